@@ -1,0 +1,195 @@
+import { z } from 'zod'
+import { cos, sin } from '../../kernels/exact'
+import { createRaster } from '../../image/raster'
+import { labelled } from '../../parameter'
+import { defineFill } from '../method'
+import { matchSides } from './match'
+import { readSide, sampleSides, type DirectionAt, type Side } from './sides'
+
+/**
+ * Across: continues the picture from both sides of a path.
+ *
+ * Both sides are straightened into strips along the path and matched with each other. A covered pixel
+ * lies on a line between two matching places; each side is continued along it. Where the sides agree,
+ * what crosses the path goes straight on; where they do not, the view of each side widens with the
+ * distance from it, as a smooth surface through the rim would. Detail lost by that is mirrored in
+ The two continuations are blended by how near their sides are.
+ *
+ * Symbols: d distance from the centreline, u the direction looked along, n the path's normal; along u
+ * the pixel lies at t = d / (u·n) and the rims at ±rim.
+ */
+const params = z.strictObject({
+  direction: labelled(z.enum(['square', 'level', 'upright', 'own']).default('square'), {
+    title: 'Direction',
+    help: 'Where the replacement comes from: square to the path, from left and right, from above and below, or at an angle of your own.',
+    unit: '',
+    choices: { square: 'Square', level: 'Level', upright: 'Upright', own: 'Own' },
+  }),
+  angleDeg: labelled(z.number().min(-90).max(90).default(0), {
+    title: 'Angle',
+    help: '0° looks left and right; positive angles turn clockwise.',
+    unit: '°',
+    step: 1,
+    shownWhen: { parameter: 'direction', is: 'own' },
+  }),
+  lean: labelled(z.enum(['auto', 'own']).default('auto'), {
+    title: 'Lean',
+    help: 'Auto joins edges that cross the wire at an angle; own tilts the direction by a fixed angle.',
+    unit: '',
+    choices: { auto: 'Auto', own: 'Own' },
+  }),
+  leanDeg: labelled(z.number().min(-60).max(60).default(0), {
+    title: 'Lean by',
+    help: 'Tilts the direction; positive angles turn clockwise.',
+    unit: '°',
+    step: 1,
+    shownWhen: { parameter: 'lean', is: 'own' },
+  }),
+  reachPx: labelled(z.number().min(1).max(64).default(6), {
+    title: 'Reach',
+    help: 'How far out from the area it samples.',
+    unit: 'px',
+    step: 0.5,
+  }),
+  meet: labelled(z.number().min(0).max(1).default(1), {
+    title: 'Meet',
+    help: 'How the two sides overlap: 0 is a seam in the middle, 1 a blend over the whole width.',
+    unit: '',
+    step: 0.01,
+  }),
+  echo: labelled(z.number().min(0).max(1).default(0.5), {
+    title: 'Echo',
+    help: '0 continues the plain colour of each edge, 1 mirrors its texture.',
+    unit: '',
+    step: 0.01,
+  }),
+})
+
+type Settings = z.output<typeof params>
+
+const MIN_CROSSING = 0.35 // u·n; a flatter direction runs along the path and meets no rim nearby
+const MOST_SHIFT_PX = 40
+const MOST_SLANT = 0.6 // shift per px of gap: edges up to 31° off the direction are joined
+const WIDEN = 0.7 // how fast the view of a side widens with the distance from it, as a smooth surface's does
+
+export const across = defineFill({
+  id: 'across',
+  version: 1,
+  title: 'Across',
+  summary:
+    'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
+  source: 'Common practice, no source; the matching of the two sides after Ohta and Kanade, 1985.',
+  params,
+  reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + reachPx + 4) }),
+
+  run(input, settings, context) {
+    const { picture, rect, pictureSize, curve, field, coverage, rimPx, outerPx } = input
+    const { channels } = picture
+    const directionAt = chooseDirection(settings)
+    // As far out as it may sample, and never less than the feather reaches.
+    const rows = Math.max(2, Math.ceil(settings.reachPx), Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1)
+    const { left, right } = sampleSides(picture, rect, pictureSize, curve, directionAt, rimPx, rows)
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After sampling the two sides.' }
+    const widestGap = 2 * (Math.max(...curve.widths) / 2 + rimPx)
+    const mostShift = settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * widestGap)) : 0
+    const match = matchSides(left.levels[1]!, right.levels[1]!, mostShift)
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
+
+    const filled = createRaster(picture.width, picture.height, channels)
+    const grainKept = new Float32Array(field.count)
+    const last = match.shifts.length - 1
+    for (let i = 0; i < field.count; i++) {
+      if (coverage[i] === 0) continue
+      const look = directionAt(field.tangentXs[i]!, field.tangentYs[i]!)
+      const t = field.distances[i]! / look.crossing
+      const rim = (field.halfWidths[i]! + rimPx) / look.crossing
+      // Where the line through the pixel meets the centreline, as a length along the path.
+      const arc = field.arcs[i]! - t * (look.x * field.tangentXs[i]! + look.y * field.tangentYs[i]!)
+      const column = Math.min(Math.max(Math.round(arc), 0), last)
+      const share = Math.min(Math.max(0.5 + (0.5 * t) / rim, 0), 1)
+      const ramp = Math.min(Math.max(0.5 + (share - 0.5) / Math.max(settings.meet, 1e-3), 0), 1)
+      const isLeftSeen = left.isSeen[column] === 1
+      const isRightSeen = right.isSeen[column] === 1
+      const weightRight = isLeftSeen === isRightSeen ? ramp : isRightSeen ? 1 : 0
+      const shift = match.shifts[column]!
+      const blur = WIDEN * (1 - match.agreement[column]!)
+      const arcs = { left: arc - share * shift, right: arc + (1 - share) * shift }
+      const to = field.pixels[i]! * channels
+      for (let channel = 0; channel < channels; channel++) {
+        filled.data[to + channel] =
+          (1 - weightRight) * continueSide(left, arcs.left, rim + t, settings, blur, channel) +
+          weightRight * continueSide(right, arcs.right, rim - t, settings, blur, channel)
+      }
+      grainKept[i] = keptGrain(weightRight, rim + t, rim - t, settings.echo, blur)
+    }
+    return { ok: true, picture: filled, grainKept }
+  },
+})
+
+/**
+ * A side continued `depth` px into the hole (below 0: still outside, in the feather, where it is the
+ * plate itself): its rim seen with a view that widens with depth, plus as much of the detail that the
+ * view has lost, mirrored from outside, as `echo` says.
+ */
+function continueSide(side: Side, arc: number, depth: number, { echo, reachPx }: Settings, blur: number, channel: number): number {
+  const smoothPx = blur * Math.max(0, depth)
+  const rim = readSide(side, arc, Math.max(0, -depth), smoothPx, channel)
+  if (echo === 0) return rim
+  const row = depth < 0 ? -depth : foldWithin(depth, Math.max(reachPx - 1, 1))
+  return rim + echo * (readSide(side, arc, row, 0, channel) - readSide(side, arc, row, smoothPx, channel))
+}
+
+/** The direction looked along, for a place's tangent; it always points to the right of the path. */
+function chooseDirection(settings: Settings): DirectionAt {
+  const fixed = fixedDirection(settings)
+  const leanRad = settings.lean === 'own' ? (settings.leanDeg * Math.PI) / 180 : 0
+  const [leanCos, leanSin] = [cos(leanRad), sin(leanRad)]
+  return (tangentX, tangentY) => {
+    const [normalX, normalY] = [-tangentY, tangentX]
+    const baseX = fixed ? fixed.x : normalX
+    const baseY = fixed ? fixed.y : normalY
+    const x = baseX * leanCos - baseY * leanSin
+    const y = baseX * leanSin + baseY * leanCos
+    const crossing = x * normalX + y * normalY
+    if (Math.abs(crossing) < MIN_CROSSING) return { x: normalX, y: normalY, crossing: 1 }
+    return crossing < 0 ? { x: -x, y: -y, crossing: -crossing } : { x, y, crossing }
+  }
+}
+
+/** A direction that does not turn with the path, or null for square to it. */
+function fixedDirection({ direction, angleDeg }: Settings): { x: number; y: number } | null {
+  switch (direction) {
+    case 'square':
+      return null
+    case 'level':
+      return { x: 1, y: 0 }
+    case 'upright':
+      return { x: 0, y: 1 }
+    case 'own':
+      return { x: cos((angleDeg * Math.PI) / 180), y: sin((angleDeg * Math.PI) / 180) }
+  }
+}
+
+/** To and fro between 0 and `reach`: texture further out than that is not looked at. */
+function foldWithin(distance: number, reach: number): number {
+  const rest = distance % (2 * reach)
+  return rest > reach ? 2 * reach - rest : rest
+}
+
+/**
+ * Share of the grain's variance that a pixel still has: a view of deviation s along the path
+ * averages about 2√π s pixels, mirrored detail brings back the rest by `echo`, and two sides blended lose what they do not share.
+ */
+function keptGrain(weightRight: number, depthLeft: number, depthRight: number, echo: number, blur: number): number {
+  const side = (depth: number) => {
+    const averaged = 1 / (1 + 2 * SQRT_PI * blur * Math.max(0, depth))
+    return READ_TWICE * (averaged + echo * echo * (1 - averaged))
+  }
+  return (1 - weightRight) ** 2 * side(depthLeft) + weightRight ** 2 * side(depthRight)
+}
+
+const SQRT_PI = Math.sqrt(Math.PI)
+
+// Strips are read from the picture and then between their columns: each reading between pixels keeps
+// about this share of white grain's variance.
+const READ_TWICE = 0.55

@@ -1,0 +1,17 @@
+import { across } from './across/across'
+import type { FillMethod } from './method'
+
+/** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
+export const fillMethods: readonly FillMethod[] = [across as unknown as FillMethod]
+
+const byId = new Map<string, FillMethod>()
+for (const method of fillMethods) {
+  if (byId.has(method.id)) throw new Error(`the fill "${method.id}" is listed twice`)
+  byId.set(method.id, method)
+}
+
+/** The fill with this id, or undefined. */
+export const findFill = (id: string): FillMethod | undefined => byId.get(id)
+
+/** The settings a fill starts with. */
+export const defaultsOf = (method: FillMethod): Record<string, unknown> => method.params.parse({})

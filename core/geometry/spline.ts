@@ -1,0 +1,85 @@
+/**
+ * Interpolating cubic splines: the smooth line through given values, in space and in time.
+ *
+ * The second derivative is continuous and stays constant over the first and the last span (parabolic
+ * run-out), so two values give a straight line, three a parabola: the shape of a sagging wire and of
+ * a thrown thing. Source: C. de Boor, "A Practical Guide to Splines", 1978, chapter IV.
+ */
+
+/** A spline through (knots[i], values[i]); `curvatures[i]` is its second derivative there. */
+export interface Spline {
+  readonly knots: ArrayLike<number>
+  readonly values: ArrayLike<number>
+  readonly curvatures: Float64Array
+}
+
+/** @param knots  Rising strictly. @throws RangeError when there are fewer than one, or they do not rise. */
+export function createSpline(knots: ArrayLike<number>, values: ArrayLike<number>): Spline {
+  const count = knots.length
+  if (count < 1 || values.length !== count) throw new RangeError(`a spline needs as many values as knots, at least 1. Received ${count}`)
+  for (let i = 1; i < count; i++) {
+    if (!(knots[i]! > knots[i - 1]!)) throw new RangeError(`knots must rise. Received ${knots[i - 1]} before ${knots[i]}`)
+  }
+  return { knots, values, curvatures: solveCurvatures(knots, values) }
+}
+
+function solveCurvatures(knots: ArrayLike<number>, values: ArrayLike<number>): Float64Array {
+  const last = knots.length - 1
+  const curvatures = new Float64Array(knots.length)
+  if (last < 2) return curvatures
+  // Thomas algorithm on the interior equations; the end rows are folded in (M0 = M1, Mn = Mn-1).
+  const upper = new Float64Array(knots.length)
+  for (let i = 1; i < last; i++) {
+    const before = knots[i]! - knots[i - 1]!
+    const after = knots[i + 1]! - knots[i]!
+    const bend = 6 * ((values[i + 1]! - values[i]!) / after - (values[i]! - values[i - 1]!) / before)
+    let diagonal = 2 * (before + after)
+    if (i === 1) diagonal += before
+    else diagonal -= before * upper[i - 1]!
+    if (i === last - 1) diagonal += after
+    const carried = i === 1 ? 0 : before * curvatures[i - 1]!
+    upper[i] = i === last - 1 ? 0 : after / diagonal
+    curvatures[i] = (bend - carried) / diagonal
+  }
+  for (let i = last - 2; i >= 1; i--) curvatures[i]! -= upper[i]! * curvatures[i + 1]!
+  curvatures[0] = curvatures[1]!
+  curvatures[last] = curvatures[last - 1]!
+  return curvatures
+}
+
+/** The value at `at`; before the first and after the last knot the end value holds. */
+export function splineValue(spline: Spline, at: number): number {
+  const { knots, values, curvatures } = spline
+  const last = knots.length - 1
+  if (at <= knots[0]!) return values[0]!
+  if (at >= knots[last]!) return values[last]!
+  const i = spanOf(knots, at)
+  const span = knots[i + 1]! - knots[i]!
+  const b = (at - knots[i]!) / span
+  const a = 1 - b
+  return a * values[i]! + b * values[i + 1]! + (((a * a * a - a) * curvatures[i]! + (b * b * b - b) * curvatures[i + 1]!) * span * span) / 6
+}
+
+/** The slope at `at`, taken inside the knots. */
+export function splineSlope(spline: Spline, at: number): number {
+  const { knots, values, curvatures } = spline
+  if (knots.length < 2) return 0
+  const inside = Math.min(Math.max(at, knots[0]!), knots[knots.length - 1]!)
+  const i = spanOf(knots, inside)
+  const span = knots[i + 1]! - knots[i]!
+  const b = (inside - knots[i]!) / span
+  const a = 1 - b
+  return (values[i + 1]! - values[i]!) / span + (((3 * b * b - 1) * curvatures[i + 1]! - (3 * a * a - 1) * curvatures[i]!) * span) / 6
+}
+
+/** Index of the span that holds `at`: the greatest i with knots[i] <= at, short of the last knot. */
+export function spanOf(knots: ArrayLike<number>, at: number): number {
+  let low = 0
+  let high = knots.length - 1
+  while (high - low > 1) {
+    const middle = (low + high) >> 1
+    if (knots[middle]! <= at) low = middle
+    else high = middle
+  }
+  return low
+}

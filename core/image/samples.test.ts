@@ -1,0 +1,31 @@
+import { withKernelMemory } from '../kernels/memory'
+import { createSamples, cropSamples, floatsFromSamplesInto, maximumOf, pasteSamplesInto, sampleFromFloat, samplesFromRaster } from './samples'
+
+test.each([8, 16] as const)('every %i-bit sample survives the way to floats and back', (bitDepth) => {
+  const samples = createSamples(bitDepth === 8 ? 16 : 256, bitDepth === 8 ? 16 : 256, 1, bitDepth)
+  for (let i = 0; i < samples.data.length; i++) samples.data[i] = i
+  const floats = new Float32Array(samples.data.length)
+  withKernelMemory(samples.data.length * 8, (scope) => floatsFromSamplesInto(floats, samples.data, scope))
+  const maximum = maximumOf(samples.data)
+  // The plain twin of the kernel: one division, rounded to 32 bits.
+  floats.forEach((value, i) => expect(value).toBe(Math.fround(i / maximum)))
+  expect(samplesFromRaster({ ...samples, data: floats }, bitDepth).data).toEqual(samples.data)
+})
+
+test('values beyond the range become its ends', () => {
+  expect([-0.2, 0, 0.5, 1, 1.7].map((value) => sampleFromFloat(value, 255))).toEqual([0, 0, 128, 255, 255])
+})
+
+test('a crop pasted back changes nothing, and elsewhere it lands where it is told', () => {
+  const picture = createSamples(4, 3, 2, 8)
+  picture.data.forEach((_, i) => (picture.data[i] = i))
+  const rect = { col: 1, row: 1, width: 2, height: 2 }
+  const crop = cropSamples(picture, rect)
+  expect([...crop.data]).toEqual([10, 11, 12, 13, 18, 19, 20, 21])
+  const copy = { ...picture, data: picture.data.slice() }
+  pasteSamplesInto(copy, crop, rect)
+  expect(copy.data).toEqual(picture.data)
+  pasteSamplesInto(copy, crop, { ...rect, col: 0, row: 0 })
+  expect([...copy.data.slice(0, 4)]).toEqual([10, 11, 12, 13])
+  expect(() => cropSamples(picture, { ...rect, col: 3 })).toThrow('rect must lie inside 4 × 3')
+})

@@ -1,0 +1,77 @@
+/**
+ * Integer samples as files hold them, and their way to floats and back.
+ *
+ * A picture of samples has the layout of a raster (interleaved, row-major) at 8 or 16 bits. Floats are
+ * sample / maximum; the way back rounds to the nearest sample. There and back returns every sample.
+ */
+import { kernels } from '../kernels/module'
+import { type KernelScope, writeWithKernel } from '../kernels/memory'
+import type { Raster } from './raster'
+import type { Rect } from './rect'
+
+export type SampleArray = Uint8Array | Uint16Array
+export type BitDepth = 8 | 16
+
+export interface Samples {
+  readonly width: number
+  readonly height: number
+  readonly channels: number
+  readonly data: SampleArray
+}
+
+export const maximumOf = (data: SampleArray): number => (data.BYTES_PER_ELEMENT === 1 ? 255 : 65535)
+
+export function createSamples(width: number, height: number, channels: number, bitDepth: BitDepth): Samples {
+  const length = width * height * channels
+  return { width, height, channels, data: bitDepth === 8 ? new Uint8Array(length) : new Uint16Array(length) }
+}
+
+/** Floats 0 to 1 from samples; both have the same number of values. */
+export function floatsFromSamplesInto(target: Float32Array, source: SampleArray, scope: KernelScope): void {
+  if (target.length !== source.length) {
+    throw new RangeError(`target must hold ${source.length} values. Received ${target.length}`)
+  }
+  const from = scope.pointerTo(source)
+  const convert = source.BYTES_PER_ELEMENT === 1 ? kernels().integersToFloats8 : kernels().integersToFloats16
+  writeWithKernel(scope, target, (to) => convert(from, to, source.length))
+}
+
+/** The nearest sample for a float; beyond 0 to 1 the end of the range. */
+export function sampleFromFloat(value: number, maximum: number): number {
+  const scaled = Math.floor(value * maximum + 0.5)
+  return scaled < 0 ? 0 : scaled > maximum ? maximum : scaled
+}
+
+/** Samples from floats, rounded to the nearest and limited to the range. */
+export function samplesFromRaster(raster: Raster, bitDepth: BitDepth): Samples {
+  const samples = createSamples(raster.width, raster.height, raster.channels, bitDepth)
+  const maximum = maximumOf(samples.data)
+  for (let i = 0; i < raster.data.length; i++) samples.data[i] = sampleFromFloat(raster.data[i]!, maximum)
+  return samples
+}
+
+/** A rectangle cut out of samples. @throws RangeError when it reaches beyond them. */
+export function cropSamples(source: Samples, rect: Rect): Samples {
+  const { channels } = source
+  if (rect.col < 0 || rect.row < 0 || rect.col + rect.width > source.width || rect.row + rect.height > source.height) {
+    throw new RangeError(`rect must lie inside ${source.width} × ${source.height}. Received ${JSON.stringify(rect)}`)
+  }
+  const out = createSamples(rect.width, rect.height, channels, source.data.BYTES_PER_ELEMENT === 1 ? 8 : 16)
+  for (let row = 0; row < rect.height; row++) {
+    const from = ((rect.row + row) * source.width + rect.col) * channels
+    out.data.set(source.data.subarray(from, from + rect.width * channels), row * rect.width * channels)
+  }
+  return out
+}
+
+/** Writes a patch of samples over `target` with its top left corner at (rect.col, rect.row). */
+export function pasteSamplesInto(target: Samples, patch: Samples, rect: Rect): void {
+  const { channels } = target
+  if (patch.channels !== channels || patch.data.BYTES_PER_ELEMENT !== target.data.BYTES_PER_ELEMENT) {
+    throw new RangeError('patch must have the channels and the depth of the target')
+  }
+  for (let row = 0; row < rect.height; row++) {
+    const from = row * rect.width * channels
+    target.data.set(patch.data.subarray(from, from + rect.width * channels), ((rect.row + row) * target.width + rect.col) * channels)
+  }
+}

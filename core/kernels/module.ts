@@ -1,0 +1,39 @@
+import { kernelsBase64 } from './wasm.generated'
+
+/** What the compiled module offers. Pointers are byte offsets into its memory; see `assembly/`. */
+interface KernelExports {
+  readonly memory: WebAssembly.Memory
+  heapBase(): number
+  convolveRows(src: number, dst: number, width: number, height: number, channels: number, taps: number, radius: number): void
+  convolveColumns(src: number, dst: number, width: number, height: number, channels: number, taps: number, radius: number): void
+  gatherBilinear(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
+  gatherBicubic(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
+  warpProjective(
+    src: number, width: number, height: number, channels: number,
+    dst: number, dstWidth: number, dstHeight: number, matrix: number, cubic: number,
+  ): void
+  integersToFloats8(src: number, dst: number, count: number): void
+  integersToFloats16(src: number, dst: number, count: number): void
+  exp(x: number): number
+  log(x: number): number
+  pow(x: number, y: number): number
+  sin(x: number): number
+  cos(x: number): number
+  atan2(y: number, x: number): number
+}
+
+function instantiate(): KernelExports {
+  const binary = atob(kernelsBase64)
+  const bytes = new Uint8Array(binary.length)
+  for (let i = 0; i < binary.length; i++) bytes[i] = binary.charCodeAt(i)
+  const instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), {})
+  return instance.exports as unknown as KernelExports
+}
+
+let loaded: KernelExports | undefined
+
+/** The compiled kernels, made ready on first use: one instance per thread. */
+export function kernels(): KernelExports {
+  loaded ??= instantiate()
+  return loaded
+}

@@ -1,0 +1,46 @@
+import { formatFrameRate, frameAt, frameIndexOf, timecodeOf } from './time'
+
+const ntsc = { num: 30000, den: 1001 }
+
+// SMPTE ST 12-1: at 29.97 frames a second the numbers ;00 and ;01 are dropped at every minute that is
+// not a multiple of ten. The counts are facts of that rule: 1798 frames in a dropped minute, 17982 in
+// ten minutes, 107892 in an hour.
+test.each([
+  [0, '00:00:00;00'],
+  [1799, '00:00:59;29'],
+  [1800, '00:01:00;02'],
+  [1800 + 1797, '00:01:59;29'],
+  [1800 + 1798, '00:02:00;02'],
+  [17981, '00:09:59;29'],
+  [17982, '00:10:00;00'],
+  [107892, '01:00:00;00'],
+])('drop-frame: frame %i is %s', (index, timecode) => expect(timecodeOf(index, ntsc)).toBe(timecode))
+
+test('at 59.94 four numbers are dropped', () => {
+  const rate = { num: 60000, den: 1001 }
+  expect(timecodeOf(3599, rate)).toBe('00:00:59;59')
+  expect(timecodeOf(3600, rate)).toBe('00:01:00;04')
+  expect(timecodeOf(215784, rate)).toBe('01:00:00;00')
+})
+
+test('23.976 and 25 count every number', () => {
+  expect(timecodeOf(24 * 60, { num: 24000, den: 1001 })).toBe('00:01:00:00')
+  expect(timecodeOf(25 * 3600 - 1, { num: 25, den: 1 })).toBe('00:59:59:24')
+  expect(() => timecodeOf(-1, ntsc)).toThrow('whole number')
+})
+
+test('every dropped-frame timecode is used once and they rise', () => {
+  let last = ''
+  for (let index = 0; index < 40000; index++) {
+    const timecode = timecodeOf(index, ntsc)
+    expect(timecode > last).toBe(true)
+    last = timecode
+  }
+})
+
+test('frame numbers and array places', () => {
+  expect(frameIndexOf(1023, 1001)).toBe(22)
+  expect(frameAt(22, 1001)).toBe(1023)
+  expect(formatFrameRate({ num: 24000, den: 1001 })).toBe('23.976')
+  expect(formatFrameRate({ num: 25, den: 1 })).toBe('25')
+})

@@ -1,0 +1,119 @@
+/** Renders LM_010: every frame as plate, truth, truth without grain, and the matte of the threads. */
+import { srgb } from '../../core/colour/transfer'
+import { grainAt } from '../../core/finish/grain'
+import { createPlane, createRaster, type Matte, type Raster } from '../../core/image/raster'
+import { wholePicture } from '../../core/image/rect'
+import type { Matrix3 } from '../../core/image/sample'
+import { cos, sin } from '../../core/kernels/exact'
+import { layOver, paintLayer, translation } from '../layer'
+import { LAYER_MARGIN_PX, MOTH, paintFarTown, paintMoth, paintRoofs, paintSky } from './paint'
+import { LM_010, momentAt, type Moment, type Thread } from './scene'
+
+export interface PaintedSet {
+  readonly sky: Raster
+  readonly farTown: Raster
+  readonly roofs: Raster
+  readonly moth: Raster
+}
+
+/** 8-bit pictures of one frame, RGB; the matte is one channel. */
+export interface DemoFrame {
+  readonly moment: Moment
+  readonly plate: Uint8Array
+  readonly truth: Uint8Array
+  readonly truthWithoutGrain: Uint8Array
+  readonly matte: Uint8Array
+}
+
+const FOLLOW = { sky: 0.15, farTown: 0.45, roofs: 1 } as const // nearer things pass faster: parallax
+
+export async function paintSet(): Promise<PaintedSet> {
+  const [sky, farTown, roofs, moth] = await Promise.all([
+    paintLayer(paintSky(LM_010.seed)),
+    paintLayer(paintFarTown(LM_010.seed + 1), 2.2),
+    paintLayer(paintRoofs(LM_010.seed + 2), 0.5),
+    paintLayer(paintMoth(LM_010.seed + 3)),
+  ])
+  return { sky, farTown, roofs, moth }
+}
+
+export function renderFrame(set: PaintedSet, frame: number): DemoFrame {
+  const moment = momentAt(frame)
+  const light = createRaster(LM_010.width, LM_010.height, 3)
+  const whole = wholePicture(light)
+  for (const name of ['sky', 'farTown', 'roofs'] as const) {
+    const { x, y } = moment.camera
+    layOver(light, set[name], translation(LAYER_MARGIN_PX + FOLLOW[name] * x, LAYER_MARGIN_PX + FOLLOW[name] * y), whole)
+  }
+  layOver(light, set.moth, mothFromFrame(moment), mothRect(moment))
+  const truthWithoutGrain = encode(light, null)
+  const truth = encode(light, frame)
+  const matte = createPlane(light.width, light.height)
+  for (const thread of moment.threads) drawThread(light, matte, thread)
+  return { moment, plate: encode(light, frame), truth, truthWithoutGrain, matte: Uint8Array.from(matte.data, (value) => Math.round(value * 255)) }
+}
+
+function mothFromFrame({ moth }: Moment): Matrix3 {
+  const c = cos(moth.turnRad) / moth.scale
+  const s = sin(moth.turnRad) / moth.scale
+  return [c, s, MOTH.centre.x - c * moth.x - s * moth.y, -s, c, MOTH.centre.y + s * moth.x - c * moth.y, 0, 0, 1]
+}
+
+function mothRect({ moth }: Moment) {
+  // Inside the layer's clear border everywhere, so that no edge pixel is repeated into the frame.
+  const half = Math.floor((MOTH.sizePx / 2) * moth.scale * 0.9)
+  return { col: Math.round(moth.x) - half, row: Math.round(moth.y) - half, width: 2 * half, height: 2 * half }
+}
+
+/** A lit round thread over the frame; it stops at its contact with the wing. */
+function drawThread(light: Raster, matte: Matte, thread: Thread): void {
+  const { points } = thread
+  const reach = 8
+  for (let i = 0; i + 1 < points.length; i++) {
+    const [p, q] = [points[i]!, points[i + 1]!]
+    const [dx, dy] = [q.x - p.x, q.y - p.y]
+    const length = Math.sqrt(dx * dx + dy * dy)
+    // Rows belong to one piece each: threads run downwards, and no pixel may be drawn twice.
+    const isLast = i + 2 === points.length
+    for (let row = Math.max(0, Math.ceil(p.y - 0.5)); row + 0.5 < q.y + (isLast ? 2 : 0) && row < light.height; row++) {
+      const centre = p.x + ((row + 0.5 - p.y) / dy) * dx
+      for (let col = Math.floor(centre - reach); col <= centre + reach; col++) {
+        if (col < 0 || col >= light.width) continue
+        const [ox, oy] = [col + 0.5 - p.x, row + 0.5 - p.y]
+        const along = (ox * dx + oy * dy) / length
+        const off = (oy * dx - ox * dy) / length
+        const width = p.widthPx + (Math.min(Math.max(along / length, 0), 1)) * (q.widthPx - p.widthPx)
+        const edge = Math.min(1, Math.max(0, width / 2 + 0.5 - Math.abs(off)))
+        const end = isLast ? Math.min(1, Math.max(0, 0.5 - (along - length))) : 1
+        const coverage = edge * end
+        if (coverage === 0) continue
+        const sheen = 0.02 + 0.05 * Math.max(0, 1 - Math.abs(off + width * 0.18) / (width / 2))
+        const at = row * light.width + col
+        for (let channel = 0; channel < 3; channel++) {
+          const colour = sheen * (channel === 2 ? 0.9 : 1)
+          light.data[at * 3 + channel] = light.data[at * 3 + channel]! * (1 - coverage) + colour * coverage
+        }
+        matte.data[at] = Math.max(matte.data[at]!, coverage)
+      }
+    }
+  }
+}
+
+const CODE_STEPS = 16384
+const codeOfLight = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2))
+
+/** Light to 8-bit code values; with a frame number, its film grain is laid on. */
+function encode(light: Raster, grainFrame: number | null): Uint8Array {
+  const out = new Uint8Array(light.data.length)
+  for (let row = 0, i = 0; row < light.height; row++) {
+    for (let col = 0; col < light.width; col++) {
+      for (let channel = 0; channel < 3; channel++, i++) {
+        // The table runs over the square root of light, so that its steps stay fine in the dark.
+        const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
+        const grain = grainFrame === null ? 0 : LM_010.grainLevel8 * grainAt(LM_010.seed, grainFrame, col, row, channel)
+        out[i] = Math.min(255, Math.max(0, Math.round(value + grain)))
+      }
+    }
+  }
+  return out
+}
