@@ -90,11 +90,12 @@ test.each([
   const stripe = (x: number, y: number) => 0.5 + 0.3 * Math.sin((y * c - x * s) / 2)
   const isUpright = direction === 'upright'
   const [ends, onWire] = isUpright
-    ? [[-5, 35, 105, 35] as const, (_x: number, y: number) => Math.abs(y - 35) < 3]
-    : [[50, -5, 50, 75] as const, (x: number) => Math.abs(x - 50) < 3]
+    ? ([[-5, 35, 105, 35], (_x: number, y: number) => Math.abs(y - 35) < 3] as const)
+    : ([[50, -5, 50, 75], (x: number) => Math.abs(x - 50) < 3] as const)
   const plate = plateOf(100, 70, 1, 16, (x, y) => (onWire(x, y) ? 0 : stripe(x, y)))
   const params = { ...sampleMend().fill.params, direction, angleDeg: 20, lean: 'own', echo: 0 }
-  const mend = wire(...ends, { finish: noGrain, fill: { methodId: 'across', methodVersion: 1, params } })
+  const [x0, y0, x1, y1] = ends
+  const mend = wire(x0, y0, x1, y1, { finish: noGrain, fill: { methodId: 'across', methodVersion: 1, params } })
   const result = await mended(plate, [mend])
   for (let row = 12; row < 58; row++)
     for (let col = 12; col < 88; col++) {

@@ -1,0 +1,178 @@
+/** The `mend` command: decode, evaluate, encode, one frame after the other. */
+import { existsSync } from 'node:fs'
+import { mkdir, readFile, readdir, rename, rm } from 'node:fs/promises'
+import { basename, dirname, extname, join } from 'node:path'
+import { parseDocument, type MendDocument } from '../core/mend/document'
+import { evaluateFrame } from '../core/mend/evaluate'
+import { cropSamples, pasteSamplesInto } from '../core/image/samples'
+import type { FrameRate } from '../core/time'
+import { decodeFrames } from '../server/media/decode.server'
+import { encodeFrames, type RenderFormat } from '../server/media/encode.server'
+import { MediaError } from '../server/media/mediaError'
+import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
+import { isPattern, listSequence, pictureName, requireAlike } from '../server/media/sequence.server'
+import { EXIT, type ExitCode } from './exitCodes'
+
+export class CliError extends Error {
+  override readonly name = 'CliError'
+  readonly exitCode: ExitCode
+  constructor(exitCode: ExitCode, message: string, options?: { cause?: unknown }) {
+    super(message, options)
+    this.exitCode = exitCode
+  }
+}
+
+export interface MendOptions {
+  readonly plate: string
+  readonly mends: string
+  readonly out: string
+  readonly frames?: string
+  readonly rate: string
+}
+
+export interface MendSummary {
+  readonly frames: number
+  readonly framesPerSecond: number
+  readonly out: string
+  /** What mends could not do, with the frame. */
+  readonly notes: readonly { readonly frame: number; readonly mendId: string; readonly detail: string }[]
+}
+
+/** @throws CliError with the exit code. @param say  Takes progress for people. */
+export async function mendFootage(options: MendOptions, say: (text: string) => void, signal: AbortSignal): Promise<MendSummary> {
+  const document = await readDocument(options.mends)
+  const format = formatOf(options.out)
+  try {
+    const { input, firstFrame, shape, expected } = await openPlate(options, document, signal)
+    checkSize(shape, document, options)
+    const last = firstFrame + (expected ?? document.plate.frameCount) - 1
+    const range = readRange(options.frames, firstFrame, last)
+    return await render(options, format, document, input, { ...shape, expectedFrames: expected }, firstFrame, range, say, signal)
+  } catch (cause) {
+    if (cause instanceof MediaError) {
+      const exitCode = cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
+      throw new CliError(exitCode, cause.message, { cause })
+    }
+    throw cause
+  }
+}
+
+async function readDocument(path: string): Promise<MendDocument> {
+  const text = await readFile(path, 'utf8').catch((cause: Error) => {
+    throw new CliError(EXIT.mends, `${path} cannot be read: ${cause.message}`)
+  })
+  const result = parseDocument(text)
+  if (!result.ok) throw new CliError(EXIT.mends, `${path} cannot be used. ${result.detail}`)
+  return result.document
+}
+
+function formatOf(out: string): RenderFormat {
+  const ending = extname(out).toLowerCase()
+  if (isPattern(out) && ending === '.png') return 'png'
+  if (!isPattern(out) && ending === '.mkv') return 'ffv1'
+  if (!isPattern(out) && ending === '.webm') return 'vp9'
+  throw new CliError(EXIT.usage, `--out must be a pattern such as out/shot.%04d.png, or end in .mkv or .webm. Received ${out}`)
+}
+
+async function openPlate({ plate, rate }: MendOptions, document: MendDocument, signal: AbortSignal) {
+  const shownName = basename(plate)
+  if (!isPattern(plate)) {
+    if (!existsSync(plate)) throw new CliError(EXIT.plate, `${plate} does not exist. Check the path.`)
+    const input: MediaInput = { kind: 'video', path: plate, shownName }
+    const shape = await probeMedia(input, signal)
+    return { input, shape, firstFrame: document.plate.firstFrame, expected: shape.expectedFrames }
+  }
+  const { startNumber, count } = await listSequence(plate)
+  const input: MediaInput = { kind: 'sequence', pattern: plate, startNumber, frameRate: readRate(rate, document.plate.frameRate), shownName }
+  const shape = await probeMedia(input, signal)
+  await requireAlike(plate, startNumber, Array.from({ length: count }, (_, i) => pictureName(shownName, startNumber + i)), shape, signal)
+  return { input, shape, firstFrame: startNumber, expected: count }
+}
+
+function readRate(text: string, fallback: FrameRate): FrameRate {
+  if (text === '') return fallback
+  const match = /^(\d+)(?:\/(\d+))?$/.exec(text)
+  if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1) throw new CliError(EXIT.usage, `--rate must be a number such as 24 or 24000/1001. Received ${text}`)
+  return { num: Number(match[1]), den: Number(match[2] ?? 1) }
+}
+
+function checkSize(shape: MediaShape, { plate }: MendDocument, options: MendOptions): void {
+  if (shape.width === plate.width && shape.height === plate.height) return
+  throw new CliError(
+    EXIT.mends,
+    `${options.mends} was made for ${plate.width} × ${plate.height} px; ${options.plate} is ${shape.width} × ${shape.height} px. Use the plate that it was made for.`,
+  )
+}
+
+interface FrameRange {
+  readonly firstFrame: number
+  readonly lastFrame: number
+}
+
+function readRange(text: string | undefined, firstFrame: number, lastFrame: number): FrameRange {
+  if (text === undefined) return { firstFrame, lastFrame }
+  const match = /^(\d+)-(\d+)$/.exec(text)
+  const range = { firstFrame: Number(match?.[1]), lastFrame: Number(match?.[2]) }
+  if (!match || range.firstFrame > range.lastFrame || range.firstFrame < firstFrame || range.lastFrame > lastFrame) {
+    throw new CliError(EXIT.usage, `--frames must be two frames from ${firstFrame} to ${lastFrame}, such as ${firstFrame}-${lastFrame}. Received ${text}`)
+  }
+  return range
+}
+
+async function render(
+  options: MendOptions,
+  format: RenderFormat,
+  document: MendDocument,
+  input: MediaInput,
+  shape: MediaShape,
+  firstFrame: number,
+  range: FrameRange,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<MendSummary> {
+  const folder = dirname(options.out)
+  const partial = join(folder, `.fillagrant-${process.pid}.partial`)
+  await mkdir(partial, { recursive: true }).catch((cause: Error) => {
+    throw new CliError(EXIT.output, `${folder} cannot be written to: ${cause.message}`)
+  })
+  try {
+    const sink = encodeFrames(
+      {
+        format,
+        path: join(partial, basename(options.out)),
+        startNumber: range.firstFrame,
+        width: shape.width,
+        height: shape.height,
+        channels: shape.channels,
+        bitDepth: shape.bitDepth,
+        frameRate: shape.frameRate,
+      },
+      signal,
+    )
+    const notes: { frame: number; mendId: string; detail: string }[] = []
+    const total = range.lastFrame - range.firstFrame + 1
+    const begun = performance.now()
+    let frame = firstFrame - 1
+    let done = 0
+    const rate = () => done / ((performance.now() - begun) / 1000)
+    for await (const samples of decodeFrames(input, shape, signal)) {
+      frame++
+      if (frame < range.firstFrame) continue
+      if (frame > range.lastFrame) break
+      const source = { plate: shape, readRect: async (_frame: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect) }
+      const { patches, notes: said } = await evaluateFrame(document.mends, frame, source, { shouldStop: () => signal.aborted })
+      for (const patch of patches) pasteSamplesInto(samples, patch.samples, patch.rect)
+      for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
+      await sink.write(samples)
+      done++
+      say(`\r${done} of ${total} frames, ${rate().toFixed(1)} a second, ${Math.ceil((total - done) / rate())} s left  `)
+    }
+    if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    await sink.finish()
+    say('\n')
+    for (const name of await readdir(partial)) await rename(join(partial, name), join(folder, name))
+    return { frames: done, framesPerSecond: Math.round(rate() * 10) / 10, out: options.out, notes }
+  } finally {
+    await rm(partial, { recursive: true, force: true })
+  }
+}

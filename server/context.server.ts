@@ -1,0 +1,33 @@
+/** The parts of a running server, put together once for each process. */
+import { join } from 'node:path'
+import { readConfig } from './config.server'
+import { database, type DatabaseClient } from './db/client.server'
+import { createDirectoryStore, type FrameStore } from './frames/store.server'
+
+export interface ServerContext {
+  readonly database: DatabaseClient
+  readonly frames: FrameStore
+  readonly folders: Folders
+}
+
+export interface Folders {
+  readonly frames: string
+  readonly uploads: string
+  readonly versions: string
+}
+
+export const foldersIn = (dataDir: string): Folders => ({
+  frames: join(dataDir, 'frames'),
+  uploads: join(dataDir, 'uploads'),
+  versions: join(dataDir, 'versions'),
+})
+
+let shared: ServerContext | undefined
+
+export function serverContext(): ServerContext {
+  if (!shared) {
+    const folders = foldersIn(readConfig().dataDir)
+    shared = { database: database(), frames: createDirectoryStore(folders.frames), folders }
+  }
+  return shared
+}

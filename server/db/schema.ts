@@ -1,0 +1,133 @@
+/** Tables. Pixels are never in the database; frames and finished files lie in the data folder. */
+import { sql } from 'drizzle-orm'
+import { bigint, boolean, check, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
+import type { MendDocument } from '../../core/mend/document'
+import type { EditRole, MendEdit } from '../../core/mend/edits'
+import type { MendRecord } from '../../core/mend/schema'
+import type { ImportPlan } from '../media/importPlan.server'
+
+const at = (name: string) => timestamp(name, { withTimezone: true })
+
+export const productions = pgTable('productions', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  /** Shipped with the application: its shots cannot be deleted. */
+  isDemo: boolean('is_demo').notNull().default(false),
+  createdAt: at('created_at').notNull().defaultNow(),
+})
+
+export const shots = pgTable('shots', {
+  /** Made from the name; part of every address, so it never changes. */
+  id: text('id').primaryKey(),
+  productionId: text('production_id').notNull().references(() => productions.id),
+  name: text('name').notNull(),
+  title: text('title').notNull().default(''),
+  /** Number of edits so far. */
+  revision: integer('revision').notNull().default(0),
+  createdAt: at('created_at').notNull().defaultNow(),
+})
+
+export const plates = pgTable(
+  'plates',
+  {
+    id: uuid('id').primaryKey(),
+    shotId: text('shot_id').notNull().unique().references(() => shots.id, { onDelete: 'cascade' }),
+    sourceName: text('source_name').notNull(),
+    width: integer('width').notNull(),
+    height: integer('height').notNull(),
+    channels: integer('channels').notNull(),
+    bitDepth: integer('bit_depth').notNull(),
+    rateNum: integer('rate_num').notNull(),
+    rateDen: integer('rate_den').notNull(),
+    firstFrame: integer('first_frame').notNull(),
+    frameCount: integer('frame_count').notNull(),
+  },
+  (table) => [check('plates_depth', sql`${table.bitDepth} in (8, 16)`), check('plates_frames', sql`${table.frameCount} > 0`)],
+)
+
+export type ImportState = 'uploading' | 'waiting' | 'decoding' | 'done' | 'failed' | 'cancelled'
+
+/** Footage on its way in. The shot is made when the last frame is safe, never before. */
+export const imports = pgTable('imports', {
+  id: uuid('id').primaryKey(),
+  productionId: text('production_id').notNull().references(() => productions.id),
+  name: text('name').notNull(),
+  plan: jsonb('plan').$type<ImportPlan>().notNull(),
+  state: text('state').$type<ImportState>().notNull(),
+  framesDone: integer('frames_done').notNull().default(0),
+  framesTotal: integer('frames_total'),
+  error: text('error'),
+  shotId: text('shot_id').references(() => shots.id, { onDelete: 'set null' }),
+  createdAt: at('created_at').notNull().defaultNow(),
+  startedAt: at('started_at'),
+})
+
+export const mends = pgTable(
+  'mends',
+  {
+    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    id: text('id').notNull(),
+    record: jsonb('record').$type<MendRecord>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.shotId, table.id] })],
+)
+
+/** Every step ever made, in order; it carries undo across sessions. Only added to. */
+export const edits = pgTable(
+  'edits',
+  {
+    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    revision: integer('revision').notNull(),
+    /** Chosen by whoever made the edit, so that sending it twice stores it once. */
+    editId: uuid('edit_id').notNull().unique(),
+    role: text('role').$type<EditRole>().notNull(),
+    edit: jsonb('edit').$type<MendEdit>().notNull(),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.shotId, table.revision] })],
+)
+
+export type VersionState = 'waiting' | 'rendering' | 'assembling' | 'done' | 'failed' | 'cancelled'
+
+export const versions = pgTable(
+  'versions',
+  {
+    id: uuid('id').primaryKey(),
+    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    number: integer('number').notNull(),
+    format: text('format').$type<'png' | 'ffv1' | 'vp9'>().notNull(),
+    firstFrame: integer('first_frame').notNull(),
+    lastFrame: integer('last_frame').notNull(),
+    /** The mends as they were when the version was asked for. */
+    document: jsonb('document').$type<MendDocument>().notNull(),
+    state: text('state').$type<VersionState>().notNull(),
+    fileName: text('file_name'),
+    sizeBytes: bigint('size_bytes', { mode: 'number' }),
+    error: text('error'),
+    createdAt: at('created_at').notNull().defaultNow(),
+    startedAt: at('started_at'),
+    finishedAt: at('finished_at'),
+  },
+  (table) => [unique('versions_number').on(table.shotId, table.number), index('versions_recent').on(table.createdAt.desc().nullsFirst())],
+)
+
+export const renderChunks = pgTable(
+  'render_chunks',
+  {
+    versionId: uuid('version_id').notNull().references(() => versions.id, { onDelete: 'cascade' }),
+    index: integer('index').notNull(),
+    firstFrame: integer('first_frame').notNull(),
+    lastFrame: integer('last_frame').notNull(),
+    isDone: boolean('is_done').notNull().default(false),
+    framesDone: integer('frames_done').notNull().default(0),
+    /** How often it was begun; above 1 where a worker was lost. */
+    attempts: integer('attempts').notNull().default(0),
+  },
+  (table) => [primaryKey({ columns: [table.versionId, table.index] })],
+)
+
+/** A living worker writes here every few seconds; who falls silent loses its jobs to the others. */
+export const workerBeats = pgTable('worker_beats', {
+  workerId: text('worker_id').primaryKey(),
+  at: at('at').notNull().defaultNow(),
+})

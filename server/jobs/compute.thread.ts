@@ -1,0 +1,16 @@
+/** A compute worker as a Node thread: reads rectangles from the frame store. */
+import { parentPort } from 'node:worker_threads'
+import { serveCompute } from '../../workers/serve'
+import { createDirectoryStore } from '../frames/store.server'
+
+const port = parentPort!
+serveCompute(
+  {
+    post: (message, transfer) => port.postMessage(message, transfer),
+    onMessage: (listen) => void port.on('message', listen),
+  },
+  (plate) => {
+    const store = createDirectoryStore(plate.location)
+    return { plate, readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect) }
+  },
+)

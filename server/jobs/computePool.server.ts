@@ -1,0 +1,18 @@
+import { Worker } from 'node:worker_threads'
+import { ComputePool } from '../../workers/pool'
+
+/** A pool of Node threads; they compile TypeScript as this process does. */
+export function createNodePool(size: number): ComputePool {
+  return new ComputePool(size, () => {
+    const worker = new Worker(new URL('./compute.thread.ts', import.meta.url), { execArgv: ['--import', 'tsx'] })
+    return {
+      post: (message) => worker.postMessage(message),
+      onMessage: (listen) => void worker.on('message', listen),
+      onDeath: (listen) => {
+        worker.on('error', (cause) => listen(String(cause)))
+        worker.on('exit', (code) => listen(`exit ${code}`))
+      },
+      terminate: () => void worker.terminate(),
+    }
+  })
+}

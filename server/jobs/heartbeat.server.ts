@@ -1,0 +1,37 @@
+/** Signs of life between workers, so that a lost worker's jobs go on elsewhere within seconds. */
+import { sql } from 'drizzle-orm'
+import type { Database } from '../db/client.server'
+import { workerBeats } from '../db/schema'
+import { log } from '../log.server'
+
+const BEAT_MS = 2000
+const SILENT_SECONDS = 6
+
+/**
+ * Beats for this process's workers and takes jobs from those that have fallen silent.
+ * @param workerIds  Asked for anew at every beat. @returns How to stop.
+ */
+export function startHeartbeat(db: Database, workerIds: () => readonly string[]): () => Promise<void> {
+  const beat = async () => {
+    for (const workerId of workerIds()) {
+      await db.insert(workerBeats).values({ workerId }).onConflictDoUpdate({ target: workerBeats.workerId, set: { at: sql`now()` } })
+    }
+    const lost = await db.execute<{ worker_id: string }>(
+      sql`delete from worker_beats where at < now() - make_interval(secs => ${SILENT_SECONDS}) returning worker_id`,
+    )
+    const ids = lost.rows.map((row) => row.worker_id)
+    if (ids.length === 0) return
+    log.warn({ ids }, 'workers have fallen silent; their jobs go to others')
+    await db.execute(sql`select graphile_worker.force_unlock_workers(array[${sql.join(ids.map((id) => sql`${id}`), sql`, `)}]::text[])`)
+  }
+  let running: Promise<void> = Promise.resolve()
+  const tick = () => {
+    running = running.then(beat).catch((cause: unknown) => log.warn({ err: cause }, 'a heartbeat failed'))
+  }
+  tick()
+  const timer = setInterval(tick, BEAT_MS)
+  return async () => {
+    clearInterval(timer)
+    await running
+  }
+}

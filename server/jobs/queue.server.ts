@@ -1,0 +1,22 @@
+/** Putting work into the queue. Jobs are rows in the same database, so a job and its data are stored together. */
+import { sql } from 'drizzle-orm'
+import { z } from 'zod'
+import type { Database, Transaction } from '../db/client.server'
+
+/** Each kind of job and what it needs to know. */
+export const jobSchemas = {
+  import_plate: z.strictObject({ importId: z.uuid() }),
+  render_chunk: z.strictObject({ versionId: z.uuid(), index: z.int().min(0) }),
+  assemble_version: z.strictObject({ versionId: z.uuid() }),
+} as const
+export type JobName = keyof typeof jobSchemas
+export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
+
+const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
+
+/** Adds a job; the same key twice is one job. */
+export async function enqueue<N extends JobName>(db: Database | Transaction, name: N, payload: JobPayload<N>, key: string): Promise<void> {
+  await db.execute(
+    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS})`,
+  )
+}

@@ -1,0 +1,146 @@
+import { randomUUID } from 'node:crypto'
+import { mkdir, rename, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { and, count, eq, sql } from 'drizzle-orm'
+import type { BitDepth } from '../../core/image/samples'
+import type { ComputePool } from '../../workers/pool'
+import type { PlateReference } from '../../workers/protocol'
+import type { ServerContext } from '../context.server'
+import { plates, renderChunks, shots, versions } from '../db/schema'
+import { announce } from '../events.server'
+import { encodeFrames } from '../media/encode.server'
+import { MediaError } from '../media/mediaError'
+import { chunkName, findVersion, versionFolder, type Version } from '../versions.server'
+import { mendFrame } from './mendFrame.server'
+import { enqueue, type JobPayload } from './queue.server'
+
+const NEWS_EVERY_MS = 250
+/** Frames computed while the encoder takes earlier ones. */
+const FRAMES_AHEAD = 3
+
+/**
+ * Renders one chunk of a version into a folder of its own, under a temporary name until it is whole.
+ * Doing it twice, even at once, gives the same files: whoever renames first wins, the other's are dropped.
+ */
+export async function renderChunk(
+  context: ServerContext,
+  pool: ComputePool,
+  { versionId, index }: JobPayload<'render_chunk'>,
+  signal: AbortSignal,
+): Promise<void> {
+  const { db } = context.database
+  const version = await findVersion(context, versionId)
+  if (!version || !isOpen(version)) return
+  const here = and(eq(renderChunks.versionId, versionId), eq(renderChunks.index, index))
+  const [chunk] = await db.select().from(renderChunks).where(here)
+  if (!chunk || chunk.isDone) return
+  await db.update(renderChunks).set({ framesDone: 0, attempts: sql`${renderChunks.attempts} + 1` }).where(here)
+  await db
+    .update(versions)
+    .set({ state: 'rendering', startedAt: sql`coalesce(${versions.startedAt}, now())` })
+    .where(and(eq(versions.id, versionId), eq(versions.state, 'waiting')))
+
+  const plate = await plateReferenceOf(context, version)
+  const partial = join(versionFolder(context, versionId), `${chunkName(index)}.${randomUUID()}.partial`)
+  await mkdir(partial, { recursive: true })
+  try {
+    let lastNews = 0
+    await renderInto(context, pool, version, plate, chunk.firstFrame, chunk.lastFrame, partial, signal, async (framesDone) => {
+      if (Date.now() - lastNews < NEWS_EVERY_MS) return
+      lastNews = Date.now()
+      await db.update(renderChunks).set({ framesDone }).where(here)
+      await announce(db, { kind: 'version', id: versionId })
+      const now = await findVersion(context, versionId)
+      if (!now || !isOpen(now)) throw new MediaError('stopped', 'Stopped.')
+    })
+    await rename(partial, join(versionFolder(context, versionId), chunkName(index))).catch((cause: NodeJS.ErrnoException) => {
+      if (cause.code !== 'ENOTEMPTY' && cause.code !== 'EEXIST') throw cause
+    })
+  } catch (cause) {
+    const now = await findVersion(context, versionId)
+    if (!now || !isOpen(now)) return // cancelled meanwhile: nothing failed
+    throw cause
+  } finally {
+    await rm(partial, { recursive: true, force: true })
+  }
+  await db.transaction(async (tx) => {
+    // One at a time, so that exactly one of the last chunks sees that none is left.
+    const [open] = await tx.select({ state: versions.state }).from(versions).where(eq(versions.id, versionId)).for('update')
+    await tx.update(renderChunks).set({ isDone: true, framesDone: chunk.lastFrame - chunk.firstFrame + 1 }).where(here)
+    const [left] = await tx.select({ count: count() }).from(renderChunks).where(and(eq(renderChunks.versionId, versionId), eq(renderChunks.isDone, false)))
+    if (left!.count === 0 && open && ['waiting', 'rendering'].includes(open.state)) {
+      await tx.update(versions).set({ state: 'assembling' }).where(eq(versions.id, versionId))
+      await enqueue(tx, 'assemble_version', { versionId }, `assemble:${versionId}`)
+    }
+    await announce(tx, { kind: 'version', id: versionId })
+  })
+}
+
+export const isOpen = (version: Version): boolean => ['waiting', 'rendering', 'assembling'].includes(version.state)
+
+async function renderInto(
+  context: ServerContext,
+  pool: ComputePool,
+  version: Version,
+  plate: PlateReference & { readonly frameRate: { num: number; den: number }; readonly shotName: string },
+  firstFrame: number,
+  lastFrame: number,
+  folder: string,
+  signal: AbortSignal,
+  onProgress: (framesDone: number) => Promise<void>,
+): Promise<void> {
+  const isPictures = version.format === 'png'
+  const sink = encodeFrames(
+    {
+      format: version.format,
+      path: join(folder, isPictures ? '%07d.png' : 'chunk.nut'),
+      startNumber: firstFrame,
+      width: plate.width,
+      height: plate.height,
+      channels: plate.channels,
+      bitDepth: plate.bitDepth,
+      frameRate: plate.frameRate,
+      container: isPictures ? undefined : 'nut',
+    },
+    signal,
+  )
+  try {
+    const { mends } = version.document
+    const begin = (frame: number) => {
+      const made = mendFrame(context.frames, pool, plate, mends, frame, signal)
+      made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
+      return made
+    }
+    const ahead: ReturnType<typeof begin>[] = []
+    let next = firstFrame
+    for (let frame = firstFrame; frame <= lastFrame; frame++) {
+      while (next <= lastFrame && ahead.length < FRAMES_AHEAD) ahead.push(begin(next++))
+      await sink.write(await ahead.shift()!)
+      await onProgress(frame - firstFrame + 1)
+    }
+    await sink.finish()
+  } catch (cause) {
+    sink.abort()
+    throw cause
+  }
+}
+
+async function plateReferenceOf(context: ServerContext, version: Version) {
+  const [row] = await context.database.db
+    .select({ plate: plates, shotName: shots.name })
+    .from(plates)
+    .innerJoin(shots, eq(shots.id, plates.shotId))
+    .where(eq(plates.shotId, version.shotId))
+  if (!row) throw new Error(`the shot ${version.shotId} has no plate`)
+  const { plate, shotName } = row
+  return {
+    plateId: plate.id,
+    width: plate.width,
+    height: plate.height,
+    channels: plate.channels,
+    bitDepth: plate.bitDepth as BitDepth,
+    location: context.folders.frames,
+    frameRate: { num: plate.rateNum, den: plate.rateDen },
+    shotName,
+  }
+}

@@ -1,0 +1,76 @@
+/** From footage to a shot: decodes every frame into the store, then makes the shot. Nothing half. */
+import { randomUUID } from 'node:crypto'
+import type { ServerContext } from '../context.server'
+import type { Transaction } from '../db/client.server'
+import { plates, shots } from '../db/schema'
+import { announce } from '../events.server'
+import { decodeFrames } from '../media/decode.server'
+import { LIMITS } from '../media/importPlan.server'
+import { MediaError } from '../media/mediaError'
+import type { MediaInput, MediaShape } from '../media/probe.server'
+import { freeShotId } from '../shots.server'
+
+export interface PlateOrder {
+  readonly productionId: string
+  readonly name: string
+  readonly title: string
+  readonly sourceName: string
+  readonly firstFrame: number
+  readonly input: MediaInput
+  readonly shape: MediaShape
+}
+
+/**
+ * @param onProgress  Called after each frame with the number of frames done.
+ * @param alsoInTransaction  Stored together with the shot, or not at all.
+ * @returns The new shot's id. @throws MediaError; then no frame and no row is left behind.
+ */
+export async function storePlate(
+  { database: { db }, frames }: ServerContext,
+  order: PlateOrder,
+  onProgress: (framesDone: number) => Promise<void>,
+  alsoInTransaction: (tx: Transaction, shotId: string) => Promise<void>,
+  signal?: AbortSignal,
+): Promise<string> {
+  const plateId = randomUUID()
+  const { shape } = order
+  const writer = await frames.createWriter(plateId)
+  let frameCount = 0
+  try {
+    for await (const samples of decodeFrames(order.input, shape, signal)) {
+      if (frameCount >= LIMITS.frames) throw new MediaError('too-large', `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`)
+      await writer.write(order.firstFrame + frameCount, samples)
+      frameCount++
+      await onProgress(frameCount)
+    }
+    await writer.commit()
+  } catch (cause) {
+    await writer.discard()
+    throw cause
+  }
+  try {
+    return await db.transaction(async (tx) => {
+      const shotId = await freeShotId(tx, order.name)
+      await tx.insert(shots).values({ id: shotId, productionId: order.productionId, name: order.name, title: order.title })
+      await tx.insert(plates).values({
+        id: plateId,
+        shotId,
+        sourceName: order.sourceName,
+        width: shape.width,
+        height: shape.height,
+        channels: shape.channels,
+        bitDepth: shape.bitDepth,
+        rateNum: shape.frameRate.num,
+        rateDen: shape.frameRate.den,
+        firstFrame: order.firstFrame,
+        frameCount,
+      })
+      await alsoInTransaction(tx, shotId)
+      await announce(tx, { kind: 'shot', id: shotId })
+      return shotId
+    })
+  } catch (cause) {
+    await frames.remove(plateId)
+    throw cause
+  }
+}

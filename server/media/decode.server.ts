@@ -1,0 +1,72 @@
+/** Decodes footage to samples: RGB or RGBA, 8 or 16 bits, one frame after the other. */
+import type { Samples } from '../../core/image/samples'
+import { startMedia } from './ffmpeg.server'
+import { MediaError } from './mediaError'
+import { inputArguments, type MediaInput, type MediaShape } from './probe.server'
+
+/** RGB samples pass through as they are; luma-chroma is converted at full precision and rounded once. */
+const CONVERSION_FLAGS = 'accurate_rnd+full_chroma_int+full_chroma_inp+bitexact'
+
+/**
+ * Yields every frame in order. Ends the decoder when the caller stops early or `signal` says so.
+ *
+ * @throws MediaError when the decoder fails or the footage ends before its container says.
+ * Memory: two frames.
+ */
+export async function* decodeFrames(input: MediaInput, shape: MediaShape, signal?: AbortSignal): AsyncGenerator<Samples> {
+  const { width, height, channels, bitDepth } = shape
+  const pixelFormat = bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
+  // Common practice: footage that does not name its matrix is Rec. 709 from 720 lines up, else Rec. 601.
+  const matrix = shape.hasKnownMatrix ? 'auto' : height >= 720 ? 'bt709' : 'bt601'
+  const filter = shape.isYuv ? ['-vf', `scale=in_color_matrix=${matrix}:flags=${CONVERSION_FLAGS}`] : []
+  const process = startMedia(
+    'ffmpeg',
+    [
+      '-v', 'error', '-nostdin', '-xerror', ...inputArguments(input),
+      '-map', '0:v:0', '-fps_mode', 'passthrough', ...filter, '-f', 'rawvideo', '-pix_fmt', pixelFormat, 'pipe:1',
+    ],
+    { signal },
+  )
+  const frameBytes = width * height * channels * (bitDepth / 8)
+  let frame = Buffer.alloc(frameBytes)
+  let filled = 0
+  let count = 0
+  try {
+    for await (const chunk of process.stdout as AsyncIterable<Buffer>) {
+      process.alive()
+      let from = 0
+      while (from < chunk.length) {
+        const taken = chunk.copy(frame, filled, from)
+        filled += taken
+        from += taken
+        if (filled < frameBytes) continue
+        count++
+        yield { width, height, channels, data: typed(frame, bitDepth) }
+        frame = Buffer.alloc(frameBytes)
+        filled = 0
+      }
+    }
+  } finally {
+    process.kill()
+  }
+  const { code, said } = await process.ended
+  if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
+  const name = input.shownName
+  const expected = shape.expectedFrames
+  const isShort = expected !== null && count < expected - 1 // durations are rounded: one frame is within that
+  if (filled > 0 || isShort || code !== 0) {
+    const seen = expected === null ? `${count} frames` : `${count} of ${expected} frames`
+    const detail = said.trim().split('\n')[0]?.slice(0, 160)
+    throw new MediaError(
+      isShort || filled > 0 ? 'truncated' : 'unreadable',
+      `${name} is damaged or cut off: ${seen} could be read${detail ? ` (${detail})` : ''}. Nothing was brought in. Copy it again from its source.`,
+    )
+  }
+  if (count === 0) throw new MediaError('unreadable', `${name} holds no frames. Copy it again from its source.`)
+}
+
+function typed(frame: Buffer, bitDepth: 8 | 16): Uint8Array | Uint16Array {
+  return bitDepth === 8
+    ? new Uint8Array(frame.buffer, frame.byteOffset, frame.length)
+    : new Uint16Array(frame.buffer, frame.byteOffset, frame.length / 2)
+}

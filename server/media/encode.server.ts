@@ -1,0 +1,90 @@
+/** Encodes finished frames: numbered PNG, FFV1, VP9. */
+import { once } from 'node:events'
+import type { Samples } from '../../core/image/samples'
+import type { FrameRate } from '../../core/time'
+import { startMedia } from './ffmpeg.server'
+import { MediaError } from './mediaError'
+
+export const RENDER_FORMATS = {
+  png: { title: 'PNG pictures', ending: 'zip', help: 'Numbered pictures in a zip, at the plate’s own depth. Nothing is lost.' },
+  ffv1: { title: 'FFV1 in MKV', ending: 'mkv', help: 'One lossless video file, at the plate’s own depth.' },
+  vp9: { title: 'VP9 in WebM', ending: 'webm', help: 'A small file for looking at. Not for further work.' },
+} as const
+export type RenderFormat = keyof typeof RENDER_FORMATS
+
+export interface EncodeTarget {
+  readonly format: RenderFormat
+  /** A file, or for PNG a printf pattern. */
+  readonly path: string
+  /** Number of the first picture of a pattern. */
+  readonly startNumber: number
+  readonly width: number
+  readonly height: number
+  readonly channels: number
+  readonly bitDepth: 8 | 16
+  readonly frameRate: FrameRate
+  /** The container, where the path's ending does not say it. */
+  readonly container?: 'nut' | 'matroska' | 'webm'
+}
+
+export interface FrameSink {
+  /** Takes a frame; waits while the encoder is busy. @throws MediaError when it has failed. */
+  write(frame: Samples): Promise<void>
+  /** Settles when everything is on disk. */
+  finish(): Promise<void>
+  abort(): void
+}
+
+export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameSink {
+  const { channels, bitDepth, frameRate } = target
+  const pixelFormat = bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
+  const process = startMedia(
+    'ffmpeg',
+    [
+      '-v', 'error', '-nostdin', '-y', '-f', 'rawvideo', '-pix_fmt', pixelFormat, '-s', `${target.width}x${target.height}`,
+      '-framerate', `${frameRate.num}/${frameRate.den}`, '-i', 'pipe:0', ...codecArguments(target), target.path,
+    ],
+    { signal },
+  )
+  process.stdout.resume()
+  let hasEnded = false
+  void process.ended.then(() => (hasEnded = true))
+
+  async function failure(): Promise<MediaError> {
+    const { said } = await process.ended
+    if (signal?.aborted) return new MediaError('stopped', 'Stopped.')
+    return new MediaError('cannot-write', `The frames could not be written (${said.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`)
+  }
+
+  return {
+    async write(frame) {
+      if (hasEnded) throw await failure()
+      process.alive()
+      const bytes = Buffer.from(frame.data.buffer, frame.data.byteOffset, frame.data.byteLength)
+      if (!process.stdin.write(bytes)) await Promise.race([once(process.stdin, 'drain'), process.ended])
+    },
+    async finish() {
+      process.stdin.end()
+      const { code } = await process.ended
+      if (code !== 0) throw await failure()
+    },
+    abort: () => process.kill(),
+  }
+}
+
+function codecArguments({ format, channels, bitDepth, startNumber, container }: EncodeTarget): string[] {
+  const into = container ? ['-f', container] : []
+  switch (format) {
+    case 'png':
+      // Filter "sub" and a low level: half again the size of the smallest file, in a fraction of the time.
+      return ['-c:v', 'png', '-pred', 'sub', '-compression_level', '3', '-pix_fmt', bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48be' : 'rgba64be', '-f', 'image2', '-start_number', String(startNumber)]
+    case 'ffv1':
+      return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1', '-pix_fmt', bitDepth === 8 ? (channels === 3 ? 'bgr0' : 'bgra') : channels === 3 ? 'gbrp16le' : 'rgba64le', ...into]
+    case 'vp9':
+      return [
+        '-vf', 'scale=out_color_matrix=bt709:out_range=tv:flags=accurate_rnd+full_chroma_int', '-pix_fmt', 'yuv420p',
+        '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv',
+        '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-deadline', 'good', '-cpu-used', '4', '-row-mt', '1', '-threads', '2', ...into,
+      ]
+  }
+}

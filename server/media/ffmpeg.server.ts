@@ -1,0 +1,68 @@
+/**
+ * ffmpeg and ffprobe as child processes.
+ *
+ * Arguments are lists, never shell text. Only files and pipes may be opened and only known containers
+ * read, so that a hostile file cannot make them reach for another. Output on standard error is kept
+ * to its end; a process that shows no life is ended.
+ */
+import { spawn, type ChildProcessByStdio } from 'node:child_process'
+import type { Readable, Writable } from 'node:stream'
+
+export const SAFE_INPUT = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', 'mov,matroska,webm,avi,yuv4mpegpipe,image2,nut'] as const
+
+const KEPT_ERROR_CHARACTERS = 4000
+
+export interface MediaProcess {
+  readonly stdin: Writable
+  readonly stdout: Readable
+  /** Settles when the process has ended: its exit code and the end of what it said. */
+  readonly ended: Promise<{ readonly code: number | null; readonly said: string }>
+  /** Tells the watchdog that something moved. */
+  alive(): void
+  kill(): void
+}
+
+/** Starts `ffmpeg` or `ffprobe`. It is killed after `silenceMs` without `alive()`, and with `signal`. */
+export function startMedia(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  { silenceMs = 120_000, signal }: { readonly silenceMs?: number; readonly signal?: AbortSignal } = {},
+): MediaProcess {
+  const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], { stdio: ['pipe', 'pipe', 'pipe'] })
+  let said = ''
+  child.stderr.setEncoding('utf8').on('data', (text: string) => (said = (said + text).slice(-KEPT_ERROR_CHARACTERS)))
+  const kill = () => void child.kill('SIGKILL')
+  let watchdog = setTimeout(kill, silenceMs)
+  signal?.addEventListener('abort', kill, { once: true })
+  if (signal?.aborted) kill()
+  // A process that ends early closes its input; whoever writes sees it through `ended`.
+  child.stdin.on('error', () => undefined)
+  const ended = new Promise<{ code: number | null; said: string }>((resolve) => {
+    const finish = (code: number | null, more = '') => {
+      clearTimeout(watchdog)
+      signal?.removeEventListener('abort', kill)
+      resolve({ code, said: said + more })
+    }
+    child.on('error', (cause) => finish(null, `${program} cannot be started: ${cause.message}`))
+    child.on('close', (code) => finish(code))
+  })
+  return {
+    stdin: child.stdin,
+    stdout: child.stdout,
+    ended,
+    alive() {
+      clearTimeout(watchdog)
+      watchdog = setTimeout(kill, silenceMs)
+    },
+    kill,
+  }
+}
+
+/** Runs a program that only prints, and returns what it printed. */
+export async function runMedia(program: 'ffmpeg' | 'ffprobe', args: readonly string[], timeoutMs: number, signal?: AbortSignal) {
+  const process = startMedia(program, args, { silenceMs: timeoutMs, signal })
+  process.stdin.end()
+  const chunks: Buffer[] = []
+  for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
+  return { ...(await process.ended), printed: Buffer.concat(chunks).toString('utf8') }
+}

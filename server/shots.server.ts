@@ -1,0 +1,117 @@
+/** Shots and their mends in the database. */
+import { and, asc, eq, gt, sql } from 'drizzle-orm'
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, mendsInOrder, type MendDocument } from '../core/mend/document'
+import type { EditRole, HistoryEntry, MendEdit } from '../core/mend/edits'
+import type { MendRecord } from '../core/mend/schema'
+import type { Database, Transaction } from './db/client.server'
+import { edits, mends, plates, productions, shots } from './db/schema'
+import { announce } from './events.server'
+
+export type Plate = typeof plates.$inferSelect
+export type Shot = typeof shots.$inferSelect
+
+export async function findShot(db: Database, shotId: string): Promise<{ shot: Shot; plate: Plate; productionName: string } | null> {
+  const [row] = await db
+    .select({ shot: shots, plate: plates, productionName: productions.name })
+    .from(shots)
+    .innerJoin(plates, eq(plates.shotId, shots.id))
+    .innerJoin(productions, eq(productions.id, shots.productionId))
+    .where(eq(shots.id, shotId))
+  return row ?? null
+}
+
+export async function listShots(db: Database) {
+  const rows = await db
+    .select({ shot: shots, plate: plates, isDemo: productions.isDemo, productionName: productions.name })
+    .from(shots)
+    .innerJoin(plates, eq(plates.shotId, shots.id))
+    .innerJoin(productions, eq(productions.id, shots.productionId))
+    .orderBy(asc(shots.createdAt), asc(shots.id))
+  const stored = await db.select().from(mends)
+  return rows.map((row) => ({ ...row, mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => one.record)) }))
+}
+
+export async function loadMends(db: Database | Transaction, shotId: string): Promise<MendRecord[]> {
+  const rows = await db.select().from(mends).where(eq(mends.shotId, shotId))
+  return rows.map((row) => row.record)
+}
+
+export async function loadHistory(db: Database | Transaction, shotId: string, afterRevision = 0): Promise<HistoryEntry[]> {
+  const rows = await db
+    .select()
+    .from(edits)
+    .where(and(eq(edits.shotId, shotId), gt(edits.revision, afterRevision)))
+    .orderBy(asc(edits.revision))
+  return rows.map(({ revision, role, edit }) => ({ revision, role, edit }))
+}
+
+export type SaveResult =
+  | { readonly ok: true; readonly revision: number }
+  | { readonly ok: false; readonly reason: 'behind'; readonly revision: number; readonly newer: readonly HistoryEntry[] }
+  | { readonly ok: false; readonly reason: 'no-shot' | 'mismatch' }
+
+/**
+ * Stores one edit on top of `baseRevision`. All or nothing; the same `editId` again changes nothing
+ * and gives the revision it got the first time, so a retry is harmless.
+ *
+ * When others were faster the newer edits are returned and nothing is stored.
+ */
+export async function saveEdit(
+  db: Database,
+  shotId: string,
+  { editId, baseRevision, role, edit }: { readonly editId: string; readonly baseRevision: number; readonly role: EditRole; readonly edit: MendEdit },
+): Promise<SaveResult> {
+  return db.transaction(async (tx) => {
+    const [shot] = await tx.select({ revision: shots.revision }).from(shots).where(eq(shots.id, shotId)).for('update')
+    if (!shot) return { ok: false, reason: 'no-shot' }
+    const [known] = await tx.select({ revision: edits.revision, shotId: edits.shotId }).from(edits).where(eq(edits.editId, editId))
+    if (known) return known.shotId === shotId ? { ok: true, revision: known.revision } : { ok: false, reason: 'mismatch' }
+    if (shot.revision !== baseRevision) {
+      return { ok: false, reason: 'behind', revision: shot.revision, newer: await loadHistory(tx, shotId, baseRevision) }
+    }
+    const present = new Map((await loadMends(tx, shotId)).map((record) => [record.id, record]))
+    // What an edit says was there must be there: else undo would bring back something that never was.
+    if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id))) return { ok: false, reason: 'mismatch' }
+    const revision = shot.revision + 1
+    for (const { id, after } of edit.changes) {
+      if (after === null) await tx.delete(mends).where(and(eq(mends.shotId, shotId), eq(mends.id, id)))
+      else {
+        await tx
+          .insert(mends)
+          .values({ shotId, id, record: after })
+          .onConflictDoUpdate({ target: [mends.shotId, mends.id], set: { record: after } })
+      }
+    }
+    await tx.insert(edits).values({ shotId, revision, editId, role, edit })
+    await tx.update(shots).set({ revision }).where(eq(shots.id, shotId))
+    await announce(tx, { kind: 'shot', id: shotId })
+    return { ok: true, revision }
+  })
+}
+
+/** The mends of a shot as the document that is exported and rendered. */
+export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecord[]): MendDocument {
+  return {
+    format: DOCUMENT_FORMAT,
+    version: DOCUMENT_VERSION,
+    plate: {
+      name: shot.name,
+      width: plate.width,
+      height: plate.height,
+      firstFrame: plate.firstFrame,
+      frameCount: plate.frameCount,
+      frameRate: { num: plate.rateNum, den: plate.rateDen },
+    },
+    mends: mendsInOrder(records),
+  }
+}
+
+/** A shot's id from its name: lower case, safe in an address; numbered where it is taken. */
+export async function freeShotId(db: Database | Transaction, name: string): Promise<string> {
+  const stem = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60) || 'shot'
+  const taken = new Set((await db.select({ id: shots.id }).from(shots).where(sql`${shots.id} like ${`${stem}%`}`)).map((row) => row.id))
+  if (!taken.has(stem)) return stem
+  let number = 2
+  while (taken.has(`${stem}-${number}`)) number++
+  return `${stem}-${number}`
+}

@@ -1,0 +1,86 @@
+/** Versions: finished frames, asked for, rendered in chunks, taken away. */
+import { randomUUID } from 'node:crypto'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { and, asc, desc, eq, inArray, max } from 'drizzle-orm'
+import { z } from 'zod'
+import type { ServerContext } from './context.server'
+import { renderChunks, versions } from './db/schema'
+import { announce } from './events.server'
+import { enqueue } from './jobs/queue.server'
+import { RENDER_FORMATS, type RenderFormat } from './media/encode.server'
+import { documentOf, findShot, loadMends } from './shots.server'
+
+export type Version = typeof versions.$inferSelect
+export type RenderChunk = typeof renderChunks.$inferSelect
+
+const formats = Object.keys(RENDER_FORMATS) as [RenderFormat, ...RenderFormat[]]
+
+export const versionRequestSchema = z
+  .object({ format: z.enum(formats), firstFrame: z.coerce.number().int(), lastFrame: z.coerce.number().int() })
+  .refine((request) => request.lastFrame >= request.firstFrame, { path: ['lastFrame'], message: 'The last frame must not come before the first.' })
+
+/** Small enough to lose little with a worker, large enough that starting an encoder does not count. */
+const CHUNK_FRAMES = 16
+
+export const versionFolder = (context: ServerContext, versionId: string): string => join(context.folders.versions, versionId)
+export const chunkName = (index: number): string => `chunk-${String(index).padStart(5, '0')}`
+
+export type MakeResult = { readonly ok: true; readonly versionId: string } | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
+
+/** Makes a version of the mends as they are now and queues its chunks. @throws RangeError without a shot. */
+export async function makeVersion(context: ServerContext, shotId: string, request: z.output<typeof versionRequestSchema>): Promise<MakeResult> {
+  const { db } = context.database
+  const found = await findShot(db, shotId)
+  if (!found) throw new RangeError(`there is no shot ${shotId}`)
+  const { shot, plate } = found
+  const lastOfPlate = plate.firstFrame + plate.frameCount - 1
+  for (const field of ['firstFrame', 'lastFrame'] as const) {
+    if (request[field] < plate.firstFrame || request[field] > lastOfPlate) {
+      return { ok: false, field, message: `The shot has frames ${plate.firstFrame} to ${lastOfPlate}.` }
+    }
+  }
+  const versionId = randomUUID()
+  await db.transaction(async (tx) => {
+    const document = documentOf(shot, plate, await loadMends(tx, shotId))
+    const [latest] = await tx.select({ number: max(versions.number) }).from(versions).where(eq(versions.shotId, shotId))
+    await tx.insert(versions).values({ id: versionId, shotId, number: (latest?.number ?? 0) + 1, ...request, document, state: 'waiting' })
+    for (let index = 0, first = request.firstFrame; first <= request.lastFrame; index++, first += CHUNK_FRAMES) {
+      const lastFrame = Math.min(first + CHUNK_FRAMES - 1, request.lastFrame)
+      await tx.insert(renderChunks).values({ versionId, index, firstFrame: first, lastFrame })
+      await enqueue(tx, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`)
+    }
+    await announce(tx, { kind: 'version', id: versionId })
+  })
+  return { ok: true, versionId }
+}
+
+export async function findVersion(context: ServerContext, versionId: string): Promise<Version | null> {
+  const [row] = await context.database.db.select().from(versions).where(eq(versions.id, versionId))
+  return row ?? null
+}
+
+export async function listVersions(context: ServerContext, shotId: string): Promise<{ version: Version; chunks: RenderChunk[] }[]> {
+  const { db } = context.database
+  const rows = await db.select().from(versions).where(eq(versions.shotId, shotId)).orderBy(desc(versions.number))
+  if (rows.length === 0) return []
+  const chunks = await db
+    .select()
+    .from(renderChunks)
+    .where(inArray(renderChunks.versionId, rows.map((row) => row.id)))
+    .orderBy(asc(renderChunks.index))
+  return rows.map((version) => ({ version, chunks: chunks.filter((chunk) => chunk.versionId === version.id) }))
+}
+
+/** Stops a version that is being made. Workers notice before their next frame. */
+export async function cancelVersion(context: ServerContext, versionId: string): Promise<void> {
+  const { db } = context.database
+  const stopped = await db
+    .update(versions)
+    .set({ state: 'cancelled', finishedAt: new Date() })
+    .where(and(eq(versions.id, versionId), inArray(versions.state, ['waiting', 'rendering', 'assembling'])))
+    .returning({ id: versions.id })
+  if (stopped.length === 0) return
+  await rm(versionFolder(context, versionId), { recursive: true, force: true })
+  await announce(db, { kind: 'version', id: versionId })
+}

@@ -1,0 +1,56 @@
+/** The web server: guards, static files, then React Router. `--dev` serves from source. */
+import { createServer } from 'node:http'
+import { once } from 'node:events'
+import { createRequestHandler } from '@react-router/express'
+import compression from 'compression'
+import express from 'express'
+import type { ServerBuild } from 'react-router'
+import { readConfig } from './config.server'
+import { requireKnownHost, requirePassword, requireSameOrigin } from './guard'
+import { log } from './log.server'
+
+const config = readConfig()
+const isDev = process.argv.includes('--dev')
+const app = express()
+const server = createServer(app)
+
+app.disable('x-powered-by')
+// Shared memory between page and workers needs both isolation headers; they are set here and only here.
+app.use((_request, response, next) => {
+  response.set({
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Cross-Origin-Embedder-Policy': 'require-corp',
+    'Cross-Origin-Resource-Policy': 'same-origin',
+    'X-Content-Type-Options': 'nosniff',
+    'Referrer-Policy': 'same-origin',
+  })
+  next()
+})
+app.use(requireKnownHost(config), requirePassword(config.password), requireSameOrigin)
+
+if (isDev) {
+  const vite = await (await import('vite')).createServer({ server: { middlewareMode: true, hmr: { server } }, appType: 'custom' })
+  app.use(vite.middlewares)
+  app.use(createRequestHandler({ build: () => vite.ssrLoadModule('virtual:react-router/server-build') as Promise<ServerBuild>, mode: 'development' }))
+} else {
+  // Frames are noise to a compressor and news must not wait for its buffer.
+  const isWorthIt: compression.CompressionFilter = (request, response) =>
+    !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) && compression.filter(request, response)
+  app.use(compression({ filter: isWorthIt }))
+  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }))
+  app.use(express.static('build/client', { maxAge: '1h' }))
+  const build = (await import(new URL('../build/server/index.js', import.meta.url).href)) as ServerBuild
+  app.use(createRequestHandler({ build, mode: 'production' }))
+}
+
+server.requestTimeout = 0 // uploads may take hours; each is limited by its announced size
+server.listen(config.port, config.host)
+await once(server, 'listening')
+log.info({ address: `http://${config.host}:${config.port}` }, 'web server ready')
+
+function stop(): void {
+  server.close(() => process.exit(0))
+  server.closeAllConnections() // news streams never end by themselves
+}
+process.on('SIGTERM', stop)
+process.on('SIGINT', stop)

@@ -1,0 +1,86 @@
+import { ComputeError, ComputePool, StoppedError, type WorkerHandle } from './pool'
+import type { EvaluateRequest, FromWorker, ToWorker } from './protocol'
+
+/** A worker in the hands of the test: it answers when told to. */
+class HandWorker implements WorkerHandle {
+  received: ToWorker[] = []
+  listen: (message: FromWorker) => void = () => undefined
+  die: (reason: string) => void = () => undefined
+  isTerminated = false
+  post = (message: ToWorker) => void this.received.push(message)
+  onMessage = (listen: (message: FromWorker) => void) => void (this.listen = listen)
+  onDeath = (listen: (reason: string) => void) => void (this.die = listen)
+  terminate = () => void (this.isTerminated = true)
+
+  get tasks() {
+    return this.received.filter((message) => message.kind === 'evaluate')
+  }
+  answer(index: number) {
+    this.listen({ kind: 'done', token: this.tasks[index]!.token, answer: { patches: [], notes: [] } })
+  }
+}
+
+const request = (frame: number): EvaluateRequest => ({
+  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '' },
+  frame,
+  mends: [],
+})
+
+function poolOf(size: number) {
+  const workers: HandWorker[] = []
+  const pool = new ComputePool(size, () => {
+    workers.push(new HandWorker())
+    return workers.at(-1)!
+  })
+  return { pool, workers }
+}
+
+test('the most urgent task runs next', async () => {
+  const { pool, workers } = poolOf(1)
+  const order: number[] = []
+  const all = [1, 2, 3].map((frame, i) => pool.run(request(frame), { urgency: [0, 0, 5][i] }).then(() => order.push(frame)))
+  for (let i = 0; i < 3; i++) {
+    workers[0]!.answer(i)
+    await new Promise((resolve) => setImmediate(resolve))
+  }
+  await Promise.all(all)
+  expect(order).toEqual([1, 3, 2])
+  expect(pool.load).toBe(0)
+})
+
+test('a waiting task that is stopped never runs; a running one is told through shared memory', async () => {
+  const { pool, workers } = poolOf(1)
+  const [running, waiting] = [new AbortController(), new AbortController()]
+  const first = pool.run(request(1), { signal: running.signal })
+  const second = pool.run(request(2), { signal: waiting.signal })
+  waiting.abort()
+  await expect(second).rejects.toBeInstanceOf(StoppedError)
+  running.abort()
+  await expect(first).rejects.toBeInstanceOf(StoppedError)
+  const start = workers[0]!.received[0]!
+  expect(start.kind === 'start' && new Int32Array(start.stopFlag!)[0]).toBe(workers[0]!.tasks[0]!.token)
+  workers[0]!.answer(0)
+  expect(workers[0]!.tasks).toHaveLength(1)
+  await expect(pool.run(request(3), { signal: running.signal })).rejects.toBeInstanceOf(StoppedError)
+})
+
+test('a worker that dies fails its task and is replaced', async () => {
+  const { pool, workers } = poolOf(1)
+  const lost = pool.run(request(1))
+  workers[0]!.die('out of memory')
+  await expect(lost).rejects.toMatchObject({ code: 'worker-lost' })
+  const next = pool.run(request(2))
+  workers[1]!.answer(0)
+  await expect(next).resolves.toEqual({ patches: [], notes: [] })
+})
+
+test('an error in the worker arrives with its code; closing stops everything', async () => {
+  const { pool, workers } = poolOf(1)
+  const failed = pool.run(request(1))
+  workers[0]!.listen({ kind: 'failed', token: workers[0]!.tasks[0]!.token, error: { code: 'missing', message: 'no frame' } })
+  await expect(failed).rejects.toEqual(new ComputeError('missing', 'no frame'))
+  const open = [pool.run(request(2)), pool.run(request(3))]
+  pool.close()
+  for (const one of open) await expect(one).rejects.toBeInstanceOf(StoppedError)
+  expect(workers[0]!.isTerminated).toBe(true)
+})

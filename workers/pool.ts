@@ -1,0 +1,143 @@
+/**
+ * A pool of compute workers.
+ *
+ * Tasks wait in order of urgency; a stopped task leaves the queue at once, or is told through shared
+ * memory when it already runs. A worker that dies fails its task and is replaced.
+ */
+import type { EvaluateAnswer, EvaluateRequest, FromWorker, ToWorker } from './protocol'
+
+/** One worker as the pool sees it: a web worker or a Node thread. */
+export interface WorkerHandle {
+  post(message: ToWorker): void
+  onMessage(listen: (message: FromWorker) => void): void
+  onDeath(listen: (reason: string) => void): void
+  terminate(): void
+}
+
+export class ComputeError extends Error {
+  override readonly name = 'ComputeError'
+  readonly code: string
+  constructor(code: string, message: string) {
+    super(message)
+    this.code = code
+  }
+}
+
+/** Thrown by a task that its caller stopped; never logged as a failure. */
+export class StoppedError extends ComputeError {
+  constructor() {
+    super('stopped', 'Stopped.')
+  }
+}
+
+interface Task {
+  readonly token: number
+  readonly request: EvaluateRequest
+  readonly urgency: number
+  readonly resolve: (answer: EvaluateAnswer) => void
+  readonly reject: (cause: Error) => void
+}
+
+interface Slot {
+  handle: WorkerHandle
+  readonly stopFlag: Int32Array | null
+  task: Task | null
+}
+
+export interface RunOptions {
+  /** Higher goes first. */
+  readonly urgency?: number
+  readonly signal?: AbortSignal
+}
+
+export class ComputePool {
+  readonly #slots: Slot[]
+  readonly #waiting: Task[] = []
+  readonly #createWorker: () => WorkerHandle
+  #nextToken = 1
+  #isClosed = false
+
+  /** @param size  How many workers. Without shared memory a running task is not interrupted, only forgotten. */
+  constructor(size: number, createWorker: () => WorkerHandle) {
+    if (!Number.isInteger(size) || size < 1) throw new RangeError(`size must be a whole number above 0. Received ${size}`)
+    this.#createWorker = createWorker
+    this.#slots = Array.from({ length: size }, () => {
+      const stopFlag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
+      const slot = { handle: null as unknown as WorkerHandle, stopFlag, task: null }
+      this.#startWorker(slot)
+      return slot
+    })
+  }
+
+  /** Mends a frame. @throws StoppedError after `signal`; ComputeError when the worker fails. */
+  run(request: EvaluateRequest, { urgency = 0, signal }: RunOptions = {}): Promise<EvaluateAnswer> {
+    if (signal?.aborted || this.#isClosed) return Promise.reject(new StoppedError())
+    return new Promise((resolve, reject) => {
+      const stop = () => this.#stop(task)
+      const settle = <T>(finish: (value: T) => void) => (value: T) => {
+        signal?.removeEventListener('abort', stop)
+        finish(value)
+      }
+      const task: Task = { token: this.#nextToken++, request, urgency, resolve: settle(resolve), reject: settle(reject) }
+      signal?.addEventListener('abort', stop, { once: true })
+      const later = this.#waiting.findIndex((other) => other.urgency < urgency)
+      this.#waiting.splice(later < 0 ? this.#waiting.length : later, 0, task)
+      this.#advance()
+    })
+  }
+
+  /** How many tasks wait or run. */
+  get load(): number {
+    return this.#waiting.length + this.#slots.filter((slot) => slot.task).length
+  }
+
+  close(): void {
+    this.#isClosed = true
+    for (const task of this.#waiting.splice(0)) task.reject(new StoppedError())
+    for (const slot of this.#slots) {
+      slot.task?.reject(new StoppedError())
+      slot.task = null
+      slot.handle.terminate()
+    }
+  }
+
+  #stop(task: Task): void {
+    const at = this.#waiting.indexOf(task)
+    if (at >= 0) this.#waiting.splice(at, 1)
+    const slot = this.#slots.find((one) => one.task === task)
+    if (slot?.stopFlag) Atomics.store(slot.stopFlag, 0, task.token)
+    task.reject(new StoppedError())
+  }
+
+  #startWorker(slot: Slot): void {
+    const handle = this.#createWorker()
+    slot.handle = handle
+    handle.onMessage((message) => {
+      const task = slot.task
+      if (slot.handle !== handle || !task || task.token !== message.token) return
+      slot.task = null
+      if (message.kind === 'done') task.resolve(message.answer)
+      else task.reject(new ComputeError(message.error.code, message.error.message))
+      this.#advance()
+    })
+    handle.onDeath((reason) => {
+      if (this.#isClosed || slot.handle !== handle) return
+      const task = slot.task
+      slot.task = null
+      this.#startWorker(slot)
+      task?.reject(new ComputeError('worker-lost', `A compute worker ended: ${reason}`))
+      this.#advance()
+    })
+    handle.post({ kind: 'start', stopFlag: (slot.stopFlag?.buffer as SharedArrayBuffer | undefined) ?? null })
+  }
+
+  #advance(): void {
+    for (const slot of this.#slots) {
+      if (slot.task) continue
+      const task = this.#waiting.shift()
+      if (!task) return
+      slot.task = task
+      slot.handle.post({ kind: 'evaluate', token: task.token, request: task.request })
+    }
+  }
+}
