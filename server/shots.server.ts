@@ -10,7 +10,7 @@ import { announce } from './events.server'
 export type Plate = typeof plates.$inferSelect
 export type Shot = typeof shots.$inferSelect
 
-export async function findShot(db: Database, shotId: string): Promise<{ shot: Shot; plate: Plate; productionName: string } | null> {
+export async function findShot(db: Database | Transaction, shotId: string): Promise<{ shot: Shot; plate: Plate; productionName: string } | null> {
   const [row] = await db
     .select({ shot: shots, plate: plates, productionName: productions.name })
     .from(shots)
@@ -20,7 +20,7 @@ export async function findShot(db: Database, shotId: string): Promise<{ shot: Sh
   return row ?? null
 }
 
-export async function listShots(db: Database) {
+export async function listShots(db: Database | Transaction) {
   const rows = await db
     .select({ shot: shots, plate: plates, isDemo: productions.isDemo, productionName: productions.name })
     .from(shots)

@@ -8,7 +8,7 @@ import type { ServerContext } from './context.server'
 import { renderChunks, versions } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
-import { RENDER_FORMATS, type RenderFormat } from './media/encode.server'
+import { RENDER_FORMATS, type RenderFormat } from './media/formats'
 import { documentOf, findShot, loadMends } from './shots.server'
 
 export type Version = typeof versions.$inferSelect

@@ -66,7 +66,7 @@ const taskList: TaskList = {
   },
 }
 
-const runner = await run({ pgPool, taskList, events, concurrency: 2, pollInterval: 1000, noHandleSignals: true })
+const runner = await run({ pgPool, taskList, events, concurrency: 2, pollInterval: 1000, noHandleSignals: true, parsedCronItems: [] })
 const stopHeartbeat = startHeartbeat(db, () => [...workerIds])
 log.info({ workers: [...workerIds] }, 'worker ready')
 

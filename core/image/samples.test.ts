@@ -1,5 +1,5 @@
 import { withKernelMemory } from '../kernels/memory'
-import { createSamples, cropSamples, floatsFromSamplesInto, maximumOf, pasteSamplesInto, sampleFromFloat, samplesFromRaster } from './samples'
+import { createSamples, cropSamples, floatsFromSamplesInto, maximumOf, pasteSamplesInto, rgba8FromSamples, sampleFromFloat, samplesFromRaster } from './samples'
 
 test.each([8, 16] as const)('every %i-bit sample survives the way to floats and back', (bitDepth) => {
   const samples = createSamples(bitDepth === 8 ? 16 : 256, bitDepth === 8 ? 16 : 256, 1, bitDepth)
@@ -28,4 +28,9 @@ test('a crop pasted back changes nothing, and elsewhere it lands where it is tol
   pasteSamplesInto(copy, crop, { ...rect, col: 0, row: 0 })
   expect([...copy.data.slice(0, 4)]).toEqual([10, 11, 12, 13])
   expect(() => cropSamples(picture, { ...rect, col: 3 })).toThrow('rect must lie inside 4 × 3')
+})
+
+test('a canvas gets the top eight bits, opaque, with or without alpha', () => {
+  expect([...rgba8FromSamples({ width: 1, height: 1, channels: 3, data: Uint16Array.of(0x12ff, 0xff00, 0x00ff) })]).toEqual([0x12, 0xff, 0, 255])
+  expect([...rgba8FromSamples({ width: 1, height: 1, channels: 4, data: Uint8Array.of(1, 2, 3, 4) })]).toEqual([1, 2, 3, 255])
 })

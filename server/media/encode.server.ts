@@ -3,14 +3,8 @@ import { once } from 'node:events'
 import type { Samples } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
 import { startMedia } from './ffmpeg.server'
+import type { RenderFormat } from './formats'
 import { MediaError } from './mediaError'
-
-export const RENDER_FORMATS = {
-  png: { title: 'PNG pictures', ending: 'zip', help: 'Numbered pictures in a zip, at the plate’s own depth. Nothing is lost.' },
-  ffv1: { title: 'FFV1 in MKV', ending: 'mkv', help: 'One lossless video file, at the plate’s own depth.' },
-  vp9: { title: 'VP9 in WebM', ending: 'webm', help: 'A small file for looking at. Not for further work.' },
-} as const
-export type RenderFormat = keyof typeof RENDER_FORMATS
 
 export interface EncodeTarget {
   readonly format: RenderFormat

@@ -1,0 +1,19 @@
+import { index, route, type RouteConfig } from '@react-router/dev/routes'
+
+export default [
+  index('routes/shots.tsx'),
+  route('shots/:shotId/mend', 'routes/mend.tsx'),
+  route('shots/:shotId/handover', 'routes/handover.tsx'),
+
+  // Data for machines: no page.
+  route('shots/:shotId/edits', 'routes/edits.ts'),
+  route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
+  route('plates/:plateId/frames/:frame', 'routes/frames.ts'),
+  route('plates/:plateId/thumbnails/:frame', 'routes/thumbnails.ts'),
+  route('imports', 'routes/imports.ts'),
+  route('imports/:importId', 'routes/import.ts'),
+  route('imports/:importId/files/:index', 'routes/importFile.ts'),
+  route('versions/:versionId/download', 'routes/download.ts'),
+  route('events', 'routes/events.ts'),
+  route('health', 'routes/health.ts'),
+] satisfies RouteConfig

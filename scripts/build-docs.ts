@@ -1,0 +1,27 @@
+/** Writes what is generated into docs/: the JSON Schema of the mend document and the table of fills. */
+import { readFileSync, writeFileSync } from 'node:fs'
+import { z } from 'zod'
+import { fillMethods } from '../core/fill/registry'
+import { documentSchema } from '../core/mend/document'
+import { finishSchema } from '../core/mend/schema'
+import { parameterFields, type ParameterField } from '../core/parameterFields'
+
+const docs = new URL('../docs/', import.meta.url)
+
+writeFileSync(new URL('mend-format.schema.json', docs), `${JSON.stringify(z.toJSONSchema(documentSchema, { io: 'input' }), null, 2)}\n`)
+
+const range = (field: ParameterField) =>
+  field.kind === 'choice' ? field.values.map((value) => `\`${value}\``).join(', ') : `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+const table = (schema: z.ZodObject) =>
+  [
+    '| name | what | values | default |',
+    '| --- | --- | --- | --- |',
+    ...parameterFields(schema).map((field) => `| \`${field.name}\` | ${field.help} | ${range(field)} | ${field.default} |`),
+  ].join('\n')
+
+const fills = fillMethods.map(
+  ({ id, version, title, summary, source, params }) => `### ${title} (\`${id}\`, version ${version})\n\n${summary}\n\nSource: ${source}\n\n${table(params)}`,
+)
+const generated = `<!-- generated: npm run build:docs -->\n\n${fills.join('\n\n')}\n\n### Finish\n\n${table(finishSchema)}\n\n<!-- /generated -->`
+const page = new URL('mend-format.md', docs)
+writeFileSync(page, readFileSync(page, 'utf8').replace(/<!-- generated[\s\S]*<!-- \/generated -->/, () => generated))

@@ -1,0 +1,93 @@
+#!/usr/bin/env bash
+# npm start: sets up what is missing, then serves until Ctrl-C. Safe to run again; keeps all data.
+#   DATABASE_URL      use this PostgreSQL server instead of one of our own
+#   FILLAGRANT_DATA   where frames, uploads and versions are kept (.data)
+#   FILLAGRANT_HOST, FILLAGRANT_PORT, FILLAGRANT_PASSWORD   how it is reached (127.0.0.1:4380)
+set -euo pipefail
+ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+cd "$ROOT"
+. scripts/setup.sh
+
+BEGUN=$(date +%s%N)
+export FILLAGRANT_DATA=${FILLAGRANT_DATA:-$ROOT/.data}
+export FILLAGRANT_HOST=${FILLAGRANT_HOST:-127.0.0.1}
+export FILLAGRANT_PORT=${FILLAGRANT_PORT:-4380}
+mkdir -p "$FILLAGRANT_DATA"
+FILLAGRANT_DATA=$(cd "$FILLAGRANT_DATA" && pwd)
+
+need_node
+if [ -n "${DATABASE_URL:-}" ]; then
+  need_packages ffmpeg=ffmpeg ffprobe=ffmpeg
+else
+  need_packages ffmpeg=ffmpeg ffprobe=ffmpeg initdb=postgresql
+fi
+npm_packages
+
+PG_PLACE=
+WEB_PID=
+WORKER_PID=
+STOPPING=
+stop_all() {
+  [ -n "$STOPPING" ] && return
+  STOPPING=1
+  trap '' INT TERM
+  say "Stopping…"
+  [ -n "$WEB_PID" ] && kill -TERM "$WEB_PID" 2>/dev/null
+  [ -n "$WORKER_PID" ] && kill -TERM "$WORKER_PID" 2>/dev/null
+  [ -n "$WEB_PID" ] && wait "$WEB_PID" 2>/dev/null
+  [ -n "$WORKER_PID" ] && wait "$WORKER_PID" 2>/dev/null
+  [ -n "$PG_PLACE" ] && pg_stop "$PG_PLACE"
+  say "Stopped. Everything is kept in $FILLAGRANT_DATA."
+}
+trap 'stop_all; exit 0' INT TERM
+trap 'stop_all' EXIT
+
+if [ -z "${DATABASE_URL:-}" ]; then
+  PG_PLACE=$(pg_place "$FILLAGRANT_DATA")
+  pg_create "$PG_PLACE"
+  pg_stop "$PG_PLACE" # one that an unclean end left running would hold its port
+  DATABASE_URL=$(pg_start "$PG_PLACE" "$(free_port 55431)")
+  export DATABASE_URL
+fi
+# For workers and commands started by hand.
+(umask 077 && printf '%s' "$DATABASE_URL" >"$FILLAGRANT_DATA/database-url")
+
+newest() { find "$@" -type f -newer build/.built -not -path '*/node_modules/*' -print -quit 2>/dev/null; }
+if [ ! -e build/.built ] || [ -n "$(newest app core workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then
+  say "Building…"
+  npm run -s build >build.log 2>&1 || { cat build.log >&2; fail "The build failed."; }
+  touch build/.built
+fi
+
+node --import tsx server/migrate.ts
+if [ ! -e "$FILLAGRANT_DATA/demo/LM_010/scene.json" ]; then
+  say "Generating the demo film (about a minute)…"
+  node --import tsx demo/main.ts "$FILLAGRANT_DATA/demo" >&2
+fi
+node --import tsx server/seedDemo.ts "$FILLAGRANT_DATA/demo" >&2
+
+NODE_ENV=production
+export NODE_ENV
+start_web() { node --import tsx server/web.ts & WEB_PID=$!; }
+start_worker() { node --import tsx server/worker.ts & WORKER_PID=$!; }
+start_web
+start_worker
+
+for _ in $(seq 1 300); do
+  kill -0 "$WEB_PID" 2>/dev/null || fail "The web server ended. Is port $FILLAGRANT_PORT in use? Set FILLAGRANT_PORT to another."
+  curl -fsS -o /dev/null "http://127.0.0.1:$FILLAGRANT_PORT/health" 2>/dev/null && break
+  node -e "fetch('http://127.0.0.1:$FILLAGRANT_PORT/health').then(r => process.exit(r.ok ? 0 : 1), () => process.exit(1))" 2>/dev/null && break
+  sleep 0.1
+done
+say "Ready after $((($(date +%s%N) - BEGUN) / 1000000)) ms."
+echo "Fillagrant: http://$FILLAGRANT_HOST:$FILLAGRANT_PORT"
+
+# A part that dies is started again; what it was doing goes on.
+while true; do
+  ENDED=
+  wait -n -p ENDED || true
+  [ -n "$STOPPING" ] && break
+  sleep 1
+  if [ "$ENDED" = "$WEB_PID" ]; then say "The web server ended; it is started again."; start_web; fi
+  if [ "$ENDED" = "$WORKER_PID" ]; then say "The worker ended; it is started again."; start_worker; fi
+done

@@ -1,0 +1,53 @@
+/** Frames of a plate for the browser: exact samples for computing, RGBA for looking, small ones for cards. */
+import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
+import { z } from 'zod'
+import { intersectRects, wholePicture, type Rect } from '../core/image/rect'
+import { rgba8FromSamples, type BitDepth } from '../core/image/samples'
+import type { ServerContext } from './context.server'
+import { plates } from './db/schema'
+import type { StoredShape } from './frames/store.server'
+
+export interface ServedPlate extends StoredShape {
+  readonly id: string
+  readonly firstFrame: number
+  readonly frameCount: number
+}
+
+export async function findPlate(context: ServerContext, plateId: string | undefined): Promise<ServedPlate | null> {
+  const id = z.uuid().safeParse(plateId)
+  if (!id.success) return null
+  const [row] = await context.database.db.select().from(plates).where(eq(plates.id, id.data))
+  return row ? { ...row, bitDepth: row.bitDepth as BitDepth } : null
+}
+
+/** The frame number from an address, or null when the plate has no such frame. */
+export function readFrame(plate: ServedPlate, text: string | undefined): number | null {
+  const frame = z.coerce.number().int().safeParse(text)
+  return frame.success && frame.data >= plate.firstFrame && frame.data < plate.firstFrame + plate.frameCount ? frame.data : null
+}
+
+const rectSchema = z.object({
+  col: z.coerce.number().int(),
+  row: z.coerce.number().int(),
+  width: z.coerce.number().int().min(1),
+  height: z.coerce.number().int().min(1),
+})
+
+/** The rectangle that an address asks for; the whole picture when it names none. */
+export function readRectangle(plate: ServedPlate, search: URLSearchParams): Rect | null {
+  if (!search.has('col')) return wholePicture(plate)
+  const asked = rectSchema.safeParse(Object.fromEntries(search))
+  if (!asked.success) return null
+  const inside = intersectRects(asked.data, wholePicture(plate))
+  return inside && inside.width === asked.data.width && inside.height === asked.data.height ? inside : null
+}
+
+export async function thumbnailOf(context: ServerContext, plate: ServedPlate, frame: number, widthPx: number): Promise<Buffer> {
+  const samples = await context.frames.readRect(plate.id, plate, frame, wholePicture(plate))
+  return sharp(rgba8FromSamples(samples), { raw: { width: plate.width, height: plate.height, channels: 4 } })
+    .resize(widthPx)
+    .removeAlpha()
+    .jpeg({ quality: 82 })
+    .toBuffer()
+}

@@ -1,0 +1,29 @@
+import { createContext, useContext } from 'react'
+import { useStore } from 'zustand'
+import type { Bench, BenchStore } from './store/bench'
+import type { FrameCache } from './preview/frameCache'
+import type { View } from './picture/view'
+
+/** What every part of the bench shares. */
+export interface BenchParts {
+  readonly store: BenchStore
+  /** Made in the browser; null while the server renders the page. */
+  readonly cache: FrameCache | null
+  /** Goes up whenever a frame has become ready or stale. */
+  readonly cacheVersion: number
+  readonly view: View
+  setView(change: View | ((view: View) => View)): void
+}
+
+export const BenchContext = createContext<BenchParts | null>(null)
+
+export function useBenchParts(): BenchParts {
+  const parts = useContext(BenchContext)
+  if (!parts) throw new Error('useBenchParts needs a BenchContext above it')
+  return parts
+}
+
+/** Reads the bench; renders again when the selected part changes. */
+export function useBench<T>(select: (bench: Bench) => T): T {
+  return useStore(useBenchParts().store, select)
+}

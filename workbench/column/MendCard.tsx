@@ -1,0 +1,136 @@
+import { CSS } from '@dnd-kit/utilities'
+import { useSortable } from '@dnd-kit/sortable'
+import { DropdownMenu } from 'radix-ui'
+import { Ellipsis, GripVertical, Spline } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { duplicateMend, moveMend, removeMend, rename, setOn } from '../../core/mend/commands'
+import type { MendRecord } from '../../core/mend/schema'
+import { useBench, useBenchParts } from '../BenchContext'
+import { stackOf } from '../preview/mendKey'
+import { StitchRow } from '../strip/StitchRow'
+import { MendParts } from './MendParts'
+
+/** Asks the card of a mend (its id in `detail`) to open its name for typing. */
+export const RENAME_EVENT = 'fillagrant:rename'
+
+export function MendCard({ mend, number, isSelected }: { mend: MendRecord; number: number; isSelected: boolean }) {
+  const { store } = useBenchParts()
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: mend.id })
+  const plate = useBench((bench) => bench.plate)
+  const [isRenaming, setRenaming] = useState(false)
+  const { commit, select } = store.getState()
+  const notes = useNotes(mend.id)
+  useEffect(() => {
+    const open = (event: Event) => (event as CustomEvent<string>).detail === mend.id && setRenaming(true)
+    window.addEventListener(RENAME_EVENT, open)
+    return () => window.removeEventListener(RENAME_EVENT, open)
+  }, [mend.id])
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`border-b border-line ${isSelected ? 'border-l-3 border-l-thread bg-raised' : 'border-l-3 border-l-transparent'} ${isDragging ? 'relative z-10 opacity-80' : ''}`}
+      data-testid="mend-card"
+    >
+      <div className="flex items-center gap-1.5 px-2 pt-2">
+        <button ref={setActivatorNodeRef} type="button" {...attributes} {...listeners} aria-label={`Reorder ${mend.name}`} className="touch-none text-soft">
+          <GripVertical aria-hidden className="size-3.5" />
+        </button>
+        <span className="w-4 text-right font-mono text-soft">{number}</span>
+        <Spline aria-hidden className="size-4" />
+        {isRenaming ? (
+          <NameInput
+            name={mend.name}
+            onDone={(name) => {
+              setRenaming(false)
+              if (name && name !== mend.name) commit(rename(mend, name))
+            }}
+          />
+        ) : (
+          <button
+            type="button"
+            aria-expanded={isSelected}
+            className={`min-w-0 grow truncate text-left ${isSelected ? 'font-semibold' : ''} ${mend.isOn ? '' : 'text-soft line-through'}`}
+            onClick={() => select(isSelected ? null : mend.id)}
+            onDoubleClick={() => setRenaming(true)}
+          >
+            {mend.name}
+          </button>
+        )}
+        {notes && <span className="text-caution" title={notes}>{notes}</span>}
+        <button type="button" role="switch" aria-checked={mend.isOn} aria-label={`${mend.name} on`} className="w-9 rounded-xs text-right text-soft hover:text-ink" onClick={() => commit(setOn(mend, !mend.isOn))}>
+          {mend.isOn ? 'on' : 'off'}
+        </button>
+        <CardMenu mend={mend} onRename={() => setRenaming(true)} />
+      </div>
+      <div className="px-9 pb-2">
+        <StitchRow mend={mend} firstFrame={plate.firstFrame} lastFrame={plate.lastFrame} height={8} />
+      </div>
+      {isSelected && <MendParts mend={mend} />}
+    </li>
+  )
+}
+
+/** What the mend could not do on the present frame. */
+function useNotes(mendId: string): string | null {
+  const { cache } = useBenchParts()
+  const frame = useBench((bench) => bench.frame)
+  const note = cache?.mendedAt(frame)?.mended.notes.find((one) => one.mendId === mendId)
+  return note ? (note.reason === 'outside-picture' ? 'outside' : 'look') : null
+}
+
+function NameInput({ name, onDone }: { name: string; onDone: (name: string | null) => void }) {
+  return (
+    <input
+      aria-label="Name"
+      autoFocus
+      defaultValue={name}
+      maxLength={80}
+      className="min-w-0 grow rounded-xs bg-well px-1"
+      onFocus={(event) => event.target.select()}
+      onBlur={(event) => onDone(event.target.value.trim())}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key === 'Enter') onDone(event.currentTarget.value.trim())
+        if (event.key === 'Escape') onDone(null)
+      }}
+    />
+  )
+}
+
+function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }) {
+  const { store } = useBenchParts()
+  const { commit } = store.getState()
+  const items: readonly (readonly [string, string, () => void])[] = [
+    ['Duplicate', 'D', () => commit(duplicateMend(store.getState().records, mend, crypto.randomUUID()))],
+    ['Rename', 'F2', onRename],
+    ['Move up', '', () => step(-1)],
+    ['Move down', '', () => step(1)],
+    ['Delete', 'Del', () => commit(removeMend(mend))],
+  ]
+  const step = (by: -1 | 1) => {
+    const { records } = store.getState()
+    const stack = stackOf(records.values())
+    const at = stack.findIndex((one) => one.id === mend.id)
+    const to = at + by
+    if (to < 0 || to >= stack.length) return
+    const others = stack.filter((one) => one.id !== mend.id)
+    commit(moveMend(records, mend, to === 0 ? null : others[to - 1]!))
+  }
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger aria-label={`More for ${mend.name}`} className="rounded-xs p-0.5 text-soft hover:text-ink">
+        <Ellipsis aria-hidden className="size-4" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="z-20 w-40 rounded-sm border border-line bg-raised p-1 shadow-xl" onCloseAutoFocus={(event) => event.preventDefault()}>
+          {items.map(([words, key, act]) => (
+            <DropdownMenu.Item key={words} className="flex cursor-pointer justify-between rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted" onSelect={act}>
+              {words} <span className="font-mono text-soft">{key}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

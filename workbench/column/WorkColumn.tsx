@@ -1,0 +1,63 @@
+/** The work column: the list of mends, the selected one unfolded into its five parts. */
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
+import { moveMend } from '../../core/mend/commands'
+import { useBench, useBenchParts } from '../BenchContext'
+import { stackOf } from '../preview/mendKey'
+import { drawWireTool } from '../tools/tool'
+import { Key } from '../shell/Key'
+import { MendCard } from './MendCard'
+import { NewMend } from './NewMend'
+
+export function WorkColumn() {
+  const { store } = useBenchParts()
+  const records = useBench((bench) => bench.records)
+  const selectedId = useBench((bench) => bench.selectedId)
+  const stack = stackOf(records.values())
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
+
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return
+    const from = stack.findIndex((mend) => mend.id === active.id)
+    const to = stack.findIndex((mend) => mend.id === over.id)
+    const others = stack.filter((mend) => mend.id !== active.id)
+    store.getState().commit(moveMend(records, stack[from]!, to === 0 ? null : others[to - 1]!))
+  }
+
+  return (
+    <section aria-label="Mends" className="flex w-80 shrink-0 flex-col border-r border-line bg-panel">
+      <header className="flex h-11 shrink-0 items-center gap-2 border-b border-line px-3">
+        <h1 className="font-semibold">Mends</h1>
+        <span className="font-mono text-soft">{stack.length}</span>
+        <span className="grow" />
+        <NewMend />
+      </header>
+      <div className="min-h-0 grow overflow-y-auto">
+        {stack.length === 0 ? (
+          <div className="p-4 text-soft">
+            <p className="text-ink">Nothing is mended yet.</p>
+            <p className="mt-1">
+              Press <Key>N</Key> and choose what is wrong. For a wire, click its two ends on the picture: it vanishes with the settings it starts with.
+            </p>
+            <button type="button" className="mt-3 rounded-sm border border-line px-3 py-1 hover:bg-raised" onClick={() => store.getState().setTool(drawWireTool)}>
+              Draw a wire
+            </button>
+          </div>
+        ) : (
+          <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+            <SortableContext items={stack.map((mend) => mend.id)} strategy={verticalListSortingStrategy}>
+              <ol>
+                {stack.map((mend, index) => (
+                  <MendCard key={mend.id} mend={mend} number={index + 1} isSelected={mend.id === selectedId} />
+                ))}
+              </ol>
+            </SortableContext>
+          </DndContext>
+        )}
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,24 @@
+import { ToggleGroup } from 'radix-ui'
+
+export interface ChoiceFieldProps {
+  readonly title: string
+  readonly help?: string
+  readonly value: string
+  readonly choices: Readonly<Record<string, string>>
+  onChange(value: string): void
+}
+
+export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFieldProps) {
+  return (
+    <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1" title={help}>
+      <span className="text-soft">{title}</span>
+      <ToggleGroup.Root type="single" aria-label={title} value={value} onValueChange={(next) => next && onChange(next)} className="flex rounded-sm bg-well p-0.5">
+        {Object.entries(choices).map(([name, words]) => (
+          <ToggleGroup.Item key={name} value={name} className="flex-1 rounded-xs px-1.5 py-0.5 text-soft data-[state=on]:bg-lifted data-[state=on]:text-ink">
+            {words}
+          </ToggleGroup.Item>
+        ))}
+      </ToggleGroup.Root>
+    </div>
+  )
+}

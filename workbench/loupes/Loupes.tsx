@@ -1,0 +1,67 @@
+/** Loupes: pinned magnifiers on the ends of the selected path, plate on the left, mended on the right. */
+import { useLayoutEffect, useRef } from 'react'
+import { pathPointsAt } from '../../core/mend/keys'
+import { useBench, useBenchParts } from '../BenchContext'
+import { selectedMend } from '../store/bench'
+
+const SIDE_PX = 138
+const HEIGHT_PX = 104
+const MAGNIFY = 6
+
+export function Loupes() {
+  const selected = useBench(selectedMend)
+  const frame = useBench((bench) => bench.frame)
+  const points = selected ? pathPointsAt(selected.area, frame) : []
+  const middle = points.length > 2 ? points[Math.floor(points.length / 2)] : points.length === 2 ? mean(points[0]!, points[1]!) : undefined
+  const places = selected ? [{ name: 'End 1', at: points[0]! }, { name: 'Middle', at: middle! }, { name: 'End 2', at: points.at(-1)! }] : []
+  return (
+    <aside aria-label="Loupes" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
+      {places.map(({ name, at }) => (
+        <Loupe key={name} name={name} at={at} />
+      ))}
+      <p className="px-1 py-1 text-xs text-soft">{places.length > 0 ? 'Left: plate. Right: mended.' : 'Select a mend: its ends are shown here, magnified.'}</p>
+    </aside>
+  )
+}
+
+const mean = (a: { x: number; y: number }, b: { x: number; y: number }) => ({ x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 })
+
+function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly y: number } }) {
+  const { cache, cacheVersion } = useBenchParts()
+  const plate = useBench((bench) => bench.plate)
+  const frame = useBench((bench) => bench.frame)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  // An end outside the picture shows the nearest place inside.
+  const [x, y] = [Math.min(Math.max(at.x, 0), plate.width), Math.min(Math.max(at.y, 0), plate.height)]
+  useLayoutEffect(() => {
+    const context = canvas.current?.getContext('2d', { alpha: false })
+    if (!context) return
+    context.fillStyle = '#3a3a3a'
+    context.fillRect(0, 0, SIDE_PX, HEIGHT_PX)
+    const picture = cache?.plateAt(frame)
+    if (!picture) return
+    context.imageSmoothingEnabled = false
+    for (const half of [0, 1]) {
+      context.save()
+      context.beginPath()
+      context.rect(half * (SIDE_PX / 2), 0, SIDE_PX / 2, HEIGHT_PX)
+      context.clip()
+      context.translate(half * (SIDE_PX / 2) + SIDE_PX / 4, HEIGHT_PX / 2)
+      context.scale(MAGNIFY, MAGNIFY)
+      context.translate(-x, -y)
+      context.drawImage(picture, 0, 0)
+      if (half === 1) for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) context.drawImage(patch.bitmap, patch.col, patch.row)
+      context.restore()
+    }
+    context.fillStyle = '#000'
+    context.fillRect(SIDE_PX / 2 - 1, 0, 2, HEIGHT_PX)
+  }, [cache, cacheVersion, frame, x, y])
+  return (
+    <figure className="mb-1.5">
+      <canvas ref={canvas} width={SIDE_PX} height={HEIGHT_PX} className="block rounded-sm" role="img" aria-label={`${name}: plate and mended, ${MAGNIFY} times enlarged`} />
+      <figcaption className="flex justify-between px-1 pt-0.5 text-xs">
+        <span>{name}</span> <span className="font-mono text-soft">{MAGNIFY}×</span>
+      </figcaption>
+    </figure>
+  )
+}

@@ -1,0 +1,134 @@
+/** The picture: the canvas with plate and mended pieces, the overlay above it, zoom and pan. */
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { addWire } from '../../core/mend/commands'
+import { useBench, useBenchParts } from '../BenchContext'
+import { advanceTool, hintOf, type ToolEvent } from '../tools/tool'
+import { drawPicture } from './drawPicture'
+import { Magnifier } from './Magnifier'
+import { Overlay } from './Overlay'
+import { fitView, toPicture, zoomAbout, panBy } from './view'
+
+const WHEEL_RATE = 0.0016
+
+export function Picture() {
+  const { store, cache, cacheVersion, view, setView } = useBenchParts()
+  const panel = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [size, setSize] = useState({ width: 0, height: 0 })
+  const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null)
+  const plate = useBench((bench) => bench.plate)
+  const frame = useBench((bench) => bench.frame)
+  const isPlateShown = useBench((bench) => bench.isPlateShown)
+  const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
+  const tool = useBench((bench) => bench.tool)
+  const hasFitted = useRef(false)
+
+  useLayoutEffect(() => {
+    const element = panel.current!
+    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+
+  useEffect(() => {
+    if (hasFitted.current || size.width === 0) return
+    hasFitted.current = true
+    // A link may have brought a zoom of its own.
+    setView((now) => (now.scale > 0 ? now : fitView(plate, size)))
+  }, [size, plate, setView])
+
+  useLayoutEffect(() => {
+    if (!canvas.current || !cache || size.width === 0) return
+    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown)
+  }, [cache, cacheVersion, frame, isPlateShown, plate, size, view])
+
+  // React listens to wheels passively; zooming must keep the page still.
+  useEffect(() => {
+    const element = panel.current!
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault()
+      const box = element.getBoundingClientRect()
+      const factor = Math.exp(-event.deltaY * WHEEL_RATE * (event.deltaMode === 1 ? 20 : 1))
+      setView((now) => zoomAbout(now, now.scale * factor, event.clientX - box.left, event.clientY - box.top))
+    }
+    element.addEventListener('wheel', onWheel, { passive: false })
+    return () => element.removeEventListener('wheel', onWheel)
+  }, [setView])
+
+  const placeOf = useCallback(
+    (event: { clientX: number; clientY: number }) => {
+      const box = panel.current!.getBoundingClientRect()
+      return toPicture(view, event.clientX - box.left, event.clientY - box.top)
+    },
+    [view],
+  )
+
+  const send = (event: ToolEvent) => {
+    const { tool: now, setTool, commit, records, frame: at } = store.getState()
+    const step = advanceTool(now, event)
+    setTool(step.tool)
+    if (step.drawn) {
+      const span = { firstFrame: plate.firstFrame, lastFrame: plate.lastFrame }
+      commit(addWire(records, crypto.randomUUID(), at, span, step.drawn))
+    }
+  }
+
+  const pan = useRef<{ x: number; y: number; hasMoved: boolean } | null>(null)
+  const isDrawing = tool.kind !== 'idle'
+  const hint = hintOf(tool)
+  return (
+    <div
+      ref={panel}
+      data-testid="picture"
+      role="application"
+      aria-label="Picture"
+      tabIndex={0}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden bg-[#3a3a3a] ${isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
+      onPointerDown={(event) => {
+        if (event.button > 1 || (event.target as Element).closest('[data-handle]')) return
+        event.currentTarget.setPointerCapture(event.pointerId)
+        pan.current = { x: event.clientX, y: event.clientY, hasMoved: false }
+      }}
+      onPointerMove={(event) => {
+        const at = placeOf(event)
+        setPointer(at)
+        if (isDrawing) send({ kind: 'move', at })
+        const begun = pan.current
+        if (!begun) return
+        const [dx, dy] = [event.clientX - begun.x, event.clientY - begun.y]
+        if (!begun.hasMoved && Math.abs(dx) + Math.abs(dy) < 4) return
+        pan.current = { x: event.clientX, y: event.clientY, hasMoved: true }
+        setView((now) => panBy(now, dx, dy))
+      }}
+      onPointerUp={(event) => {
+        const begun = pan.current
+        pan.current = null
+        if (!begun || begun.hasMoved) return
+        if (isDrawing) send({ kind: 'click', at: placeOf(event) })
+        else if (event.button === 0) store.getState().select(null)
+      }}
+      onPointerLeave={() => setPointer(null)}
+    >
+      <canvas ref={canvas} className="absolute inset-0" data-testid="picture-canvas" />
+      {!areOverlaysHidden && size.width > 0 && <Overlay width={size.width} height={size.height} />}
+      {isDrawing && pointer && !areOverlaysHidden && <Magnifier at={pointer} panel={size} />}
+      {hint && (
+        <p role="status" className="absolute top-3 left-1/2 -translate-x-1/2 rounded-sm bg-panel/90 px-3 py-1.5 text-ink">
+          {hint}
+        </p>
+      )}
+      <PointerReadout pointer={pointer} />
+    </div>
+  )
+}
+
+/** Where the pointer is, in picture px. The picture's own corner counts from 0. */
+function PointerReadout({ pointer }: { pointer: { x: number; y: number } | null }) {
+  const plate = useBench((bench) => bench.plate)
+  const isInside = pointer && pointer.x >= 0 && pointer.y >= 0 && pointer.x < plate.width && pointer.y < plate.height
+  return (
+    <span className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft" aria-hidden>
+      {isInside ? `${pointer.x.toFixed(1)}, ${pointer.y.toFixed(1)} px` : `${plate.width} × ${plate.height} px`}
+    </span>
+  )
+}

@@ -1,0 +1,58 @@
+import type { FrameCache } from '../preview/frameCache'
+import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
+
+/**
+ * Draws a frame on the canvas. At 100 % picture pixels fall on canvas pixels one to one; enlarged,
+ * pixels stay square; reduced, they are averaged.
+ */
+export function drawPicture(
+  canvas: HTMLCanvasElement,
+  panel: PanelSize,
+  view: View,
+  picture: PanelSize,
+  cache: FrameCache,
+  frame: number,
+  isPlateShown: boolean,
+): void {
+  if (canvas.width !== panel.width || canvas.height !== panel.height) {
+    canvas.width = panel.width
+    canvas.height = panel.height
+  }
+  const context = canvas.getContext('2d', { alpha: false })!
+  context.fillStyle = '#3a3a3a'
+  context.fillRect(0, 0, panel.width, panel.height)
+  const plate = cache.plateAt(frame)
+  canvas.dataset['frame'] = plate ? String(frame) : ''
+  canvas.dataset['ready'] = String(cache.isReady(frame) && !isPlateShown)
+  if (!plate || view.scale <= 0) return
+  context.imageSmoothingEnabled = view.scale < 1
+  context.imageSmoothingQuality = 'high'
+  const { scale, left, top } = view
+  context.setTransform(scale, 0, 0, scale, left, top)
+  context.drawImage(plate, 0, 0)
+  if (!isPlateShown) {
+    // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
+    for (const patch of cache.mendedAt(frame)?.mended.patches ?? []) context.drawImage(patch.bitmap, patch.col, patch.row)
+  }
+  context.setTransform(1, 0, 0, 1, 0, 0)
+  if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, picture)
+}
+
+function drawGrid(context: CanvasRenderingContext2D, panel: PanelSize, { scale, left, top }: View, picture: PanelSize): void {
+  context.strokeStyle = 'rgba(128, 128, 128, 0.35)'
+  context.lineWidth = 1
+  context.beginPath()
+  const [firstCol, lastCol] = [Math.max(0, Math.ceil(-left / scale)), Math.min(picture.width, Math.floor((panel.width - left) / scale))]
+  const [firstRow, lastRow] = [Math.max(0, Math.ceil(-top / scale)), Math.min(picture.height, Math.floor((panel.height - top) / scale))]
+  for (let col = firstCol; col <= lastCol; col++) {
+    const x = Math.round(left + col * scale) + 0.5
+    context.moveTo(x, Math.max(0, top))
+    context.lineTo(x, Math.min(panel.height, top + picture.height * scale))
+  }
+  for (let row = firstRow; row <= lastRow; row++) {
+    const y = Math.round(top + row * scale) + 0.5
+    context.moveTo(Math.max(0, left), y)
+    context.lineTo(Math.min(panel.width, left + picture.width * scale), y)
+  }
+  context.stroke()
+}

@@ -1,0 +1,51 @@
+/** Where the picture lies on the screen: a scale and an offset, nothing else. */
+
+/** `xScreen = x * scale + left`, likewise y; screen px are CSS px inside the picture panel. */
+export interface View {
+  readonly scale: number
+  readonly left: number
+  readonly top: number
+}
+
+export interface PanelSize {
+  readonly width: number
+  readonly height: number
+}
+
+export const SCALE = { min: 0.05, max: 32 } as const // 3200 %
+export const PIXEL_GRID_FROM = 8
+
+const MARGIN_PX = 12
+
+/** The whole picture, centred, never enlarged beyond its own pixels. */
+export function fitView(picture: PanelSize, panel: PanelSize): View {
+  const scale = Math.min((panel.width - 2 * MARGIN_PX) / picture.width, (panel.height - 2 * MARGIN_PX) / picture.height, 1)
+  return centredView(picture, panel, Math.max(scale, SCALE.min))
+}
+
+export function centredView(picture: PanelSize, panel: PanelSize, scale: number): View {
+  return {
+    scale,
+    left: Math.round((panel.width - picture.width * scale) / 2),
+    top: Math.round((panel.height - picture.height * scale) / 2),
+  }
+}
+
+/** Zooms so that what lies under the pointer stays there. */
+export function zoomAbout(view: View, scale: number, xScreen: number, yScreen: number): View {
+  const next = Math.min(Math.max(scale, SCALE.min), SCALE.max)
+  const ratio = next / view.scale
+  // Whole offsets keep picture pixels on screen pixels at whole scales.
+  return { scale: next, left: Math.round(xScreen - (xScreen - view.left) * ratio), top: Math.round(yScreen - (yScreen - view.top) * ratio) }
+}
+
+export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({ ...view, left: view.left + dxScreen, top: view.top + dyScreen })
+
+export const toPicture = ({ scale, left, top }: View, xScreen: number, yScreen: number) => ({ x: (xScreen - left) / scale, y: (yScreen - top) / scale })
+export const toScreen = ({ scale, left, top }: View, x: number, y: number) => ({ xScreen: x * scale + left, yScreen: y * scale + top })
+
+/** Fixed zooms of the keys + and −. */
+const STEPS = [0.05, 0.1, 0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32] as const
+
+export const nextScaleUp = (scale: number): number => STEPS.find((step) => step > scale * 1.001) ?? SCALE.max
+export const nextScaleDown = (scale: number): number => [...STEPS].reverse().find((step) => step < scale * 0.999) ?? SCALE.min

@@ -1,0 +1,47 @@
+/** A compute worker in the browser: the same evaluator, its pixels fetched from the server. */
+import { LRUCache } from 'lru-cache'
+import { intersectRects, wholePicture, type Rect } from '../../core/image/rect'
+import { cropSamples, type Samples } from '../../core/image/samples'
+import { serveCompute } from '../../workers/serve'
+import type { PlateReference } from '../../workers/protocol'
+
+const GRID_PX = 128 // rectangles are fetched on this grid, so that a handle being dragged finds them here
+const CACHE_BYTES = 192 * 2 ** 20
+
+const fetched = new LRUCache<string, Samples>({ maxSize: CACHE_BYTES, sizeCalculation: (samples) => samples.data.byteLength })
+
+async function fetchRect(plate: PlateReference, frame: number, rect: Rect): Promise<Samples> {
+  const key = `${plate.location}/${frame}/${rect.col},${rect.row},${rect.width},${rect.height}`
+  const known = fetched.get(key)
+  if (known) return known
+  const response = await fetch(`${plate.location}/${frame}?col=${rect.col}&row=${rect.row}&width=${rect.width}&height=${rect.height}`)
+  if (!response.ok) throw new Error(`Frame ${frame} could not be fetched (${response.status}).`)
+  const buffer = await response.arrayBuffer()
+  const data = plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer)
+  const samples: Samples = { width: rect.width, height: rect.height, channels: plate.channels, data }
+  fetched.set(key, samples)
+  return samples
+}
+
+function onGrid(plate: PlateReference, rect: Rect): Rect {
+  const col = Math.floor(rect.col / GRID_PX) * GRID_PX
+  const row = Math.floor(rect.row / GRID_PX) * GRID_PX
+  const right = Math.ceil((rect.col + rect.width) / GRID_PX) * GRID_PX
+  const bottom = Math.ceil((rect.row + rect.height) / GRID_PX) * GRID_PX
+  return intersectRects({ col, row, width: right - col, height: bottom - row }, wholePicture(plate))!
+}
+
+serveCompute(
+  {
+    post: (message, transfer) => self.postMessage(message, { transfer }),
+    onMessage: (listen) => self.addEventListener('message', (event: MessageEvent) => listen(event.data)),
+  },
+  (plate) => ({
+    plate,
+    async readRect(frame, rect) {
+      const around = onGrid(plate, rect)
+      const samples = await fetchRect(plate, frame, around)
+      return cropSamples(samples, { ...rect, col: rect.col - around.col, row: rect.row - around.row })
+    },
+  }),
+)

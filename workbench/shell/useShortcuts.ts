@@ -1,0 +1,37 @@
+import { useEffect } from 'react'
+import { tinykeys } from 'tinykeys'
+import { SHORTCUTS, type ShortcutId } from './shortcuts'
+
+export type ShortcutHandlers = Readonly<Record<ShortcutId, () => void>>
+
+/** Typing in a field is typing; only undo and escape reach through to nothing there. */
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/** Widgets that use the arrows, the space bar or Home and End themselves. */
+const usesKeyItself = (event: KeyboardEvent): boolean => {
+  const target = event.target instanceof Element ? event.target : null
+  if (target?.closest('[role="menu"], [role="dialog"]')) return true
+  const role = target?.getAttribute('role')
+  if (event.key === ' ') return target?.tagName === 'BUTTON' || role === 'button' || role === 'switch' || role === 'radio'
+  if (/^(Arrow|Home|End)/.test(event.key)) return (role === 'slider' && target?.getAttribute('aria-label') !== 'Frame') || role === 'radio'
+  return false
+}
+
+export function useShortcuts(handlers: ShortcutHandlers): void {
+  useEffect(() => {
+    const bindings = Object.fromEntries(
+      SHORTCUTS.flatMap(({ id, keys }) =>
+        keys.map((key) => [
+          key,
+          (event: KeyboardEvent) => {
+            if (isTyping(event.target) || usesKeyItself(event)) return
+            event.preventDefault()
+            handlers[id]()
+          },
+        ]),
+      ),
+    )
+    return tinykeys(window, bindings)
+  }, [handlers])
+}

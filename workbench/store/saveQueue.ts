@@ -1,0 +1,113 @@
+/**
+ * Sends edits to the server, one after the other, until each is acknowledged.
+ *
+ * An edit carries an id of its own, so sending it again after a broken connection stores it once.
+ * When somebody else was faster, their edits are taken in and ours follow, if they still fit.
+ */
+import type { EditRole, HistoryEntry, MendEdit } from '../../core/mend/edits'
+
+export type SaveState = 'saved' | 'saving' | 'offline'
+
+interface Pending {
+  readonly editId: string
+  readonly role: EditRole
+  readonly edit: MendEdit
+}
+
+export interface SaveQueueOptions {
+  readonly url: string
+  readonly revision: number
+  readonly onState: (state: SaveState) => void
+  /** Others' edits, to be applied below ours. Returns whether each of ours still fits on top. */
+  readonly onNewer: (newer: readonly HistoryEntry[], ours: readonly MendEdit[]) => boolean
+  /** An edit that cannot be stored, and why. Those after it are dropped too: they stand on it. */
+  readonly onRefused: (edit: MendEdit, message: string) => void
+  readonly fetch?: typeof fetch
+  readonly newId?: () => string
+  readonly wait?: (ms: number) => Promise<void>
+}
+
+const FIRST_RETRY_MS = 500
+const LAST_RETRY_MS = 10_000
+
+export class SaveQueue {
+  readonly #options: Required<SaveQueueOptions>
+  readonly #pending: Pending[] = []
+  #revision: number
+  #isSending = false
+
+  constructor(options: SaveQueueOptions) {
+    this.#options = {
+      fetch: (...args) => fetch(...args),
+      newId: () => crypto.randomUUID(),
+      wait: (ms) => new Promise((resolve) => setTimeout(resolve, ms)),
+      ...options,
+    }
+    this.#revision = options.revision
+  }
+
+  get hasPending(): boolean {
+    return this.#pending.length > 0
+  }
+
+  add(role: EditRole, edit: MendEdit): void {
+    this.#pending.push({ editId: this.#options.newId(), role, edit })
+    if (!this.#isSending) void this.#send()
+  }
+
+  async #send(): Promise<void> {
+    const { onState, wait } = this.#options
+    this.#isSending = true
+    onState('saving')
+    let retryMs = FIRST_RETRY_MS
+    while (this.#pending.length > 0) {
+      const outcome = await this.#sendFirst()
+      if (outcome === 'again') {
+        onState('offline')
+        await wait(retryMs)
+        retryMs = Math.min(retryMs * 2, LAST_RETRY_MS)
+        continue
+      }
+      retryMs = FIRST_RETRY_MS
+      if (this.#pending.length > 0) onState('saving')
+    }
+    this.#isSending = false
+    onState('saved')
+  }
+
+  async #sendFirst(): Promise<'done' | 'again'> {
+    const { url, onNewer } = this.#options
+    const first = this.#pending[0]!
+    let response: Response
+    try {
+      response = await this.#options.fetch(url, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ ...first, baseRevision: this.#revision }),
+      })
+    } catch {
+      return 'again' // no answer: it may or may not be stored, the id tells next time
+    }
+    if (response.ok) {
+      this.#revision = ((await response.json()) as { revision: number }).revision
+      this.#pending.shift()
+      return 'done'
+    }
+    if (response.status === 409) {
+      const { revision, newer } = (await response.json()) as { revision: number; newer: HistoryEntry[] }
+      this.#revision = revision
+      const ours = this.#pending.map(({ edit }) => edit)
+      if (!onNewer(newer, ours)) this.#refuseAll('Somebody else changed the same mend meanwhile; theirs was kept.')
+      return 'done'
+    }
+    if (response.status >= 500) return 'again'
+    const { message = `The server answered ${response.status}.` } = (await response.json().catch(() => ({}))) as { message?: string }
+    this.#refuseAll(message)
+    return 'done'
+  }
+
+  #refuseAll(message: string): void {
+    const [first] = this.#pending.splice(0)
+    this.#options.onRefused(first!.edit, message)
+  }
+}

@@ -1,0 +1,22 @@
+import { useLayoutEffect, useRef, useState } from 'react'
+import type { Mend } from '../../core/mend/schema'
+import { stitchPath } from './stitches'
+
+export function StitchRow({ mend, firstFrame, lastFrame, height }: { mend: Mend; firstFrame: number; lastFrame: number; height: number }) {
+  const element = useRef<SVGSVGElement>(null)
+  const [width, setWidth] = useState(0)
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(() => setWidth(element.current?.clientWidth ?? 0))
+    observer.observe(element.current!)
+    return () => observer.disconnect()
+  }, [])
+  const step = width / (lastFrame - firstFrame + 1)
+  const d = (look: 'solid' | 'thin' | 'gap') => (width > 0 ? stitchPath(mend, firstFrame, lastFrame, step, height, look) : '')
+  return (
+    <svg ref={element} className="block w-full" height={height} aria-hidden fill="none" strokeLinecap="round">
+      <path d={d('solid')} stroke="var(--color-thread)" strokeWidth={2} />
+      <path d={d('thin')} stroke="var(--color-thread)" strokeWidth={1} />
+      <path d={d('gap')} stroke="var(--color-soft)" strokeWidth={1.4} strokeOpacity={0.6} />
+    </svg>
+  )
+}
