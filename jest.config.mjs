@@ -1,10 +1,17 @@
 export default {
   testEnvironment: 'node',
-  roots: ['<rootDir>/core', '<rootDir>/workers', '<rootDir>/workbench', '<rootDir>/app', '<rootDir>/server', '<rootDir>/cli', '<rootDir>/demo', '<rootDir>/tests'],
+  roots: [
+    '<rootDir>/core',
+    '<rootDir>/workers',
+    '<rootDir>/workbench',
+    '<rootDir>/app',
+    '<rootDir>/server',
+    '<rootDir>/cli',
+    '<rootDir>/demo',
+    '<rootDir>/tests',
+  ],
   testPathIgnorePatterns: ['/node_modules/', '/tests/e2e/'],
   moduleNameMapper: { '^~/(.*)$': '<rootDir>/app/$1' },
-  globalSetup: '<rootDir>/tests/database/globalSetup.mjs',
-  globalTeardown: '<rootDir>/tests/database/globalTeardown.mjs',
   transform: {
     '^.+\\.(t|j|mj)sx?$': [
       '@swc/jest',

@@ -19,7 +19,11 @@ export function Layout({ children }: { children: React.ReactNode }) {
       </head>
       <body>
         {children}
-        <Toaster theme="dark" position="bottom-left" toastOptions={{ style: { background: '#303030', border: '1px solid #444444', color: '#ececec' } }} />
+        <Toaster
+          theme="dark"
+          position="bottom-left"
+          toastOptions={{ style: { background: '#303030', border: '1px solid #444444', color: '#ececec' } }}
+        />
         <ScrollRestoration />
         <Scripts />
       </body>

@@ -37,7 +37,15 @@ export function useUploads() {
         const seconds = (performance.now() - begun) / 1000
         const rate = seconds > 0.2 ? sentBytes / seconds : 0
         const left = rate > 0 ? ` · ${sizeWords(rate)}/s · ${Math.ceil((totalBytes - sentBytes) / rate)} s left` : ''
-        put({ key, name, state: 'sending', importId, sentBytes, totalBytes, words: `sending ${sizeWords(sentBytes)} of ${sizeWords(totalBytes)}${left}` })
+        put({
+          key,
+          name,
+          state: 'sending',
+          importId,
+          sentBytes,
+          totalBytes,
+          words: `sending ${sizeWords(sentBytes)} of ${sizeWords(totalBytes)}${left}`,
+        })
       }
       try {
         show(0)
@@ -77,7 +85,7 @@ function inServerOrder(files: readonly File[]): File[] {
 async function postJson(url: string, body: unknown): Promise<Record<string, unknown>> {
   const response = await fetch(url, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
   const answer = (await response.json().catch(() => ({}))) as Record<string, unknown>
-  if (!response.ok) throw new UploadFailure(String(answer['message'] ?? `The server answered ${response.status}.`))
+  if (!response.ok) throw new UploadFailure(typeof answer['message'] === 'string' ? answer['message'] : `The server answered ${response.status}.`)
   return answer
 }
 

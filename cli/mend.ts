@@ -86,14 +86,21 @@ async function openPlate({ plate, rate }: MendOptions, document: MendDocument, s
   const { startNumber, count } = await listSequence(plate)
   const input: MediaInput = { kind: 'sequence', pattern: plate, startNumber, frameRate: readRate(rate, document.plate.frameRate), shownName }
   const shape = await probeMedia(input, signal)
-  await requireAlike(plate, startNumber, Array.from({ length: count }, (_, i) => pictureName(shownName, startNumber + i)), shape, signal)
+  await requireAlike(
+    plate,
+    startNumber,
+    Array.from({ length: count }, (_, i) => pictureName(shownName, startNumber + i)),
+    shape,
+    signal,
+  )
   return { input, shape, firstFrame: startNumber, expected: count }
 }
 
 function readRate(text: string, fallback: FrameRate): FrameRate {
   if (text === '') return fallback
   const match = /^(\d+)(?:\/(\d+))?$/.exec(text)
-  if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1) throw new CliError(EXIT.usage, `--rate must be a number such as 24 or 24000/1001. Received ${text}`)
+  if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1)
+    throw new CliError(EXIT.usage, `--rate must be a number such as 24 or 24000/1001. Received ${text}`)
   return { num: Number(match[1]), den: Number(match[2] ?? 1) }
 }
 
@@ -115,7 +122,10 @@ function readRange(text: string | undefined, firstFrame: number, lastFrame: numb
   const match = /^(\d+)-(\d+)$/.exec(text)
   const range = { firstFrame: Number(match?.[1]), lastFrame: Number(match?.[2]) }
   if (!match || range.firstFrame > range.lastFrame || range.firstFrame < firstFrame || range.lastFrame > lastFrame) {
-    throw new CliError(EXIT.usage, `--frames must be two frames from ${firstFrame} to ${lastFrame}, such as ${firstFrame}-${lastFrame}. Received ${text}`)
+    throw new CliError(
+      EXIT.usage,
+      `--frames must be two frames from ${firstFrame} to ${lastFrame}, such as ${firstFrame}-${lastFrame}. Received ${text}`,
+    )
   }
   return range
 }

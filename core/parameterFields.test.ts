@@ -20,10 +20,13 @@ test('a parameter without what a form needs is refused', () => {
   expect(() => parameterFields(z.strictObject({ a: labelled(z.number(), { title: 'A', help: 'A.', unit: '' }) }))).toThrow('needs a range')
 })
 
-test.each([...fillMethods.map((method) => [method.title, method.params] as const), ['Finish', finishSchema] as const])('%s has a whole form', (_title, schema) => {
-  for (const field of parameterFields(schema)) {
-    expect(field.help).toMatch(/\.$/)
-    if (field.kind === 'number') expect(field.default >= field.min && field.default <= field.max).toBe(true)
-    else expect(Object.keys(field.choices ?? {}).sort()).toEqual([...field.values].sort())
-  }
-})
+test.each([...fillMethods.map((method) => [method.title, method.params] as const), ['Finish', finishSchema] as const])(
+  '%s has a whole form',
+  (_title, schema) => {
+    for (const field of parameterFields(schema)) {
+      expect(field.help).toMatch(/\.$/)
+      if (field.kind === 'number') expect(field.default >= field.min && field.default <= field.max).toBe(true)
+      else expect(Object.keys(field.choices ?? {}).sort()).toEqual([...field.values].sort())
+    }
+  },
+)

@@ -4,6 +4,7 @@
  */
 import sharp from 'sharp'
 import { srgb } from '../core/colour/transfer'
+import { convolveSeparable } from '../core/image/convolve'
 import { createRaster, type Raster } from '../core/image/raster'
 import { warpProjective, type Matrix3 } from '../core/image/sample'
 import type { Rect } from '../core/image/rect'
@@ -30,22 +31,42 @@ export async function paintLayer(svg: string, blurPx = 0): Promise<Raster> {
  */
 export function layOver(frame: Raster, layer: Raster, layerFromFrame: Matrix3, rect: Rect): void {
   const [a, b, c, d, e, f, g, h, k] = layerFromFrame
-  const fromRect: Matrix3 = [
-    a, b, a * rect.col + b * rect.row + c,
-    d, e, d * rect.col + e * rect.row + f,
-    g, h, g * rect.col + h * rect.row + k,
-  ]
+  const fromRect: Matrix3 = [a, b, a * rect.col + b * rect.row + c, d, e, d * rect.col + e * rect.row + f, g, h, g * rect.col + h * rect.row + k]
   const moved = warpProjective(layer, fromRect, rect, 'bicubic')
   for (let row = 0; row < rect.height; row++) {
     for (let col = 0; col < rect.width; col++) {
       const from = (row * rect.width + col) * 4
       const to = ((rect.row + row) * frame.width + rect.col + col) * 3
-      const through = 1 - Math.min(1, Math.max(0, moved.data[from + 3]!))
-      for (let channel = 0; channel < 3; channel++) {
-        frame.data[to + channel] = Math.max(0, moved.data[from + channel]!) + through * frame.data[to + channel]!
-      }
+      blendOver(frame.data, to, moved.data, from)
     }
   }
 }
 
-export const translation = (x: number, y: number): Matrix3 => [1, 0, x, 0, 1, y, 0, 0, 1]
+/**
+ * Lays a layer over the whole frame, only shifted: frame position (0, 0) shows layer position (x, y).
+ * A shift by a fraction is the same four cubic weights everywhere, so two short convolutions do it.
+ */
+export function layOverShifted(frame: Raster, layer: Raster, x: number, y: number): void {
+  const [col, row] = [Math.floor(x), Math.floor(y)]
+  const crop = createRaster(frame.width + 6, frame.height + 6, 4)
+  for (let line = 0; line < crop.height; line++) {
+    const from = ((row - 3 + line) * layer.width + col - 3) * 4
+    crop.data.set(layer.data.subarray(from, from + crop.width * 4), line * crop.width * 4)
+  }
+  const moved = convolveSeparable(crop, cubicTaps(x - col), cubicTaps(y - row))
+  for (let line = 0; line < frame.height; line++) {
+    let from = ((line + 3) * crop.width + 3) * 4
+    let to = line * frame.width * 3
+    for (let pixel = 0; pixel < frame.width; pixel++, from += 4, to += 3) blendOver(frame.data, to, moved.data, from)
+  }
+}
+
+/** Keys 1981, a = −1/2, for reading `f` px past a pixel: five weights, the first unused. */
+function cubicTaps(f: number): number[] {
+  return [0, ((-0.5 * f + 1) * f - 0.5) * f, (1.5 * f - 2.5) * f * f + 1, ((-1.5 * f + 2) * f + 0.5) * f, (0.5 * f - 0.5) * f * f]
+}
+
+function blendOver(frame: Float32Array, to: number, layer: Float32Array, from: number): void {
+  const through = 1 - Math.min(1, Math.max(0, layer[from + 3]!))
+  for (let channel = 0; channel < 3; channel++) frame[to + channel] = Math.max(0, layer[from + channel]!) + through * frame[to + channel]!
+}

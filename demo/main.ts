@@ -3,48 +3,37 @@
  *
  * For each shot: `plate/`, `truth/`, `truth-without-grain/` and `matte/` as numbered PNG files and
  * `scene.json` with the exact geometry. The same seed gives the same bytes. A folder that is complete
- * is left as it is.
+ * is left as it is. Frames are shared out over one process for each core.
  */
+import { fork } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
-import sharp from 'sharp'
-import { paintSet, renderFrame } from './lm010/render'
+import { fileURLToPath } from 'node:url'
 import { LM_010, momentAt } from './lm010/scene'
 
+const KINDS = ['plate', 'truth', 'truth-without-grain', 'matte'] as const
+
 const target = resolve(process.argv[2] ?? '.data/demo')
-
-async function writePng(file: string, data: Uint8Array, channels: 1 | 3): Promise<void> {
-  const raw = { width: LM_010.width, height: LM_010.height, channels }
-  await sharp(data, { raw }).png({ compressionLevel: 3, adaptiveFiltering: false }).toFile(file)
-}
-
-async function generateLm010(): Promise<void> {
-  const folder = join(target, LM_010.name)
-  if (existsSync(join(folder, 'scene.json'))) return
+const folder = join(target, LM_010.name)
+if (!existsSync(join(folder, 'scene.json'))) {
   const partial = `${folder}.partial`
   await rm(partial, { recursive: true, force: true })
-  const kinds = ['plate', 'truth', 'truth-without-grain', 'matte'] as const
-  for (const kind of kinds) await mkdir(join(partial, kind), { recursive: true })
-  const set = await paintSet()
+  for (const kind of KINDS) await mkdir(join(partial, kind), { recursive: true })
+  const shares = availableParallelism()
+  await Promise.all(Array.from({ length: shares }, (_, share) => paintShare(partial, share, shares)))
   const frames = Array.from({ length: LM_010.frameCount }, (_, i) => LM_010.firstFrame + i)
-  let writing: Promise<unknown> = Promise.resolve()
-  for (const frame of frames) {
-    const made = renderFrame(set, frame)
-    await writing
-    const file = (kind: string) => join(partial, kind, `${LM_010.name}.${frame}.png`)
-    writing = Promise.all([
-      writePng(file('plate'), made.plate, 3),
-      writePng(file('truth'), made.truth, 3),
-      writePng(file('truth-without-grain'), made.truthWithoutGrain, 3),
-      writePng(file('matte'), made.matte, 1),
-    ])
-    if ((frame - LM_010.firstFrame) % 12 === 11) console.log(`demo: ${LM_010.name} ${frame - LM_010.firstFrame + 1} of ${LM_010.frameCount} frames`)
-  }
-  await writing
   await writeFile(join(partial, 'scene.json'), JSON.stringify({ ...LM_010, moments: frames.map(momentAt) }))
   await rm(folder, { recursive: true, force: true })
   await rename(partial, folder)
+  console.log(`demo: ${LM_010.name}, ${LM_010.frameCount} frames`)
 }
 
-await generateLm010()
+function paintShare(into: string, share: number, shares: number): Promise<void> {
+  return new Promise((done, fail) => {
+    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [into, String(share), String(shares)])
+    child.on('error', fail)
+    child.on('exit', (code) => (code === 0 ? done() : fail(new Error(`painting the demo film failed (exit ${code})`))))
+  })
+}

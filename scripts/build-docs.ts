@@ -11,7 +11,9 @@ const docs = new URL('../docs/', import.meta.url)
 writeFileSync(new URL('mend-format.schema.json', docs), `${JSON.stringify(z.toJSONSchema(documentSchema, { io: 'input' }), null, 2)}\n`)
 
 const range = (field: ParameterField) =>
-  field.kind === 'choice' ? field.values.map((value) => `\`${value}\``).join(', ') : `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+  field.kind === 'choice'
+    ? field.values.map((value) => `\`${value}\``).join(', ')
+    : `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
 const table = (schema: z.ZodObject) =>
   [
     '| name | what | values | default |',
@@ -20,8 +22,12 @@ const table = (schema: z.ZodObject) =>
   ].join('\n')
 
 const fills = fillMethods.map(
-  ({ id, version, title, summary, source, params }) => `### ${title} (\`${id}\`, version ${version})\n\n${summary}\n\nSource: ${source}\n\n${table(params)}`,
+  ({ id, version, title, summary, source, params }) =>
+    `### ${title} (\`${id}\`, version ${version})\n\n${summary}\n\nSource: ${source}\n\n${table(params)}`,
 )
 const generated = `<!-- generated: npm run build:docs -->\n\n${fills.join('\n\n')}\n\n### Finish\n\n${table(finishSchema)}\n\n<!-- /generated -->`
 const page = new URL('mend-format.md', docs)
-writeFileSync(page, readFileSync(page, 'utf8').replace(/<!-- generated[\s\S]*<!-- \/generated -->/, () => generated))
+writeFileSync(
+  page,
+  readFileSync(page, 'utf8').replace(/<!-- generated[\s\S]*<!-- \/generated -->/, () => generated),
+)

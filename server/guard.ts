@@ -34,7 +34,9 @@ export function requirePassword(password: string | undefined): RequestHandler {
   return (request, response, next) => {
     if (password === undefined) return next()
     const [scheme, encoded = ''] = (request.headers.authorization ?? '').split(' ')
-    const given = Buffer.from(encoded, 'base64').toString('utf8').replace(/^[^:]*:/, '')
+    const given = Buffer.from(encoded, 'base64')
+      .toString('utf8')
+      .replace(/^[^:]*:/, '')
     if (scheme === 'Basic' && isEqual(given, password)) return next()
     response.status(401).set('WWW-Authenticate', 'Basic realm="Fillagrant"').send('A password is needed.')
   }

@@ -27,7 +27,15 @@ if (!known) {
   const shape = { ...(await probeMedia(input)), expectedFrames: count }
   await storePlate(
     context,
-    { productionId: DEMO_PRODUCTION_ID, name: LM_010.name, title: LM_010.title, sourceName: `${LM_010.name}.%04d.png`, firstFrame: LM_010.firstFrame, input, shape },
+    {
+      productionId: DEMO_PRODUCTION_ID,
+      name: LM_010.name,
+      title: LM_010.title,
+      sourceName: `${LM_010.name}.%04d.png`,
+      firstFrame: LM_010.firstFrame,
+      input,
+      shape,
+    },
     async () => undefined,
     async () => undefined,
   )

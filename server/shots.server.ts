@@ -108,8 +108,20 @@ export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecor
 
 /** A shot's id from its name: lower case, safe in an address; numbered where it is taken. */
 export async function freeShotId(db: Database | Transaction, name: string): Promise<string> {
-  const stem = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60) || 'shot'
-  const taken = new Set((await db.select({ id: shots.id }).from(shots).where(sql`${shots.id} like ${`${stem}%`}`)).map((row) => row.id))
+  const stem =
+    name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 60) || 'shot'
+  const taken = new Set(
+    (
+      await db
+        .select({ id: shots.id })
+        .from(shots)
+        .where(sql`${shots.id} like ${`${stem}%`}`)
+    ).map((row) => row.id),
+  )
   if (!taken.has(stem)) return stem
   let number = 2
   while (taken.has(`${stem}-${number}`)) number++

@@ -26,7 +26,8 @@ const CHUNK_FRAMES = 16
 export const versionFolder = (context: ServerContext, versionId: string): string => join(context.folders.versions, versionId)
 export const chunkName = (index: number): string => `chunk-${String(index).padStart(5, '0')}`
 
-export type MakeResult = { readonly ok: true; readonly versionId: string } | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
+export type MakeResult =
+  { readonly ok: true; readonly versionId: string } | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
 
 /** Makes a version of the mends as they are now and queues its chunks. @throws RangeError without a shot. */
 export async function makeVersion(context: ServerContext, shotId: string, request: z.output<typeof versionRequestSchema>): Promise<MakeResult> {
@@ -43,7 +44,10 @@ export async function makeVersion(context: ServerContext, shotId: string, reques
   const versionId = randomUUID()
   await db.transaction(async (tx) => {
     const document = documentOf(shot, plate, await loadMends(tx, shotId))
-    const [latest] = await tx.select({ number: max(versions.number) }).from(versions).where(eq(versions.shotId, shotId))
+    const [latest] = await tx
+      .select({ number: max(versions.number) })
+      .from(versions)
+      .where(eq(versions.shotId, shotId))
     await tx.insert(versions).values({ id: versionId, shotId, number: (latest?.number ?? 0) + 1, ...request, document, state: 'waiting' })
     for (let index = 0, first = request.firstFrame; first <= request.lastFrame; index++, first += CHUNK_FRAMES) {
       const lastFrame = Math.min(first + CHUNK_FRAMES - 1, request.lastFrame)
@@ -67,7 +71,12 @@ export async function listVersions(context: ServerContext, shotId: string): Prom
   const chunks = await db
     .select()
     .from(renderChunks)
-    .where(inArray(renderChunks.versionId, rows.map((row) => row.id)))
+    .where(
+      inArray(
+        renderChunks.versionId,
+        rows.map((row) => row.id),
+      ),
+    )
     .orderBy(asc(renderChunks.index))
   return rows.map((version) => ({ version, chunks: chunks.filter((chunk) => chunk.versionId === version.id) }))
 }

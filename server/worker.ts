@@ -41,7 +41,11 @@ async function giveUp(version: string | null, importId: string | null, cause: un
 
 type Helpers = { readonly abortSignal?: AbortSignal; readonly job: { readonly attempts: number; readonly max_attempts: number } }
 
-async function guarded(helpers: Helpers, target: { version?: string; importId?: string }, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
+async function guarded(
+  helpers: Helpers,
+  target: { version?: string; importId?: string },
+  work: (signal: AbortSignal) => Promise<void>,
+): Promise<void> {
   try {
     await work(helpers.abortSignal ?? new AbortController().signal)
   } catch (cause) {

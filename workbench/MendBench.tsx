@@ -47,14 +47,24 @@ export function MendBench(props: MendBenchProps) {
   const [cacheVersion, setCacheVersion] = useState(0)
 
   const [store] = useState(() => {
-    const bench = createBench({ plate, records, history, frame: start.frame, selectedId: start.selectedId, save: (role, edit) => queue.add(role, edit) })
+    const bench = createBench({
+      plate,
+      records,
+      history,
+      frame: start.frame,
+      selectedId: start.selectedId,
+      save: (role, edit) => queue.add(role, edit),
+    })
     const queue = new SaveQueue({
       url: `/shots/${shot.id}/edits`,
       revision: shot.revision,
       onState: (state) => bench.getState().setSaveState(state),
       onNewer: (newer, ours) => bench.getState().takeInNewer(newer, ours),
       onRefused: (edit, message) => {
-        toast.error(`“${edit.label}” was not kept. ${message}`, { description: 'Everything before it is safe. The page shows what is stored.', duration: 8000 })
+        toast.error(`“${edit.label}” was not kept. ${message}`, {
+          description: 'Everything before it is safe. The page shows what is stored.',
+          duration: 8000,
+        })
         setTimeout(() => window.location.reload(), 3000)
       },
     })
@@ -142,7 +152,13 @@ function Regions({ productionName, shot, shots, start }: MendBenchProps) {
       <TopBar productionName={productionName} shot={shot} shots={shots} stage="mend">
         <HistoryButtons />
         <SavedState />
-        <a href={`/shots/${shot.id}/mends.json`} download className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Export mends.json" title="Export mends.json">
+        <a
+          href={`/shots/${shot.id}/mends.json`}
+          download
+          className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+          aria-label="Export mends.json"
+          title="Export mends.json"
+        >
           <Download aria-hidden className="size-4" />
         </a>
         <button type="button" className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Keys" title="?" onClick={() => setSheetOpen(true)}>
@@ -242,7 +258,7 @@ function ViewBar({ scale, onFit, onFull }: { scale: number; onFit: () => void; o
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const { showPlate, hideOverlays } = store.getState()
-  const button = (isOn: boolean) => `rounded-sm px-2 py-0.5 ${isOn ? 'bg-lifted text-ink' : 'bg-panel text-soft hover:text-ink'}`
+  const button = (isOn: boolean) => `rounded-sm px-2 py-0.5 ${isOn ? 'bg-[#5a5a5a] text-ink' : 'bg-panel text-soft hover:text-ink'}`
   return (
     <div className="flex h-9 shrink-0 items-center gap-1.5 bg-[#3a3a3a] px-3" role="toolbar" aria-label="View">
       <button type="button" aria-pressed={!isPlateShown} className={button(!isPlateShown)} onClick={() => showPlate(false)}>
@@ -276,10 +292,24 @@ function HistoryButtons() {
   const button = 'rounded-sm bg-raised p-1.5 hover:bg-lifted disabled:opacity-40'
   return (
     <>
-      <button type="button" className={button} disabled={!last} aria-label={last ? `Undo: ${last.label}` : 'Nothing to undo'} title={last ? `Undo: ${last.label}` : undefined} onClick={undo}>
+      <button
+        type="button"
+        className={button}
+        disabled={!last}
+        aria-label={last ? `Undo: ${last.label}` : 'Nothing to undo'}
+        title={last ? `Undo: ${last.label}` : undefined}
+        onClick={undo}
+      >
         <Undo2 aria-hidden className="size-4" />
       </button>
-      <button type="button" className={button} disabled={!next} aria-label={next ? `Redo: ${next.label}` : 'Nothing to redo'} title={next ? `Redo: ${next.label}` : undefined} onClick={redo}>
+      <button
+        type="button"
+        className={button}
+        disabled={!next}
+        aria-label={next ? `Redo: ${next.label}` : 'Nothing to redo'}
+        title={next ? `Redo: ${next.label}` : undefined}
+        onClick={redo}
+      >
         <Redo2 aria-hidden className="size-4" />
       </button>
     </>
@@ -291,7 +321,12 @@ const SAVED_WORDS = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved y
 function SavedState() {
   const state = useBench((bench) => bench.saveState)
   return (
-    <span role="status" data-testid="saved" className={`w-24 text-right ${state === 'offline' ? 'text-caution' : 'text-soft'}`} title={state === 'offline' ? 'The server does not answer. The edits are kept here and sent again by themselves.' : undefined}>
+    <span
+      role="status"
+      data-testid="saved"
+      className={`w-24 text-right ${state === 'offline' ? 'text-caution' : 'text-soft'}`}
+      title={state === 'offline' ? 'The server does not answer. The edits are kept here and sent again by themselves.' : undefined}
+    >
       {SAVED_WORDS[state]}
     </span>
   )

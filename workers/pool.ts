@@ -39,7 +39,7 @@ interface Task {
 }
 
 interface Slot {
-  handle: WorkerHandle
+  handle: WorkerHandle | null
   readonly stopFlag: Int32Array | null
   task: Task | null
 }
@@ -63,9 +63,7 @@ export class ComputePool {
     this.#createWorker = createWorker
     this.#slots = Array.from({ length: size }, () => {
       const stopFlag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
-      const slot = { handle: null as unknown as WorkerHandle, stopFlag, task: null }
-      this.#startWorker(slot)
-      return slot
+      return { handle: null, stopFlag, task: null }
     })
   }
 
@@ -74,10 +72,12 @@ export class ComputePool {
     if (signal?.aborted || this.#isClosed) return Promise.reject(new StoppedError())
     return new Promise((resolve, reject) => {
       const stop = () => this.#stop(task)
-      const settle = <T>(finish: (value: T) => void) => (value: T) => {
-        signal?.removeEventListener('abort', stop)
-        finish(value)
-      }
+      const settle =
+        <T>(finish: (value: T) => void) =>
+        (value: T) => {
+          signal?.removeEventListener('abort', stop)
+          finish(value)
+        }
       const task: Task = { token: this.#nextToken++, request, urgency, resolve: settle(resolve), reject: settle(reject) }
       signal?.addEventListener('abort', stop, { once: true })
       const later = this.#waiting.findIndex((other) => other.urgency < urgency)
@@ -97,7 +97,8 @@ export class ComputePool {
     for (const slot of this.#slots) {
       slot.task?.reject(new StoppedError())
       slot.task = null
-      slot.handle.terminate()
+      slot.handle?.terminate()
+      slot.handle = null
     }
   }
 
@@ -109,7 +110,7 @@ export class ComputePool {
     task.reject(new StoppedError())
   }
 
-  #startWorker(slot: Slot): void {
+  #startWorker(slot: Slot): WorkerHandle {
     const handle = this.#createWorker()
     slot.handle = handle
     handle.onMessage((message) => {
@@ -124,11 +125,12 @@ export class ComputePool {
       if (this.#isClosed || slot.handle !== handle) return
       const task = slot.task
       slot.task = null
-      this.#startWorker(slot)
+      slot.handle = null
       task?.reject(new ComputeError('worker-lost', `A compute worker ended: ${reason}`))
       this.#advance()
     })
     handle.post({ kind: 'start', stopFlag: (slot.stopFlag?.buffer as SharedArrayBuffer | undefined) ?? null })
+    return handle
   }
 
   #advance(): void {
@@ -137,7 +139,8 @@ export class ComputePool {
       const task = this.#waiting.shift()
       if (!task) return
       slot.task = task
-      slot.handle.post({ kind: 'evaluate', token: task.token, request: task.request })
+      const handle = slot.handle ?? this.#startWorker(slot)
+      handle.post({ kind: 'evaluate', token: task.token, request: task.request })
     }
   }
 }

@@ -118,8 +118,18 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
                 </label>
               ))}
             </div>
-            {errors['form'] && <p role="alert" className="text-snag">{errors['form']}</p>}
-            <button type="submit" name="intent" value="make" disabled={isBusy} className="self-start rounded-sm bg-thread px-4 py-1.5 font-semibold text-well disabled:opacity-60">
+            {errors['form'] && (
+              <p role="alert" className="text-snag">
+                {errors['form']}
+              </p>
+            )}
+            <button
+              type="submit"
+              name="intent"
+              value="make"
+              disabled={isBusy}
+              className="self-start rounded-sm bg-thread px-4 py-1.5 font-semibold text-well disabled:opacity-60"
+            >
               Make version
             </button>
           </Form>
@@ -132,7 +142,11 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
         </section>
         <section aria-label="Versions">
           <h2 className="text-xl font-bold">Versions</h2>
-          {versions.length === 0 && <p className="mt-2 text-soft">None yet. Make the first one on the left; it is rendered by the workers, you may go on mending meanwhile.</p>}
+          {versions.length === 0 && (
+            <p className="mt-2 text-soft">
+              None yet. Make the first one on the left; it is rendered by the workers, you may go on mending meanwhile.
+            </p>
+          )}
           <ul className="mt-3 flex flex-col gap-2">
             {versions.map((version) => (
               <VersionRow key={version.id} version={version} />
@@ -146,7 +160,14 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
 
 type VersionData = Route.ComponentProps['loaderData']['versions'][number]
 
-const STATE_WORDS = { waiting: 'waits for a worker', rendering: 'rendering', assembling: 'putting the file together', done: 'done', failed: 'failed', cancelled: 'cancelled' } as const
+const STATE_WORDS = {
+  waiting: 'waits for a worker',
+  rendering: 'rendering',
+  assembling: 'putting the file together',
+  done: 'done',
+  failed: 'failed',
+  cancelled: 'cancelled',
+} as const
 
 function VersionRow({ version }: { version: VersionData }) {
   const isOpen = version.state === 'waiting' || version.state === 'rendering' || version.state === 'assembling'
@@ -160,7 +181,9 @@ function VersionRow({ version }: { version: VersionData }) {
           {version.firstFrame}–{version.lastFrame} · {version.mendCount} {version.mendCount === 1 ? 'mend' : 'mends'}
         </span>
         <span className="grow" />
-        <span className={version.state === 'failed' ? 'text-snag' : version.state === 'done' ? 'text-thread' : 'text-soft'}>{STATE_WORDS[version.state]}</span>
+        <span className={version.state === 'failed' ? 'text-snag' : version.state === 'done' ? 'text-thread' : 'text-soft'}>
+          {STATE_WORDS[version.state]}
+        </span>
         {isOpen && (
           <Form method="post">
             <input type="hidden" name="versionId" value={version.id} />
@@ -170,7 +193,11 @@ function VersionRow({ version }: { version: VersionData }) {
           </Form>
         )}
         {version.state === 'done' && (
-          <a href={`/versions/${version.id}/download`} download className="flex items-center gap-2 rounded-sm bg-thread px-2.5 py-1 font-semibold text-well">
+          <a
+            href={`/versions/${version.id}/download`}
+            download
+            className="flex items-center gap-2 rounded-sm bg-thread px-2.5 py-1 font-semibold text-well"
+          >
             <Download aria-hidden className="size-4" /> Download
           </a>
         )}

@@ -1,4 +1,3 @@
-import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { ImportError, receiveFile } from '../../server/imports.server'
@@ -11,7 +10,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const place = paramsSchema.safeParse(params)
   if (!place.success || !request.body) return Response.json({ message: 'This import is not known.' }, { status: 404 })
   try {
-    await receiveFile(serverContext(), place.data.importId, place.data.index, request.body as unknown as WebStream)
+    await receiveFile(serverContext(), place.data.importId, place.data.index, request.body)
     return Response.json({ ok: true })
   } catch (cause) {
     if (cause instanceof ImportError) return Response.json({ message: cause.message }, { status: cause.status })

@@ -10,6 +10,10 @@ export async function loader({ params }: Route.LoaderArgs) {
   if (!found) throw new Response('There is no such shot.', { status: 404 })
   const text = serialiseDocument(documentOf(found.shot, found.plate, await loadMends(db, params.shotId)))
   return new Response(text, {
-    headers: { 'Content-Type': 'application/json', 'Content-Disposition': `attachment; filename="${params.shotId}.mends.json"`, 'Cache-Control': 'no-store' },
+    headers: {
+      'Content-Type': 'application/json',
+      'Content-Disposition': `attachment; filename="${params.shotId}.mends.json"`,
+      'Cache-Control': 'no-store',
+    },
   })
 }

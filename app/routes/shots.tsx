@@ -105,7 +105,9 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
           {shots.map((shot) => (
             <ShotCard key={shot.id} shot={shot} />
           ))}
-          <li className={`flex aspect-video flex-col items-center justify-center rounded-sm border-2 border-dashed p-4 text-center ${isDragActive ? 'border-thread text-ink' : 'border-line text-soft'}`}>
+          <li
+            className={`flex aspect-video flex-col items-center justify-center rounded-sm border-2 border-dashed p-4 text-center ${isDragActive ? 'border-thread text-ink' : 'border-line text-soft'}`}
+          >
             <p>{isDragActive ? 'Let go to bring it in' : 'Drop a video or numbered pictures anywhere'}</p>
             <p className="mt-1 font-mono text-xs">MOV MP4 MKV WebM AVI Y4M · PNG TIFF JPEG WebP DPX</p>
           </li>
@@ -136,10 +138,16 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           <span className="font-mono font-bold">{shot.name}</span> <span className="truncate">{shot.title}</span>
         </span>
         <span className="my-1 block">
-          {shot.mends.length > 0 ? <StitchRow mend={shot.mends[0]!} firstFrame={shot.firstFrame} lastFrame={lastFrame} height={7} /> : <span className="block h-[7px]" />}
+          {shot.mends.length > 0 ? (
+            <StitchRow mend={shot.mends[0]!} firstFrame={shot.firstFrame} lastFrame={lastFrame} height={7} />
+          ) : (
+            <span className="block h-[7px]" />
+          )}
         </span>
         <span className="flex justify-between text-soft">
-          <span>{shot.mends.length === 0 ? 'nothing mended yet' : `${shot.mends.filter((mend) => mend.isOn).length} of ${shot.mends.length} mends on`}</span>
+          <span>
+            {shot.mends.length === 0 ? 'nothing mended yet' : `${shot.mends.filter((mend) => mend.isOn).length} of ${shot.mends.length} mends on`}
+          </span>
           <span className="font-mono">
             {shot.width}×{shot.height} · {shot.rate} · {shot.frameCount} fr
           </span>
@@ -149,7 +157,11 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
   )
 }
 
-const IMPORT_WORDS: Readonly<Record<string, string>> = { uploading: 'the files have not all arrived', waiting: 'waits for a worker', decoding: 'decoding' }
+const IMPORT_WORDS: Readonly<Record<string, string>> = {
+  uploading: 'the files have not all arrived',
+  waiting: 'waits for a worker',
+  decoding: 'decoding',
+}
 
 function ImportCard({ data }: { data: ImportCardData }) {
   const remove = () => void fetch(`/imports/${data.id}`, { method: 'DELETE' })

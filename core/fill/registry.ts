@@ -2,7 +2,7 @@ import { across } from './across/across'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [across as unknown as FillMethod]
+export const fillMethods: readonly FillMethod[] = [across]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

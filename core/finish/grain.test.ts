@@ -37,13 +37,19 @@ test('the level around a path is measured through flat colour, ramps and a hard 
         const scene = 0.3 + col / 400 + (row > 80 ? 0.4 : 0)
         raster.data[(row * 120 + col) * 2 + channel] = scene + LEVEL[channel]! * grainAt(9, 1, col, row, channel)
       }
-  const curve = createPathCurve([{ x: 40, y: -5, widthPx: 6 }, { x: 70, y: 125, widthPx: 6 }])
+  const curve = createPathCurve([
+    { x: 40, y: -5, widthPx: 6 },
+    { x: 70, y: 125, widthPx: 6 },
+  ])
   const levels = measureGrain(raster, measurePathField(curve, { col: 0, row: 0, width: 120, height: 120 }, 14), 2)
   levels.forEach((level, channel) => expect(Math.abs(level / LEVEL[channel]! - 1)).toBeLessThan(0.1))
 })
 
 test('too few places measure nothing', () => {
   const raster = createRaster(4, 4, 1)
-  const curve = createPathCurve([{ x: 2, y: 0, widthPx: 2 }, { x: 2, y: 4, widthPx: 2 }])
+  const curve = createPathCurve([
+    { x: 2, y: 0, widthPx: 2 },
+    { x: 2, y: 4, widthPx: 2 },
+  ])
   expect([...measureGrain(raster, measurePathField(curve, { col: 0, row: 0, width: 4, height: 4 }, 2), 1)]).toEqual([0])
 })

@@ -39,8 +39,14 @@ const MIN_CHORD_PX = 1e-3 // two points on one spot still have an order
 export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   if (points.length < 2) throw new RangeError(`a path needs at least 2 points. Received ${points.length}`)
   const knots = chordLengths(points)
-  const splineX = createSpline(knots, points.map((point) => point.x))
-  const splineY = createSpline(knots, points.map((point) => point.y))
+  const splineX = createSpline(
+    knots,
+    points.map((point) => point.x),
+  )
+  const splineY = createSpline(
+    knots,
+    points.map((point) => point.y),
+  )
 
   const at: number[] = [0]
   const vertexOfPoint: number[] = [0]

@@ -15,12 +15,18 @@ test('the end values hold outside', () => {
 })
 
 test('passes through its values, smoothly', () => {
-  const values = fc.array(fc.tuple(fc.double({ min: 0.5, max: 20, noNaN: true }), fc.double({ min: -50, max: 50, noNaN: true })), { minLength: 3, maxLength: 9 })
+  const values = fc.array(fc.tuple(fc.double({ min: 0.5, max: 20, noNaN: true }), fc.double({ min: -50, max: 50, noNaN: true })), {
+    minLength: 3,
+    maxLength: 9,
+  })
   fc.assert(
     fc.property(values, (steps) => {
       let at = 0
       const knots = steps.map(([gap]) => (at += gap))
-      const spline = createSpline(knots, steps.map(([, value]) => value))
+      const spline = createSpline(
+        knots,
+        steps.map(([, value]) => value),
+      )
       const STEP = 1e-6
       knots.forEach((knot, i) => {
         expect(splineValue(spline, knot)).toBeCloseTo(steps[i]![1], 8)

@@ -24,13 +24,20 @@ function plainConvolve(raster: Raster, tapsX: ArrayLike<number>, tapsY: ArrayLik
 }
 
 const rasters = fc
-  .tuple(fc.integer({ min: 1, max: 13 }), fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 4 }), fc.infiniteStream(fc.double({ min: -1, max: 2, noNaN: true })))
+  .tuple(
+    fc.integer({ min: 1, max: 13 }),
+    fc.integer({ min: 1, max: 9 }),
+    fc.integer({ min: 1, max: 4 }),
+    fc.infiniteStream(fc.double({ min: -1, max: 2, noNaN: true })),
+  )
   .map(([width, height, channels, values]) => {
     const raster = createRaster(width, height, channels)
     for (let i = 0; i < raster.data.length; i++) raster.data[i] = values.next().value as number
     return raster
   })
-const taps = fc.integer({ min: 0, max: 5 }).chain((r) => fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 2 * r + 1, maxLength: 2 * r + 1 }))
+const taps = fc
+  .integer({ min: 0, max: 5 })
+  .chain((r) => fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 2 * r + 1, maxLength: 2 * r + 1 }))
 
 test('the kernel agrees with its plain twin, for every size, channel count and radius', () => {
   fc.assert(

@@ -22,9 +22,7 @@ export function convolveSeparable(raster: Raster, tapsX: ArrayLike<number>, taps
     const weightsX = scope.pointerTo(Float32Array.from(tapsX))
     const weightsY = scope.pointerTo(Float32Array.from(tapsY))
     kernels().convolveRows(source, between.byteOffset, width, height, channels, weightsX, radiusX)
-    writeWithKernel(scope, out.data, (to) =>
-      kernels().convolveColumns(between.byteOffset, to, width, height, channels, weightsY, radiusY),
-    )
+    writeWithKernel(scope, out.data, (to) => kernels().convolveColumns(between.byteOffset, to, width, height, channels, weightsY, radiusY))
   })
   return out
 }

@@ -71,8 +71,18 @@ test('bilinear sampling agrees with opencv-js remap, whose pixel centres lie on 
   const positions: number[] = []
   for (let i = 0; i < 60; i++) positions.push(1 + ((i * 37) % 440) / 32, 1 + ((i * 53) % 320) / 32) // remap rounds to 1/32 px
   const source = cv.matFromArray(12, 16, cv.CV_32FC1, raster.data)
-  const mapX = cv.matFromArray(1, 60, cv.CV_32FC1, positions.filter((_, i) => i % 2 === 0).map((x) => x - 0.5))
-  const mapY = cv.matFromArray(1, 60, cv.CV_32FC1, positions.filter((_, i) => i % 2 === 1).map((y) => y - 0.5))
+  const mapX = cv.matFromArray(
+    1,
+    60,
+    cv.CV_32FC1,
+    positions.filter((_, i) => i % 2 === 0).map((x) => x - 0.5),
+  )
+  const mapY = cv.matFromArray(
+    1,
+    60,
+    cv.CV_32FC1,
+    positions.filter((_, i) => i % 2 === 1).map((y) => y - 0.5),
+  )
   const out = new cv.Mat()
   cv.remap(source, out, mapX, mapY, cv.INTER_LINEAR, cv.BORDER_REPLICATE)
   const got = sampleAll(raster, positions, 'bilinear')
@@ -105,7 +115,17 @@ describe('warpProjective', () => {
     const shift = (m: Matrix3): number[] => {
       const [a, b, c, d, e, f, g, h, k] = m
       const into = [a, b, c + (a + b) / 2, d, e, f + (d + e) / 2, g, h, k + (g + h) / 2] as const
-      return [into[0] - into[6] / 2, into[1] - into[7] / 2, into[2] - into[8] / 2, into[3] - into[6] / 2, into[4] - into[7] / 2, into[5] - into[8] / 2, into[6], into[7], into[8]]
+      return [
+        into[0] - into[6] / 2,
+        into[1] - into[7] / 2,
+        into[2] - into[8] / 2,
+        into[3] - into[6] / 2,
+        into[4] - into[7] / 2,
+        into[5] - into[8] / 2,
+        into[6],
+        into[7],
+        into[8],
+      ]
     }
     const source = cv.matFromArray(30, 40, cv.CV_32FC1, raster.data)
     const matrix = cv.matFromArray(3, 3, cv.CV_64FC1, shift(corner))

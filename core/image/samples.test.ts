@@ -1,5 +1,14 @@
 import { withKernelMemory } from '../kernels/memory'
-import { createSamples, cropSamples, floatsFromSamplesInto, maximumOf, pasteSamplesInto, rgba8FromSamples, sampleFromFloat, samplesFromRaster } from './samples'
+import {
+  createSamples,
+  cropSamples,
+  floatsFromSamplesInto,
+  maximumOf,
+  pasteSamplesInto,
+  rgba8FromSamples,
+  sampleFromFloat,
+  samplesFromRaster,
+} from './samples'
 
 test.each([8, 16] as const)('every %i-bit sample survives the way to floats and back', (bitDepth) => {
   const samples = createSamples(bitDepth === 8 ? 16 : 256, bitDepth === 8 ? 16 : 256, 1, bitDepth)

@@ -9,8 +9,15 @@ interface KernelExports {
   gatherBilinear(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
   gatherBicubic(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
   warpProjective(
-    src: number, width: number, height: number, channels: number,
-    dst: number, dstWidth: number, dstHeight: number, matrix: number, cubic: number,
+    src: number,
+    width: number,
+    height: number,
+    channels: number,
+    dst: number,
+    dstWidth: number,
+    dstHeight: number,
+    matrix: number,
+    cubic: number,
   ): void
   integersToFloats8(src: number, dst: number, count: number): void
   integersToFloats16(src: number, dst: number, count: number): void

@@ -42,14 +42,7 @@ export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number)
   return collect(curve, rect, marginPx, nearest, segmentOf)
 }
 
-function markNearest(
-  curve: PathCurve,
-  segment: number,
-  rect: Rect,
-  marginPx: number,
-  nearest: Float32Array,
-  segmentOf: Int32Array,
-): void {
+function markNearest(curve: PathCurve, segment: number, rect: Rect, marginPx: number, nearest: Float32Array, segmentOf: Int32Array): void {
   const { startX, startY, dirX, dirY, length, isFirst, isLast } = segmentFrame(curve, segment)
   const reach = Math.max(curve.widths[segment]!, curve.widths[segment + 1]!) / 2 + marginPx
   const reachSquared = reach * reach
@@ -82,7 +75,12 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
   for (let pixel = 0; pixel < nearest.length; pixel++) if (nearest[pixel] !== Infinity) most++
   const pixels = new Int32Array(most)
   const [distances, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from({ length: 6 }, () => new Float32Array(most)) as [
-    Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
   ]
   let count = 0
   let frame = segmentFrame(curve, 0)
@@ -97,7 +95,7 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
     const across = offY * frame.dirX - offX * frame.dirY
     const f = frame.length > 0 ? Math.min(Math.max(along / frame.length, 0), 1) : 0
     // Past a joint the nearest place is the joint itself; past an end it is the straight cut.
-    const overrun = (along < 0 && !frame.isFirst) ? along : (along > frame.length && !frame.isLast) ? along - frame.length : 0
+    const overrun = along < 0 && !frame.isFirst ? along : along > frame.length && !frame.isLast ? along - frame.length : 0
     const off = Math.sqrt(across * across + overrun * overrun)
     const halfWidth = (curve.widths[segment]! + f * (curve.widths[segment + 1]! - curve.widths[segment]!)) / 2
     if (off > halfWidth + marginPx) continue

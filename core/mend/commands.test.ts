@@ -1,10 +1,27 @@
-import { addWire, duplicateMend, insertPoint, moveMend, removeKey, removeMend, rename, setFillParam, setFinish, setOn, setPoints, setSpan, setTravel } from './commands'
+import {
+  addWire,
+  duplicateMend,
+  insertPoint,
+  moveMend,
+  removeKey,
+  removeMend,
+  rename,
+  setFillParam,
+  setFinish,
+  setOn,
+  setPoints,
+  setSpan,
+  setTravel,
+} from './commands'
 import { applyEdit, editSchema, type MendEdit, type MendRecords } from './edits'
 import { sampleRecord } from './sampleMend'
 import { mendsInOrder } from './document'
 
 const span = { firstFrame: 1001, lastFrame: 1048 }
-const ends = [{ x: 10, y: 10, widthPx: 6 }, { x: 50, y: 90, widthPx: 6 }]
+const ends = [
+  { x: 10, y: 10, widthPx: 6 },
+  { x: 50, y: 90, widthPx: 6 },
+]
 const after = (edit: MendEdit) => edit.changes[0]!.after!
 const names = (records: MendRecords) => mendsInOrder(records.values()).map((mend) => mend.name)
 
@@ -25,7 +42,7 @@ test('commands change what they name and nothing else', () => {
   expect(after(setSpan(mend, { firstFrame: 1005, lastFrame: 1010 })).span.firstFrame).toBe(1005)
   expect(after(setPoints(mend, 1010, ends)).area.keys.map((key) => key.frame)).toEqual([1001, 1010])
   expect(after(insertPoint(mend, 0, 0.5)).area.keys[0]!.points).toHaveLength(3)
-  expect(after(removeKey(after(setPoints(mend, 1010, ends)) , 1010)).area).toEqual(mend.area)
+  expect(after(removeKey(after(setPoints(mend, 1010, ends)), 1010)).area).toEqual(mend.area)
   expect(removeMend(mend).changes).toEqual([{ id: mend.id, before: mend, after: null }])
 })
 

@@ -7,12 +7,7 @@ import { DEFAULT_FINISH, startingFill, type Finish, type MendRecord, type Span }
 
 /** A wire drawn on one frame: its points are pinned there and at the start of its span. */
 export function addWire(records: MendRecords, id: string, frame: Frame, span: Span, points: readonly PathPoint[]): MendEdit {
-  const area = withPointsAt(
-    { shape: 'path', travel: 'smooth', keys: [{ frame: span.firstFrame, points: [...points] }] },
-    span,
-    frame,
-    points,
-  )
+  const area = withPointsAt({ shape: 'path', travel: 'smooth', keys: [{ frame: span.firstFrame, points: [...points] }] }, span, frame, points)
   const after: MendRecord = {
     id,
     kind: 'wire',

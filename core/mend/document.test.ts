@@ -20,7 +20,9 @@ test('each mistake is named, with its place', () => {
   expect(reasonOf('{"a":1}')).toMatch(/^not-a-document/)
   expect(reasonOf(changed((d: { version: number }) => (d.version = 7)))).toMatch(/^wrong-version: It has version 7; this program reads version 1/)
   expect(reasonOf(serialiseDocument(document).replace('"x": 40', '"x": NaN'))).toMatch(/^not-json/)
-  expect(reasonOf(changed((d: MendDocument) => Object.assign(d.mends[0]!.area.keys[0]!.points[0]!, { widthPx: 9e9 })))).toMatch(/mends\.0\.area\.keys\.0\.points\.0\.widthPx/)
+  expect(reasonOf(changed((d: MendDocument) => Object.assign(d.mends[0]!.area.keys[0]!.points[0]!, { widthPx: 9e9 })))).toMatch(
+    /mends\.0\.area\.keys\.0\.points\.0\.widthPx/,
+  )
   expect(reasonOf(changed((d: MendDocument) => Object.assign(d.mends[0]!.finish, { strength: 2 })))).toMatch(/finish\.strength/)
   expect(reasonOf(changed((d: MendDocument) => Object.assign(d.mends[0]!.fill, { methodId: 'magic' })))).toMatch(/no fill is called "magic"/)
   expect(reasonOf(changed((d: MendDocument) => Object.assign(d.mends[0]!.fill.params, { reachPx: -4 })))).toMatch(/fill\.params\.reachPx/)

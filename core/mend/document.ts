@@ -34,8 +34,7 @@ export type MendDocument = z.output<typeof documentSchema>
 
 export type DocumentProblem = 'not-json' | 'not-a-document' | 'wrong-version' | 'invalid'
 export type DocumentResult =
-  | { readonly ok: true; readonly document: MendDocument }
-  | { readonly ok: false; readonly reason: DocumentProblem; readonly detail: string }
+  { readonly ok: true; readonly document: MendDocument } | { readonly ok: false; readonly reason: DocumentProblem; readonly detail: string }
 
 /**
  * Reads a document from text. Says in words what is wrong and where; never guesses.
@@ -70,9 +69,7 @@ export function serialiseDocument(document: MendDocument): string {
 
 /** The mends in a stack's order, without their place in it. */
 export function mendsInOrder(records: Iterable<Mend & { readonly order: number }>): Mend[] {
-  return [...records]
-    .sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))
-    .map(({ order: _order, ...mend }) => mend)
+  return [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1)).map(({ order: _order, ...mend }) => mend)
 }
 
 /** The first few mistakes of a failed check, each with its place, as one sentence. */

@@ -6,11 +6,16 @@ type Note = { readonly text: number }
 type Step = readonly [id: string, text: number | null]
 
 /** Any run of edits that really happened, one after the other. */
-const histories = fc.array(fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.option(fc.integer({ min: 0, max: 9 }))), { minLength: 1, maxLength: 4 }), { maxLength: 12 })
+const histories = fc.array(
+  fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.option(fc.integer({ min: 0, max: 9 }))), { minLength: 1, maxLength: 4 }),
+  { maxLength: 12 },
+)
 
 function play(records: Map<string, Note>, steps: readonly Step[]): { edit: Edit<Note>; after: Map<string, Note> } {
   const lastOf = new Map(steps.map(([id, text]) => [id, text === null ? null : { text }]))
-  const changes = [...lastOf].map(([id, after]) => ({ id, before: records.get(id) ?? null, after })).filter((c) => c.before !== null || c.after !== null)
+  const changes = [...lastOf]
+    .map(([id, after]) => ({ id, before: records.get(id) ?? null, after }))
+    .filter((c) => c.before !== null || c.after !== null)
   const edit = { label: 'step', changes }
   return { edit, after: applyEdit(records, edit) }
 }

@@ -21,10 +21,11 @@ export interface Edit<R> {
 export type MendEdit = Edit<MendRecord>
 export type MendRecords = ReadonlyMap<string, MendRecord>
 
-const changeSchema = z.strictObject({ id: z.string(), before: mendRecordSchema.nullable(), after: mendRecordSchema.nullable() }).refine(
-  ({ id, before, after }) => (before ?? after) !== null && [before, after].every((record) => record === null || record.id === id),
-  { message: 'a change needs a record, and its records carry its id' },
-)
+const changeSchema = z
+  .strictObject({ id: z.string(), before: mendRecordSchema.nullable(), after: mendRecordSchema.nullable() })
+  .refine(({ id, before, after }) => (before ?? after) !== null && [before, after].every((record) => record === null || record.id === id), {
+    message: 'a change needs a record, and its records carry its id',
+  })
 
 export const editSchema = z
   .strictObject({ label: z.string().min(1).max(200), changes: z.array(changeSchema).min(1).max(1000) })

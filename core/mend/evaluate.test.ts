@@ -37,7 +37,22 @@ async function mended(samples: Samples, mends: Mend[], frame = 1001): Promise<Sa
 }
 
 const wire = (x0: number, y0: number, x1: number, y1: number, over: Partial<Mend> = {}): Mend =>
-  sampleMend({ area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points: [{ x: x0, y: y0, widthPx: 6 }, { x: x1, y: y1, widthPx: 6 }] }] }, ...over })
+  sampleMend({
+    area: {
+      shape: 'path',
+      travel: 'smooth',
+      keys: [
+        {
+          frame: 1001,
+          points: [
+            { x: x0, y: y0, widthPx: 6 },
+            { x: x1, y: y1, widthPx: 6 },
+          ],
+        },
+      ],
+    },
+    ...over,
+  })
 
 const noGrain = { ...DEFAULT_FINISH, grain: 0 }
 
@@ -77,7 +92,8 @@ test('a dark thread over a ramp is gone', async () => {
   const ramp = (x: number, y: number) => 0.2 + x / 300 + y / 400
   const plate = plateOf(100, 70, 3, 16, (x, y) => (Math.abs(x - 50) < 3 ? 0.02 : ramp(x, y)))
   const result = await mended(plate, [wire(50, -5, 50, 75, { finish: noGrain })])
-  for (let row = 2; row < 68; row++) for (let col = 40; col < 60; col++) expect(result.data[(row * 100 + col) * 3]! / 65535).toBeCloseTo(ramp(col + 0.5, row + 0.5), 2)
+  for (let row = 2; row < 68; row++)
+    for (let col = 40; col < 60; col++) expect(result.data[(row * 100 + col) * 3]! / 65535).toBeCloseTo(ramp(col + 0.5, row + 0.5), 2)
 })
 
 test.each([
@@ -111,7 +127,8 @@ test('auto lean joins edges that cross at an angle; a fixed square direction doe
     const params = { ...sampleMend().fill.params, lean, echo: 0 }
     const result = await mended(plate, [wire(50, -5, 50, 145, { finish: noGrain, fill: { methodId: 'across', methodVersion: 1, params } })])
     let sum = 0
-    for (let row = 20; row < 120; row++) for (let col = 47; col < 53; col++) sum += (result.data[row * 100 + col]! / 65535 - stripe(col + 0.5, row + 0.5)) ** 2
+    for (let row = 20; row < 120; row++)
+      for (let col = 47; col < 53; col++) sum += (result.data[row * 100 + col]! / 65535 - stripe(col + 0.5, row + 0.5)) ** 2
     return Math.sqrt(sum / 600)
   }
   expect(await error('auto')).toBeLessThan((await error('own')) / 3)
@@ -128,12 +145,13 @@ test('grain returns at the level of the surroundings', async () => {
   const plate = plateOf(200, 200, 1, 16, (x, y) => 0.4 + LEVEL * grainAt(77, 1, Math.floor(x), Math.floor(y), 0))
   const deviation = (samples: Samples) => {
     let [n, sum, squares] = [0, 0, 0]
-    for (let row = 10; row < 190; row++) for (let col = 98; col < 102; col++) {
-      const value = samples.data[row * 200 + col]! / 65535
-      n++
-      sum += value
-      squares += value * value
-    }
+    for (let row = 10; row < 190; row++)
+      for (let col = 98; col < 102; col++) {
+        const value = samples.data[row * 200 + col]! / 65535
+        n++
+        sum += value
+        squares += value * value
+      }
     return Math.sqrt(squares / n - (sum / n) ** 2)
   }
   const withGrain = deviation(await mended(plate, [wire(100, -5, 100, 205)]))

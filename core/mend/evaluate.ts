@@ -70,12 +70,7 @@ interface Placement {
  *
  * Cost and memory follow the rectangles of the mends, not the picture or the clip.
  */
-export async function evaluateFrame(
-  mends: readonly Mend[],
-  frame: Frame,
-  source: FrameSource,
-  context: RunContext,
-): Promise<EvaluatedFrame> {
+export async function evaluateFrame(mends: readonly Mend[], frame: Frame, source: FrameSource, context: RunContext): Promise<EvaluatedFrame> {
   const notes: MendNote[] = []
   const placements: Placement[] = []
   for (const mend of mends) {

@@ -2,7 +2,10 @@ import { hasKeyAt, pathPointsAt, withoutKeyAt, withPointInserted, withPointRemov
 import type { PathArea } from './schema'
 
 const span = { firstFrame: 1001, lastFrame: 1048 }
-const points = (x: number, widthPx = 4) => [{ x, y: 0, widthPx }, { x: x + 10, y: 20, widthPx }]
+const points = (x: number, widthPx = 4) => [
+  { x, y: 0, widthPx },
+  { x: x + 10, y: 20, widthPx },
+]
 const area = (travel: 'smooth' | 'linear', ...keys: [number, number][]): PathArea => ({
   shape: 'path',
   travel,
@@ -25,7 +28,11 @@ test('linear travel runs straight, smooth travel follows a throw', () => {
 test('the first edit pins the start of the span as it was', () => {
   const drawn = area('smooth', [1020, 10])
   const edited = withPointsAt(drawn, span, 1030, points(50))
-  expect(edited.keys.map((key) => [key.frame, key.points[0]!.x])).toEqual([[1001, 10], [1020, 10], [1030, 50]])
+  expect(edited.keys.map((key) => [key.frame, key.points[0]!.x])).toEqual([
+    [1001, 10],
+    [1020, 10],
+    [1030, 50],
+  ])
   expect(withPointsAt(edited, span, 1030, points(60)).keys).toHaveLength(3)
 })
 
@@ -48,7 +55,12 @@ test('a point added is added on every key and leaves every shape as it was', () 
 })
 
 test('smooth travel never makes a width that the schema forbids', () => {
-  const keys = [[1001, 100], [1010, 0.5], [1011, 0.5], [1020, 300]].map(([frame, widthPx]) => ({ frame: frame!, points: points(0, widthPx!) }))
+  const keys = [
+    [1001, 100],
+    [1010, 0.5],
+    [1011, 0.5],
+    [1020, 300],
+  ].map(([frame, widthPx]) => ({ frame: frame!, points: points(0, widthPx) }))
   for (let frame = 1001; frame <= 1020; frame++) {
     for (const point of pathPointsAt({ shape: 'path', travel: 'smooth', keys }, frame)) expect(point.widthPx).toBeGreaterThanOrEqual(0.5)
   }

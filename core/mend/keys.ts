@@ -21,11 +21,23 @@ export function pathPointsAt(area: PathArea, frame: Frame): PathPoint[] {
   const used = travel === 'linear' ? [keys[after - 1]!, keys[after]!] : keys
   const frames = used.map((key) => key.frame)
   const track = (read: (point: PathPoint) => number, index: number) =>
-    splineValue(createSpline(frames, used.map((key) => read(key.points[index]!))), frame)
+    splineValue(
+      createSpline(
+        frames,
+        used.map((key) => read(key.points[index]!)),
+      ),
+      frame,
+    )
   return first.points.map((_, index) => ({
     x: track((point) => point.x, index),
     y: track((point) => point.y, index),
-    widthPx: Math.min(Math.max(track((point) => point.widthPx, index), WIDTH_PX.min), WIDTH_PX.max),
+    widthPx: Math.min(
+      Math.max(
+        track((point) => point.widthPx, index),
+        WIDTH_PX.min,
+      ),
+      WIDTH_PX.max,
+    ),
   }))
 }
 

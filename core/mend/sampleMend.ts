@@ -7,7 +7,19 @@ export function sampleMend(over: Partial<Mend> = {}): Mend {
     kind: 'wire',
     name: 'Wire 1',
     isOn: true,
-    area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points: [{ x: 40, y: -5, widthPx: 6 }, { x: 60, y: 70, widthPx: 6 }] }] },
+    area: {
+      shape: 'path',
+      travel: 'smooth',
+      keys: [
+        {
+          frame: 1001,
+          points: [
+            { x: 40, y: -5, widthPx: 6 },
+            { x: 60, y: 70, widthPx: 6 },
+          ],
+        },
+      ],
+    },
     fill: startingFill(),
     finish: DEFAULT_FINISH,
     span: { firstFrame: 1001, lastFrame: 1048 },

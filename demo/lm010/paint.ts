@@ -37,14 +37,15 @@ export function paintSky(seed: number): string {
 export function paintFarTown(seed: number): string {
   const random = createRandom(seed)
   let body = ''
-  for (let x = -40; x < WIDTH; ) {
+  for (let x = -40; x < WIDTH;) {
     const width = 60 + random() * 80
     const top = 262 + random() * 90
     const peak = 26 + random() * 34
     const shade = 0.8 + random() * 0.4
     body += `<path d="M${x} ${HEIGHT} V${top} L${x + width / 2} ${top - peak} L${x + width} ${top} V${HEIGHT} Z" fill="${rgb(96 * shade, 78 * shade, 92 * shade)}"/>`
     for (let row = 0; row < 3; row++) {
-      if (random() < 0.45) body += `<rect x="${x + 12 + random() * (width - 30)}" y="${top + 14 + row * 26}" width="9" height="12" fill="#f3c77a" opacity="0.85"/>`
+      if (random() < 0.45)
+        body += `<rect x="${x + 12 + random() * (width - 30)}" y="${top + 14 + row * 26}" width="9" height="12" fill="#f3c77a" opacity="0.85"/>`
     }
     x += width * (0.7 + random() * 0.35)
   }
@@ -88,7 +89,10 @@ function paintRoof(roof: Roof, index: number, random: () => number): string {
     }
   }
   // Rows lower down lie over those above: draw from the bottom, so that each round edge shows.
-  const rows = tiles.split(/(?=<path)/).reverse().join('')
+  const rows = tiles
+    .split(/(?=<path)/)
+    .reverse()
+    .join('')
   let caps = ''
   for (let x = roof.ridgeLeft - 4; x < roof.ridgeRight; x += 30) {
     const tone = 0.85 + 0.3 * random()

@@ -2,10 +2,9 @@
 import { srgb } from '../../core/colour/transfer'
 import { grainAt } from '../../core/finish/grain'
 import { createPlane, createRaster, type Matte, type Raster } from '../../core/image/raster'
-import { wholePicture } from '../../core/image/rect'
 import type { Matrix3 } from '../../core/image/sample'
 import { cos, sin } from '../../core/kernels/exact'
-import { layOver, paintLayer, translation } from '../layer'
+import { layOver, layOverShifted, paintLayer } from '../layer'
 import { LAYER_MARGIN_PX, MOTH, paintFarTown, paintMoth, paintRoofs, paintSky } from './paint'
 import { LM_010, momentAt, type Moment, type Thread } from './scene'
 
@@ -40,17 +39,23 @@ export async function paintSet(): Promise<PaintedSet> {
 export function renderFrame(set: PaintedSet, frame: number): DemoFrame {
   const moment = momentAt(frame)
   const light = createRaster(LM_010.width, LM_010.height, 3)
-  const whole = wholePicture(light)
   for (const name of ['sky', 'farTown', 'roofs'] as const) {
     const { x, y } = moment.camera
-    layOver(light, set[name], translation(LAYER_MARGIN_PX + FOLLOW[name] * x, LAYER_MARGIN_PX + FOLLOW[name] * y), whole)
+    layOverShifted(light, set[name], LAYER_MARGIN_PX + FOLLOW[name] * x, LAYER_MARGIN_PX + FOLLOW[name] * y)
   }
   layOver(light, set.moth, mothFromFrame(moment), mothRect(moment))
+  const grain = grainOf(frame, light)
   const truthWithoutGrain = encode(light, null)
-  const truth = encode(light, frame)
+  const truth = encode(light, grain)
   const matte = createPlane(light.width, light.height)
   for (const thread of moment.threads) drawThread(light, matte, thread)
-  return { moment, plate: encode(light, frame), truth, truthWithoutGrain, matte: Uint8Array.from(matte.data, (value) => Math.round(value * 255)) }
+  return {
+    moment,
+    plate: encode(light, grain),
+    truth,
+    truthWithoutGrain,
+    matte: Uint8Array.from(matte.data, (value) => (value > 0 ? Math.max(1, Math.round(value * 255)) : 0)),
+  }
 }
 
 function mothFromFrame({ moth }: Moment): Matrix3 {
@@ -82,7 +87,7 @@ function drawThread(light: Raster, matte: Matte, thread: Thread): void {
         const [ox, oy] = [col + 0.5 - p.x, row + 0.5 - p.y]
         const along = (ox * dx + oy * dy) / length
         const off = (oy * dx - ox * dy) / length
-        const width = p.widthPx + (Math.min(Math.max(along / length, 0), 1)) * (q.widthPx - p.widthPx)
+        const width = p.widthPx + Math.min(Math.max(along / length, 0), 1) * (q.widthPx - p.widthPx)
         const edge = Math.min(1, Math.max(0, width / 2 + 0.5 - Math.abs(off)))
         const end = isLast ? Math.min(1, Math.max(0, 0.5 - (along - length))) : 1
         const coverage = edge * end
@@ -102,18 +107,24 @@ function drawThread(light: Raster, matte: Matte, thread: Thread): void {
 const CODE_STEPS = 16384
 const codeOfLight = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2))
 
-/** Light to 8-bit code values; with a frame number, its film grain is laid on. */
-function encode(light: Raster, grainFrame: number | null): Uint8Array {
-  const out = new Uint8Array(light.data.length)
-  for (let row = 0, i = 0; row < light.height; row++) {
-    for (let col = 0; col < light.width; col++) {
-      for (let channel = 0; channel < 3; channel++, i++) {
-        // The table runs over the square root of light, so that its steps stay fine in the dark.
-        const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
-        const grain = grainFrame === null ? 0 : LM_010.grainLevel8 * grainAt(LM_010.seed, grainFrame, col, row, channel)
-        out[i] = Math.min(255, Math.max(0, Math.round(value + grain)))
-      }
+/** The film grain of a frame, in 8-bit code values: plate and truth have the same. */
+function grainOf(frame: number, { width, height }: Raster): Float32Array {
+  const grain = new Float32Array(width * height * 3)
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let col = 0; col < width; col++) {
+      for (let channel = 0; channel < 3; channel++, i++) grain[i] = LM_010.grainLevel8 * grainAt(LM_010.seed, frame, col, row, channel)
     }
+  }
+  return grain
+}
+
+/** Light to 8-bit code values, with film grain laid on where there is some. */
+function encode(light: Raster, grain: Float32Array | null): Uint8Array {
+  const out = new Uint8Array(light.data.length)
+  for (let i = 0; i < out.length; i++) {
+    // The table runs over the square root of light, so that its steps stay fine in the dark.
+    const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
+    out[i] = Math.min(255, Math.max(0, Math.round(grain ? value + grain[i]! : value)))
   }
   return out
 }

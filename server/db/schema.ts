@@ -19,7 +19,9 @@ export const productions = pgTable('productions', {
 export const shots = pgTable('shots', {
   /** Made from the name; part of every address, so it never changes. */
   id: text('id').primaryKey(),
-  productionId: text('production_id').notNull().references(() => productions.id),
+  productionId: text('production_id')
+    .notNull()
+    .references(() => productions.id),
   name: text('name').notNull(),
   title: text('title').notNull().default(''),
   /** Number of edits so far. */
@@ -31,7 +33,10 @@ export const plates = pgTable(
   'plates',
   {
     id: uuid('id').primaryKey(),
-    shotId: text('shot_id').notNull().unique().references(() => shots.id, { onDelete: 'cascade' }),
+    shotId: text('shot_id')
+      .notNull()
+      .unique()
+      .references(() => shots.id, { onDelete: 'cascade' }),
     sourceName: text('source_name').notNull(),
     width: integer('width').notNull(),
     height: integer('height').notNull(),
@@ -50,7 +55,9 @@ export type ImportState = 'uploading' | 'waiting' | 'decoding' | 'done' | 'faile
 /** Footage on its way in. The shot is made when the last frame is safe, never before. */
 export const imports = pgTable('imports', {
   id: uuid('id').primaryKey(),
-  productionId: text('production_id').notNull().references(() => productions.id),
+  productionId: text('production_id')
+    .notNull()
+    .references(() => productions.id),
   name: text('name').notNull(),
   plan: jsonb('plan').$type<ImportPlan>().notNull(),
   state: text('state').$type<ImportState>().notNull(),
@@ -65,7 +72,9 @@ export const imports = pgTable('imports', {
 export const mends = pgTable(
   'mends',
   {
-    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
     id: text('id').notNull(),
     record: jsonb('record').$type<MendRecord>().notNull(),
   },
@@ -76,7 +85,9 @@ export const mends = pgTable(
 export const edits = pgTable(
   'edits',
   {
-    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
     revision: integer('revision').notNull(),
     /** Chosen by whoever made the edit, so that sending it twice stores it once. */
     editId: uuid('edit_id').notNull().unique(),
@@ -93,7 +104,9 @@ export const versions = pgTable(
   'versions',
   {
     id: uuid('id').primaryKey(),
-    shotId: text('shot_id').notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
     number: integer('number').notNull(),
     format: text('format').$type<'png' | 'ffv1' | 'vp9'>().notNull(),
     firstFrame: integer('first_frame').notNull(),
@@ -114,7 +127,9 @@ export const versions = pgTable(
 export const renderChunks = pgTable(
   'render_chunks',
   {
-    versionId: uuid('version_id').notNull().references(() => versions.id, { onDelete: 'cascade' }),
+    versionId: uuid('version_id')
+      .notNull()
+      .references(() => versions.id, { onDelete: 'cascade' }),
     index: integer('index').notNull(),
     firstFrame: integer('first_frame').notNull(),
     lastFrame: integer('last_frame').notNull(),

@@ -96,7 +96,8 @@ function pamOf({ width, height, channels, data }: Samples): Buffer {
 
 async function readRows(handle: Awaited<ReturnType<typeof open>>, shape: StoredShape, rect: Rect): Promise<Samples> {
   const { width, height, channels, bitDepth } = shape
-  const isInside = rect.col >= 0 && rect.row >= 0 && rect.width > 0 && rect.height > 0 && rect.col + rect.width <= width && rect.row + rect.height <= height
+  const isInside =
+    rect.col >= 0 && rect.row >= 0 && rect.width > 0 && rect.height > 0 && rect.col + rect.width <= width && rect.row + rect.height <= height
   if (!isInside) throw new RangeError(`rect must lie inside ${width} × ${height}. Received ${JSON.stringify(rect)}`)
   const head = headOf(shape)
   const found = Buffer.alloc(head.length)

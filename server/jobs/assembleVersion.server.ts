@@ -27,15 +27,29 @@ export async function assembleVersion(context: ServerContext, { versionId }: Job
   const fileName = `${stem}.${RENDER_FORMATS[version.format].ending}`
   const chunks = await db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId)).orderBy(asc(renderChunks.index))
   const partial = join(folder, `${fileName}.partial`)
-  if (version.format === 'png') await zipPictures(folder, chunks.map((chunk) => chunk.index), stem, partial)
-  else await joinVideo(folder, chunks.map((chunk) => chunk.index), version.format === 'vp9' ? 'webm' : 'matroska', partial, signal)
+  if (version.format === 'png')
+    await zipPictures(
+      folder,
+      chunks.map((chunk) => chunk.index),
+      stem,
+      partial,
+    )
+  else
+    await joinVideo(
+      folder,
+      chunks.map((chunk) => chunk.index),
+      version.format === 'vp9' ? 'webm' : 'matroska',
+      partial,
+      signal,
+    )
   await rename(partial, join(folder, fileName))
   const { size } = await stat(join(folder, fileName))
   await db
     .update(versions)
     .set({ state: 'done', fileName, sizeBytes: size, finishedAt: new Date() })
     .where(and(eq(versions.id, versionId), eq(versions.state, 'assembling')))
-  for (const chunk of chunks) await rm(join(folder, chunkName(chunk.index)), { recursive: true, force: true })
+  // Chunks, and what lost workers left under temporary names.
+  for (const name of await readdir(folder)) if (name !== fileName) await rm(join(folder, name), { recursive: true, force: true })
   await announce(db, { kind: 'version', id: versionId })
 }
 

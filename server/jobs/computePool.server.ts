@@ -1,10 +1,10 @@
 import { Worker } from 'node:worker_threads'
 import { ComputePool } from '../../workers/pool'
 
-/** A pool of Node threads; they compile TypeScript as this process does. */
+/** A pool of Node threads. */
 export function createNodePool(size: number): ComputePool {
   return new ComputePool(size, () => {
-    const worker = new Worker(new URL('./compute.thread.ts', import.meta.url), { execArgv: ['--import', 'tsx'] })
+    const worker = new Worker(new URL('./computeThread.mjs', import.meta.url))
     return {
       post: (message) => worker.postMessage(message),
       onMessage: (listen) => void worker.on('message', listen),

@@ -14,7 +14,10 @@ const SILENT_SECONDS = 6
 export function startHeartbeat(db: Database, workerIds: () => readonly string[]): () => Promise<void> {
   const beat = async () => {
     for (const workerId of workerIds()) {
-      await db.insert(workerBeats).values({ workerId }).onConflictDoUpdate({ target: workerBeats.workerId, set: { at: sql`now()` } })
+      await db
+        .insert(workerBeats)
+        .values({ workerId })
+        .onConflictDoUpdate({ target: workerBeats.workerId, set: { at: sql`now()` } })
     }
     const lost = await db.execute<{ worker_id: string }>(
       sql`delete from worker_beats where at < now() - make_interval(secs => ${SILENT_SECONDS}) returning worker_id`,
@@ -22,7 +25,12 @@ export function startHeartbeat(db: Database, workerIds: () => readonly string[])
     const ids = lost.rows.map((row) => row.worker_id)
     if (ids.length === 0) return
     log.warn({ ids }, 'workers have fallen silent; their jobs go to others')
-    await db.execute(sql`select graphile_worker.force_unlock_workers(array[${sql.join(ids.map((id) => sql`${id}`), sql`, `)}]::text[])`)
+    await db.execute(
+      sql`select graphile_worker.force_unlock_workers(array[${sql.join(
+        ids.map((id) => sql`${id}`),
+        sql`, `,
+      )}]::text[])`,
+    )
   }
   let running: Promise<void> = Promise.resolve()
   const tick = () => {

@@ -30,13 +30,27 @@ export async function importPlate(context: ServerContext, { importId }: JobPaylo
     const shape = await probeMedia(input, stop.signal)
     const { plan } = row
     if (plan.kind === 'sequence' && input.kind === 'sequence') {
-      await requireAlike(input.pattern, input.startNumber, plan.files.map((file) => file.name), shape, stop.signal)
+      await requireAlike(
+        input.pattern,
+        input.startNumber,
+        plan.files.map((file) => file.name),
+        shape,
+        stop.signal,
+      )
     }
     const framesTotal = plan.kind === 'sequence' ? plan.files.length : shape.expectedFrames
     await db.update(imports).set({ framesTotal }).where(eq(imports.id, importId))
     await storePlate(
       context,
-      { productionId: row.productionId, name: row.name, title: '', sourceName: input.shownName, firstFrame: plan.firstFrame, input, shape: { ...shape, expectedFrames: framesTotal } },
+      {
+        productionId: row.productionId,
+        name: row.name,
+        title: '',
+        sourceName: input.shownName,
+        firstFrame: plan.firstFrame,
+        input,
+        shape: { ...shape, expectedFrames: framesTotal },
+      },
       async (framesDone) => {
         if (Date.now() - lastNews < NEWS_EVERY_MS) return
         lastNews = Date.now()

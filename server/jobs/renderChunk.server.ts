@@ -34,7 +34,10 @@ export async function renderChunk(
   const here = and(eq(renderChunks.versionId, versionId), eq(renderChunks.index, index))
   const [chunk] = await db.select().from(renderChunks).where(here)
   if (!chunk || chunk.isDone) return
-  await db.update(renderChunks).set({ framesDone: 0, attempts: sql`${renderChunks.attempts} + 1` }).where(here)
+  await db
+    .update(renderChunks)
+    .set({ framesDone: 0, attempts: sql`${renderChunks.attempts} + 1` })
+    .where(here)
   await db
     .update(versions)
     .set({ state: 'rendering', startedAt: sql`coalesce(${versions.startedAt}, now())` })
@@ -66,8 +69,14 @@ export async function renderChunk(
   await db.transaction(async (tx) => {
     // One at a time, so that exactly one of the last chunks sees that none is left.
     const [open] = await tx.select({ state: versions.state }).from(versions).where(eq(versions.id, versionId)).for('update')
-    await tx.update(renderChunks).set({ isDone: true, framesDone: chunk.lastFrame - chunk.firstFrame + 1 }).where(here)
-    const [left] = await tx.select({ count: count() }).from(renderChunks).where(and(eq(renderChunks.versionId, versionId), eq(renderChunks.isDone, false)))
+    await tx
+      .update(renderChunks)
+      .set({ isDone: true, framesDone: chunk.lastFrame - chunk.firstFrame + 1 })
+      .where(here)
+    const [left] = await tx
+      .select({ count: count() })
+      .from(renderChunks)
+      .where(and(eq(renderChunks.versionId, versionId), eq(renderChunks.isDone, false)))
     if (left!.count === 0 && open && ['waiting', 'rendering'].includes(open.state)) {
       await tx.update(versions).set({ state: 'assembling' }).where(eq(versions.id, versionId))
       await enqueue(tx, 'assemble_version', { versionId }, `assemble:${versionId}`)

@@ -38,7 +38,8 @@ export async function storePlate(
   let frameCount = 0
   try {
     for await (const samples of decodeFrames(order.input, shape, signal)) {
-      if (frameCount >= LIMITS.frames) throw new MediaError('too-large', `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`)
+      if (frameCount >= LIMITS.frames)
+        throw new MediaError('too-large', `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`)
       await writer.write(order.firstFrame + frameCount, samples)
       frameCount++
       await onProgress(frameCount)

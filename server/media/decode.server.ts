@@ -22,8 +22,21 @@ export async function* decodeFrames(input: MediaInput, shape: MediaShape, signal
   const process = startMedia(
     'ffmpeg',
     [
-      '-v', 'error', '-nostdin', '-xerror', ...inputArguments(input),
-      '-map', '0:v:0', '-fps_mode', 'passthrough', ...filter, '-f', 'rawvideo', '-pix_fmt', pixelFormat, 'pipe:1',
+      '-v',
+      'error',
+      '-nostdin',
+      '-xerror',
+      ...inputArguments(input),
+      '-map',
+      '0:v:0',
+      '-fps_mode',
+      'passthrough',
+      ...filter,
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      pixelFormat,
+      'pipe:1',
     ],
     { signal },
   )

@@ -35,8 +35,22 @@ export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameS
   const process = startMedia(
     'ffmpeg',
     [
-      '-v', 'error', '-nostdin', '-y', '-f', 'rawvideo', '-pix_fmt', pixelFormat, '-s', `${target.width}x${target.height}`,
-      '-framerate', `${frameRate.num}/${frameRate.den}`, '-i', 'pipe:0', ...codecArguments(target), target.path,
+      '-v',
+      'error',
+      '-nostdin',
+      '-y',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      pixelFormat,
+      '-s',
+      `${target.width}x${target.height}`,
+      '-framerate',
+      `${frameRate.num}/${frameRate.den}`,
+      '-i',
+      'pipe:0',
+      ...codecArguments(target),
+      target.path,
     ],
     { signal },
   )
@@ -47,7 +61,10 @@ export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameS
   async function failure(): Promise<MediaError> {
     const { said } = await process.ended
     if (signal?.aborted) return new MediaError('stopped', 'Stopped.')
-    return new MediaError('cannot-write', `The frames could not be written (${said.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`)
+    return new MediaError(
+      'cannot-write',
+      `The frames could not be written (${said.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`,
+    )
   }
 
   return {
@@ -71,14 +88,65 @@ function codecArguments({ format, channels, bitDepth, startNumber, container }: 
   switch (format) {
     case 'png':
       // Filter "sub" and a low level: half again the size of the smallest file, in a fraction of the time.
-      return ['-c:v', 'png', '-pred', 'sub', '-compression_level', '3', '-pix_fmt', bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48be' : 'rgba64be', '-f', 'image2', '-start_number', String(startNumber)]
+      return [
+        '-c:v',
+        'png',
+        '-pred',
+        'sub',
+        '-compression_level',
+        '3',
+        '-pix_fmt',
+        bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48be' : 'rgba64be',
+        '-f',
+        'image2',
+        '-start_number',
+        String(startNumber),
+      ]
     case 'ffv1':
-      return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1', '-pix_fmt', bitDepth === 8 ? (channels === 3 ? 'bgr0' : 'bgra') : channels === 3 ? 'gbrp16le' : 'rgba64le', ...into]
+      return [
+        '-c:v',
+        'ffv1',
+        '-level',
+        '3',
+        '-g',
+        '1',
+        '-slices',
+        '4',
+        '-slicecrc',
+        '1',
+        '-pix_fmt',
+        bitDepth === 8 ? (channels === 3 ? 'bgr0' : 'bgra') : channels === 3 ? 'gbrp16le' : 'rgba64le',
+        ...into,
+      ]
     case 'vp9':
       return [
-        '-vf', 'scale=out_color_matrix=bt709:out_range=tv:flags=accurate_rnd+full_chroma_int', '-pix_fmt', 'yuv420p',
-        '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv',
-        '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-deadline', 'good', '-cpu-used', '4', '-row-mt', '1', '-threads', '2', ...into,
+        '-vf',
+        'scale=out_color_matrix=bt709:out_range=tv:flags=accurate_rnd+full_chroma_int',
+        '-pix_fmt',
+        'yuv420p',
+        '-colorspace',
+        'bt709',
+        '-color_primaries',
+        'bt709',
+        '-color_trc',
+        'bt709',
+        '-color_range',
+        'tv',
+        '-c:v',
+        'libvpx-vp9',
+        '-crf',
+        '20',
+        '-b:v',
+        '0',
+        '-deadline',
+        'good',
+        '-cpu-used',
+        '4',
+        '-row-mt',
+        '1',
+        '-threads',
+        '2',
+        ...into,
       ]
   }
 }

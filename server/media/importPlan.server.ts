@@ -62,12 +62,14 @@ export function planImport({ files, frameRate }: Drop): PlanResult {
   }
   const [first] = visible
   if (visible.length === 1 && VIDEO_ENDINGS.includes(endingOf(first!.name))) {
-    if (first!.sizeBytes > LIMITS.fileBytes) return refuse(`${first!.name} is larger than ${LIMITS.fileBytes / 2 ** 30} GiB. Bring it in as several shots.`)
+    if (first!.sizeBytes > LIMITS.fileBytes)
+      return refuse(`${first!.name} is larger than ${LIMITS.fileBytes / 2 ** 30} GiB. Bring it in as several shots.`)
     return { ok: true, name: stemOf(first!.name), plan: { kind: 'video', file: first!, firstFrame: VIDEO_FIRST_FRAME } }
   }
   const video = visible.find((file) => VIDEO_ENDINGS.includes(endingOf(file.name)))
   if (video) return refuse(`${video.name} is a video among other files. Nothing was brought in. Drop one video, or the pictures of one shot.`)
-  if (endings.size > 1) return refuse(`The pictures are of several kinds (${[...endings].join(', ')}). Nothing was brought in. Drop pictures of one kind.`)
+  if (endings.size > 1)
+    return refuse(`The pictures are of several kinds (${[...endings].join(', ')}). Nothing was brought in. Drop pictures of one kind.`)
   return planSequence(visible, frameRate)
 }
 
@@ -75,13 +77,16 @@ function planSequence(files: readonly PlannedFile[], frameRate: FrameRate): Plan
   const refuse = (message: string): PlanResult => ({ ok: false, message })
   const numbered = files.map((file) => ({ file, match: /^(.*?)(\d+)\.[^.]+$/.exec(file.name) }))
   const unnumbered = numbered.find(({ match }) => match === null)
-  if (unnumbered) return refuse(`${unnumbered.file.name} has no frame number before its ending. Nothing was brought in. Name the pictures like shot.1001.png.`)
+  if (unnumbered)
+    return refuse(`${unnumbered.file.name} has no frame number before its ending. Nothing was brought in. Name the pictures like shot.1001.png.`)
   const stems = new Set(numbered.map(({ match }) => match![1]!))
-  if (stems.size > 1) return refuse(`The pictures belong to several runs (${[...stems].slice(0, 3).join(', ')}). Nothing was brought in. Drop one run at a time.`)
+  if (stems.size > 1)
+    return refuse(`The pictures belong to several runs (${[...stems].slice(0, 3).join(', ')}). Nothing was brought in. Drop one run at a time.`)
   const sorted = numbered.map(({ file, match }) => ({ file, number: Number(match![2]) })).sort((a, b) => a.number - b.number)
   for (let i = 1; i < sorted.length; i++) {
     const [before, here] = [sorted[i - 1]!, sorted[i]!]
-    if (here.number === before.number) return refuse(`${before.file.name} and ${here.file.name} have the same number. Nothing was brought in. Remove one of them.`)
+    if (here.number === before.number)
+      return refuse(`${before.file.name} and ${here.file.name} have the same number. Nothing was brought in. Remove one of them.`)
     if (here.number > before.number + 1) {
       return refuse(
         `The numbering has a hole: after ${before.file.name} comes ${here.file.name}; ${here.number - before.number - 1} missing. Nothing was brought in. Add the missing pictures.`,

@@ -1,4 +1,5 @@
 /** What a file or a run of pictures holds, before it is decoded. */
+import { open } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { z } from 'zod'
 import type { BitDepth } from '../../core/image/samples'
@@ -30,8 +31,17 @@ export const inputArguments = (input: MediaInput): string[] =>
   input.kind === 'video'
     ? [...SAFE_INPUT, '-max_pixels', String(LIMITS.pixels), '-i', input.path]
     : [
-        ...SAFE_INPUT, '-f', 'image2', '-max_pixels', String(LIMITS.pixels), '-framerate', `${input.frameRate.num}/${input.frameRate.den}`,
-        '-start_number', String(input.startNumber), '-i', input.pattern,
+        ...SAFE_INPUT,
+        '-f',
+        'image2',
+        '-max_pixels',
+        String(LIMITS.pixels),
+        '-framerate',
+        `${input.frameRate.num}/${input.frameRate.den}`,
+        '-start_number',
+        String(input.startNumber),
+        '-i',
+        input.pattern,
       ]
 
 const probeSchema = z.object({
@@ -65,12 +75,12 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
   const parsed = code === 0 ? probeSchema.safeParse(JSON.parse(printed)) : null
   const stream = parsed?.success ? parsed.data.streams[0] : undefined
+  if (/Picture size \d+x\d+ is invalid/i.test(said)) throw tooLarge(name)
   if (!stream) {
     if (/Format not on whitelist|Protocol .* not on whitelist/i.test(said)) {
       throw new MediaError('unsupported', `${name} points at other files or is of a kind that is not read here. Bring in the footage itself.`)
     }
-    if (/Picture size \d+x\d+ is invalid|max_pixels/i.test(said)) throw tooLarge(name)
-    if (/moov atom not found/i.test(said)) {
+    if (/moov atom not found/i.test(said) && input.kind === 'video' && (await beginsLikeMov(input.path))) {
       throw new MediaError('truncated', `${name} is cut off: its index is missing. Copy it again, or export it again from its source.`)
     }
     throw new MediaError('unreadable', `${name} holds no picture that can be read${firstLine(said)}. Check that it is footage and copy it again.`)
@@ -92,9 +102,24 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
     channels: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya8|ya16|ayuv)/.test(pixelFormat) ? 4 : 3,
     bitDepth: depthOf(pixelFormat) > 8 ? 16 : 8,
     frameRate,
-    expectedFrames: stream.nb_frames ? Number(stream.nb_frames) : Number.isFinite(seconds) ? Math.round((seconds * frameRate.num) / frameRate.den) : null,
+    expectedFrames: stream.nb_frames
+      ? Number(stream.nb_frames)
+      : Number.isFinite(seconds)
+        ? Math.round((seconds * frameRate.num) / frameRate.den)
+        : null,
     isYuv,
     hasKnownMatrix: !['', 'unknown', 'reserved', 'gbr'].includes(stream.color_space ?? ''),
+  }
+}
+
+/** Files of the QuickTime family begin with a box of a known kind; text renamed to .mp4 does not. */
+async function beginsLikeMov(path: string): Promise<boolean> {
+  const handle = await open(path, 'r')
+  try {
+    const { buffer } = await handle.read(Buffer.alloc(8), 0, 8, 0)
+    return ['ftyp', 'moov', 'mdat', 'wide', 'free', 'skip'].includes(buffer.toString('latin1', 4, 8))
+  } finally {
+    await handle.close()
   }
 }
 

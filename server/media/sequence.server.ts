@@ -45,7 +45,13 @@ export async function listSequence(pattern: string): Promise<{ readonly startNum
  * Checks that every picture has the size and depth of the first. The decoder would scale them silently.
  * @throws MediaError that names the first picture that differs.
  */
-export async function requireAlike(pattern: string, startNumber: number, shownNames: readonly string[], shape: MediaShape, signal?: AbortSignal): Promise<void> {
+export async function requireAlike(
+  pattern: string,
+  startNumber: number,
+  shownNames: readonly string[],
+  shape: MediaShape,
+  signal?: AbortSignal,
+): Promise<void> {
   for (const [index, shownName] of shownNames.entries()) {
     if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
     const path = join(dirname(pattern), pictureName(basename(pattern), startNumber + index))
@@ -73,7 +79,7 @@ async function shapeOfPicture(path: string, shownName: string, frameRate: FrameR
   }
   try {
     const { width, height, depth, hasAlpha } = await sharp(path, { limitInputPixels: LIMITS.pixels }).metadata()
-    return { width: width!, height: height!, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3 }
+    return { width: width, height: height, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3 }
   } catch (cause) {
     throw new MediaError('unreadable', `${shownName} cannot be read as a picture. Nothing was brought in. Copy it again.`, { cause })
   }

@@ -33,7 +33,14 @@ export function MendCard({ mend, number, isSelected }: { mend: MendRecord; numbe
       data-testid="mend-card"
     >
       <div className="flex items-center gap-1.5 px-2 pt-2">
-        <button ref={setActivatorNodeRef} type="button" {...attributes} {...listeners} aria-label={`Reorder ${mend.name}`} className="touch-none text-soft">
+        <button
+          ref={setActivatorNodeRef}
+          type="button"
+          {...attributes}
+          {...listeners}
+          aria-label={`Reorder ${mend.name}`}
+          className="touch-none text-soft"
+        >
           <GripVertical aria-hidden className="size-3.5" />
         </button>
         <span className="w-4 text-right font-mono text-soft">{number}</span>
@@ -57,8 +64,19 @@ export function MendCard({ mend, number, isSelected }: { mend: MendRecord; numbe
             {mend.name}
           </button>
         )}
-        {notes && <span className="text-caution" title={notes}>{notes}</span>}
-        <button type="button" role="switch" aria-checked={mend.isOn} aria-label={`${mend.name} on`} className="w-9 rounded-xs text-right text-soft hover:text-ink" onClick={() => commit(setOn(mend, !mend.isOn))}>
+        {notes && (
+          <span className="text-caution" title={notes}>
+            {notes}
+          </span>
+        )}
+        <button
+          type="button"
+          role="switch"
+          aria-checked={mend.isOn}
+          aria-label={`${mend.name} on`}
+          className="w-9 rounded-xs text-right text-soft hover:text-ink"
+          onClick={() => commit(setOn(mend, !mend.isOn))}
+        >
           {mend.isOn ? 'on' : 'off'}
         </button>
         <CardMenu mend={mend} onRename={() => setRenaming(true)} />
@@ -123,9 +141,17 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
         <Ellipsis aria-hidden className="size-4" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="z-20 w-40 rounded-sm border border-line bg-raised p-1 shadow-xl" onCloseAutoFocus={(event) => event.preventDefault()}>
+        <DropdownMenu.Content
+          align="end"
+          className="z-20 w-40 rounded-sm border border-line bg-raised p-1 shadow-xl"
+          onCloseAutoFocus={(event) => event.preventDefault()}
+        >
           {items.map(([words, key, act]) => (
-            <DropdownMenu.Item key={words} className="flex cursor-pointer justify-between rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted" onSelect={act}>
+            <DropdownMenu.Item
+              key={words}
+              className="flex cursor-pointer justify-between rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted"
+              onSelect={act}
+            >
               {words} <span className="font-mono text-soft">{key}</span>
             </DropdownMenu.Item>
           ))}

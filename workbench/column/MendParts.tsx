@@ -24,16 +24,28 @@ export function MendParts({ mend }: { mend: MendRecord }) {
       <Part name="area" title="Area" summary={`Path · ${points.length} points · ${widest.toFixed(1)} px wide`}>
         <AreaPart mend={mend} />
       </Part>
-      <Part name="motion" title="Motion" summary={mend.area.keys.length === 1 ? 'Still' : `Keyed · ${mend.area.keys.length} keys, ${mend.area.travel}`}>
+      <Part
+        name="motion"
+        title="Motion"
+        summary={mend.area.keys.length === 1 ? 'Still' : `Keyed · ${mend.area.keys.length} keys, ${mend.area.travel}`}
+      >
         <MotionPart mend={mend} />
       </Part>
       <Part name="fill" title="Fill" summary={`${fill?.title ?? mend.fill.methodId} — from both sides`}>
         <FillPart mend={mend} />
       </Part>
-      <Part name="finish" title="Finish" summary={`Feather ${mend.finish.featherPx.toFixed(1)} px · ${mend.finish.grain === 1 ? 'grain matched' : `grain ${mend.finish.grain.toFixed(2)}×`}`}>
+      <Part
+        name="finish"
+        title="Finish"
+        summary={`Feather ${mend.finish.featherPx.toFixed(1)} px · ${mend.finish.grain === 1 ? 'grain matched' : `grain ${mend.finish.grain.toFixed(2)}×`}`}
+      >
         <FinishPart mend={mend} />
       </Part>
-      <Part name="span" title="Span" summary={isWhole ? `${plate.firstFrame}–${plate.lastFrame} · whole shot` : `${mend.span.firstFrame}–${mend.span.lastFrame}`}>
+      <Part
+        name="span"
+        title="Span"
+        summary={isWhole ? `${plate.firstFrame}–${plate.lastFrame} · whole shot` : `${mend.span.firstFrame}–${mend.span.lastFrame}`}
+      >
         <SpanPart mend={mend} />
       </Part>
     </Accordion.Root>
@@ -62,8 +74,22 @@ function AreaPart({ mend }: { mend: MendRecord }) {
   const { preview, endGesture, commit } = store.getState()
   const current = () => store.getState().records.get(mend.id)!
   const change = (index: number, part: Partial<(typeof points)[number]>) =>
-    preview(setPoints(current(), frame, pathPointsAt(current().area, frame).map((point, i) => (i === index ? { ...point, ...part } : point))))
-  const setAllWidths = (widthPx: number) => preview(setPoints(current(), frame, pathPointsAt(current().area, frame).map((point) => ({ ...point, widthPx })), 'Width of'))
+    preview(
+      setPoints(
+        current(),
+        frame,
+        pathPointsAt(current().area, frame).map((point, i) => (i === index ? { ...point, ...part } : point)),
+      ),
+    )
+  const setAllWidths = (widthPx: number) =>
+    preview(
+      setPoints(
+        current(),
+        frame,
+        pathPointsAt(current().area, frame).map((point) => ({ ...point, widthPx })),
+        'Width of',
+      ),
+    )
   return (
     <>
       <NumberField
@@ -111,7 +137,11 @@ function AreaPart({ mend }: { mend: MendRecord }) {
         </tbody>
       </table>
       <p className="mt-1.5 flex items-center gap-2 text-soft">
-        <button type="button" className="rounded-sm border border-line px-2 py-0.5 text-ink hover:bg-lifted" onClick={() => commit(insertPoint(mend, longestSpan(points), 0.5))}>
+        <button
+          type="button"
+          className="rounded-sm border border-line px-2 py-0.5 text-ink hover:bg-lifted"
+          onClick={() => commit(insertPoint(mend, longestSpan(points), 0.5))}
+        >
           Add a point
         </button>
         or double-click the line. Del removes.
@@ -164,7 +194,12 @@ function MotionPart({ mend }: { mend: MendRecord }) {
       <p className="flex flex-wrap items-center gap-1 py-1">
         <span className="mr-2 text-soft">Keys</span>
         {mend.area.keys.map((key) => (
-          <button key={key.frame} type="button" className={`rounded-xs px-1 font-mono ${key.frame === frame ? 'bg-lifted text-ink' : 'text-soft hover:text-ink'}`} onClick={() => goTo(key.frame)}>
+          <button
+            key={key.frame}
+            type="button"
+            className={`rounded-xs px-1 font-mono ${key.frame === frame ? 'bg-lifted text-ink' : 'text-soft hover:text-ink'}`}
+            onClick={() => goTo(key.frame)}
+          >
             {key.frame}
           </button>
         ))}
@@ -203,7 +238,7 @@ function FinishPart({ mend }: { mend: MendRecord }) {
     <SchemaForm
       schema={finishSchema}
       values={mend.finish}
-      onChange={(name, value, title) => preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value } as Partial<Finish>, title))}
+      onChange={(name, value, title) => preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))}
       onEnd={endGesture}
     />
   )
@@ -233,10 +268,20 @@ function SpanPart({ mend }: { mend: MendRecord }) {
       {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
       {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
       <p className="flex gap-2 pt-1">
-        <button type="button" className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted" disabled={frame > lastFrame} onClick={() => commit(setSpan(mend, { ...mend.span, firstFrame: frame }))}>
+        <button
+          type="button"
+          className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted"
+          disabled={frame > lastFrame}
+          onClick={() => commit(setSpan(mend, { ...mend.span, firstFrame: frame }))}
+        >
           Begin at {frame}
         </button>
-        <button type="button" className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted" disabled={frame < firstFrame} onClick={() => commit(setSpan(mend, { ...mend.span, lastFrame: frame }))}>
+        <button
+          type="button"
+          className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted"
+          disabled={frame < firstFrame}
+          onClick={() => commit(setSpan(mend, { ...mend.span, lastFrame: frame }))}
+        >
           End at {frame}
         </button>
       </p>

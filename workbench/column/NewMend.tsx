@@ -6,7 +6,9 @@ import { Key } from '../shell/Key'
 import { drawWireTool } from '../tools/tool'
 
 /** Asks what is wrong. Only kinds whose fill exists are offered. */
-const KINDS = [{ kind: 'wire', title: 'Wire', help: 'A wire, string, cable or scratch. Click its two ends.', Icon: Spline, tool: drawWireTool }] as const
+const KINDS = [
+  { kind: 'wire', title: 'Wire', help: 'A wire, string, cable or scratch. Click its two ends.', Icon: Spline, tool: drawWireTool },
+] as const
 
 export const OPEN_PALETTE_EVENT = 'fillagrant:new-mend'
 
@@ -24,7 +26,12 @@ export function NewMend() {
         New mend <Key isOnThread>N</Key>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-20 w-72 rounded-sm border border-line bg-raised p-1 shadow-xl" onCloseAutoFocus={(event) => event.preventDefault()}>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-20 w-72 rounded-sm border border-line bg-raised p-1 shadow-xl"
+          onCloseAutoFocus={(event) => event.preventDefault()}
+        >
           <DropdownMenu.Label className="px-2 py-1 text-soft">What is wrong?</DropdownMenu.Label>
           {KINDS.map(({ kind, title, help, Icon, tool }) => (
             <DropdownMenu.Item

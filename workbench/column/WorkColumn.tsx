@@ -40,9 +40,14 @@ export function WorkColumn() {
           <div className="p-4 text-soft">
             <p className="text-ink">Nothing is mended yet.</p>
             <p className="mt-1">
-              Press <Key>N</Key> and choose what is wrong. For a wire, click its two ends on the picture: it vanishes with the settings it starts with.
+              Press <Key>N</Key> and choose what is wrong. For a wire, click its two ends on the picture: it vanishes with the settings it starts
+              with.
             </p>
-            <button type="button" className="mt-3 rounded-sm border border-line px-3 py-1 hover:bg-raised" onClick={() => store.getState().setTool(drawWireTool)}>
+            <button
+              type="button"
+              className="mt-3 rounded-sm border border-line px-3 py-1 hover:bg-raised"
+              onClick={() => store.getState().setTool(drawWireTool)}
+            >
               Draw a wire
             </button>
           </div>

@@ -12,9 +12,19 @@ export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFie
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1" title={help}>
       <span className="text-soft">{title}</span>
-      <ToggleGroup.Root type="single" aria-label={title} value={value} onValueChange={(next) => next && onChange(next)} className="flex rounded-sm bg-well p-0.5">
+      <ToggleGroup.Root
+        type="single"
+        aria-label={title}
+        value={value}
+        onValueChange={(next) => next && onChange(next)}
+        className="flex min-w-0 rounded-sm bg-well p-0.5"
+      >
         {Object.entries(choices).map(([name, words]) => (
-          <ToggleGroup.Item key={name} value={name} className="flex-1 rounded-xs px-1.5 py-0.5 text-soft data-[state=on]:bg-lifted data-[state=on]:text-ink">
+          <ToggleGroup.Item
+            key={name}
+            value={name}
+            className="flex-1 rounded-xs px-0.5 py-0.5 text-soft data-[state=on]:bg-lifted data-[state=on]:text-ink"
+          >
             {words}
           </ToggleGroup.Item>
         ))}

@@ -57,7 +57,9 @@ export function NumberField({ title, help, unit, value, min, max, step, hasSlide
       ) : (
         <span />
       )}
-      <span className={`flex items-baseline rounded-sm bg-well px-1.5 focus-within:outline-2 focus-within:outline-thread ${isBad ? 'outline-2 outline-snag' : ''}`}>
+      <span
+        className={`flex items-baseline rounded-sm bg-well px-1.5 focus-within:outline-2 focus-within:outline-thread ${isBad ? 'outline-2 outline-snag' : ''}`}
+      >
         <input
           id={id}
           inputMode="decimal"

@@ -13,13 +13,21 @@ export function Loupes() {
   const frame = useBench((bench) => bench.frame)
   const points = selected ? pathPointsAt(selected.area, frame) : []
   const middle = points.length > 2 ? points[Math.floor(points.length / 2)] : points.length === 2 ? mean(points[0]!, points[1]!) : undefined
-  const places = selected ? [{ name: 'End 1', at: points[0]! }, { name: 'Middle', at: middle! }, { name: 'End 2', at: points.at(-1)! }] : []
+  const places = selected
+    ? [
+        { name: 'End 1', at: points[0]! },
+        { name: 'Middle', at: middle! },
+        { name: 'End 2', at: points.at(-1)! },
+      ]
+    : []
   return (
     <aside aria-label="Loupes" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
       {places.map(({ name, at }) => (
         <Loupe key={name} name={name} at={at} />
       ))}
-      <p className="px-1 py-1 text-xs text-soft">{places.length > 0 ? 'Left: plate. Right: mended.' : 'Select a mend: its ends are shown here, magnified.'}</p>
+      <p className="px-1 py-1 text-xs text-soft">
+        {places.length > 0 ? 'Left: plate. Right: mended.' : 'Select a mend: its ends are shown here, magnified.'}
+      </p>
     </aside>
   )
 }
@@ -58,7 +66,14 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
   }, [cache, cacheVersion, frame, x, y])
   return (
     <figure className="mb-1.5">
-      <canvas ref={canvas} width={SIDE_PX} height={HEIGHT_PX} className="block rounded-sm" role="img" aria-label={`${name}: plate and mended, ${MAGNIFY} times enlarged`} />
+      <canvas
+        ref={canvas}
+        width={SIDE_PX}
+        height={HEIGHT_PX}
+        className="block rounded-sm"
+        role="img"
+        aria-label={`${name}: plate and mended, ${MAGNIFY} times enlarged`}
+      />
       <figcaption className="flex justify-between px-1 pt-0.5 text-xs">
         <span>{name}</span> <span className="font-mono text-soft">{MAGNIFY}×</span>
       </figcaption>

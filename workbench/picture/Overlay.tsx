@@ -28,9 +28,7 @@ export function Overlay({ width, height }: { width: number; height: number }) {
         <OtherPath key={mend.id} mend={mend} frame={frame} />
       ))}
       {selected && tool.kind === 'idle' && <SelectedPath mend={selected} frame={frame} panel={{ width, height }} />}
-      {tool.kind === 'drawWire' && tool.from && tool.at && (
-        <Stitched d={`M${pair(view, tool.from)}L${pair(view, tool.at)}`} isStrong />
-      )}
+      {tool.kind === 'drawWire' && tool.from && tool.at && <Stitched d={`M${pair(view, tool.from)}L${pair(view, tool.at)}`} isStrong />}
     </svg>
   )
 }
@@ -56,7 +54,15 @@ function OtherPath({ mend, frame }: { mend: MendRecord; frame: number }) {
   return (
     <g>
       <Stitched d={centre} isStrong={false} />
-      <path d={centre} stroke="transparent" strokeWidth={12} fill="none" data-handle className="pointer-events-auto cursor-pointer" onPointerUp={() => store.getState().select(mend.id)} />
+      <path
+        d={centre}
+        stroke="transparent"
+        strokeWidth={12}
+        fill="none"
+        data-handle
+        className="pointer-events-auto cursor-pointer"
+        onPointerUp={() => store.getState().select(mend.id)}
+      />
     </g>
   )
 }
@@ -69,14 +75,22 @@ function SelectedPath({ mend, frame, panel }: { mend: MendRecord; frame: number;
   const isKeyed = hasKeyAt(mend.area, frame)
 
   const current = () => store.getState().records.get(mend.id)!
-  const movePoint = (index: number, x: number, y: number) => store.getState().preview(setPoints(current(), frame, withPlace(pathPointsAt(current().area, frame), index, x, y)))
-  const setWidth = (widthPx: number) => store.getState().preview(setPoints(current(), frame, scaledTo(pathPointsAt(current().area, frame), widthPx), 'Width of'))
+  const movePoint = (index: number, x: number, y: number) =>
+    store.getState().preview(setPoints(current(), frame, withPlace(pathPointsAt(current().area, frame), index, x, y)))
+  const setWidth = (widthPx: number) =>
+    store.getState().preview(setPoints(current(), frame, scaledTo(pathPointsAt(current().area, frame), widthPx), 'Width of'))
 
   const addPoint = (clientX: number, clientY: number, box: DOMRect) => {
     const at = toPicture(view, clientX - box.left, clientY - box.top)
     const { arcPx } = nearestOnPath(curve, at.x, at.y)
     const arcs = curve.pointArcs
-    const after = Math.max(0, Math.min(arcs.length - 2, arcs.findLastIndex((arc) => arc <= arcPx)))
+    const after = Math.max(
+      0,
+      Math.min(
+        arcs.length - 2,
+        arcs.findLastIndex((arc) => arc <= arcPx),
+      ),
+    )
     const share = (arcPx - arcs[after]!) / Math.max(arcs[after + 1]! - arcs[after]!, 1e-6)
     store.getState().commit(insertPoint(mend, after, Math.min(Math.max(share, 0), 1)))
   }
@@ -135,7 +149,8 @@ export const nameOf = (index: number, count: number): string => (index === 0 ? '
 
 const widest = (points: readonly PathPoint[]): number => Math.max(...points.map((point) => point.widthPx))
 
-const withPlace = (points: readonly PathPoint[], index: number, x: number, y: number): PathPoint[] => points.map((point, i) => (i === index ? { ...point, x, y } : point))
+const withPlace = (points: readonly PathPoint[], index: number, x: number, y: number): PathPoint[] =>
+  points.map((point, i) => (i === index ? { ...point, x, y } : point))
 
 /** All widths changed in step, so that the widest becomes `widthPx`. */
 function scaledTo(points: readonly PathPoint[], widthPx: number): PathPoint[] {

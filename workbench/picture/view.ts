@@ -41,7 +41,10 @@ export function zoomAbout(view: View, scale: number, xScreen: number, yScreen: n
 
 export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({ ...view, left: view.left + dxScreen, top: view.top + dyScreen })
 
-export const toPicture = ({ scale, left, top }: View, xScreen: number, yScreen: number) => ({ x: (xScreen - left) / scale, y: (yScreen - top) / scale })
+export const toPicture = ({ scale, left, top }: View, xScreen: number, yScreen: number) => ({
+  x: (xScreen - left) / scale,
+  y: (yScreen - top) / scale,
+})
 export const toScreen = ({ scale, left, top }: View, x: number, y: number) => ({ xScreen: x * scale + left, yScreen: y * scale + top })
 
 /** Fixed zooms of the keys + and −. */

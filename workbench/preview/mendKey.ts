@@ -7,9 +7,7 @@ import type { Mend, MendRecord } from '../../core/mend/schema'
  * other frames do not count, so an undo finds its frames again.
  */
 export function mendedFrameKey(mends: readonly Mend[], frame: number): string {
-  const parts = mends
-    .filter((mend) => isActiveAt(mend, frame))
-    .map(({ id, area, fill, finish }) => [id, pathPointsAt(area, frame), fill, finish])
+  const parts = mends.filter((mend) => isActiveAt(mend, frame)).map(({ id, area, fill, finish }) => [id, pathPointsAt(area, frame), fill, finish])
   return JSON.stringify(parts)
 }
 

@@ -12,7 +12,10 @@ export function ShortcutSheet({ isOpen, onOpenChange }: { isOpen: boolean; onOpe
     <Dialog.Root open={isOpen} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-30 bg-black/60" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[640px] -translate-1/2 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[640px] -translate-1/2 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl"
+        >
           <Dialog.Title className="text-lg font-bold">Keys of this stage</Dialog.Title>
           <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1">
             {[...SHORTCUTS.map(({ shown, words }) => [shown, words] as const), ...HANDLES].map(([shown, words]) => (

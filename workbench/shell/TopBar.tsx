@@ -49,7 +49,12 @@ export function TopBar({ productionName, shot, shots, stage, children }: TopBarP
         {stages.map(({ id, title, to }, index) => (
           <Fragment key={id}>
             {index > 0 && <span aria-hidden className="w-7 border-t-2 border-dashed border-lifted" />}
-            <NavLink to={to} end className={`flex items-center gap-1.5 rounded-xs px-1 ${id === stage ? 'font-bold' : 'text-soft hover:text-ink'}`} aria-current={id === stage ? 'page' : undefined}>
+            <NavLink
+              to={to}
+              end
+              className={`flex items-center gap-1.5 rounded-xs px-1 ${id === stage ? 'font-bold' : 'text-soft hover:text-ink'}`}
+              aria-current={id === stage ? 'page' : undefined}
+            >
               <span aria-hidden className={`size-2.5 rounded-full border-2 ${id === stage ? 'border-thread' : 'border-soft'}`} />
               {title}
             </NavLink>
@@ -65,15 +70,26 @@ function ShotSwitcher({ productionName, shot, shots, stage }: Omit<TopBarProps, 
   if (!shot) return <span className="rounded-sm bg-raised px-2 py-0.5 text-soft">{productionName}</span>
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-sm bg-raised px-2 py-0.5 hover:bg-lifted" aria-label={`Shot ${shot.name}. Choose another.`}>
+      <DropdownMenu.Trigger
+        className="flex items-center gap-1.5 rounded-sm bg-raised px-2 py-0.5 hover:bg-lifted"
+        aria-label={`Shot ${shot.name}. Choose another.`}
+      >
         <span className="text-soft">{productionName} /</span> <span className="font-mono font-bold">{shot.name}</span>
         <ChevronDown aria-hidden className="size-3.5 text-soft" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className="z-20 max-h-80 overflow-y-auto rounded-sm border border-line bg-raised p-1 shadow-xl">
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={4}
+          className="z-20 max-h-80 overflow-y-auto rounded-sm border border-line bg-raised p-1 shadow-xl"
+        >
           {shots.map(({ id, name }) => (
             <DropdownMenu.Item key={id} asChild>
-              <Link to={`/shots/${id}/${stage === 'handover' ? 'handover' : 'mend'}`} reloadDocument className="block rounded-xs px-2 py-1 font-mono outline-none data-highlighted:bg-lifted">
+              <Link
+                to={`/shots/${id}/${stage === 'handover' ? 'handover' : 'mend'}`}
+                reloadDocument
+                className="block rounded-xs px-2 py-1 font-mono outline-none data-highlighted:bg-lifted"
+              >
                 {name}
               </Link>
             </DropdownMenu.Item>

@@ -43,7 +43,7 @@ export function Strip() {
             aria-valuemax={lastFrame}
             aria-valuenow={frame}
             tabIndex={0}
-            className="relative h-7 cursor-ew-resize touch-none"
+            className="relative h-8 cursor-ew-resize touch-none"
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
               scrub(event.clientX)
@@ -51,14 +51,22 @@ export function Strip() {
             onPointerMove={(event) => event.buttons === 1 && scrub(event.clientX)}
           >
             {rulerLabels(firstFrame, lastFrame).map((at) => (
-              <span key={at} className="absolute top-0.5 -translate-x-1/2 font-mono text-xs text-soft" style={{ left: share(at) }}>
+              <span key={at} className="absolute top-0 -translate-x-1/2 font-mono text-xs text-soft" style={{ left: share(at) }}>
                 {at}
               </span>
             ))}
             <svg className="absolute bottom-0 h-1.5 w-full" preserveAspectRatio="none" viewBox={`0 0 ${count} 1`} aria-hidden>
               <rect y={0.72} width={count} height={0.28} fill="var(--color-lifted)" />
               {runs.map(({ begin, end }) => (
-                <rect key={begin} data-testid="cached-run" x={begin - firstFrame} y={0.72} width={end - begin} height={0.28} fill="var(--color-soft)" />
+                <rect
+                  key={begin}
+                  data-testid="cached-run"
+                  x={begin - firstFrame}
+                  y={0.72}
+                  width={end - begin}
+                  height={0.28}
+                  fill="var(--color-soft)"
+                />
               ))}
             </svg>
           </div>
@@ -92,7 +100,14 @@ export function Strip() {
                         if (mend.area.keys.length > 1) store.getState().commit(removeKey(mend, key.frame))
                       }}
                     >
-                      <svg viewBox="0 0 16 20" className="size-full" aria-hidden fill="none" stroke={key.frame === frame ? 'var(--color-thread)' : 'var(--color-ink)'} strokeWidth={1.8}>
+                      <svg
+                        viewBox="0 0 16 20"
+                        className="size-full"
+                        aria-hidden
+                        fill="none"
+                        stroke={key.frame === frame ? 'var(--color-thread)' : 'var(--color-ink)'}
+                        strokeWidth={1.8}
+                      >
                         <circle cx={8} cy={6} r={3.6} />
                         <path d="M8 10v8" />
                       </svg>
@@ -102,8 +117,8 @@ export function Strip() {
               )}
             </div>
           ))}
-          <div className="pointer-events-none absolute inset-y-0 w-px bg-ink" style={{ left: share(frame) }} aria-hidden>
-            <svg className="absolute top-4 -left-1.5 h-2 w-3.5" viewBox="0 0 14 8" aria-hidden>
+          <div className="pointer-events-none absolute top-5 bottom-0 w-px bg-ink" style={{ left: share(frame) }} aria-hidden>
+            <svg className="absolute -top-px -left-[6.5px] h-2 w-3.5" viewBox="0 0 14 8" aria-hidden>
               <path d="M0 0h14L7 8z" fill="var(--color-ink)" />
             </svg>
           </div>
@@ -143,7 +158,9 @@ function Transport({ readyCount, count }: { readyCount: number; count: number })
         <Key>,</Key> <Key>.</Key> between pins
       </span>
       <span className="w-44 text-right font-mono text-soft" data-testid="ready">
-        {shownRate !== null && <span className={shownRate < (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''}>{shownRate.toFixed(1)} fps · </span>}
+        {shownRate !== null && (
+          <span className={shownRate < (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''}>{shownRate.toFixed(1)} fps · </span>
+        )}
         {readyCount}/{count} ready
       </span>
     </div>

@@ -22,7 +22,10 @@ export function stitchPath(mend: Mend, firstFrame: number, lastFrame: number, st
     const left = (frame - firstFrame) * step
     const width = step * stride
     if (look === 'gap') parts.push(`M${(left + width / 2).toFixed(1)} ${height / 2}h0.01`)
-    else parts.push(`M${(left + width * 0.12).toFixed(1)} ${(height * 0.72).toFixed(1)}L${(left + width * 0.82).toFixed(1)} ${(height * 0.28).toFixed(1)}`)
+    else
+      parts.push(
+        `M${(left + width * 0.12).toFixed(1)} ${(height * 0.72).toFixed(1)}L${(left + width * 0.82).toFixed(1)} ${(height * 0.28).toFixed(1)}`,
+      )
   }
   return parts.join('')
 }

@@ -16,10 +16,7 @@ export interface Place {
   readonly y: number
 }
 
-export type ToolEvent =
-  | { readonly kind: 'move'; readonly at: Place }
-  | { readonly kind: 'click'; readonly at: Place }
-  | { readonly kind: 'escape' }
+export type ToolEvent = { readonly kind: 'move'; readonly at: Place } | { readonly kind: 'click'; readonly at: Place } | { readonly kind: 'escape' }
 
 export interface ToolStep {
   readonly tool: Tool

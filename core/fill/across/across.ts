@@ -76,8 +76,7 @@ export const across = defineFill({
   id: 'across',
   version: 1,
   title: 'Across',
-  summary:
-    'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
+  summary: 'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
   source: 'Common practice, no source; the matching of the two sides after Ohta and Kanade, 1985.',
   params,
   reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + reachPx + 4) }),

@@ -48,7 +48,10 @@ export function sampleSides(
     const look = directionAt(tangentX, tangentY)
     // The first clean pixel centre lies half a pixel outside the rim.
     const rim = (widthPx / 2 + rimPx) / look.crossing + 0.5
-    for (const [side, sign] of [['left', -1], ['right', 1]] as const) {
+    for (const [side, sign] of [
+      ['left', -1],
+      ['right', 1],
+    ] as const) {
       for (let row = 0; row < rows; row++) {
         const at = (row * columns + column) * 2
         positions[side][at] = x + sign * (rim + row) * look.x - rect.col

@@ -1,0 +1,133 @@
+import { execFile } from 'node:child_process'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { evaluateFrame } from '../core/mend/evaluate'
+import { serialiseDocument, type MendDocument } from '../core/mend/document'
+import { sampleMend } from '../core/mend/sampleMend'
+import { cropSamples, pasteSamplesInto, type Samples } from '../core/image/samples'
+import { decodeFrames } from '../server/media/decode.server'
+import { probeMedia } from '../server/media/probe.server'
+import { patternFrame, writePngSequence } from '../tests/media'
+import { EXIT } from './exitCodes'
+import { CliError, mendFootage } from './mend'
+
+let folder: string
+let plate: string
+let mends: string
+const frames = Array.from({ length: 4 }, (_, i) => patternFrame(96, 64, 3, 16, i))
+const document: MendDocument = {
+  format: 'fillagrant-mends',
+  version: 1,
+  plate: { name: 'shot', width: 96, height: 64, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
+  mends: [sampleMend()],
+}
+const never = new AbortController().signal
+
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'cli-'))
+  plate = await writePngSequence(join(folder, 'plate'), frames)
+  mends = join(folder, 'mends.json')
+  writeFileSync(mends, serialiseDocument(document))
+})
+afterAll(() => rmSync(folder, { recursive: true }))
+
+async function read(input: Parameters<typeof probeMedia>[0]): Promise<Samples[]> {
+  const out: Samples[] = []
+  for await (const frame of decodeFrames(input, await probeMedia(input))) out.push(frame)
+  return out
+}
+
+async function wanted(frame: number): Promise<Samples> {
+  const samples = frames[frame - 1001]!
+  const out = { ...samples, data: samples.data.slice() }
+  const source = {
+    plate: { ...samples, bitDepth: 16 as const },
+    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
+  }
+  for (const { rect, samples: patch } of (await evaluateFrame(document.mends, frame, source, { shouldStop: () => false })).patches)
+    pasteSamplesInto(out, patch, rect)
+  return out
+}
+
+test('pictures and video come out as the evaluator makes them', async () => {
+  const said: string[] = []
+  const pictures = await mendFootage({ plate, mends, out: join(folder, 'out', 'm.%04d.png'), rate: '' }, (text) => said.push(text), never)
+  expect(pictures).toMatchObject({ frames: 4, notes: [] })
+  expect(said.join('')).toMatch(/4 of 4 frames/)
+  expect(readdirSync(join(folder, 'out'))).toEqual(['m.1001.png', 'm.1002.png', 'm.1003.png', 'm.1004.png'])
+  const sequence = await read({
+    kind: 'sequence',
+    pattern: join(folder, 'out', 'm.%04d.png'),
+    startNumber: 1001,
+    frameRate: { num: 24, den: 1 },
+    shownName: 'm',
+  })
+  expect(sequence).toEqual(await Promise.all([1001, 1002, 1003, 1004].map(wanted)))
+
+  await mendFootage({ plate, mends, out: join(folder, 'part.mkv'), rate: '', frames: '1002-1003' }, () => undefined, never)
+  const video = await read({ kind: 'video', path: join(folder, 'part.mkv'), shownName: 'part.mkv' })
+  expect(video).toEqual([await wanted(1002), await wanted(1003)])
+
+  // A video as the plate: its frames are numbered as the mends number them.
+  writeFileSync(join(folder, 'later.json'), serialiseDocument({ ...document, plate: { ...document.plate, firstFrame: 1002, frameCount: 2 } }))
+  const again = await mendFootage(
+    { plate: join(folder, 'part.mkv'), mends: join(folder, 'later.json'), out: join(folder, 'again.webm'), rate: '' },
+    () => undefined,
+    never,
+  )
+  expect(again.frames).toBe(2)
+})
+
+const fails = async (options: Partial<Parameters<typeof mendFootage>[0]>): Promise<CliError> => {
+  const cause: unknown = await mendFootage(
+    { plate, mends, out: join(folder, 'x', 'x.%04d.png'), rate: '', ...options },
+    () => undefined,
+    never,
+  ).catch((error: unknown) => error)
+  expect(cause).toBeInstanceOf(CliError)
+  return cause as CliError
+}
+
+test('each failure has its exit code and says what to do', async () => {
+  const bad = (text: string) => {
+    writeFileSync(join(folder, 'bad.json'), text)
+    return { mends: join(folder, 'bad.json') }
+  }
+  expect(await fails({ plate: join(folder, 'none.mkv') })).toMatchObject({ exitCode: EXIT.plate, message: expect.stringMatching(/does not exist/) })
+  expect(await fails({ plate: join(folder, 'plate', 'none.%04d.png') })).toMatchObject({ exitCode: EXIT.plate })
+  expect(await fails({ mends: join(folder, 'none.json') })).toMatchObject({ exitCode: EXIT.mends })
+  expect(await fails(bad('{"format":"fillagrant-mends","version":99}'))).toMatchObject({
+    exitCode: EXIT.mends,
+    message: expect.stringMatching(/version 99/),
+  })
+  expect(await fails(bad(serialiseDocument(document).replace('"y": 70', '"y": NaN')))).toMatchObject({ exitCode: EXIT.mends })
+  expect(await fails(bad(serialiseDocument({ ...document, plate: { ...document.plate, width: 50 } })))).toMatchObject({
+    exitCode: EXIT.mends,
+    message: expect.stringMatching(/made for 50 × 64 px/),
+  })
+  expect(await fails({ out: join(folder, 'x.avi') })).toMatchObject({ exitCode: EXIT.usage })
+  expect(await fails({ frames: '1-2' })).toMatchObject({ exitCode: EXIT.usage, message: expect.stringMatching(/1001 to 1004/) })
+  expect(await fails({ rate: 'fast' })).toMatchObject({ exitCode: EXIT.usage })
+  expect(await fails({ out: join(mends, 'x.%04d.png') })).toMatchObject({ exitCode: EXIT.output })
+  expect(readdirSync(folder).filter((name) => name.startsWith('.fillagrant'))).toEqual([])
+})
+
+test('the command itself: help, exit codes, a result on standard output', async () => {
+  const run = (...args: string[]) =>
+    promisify(execFile)(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args]).then(
+      ({ stdout, stderr }) => ({ code: 0, stdout, stderr }),
+      (error: { code: number; stdout: string; stderr: string }) => error,
+    )
+  const help = await run('mend', '--help')
+  expect(help.code).toBe(0)
+  for (const option of ['--plate', '--mends', '--out', '--frames', '--rate', '--quiet']) expect(help.stdout).toContain(option)
+  expect((await run('--help')).stdout).toMatch(/Exit codes:[\s\S]*cannot be read/)
+  expect((await run('mend')).code).toBe(EXIT.usage)
+  expect((await run('mend', '--plate', 'none.mkv', '--mends', mends, '--out', 'x.mkv')).code).toBe(EXIT.plate)
+  const done = await run('mend', '--plate', plate, '--mends', mends, '--out', join(folder, 'cli.mkv'), '--quiet')
+  expect(JSON.parse(done.stdout)).toMatchObject({ frames: 4 })
+  expect(done.stderr).toBe('')
+  expect(readFileSync(join(folder, 'cli.mkv')).length).toBeGreaterThan(1000)
+}, 60_000)

@@ -1,0 +1,47 @@
+/** A database and a data folder for one test file, with everything that a server process has. */
+import { randomUUID } from 'node:crypto'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import pg from 'pg'
+import type { ServerContext } from '../../server/context.server'
+import { foldersIn } from '../../server/context.server'
+import { openDatabase } from '../../server/db/client.server'
+import { migrateDatabase } from '../../server/db/migrate.server'
+import { createDirectoryStore } from '../../server/frames/store.server'
+
+export interface TestServer {
+  readonly context: ServerContext
+  readonly databaseUrl: string
+  readonly dataDir: string
+  close(): Promise<void>
+}
+
+export async function startTestServer(): Promise<TestServer> {
+  const server = process.env['FILLAGRANT_TEST_SERVER']
+  if (!server) throw new Error('FILLAGRANT_TEST_SERVER is not set: run the tests with npm run unit')
+  const name = `t_${randomUUID().replaceAll('-', '')}`
+  await asAdmin(server, `create database ${name}`)
+  const databaseUrl = server.replace(/\/[^/]*$/, `/${name}`)
+  const database = openDatabase(databaseUrl)
+  await migrateDatabase(database, join(process.cwd(), 'server/db/migrations'))
+  const dataDir = await mkdtemp(join(tmpdir(), 'fillagrant-data-'))
+  const folders = foldersIn(dataDir)
+  return {
+    context: { database, frames: createDirectoryStore(folders.frames), folders },
+    databaseUrl,
+    dataDir,
+    async close() {
+      await database.pool.end()
+      await asAdmin(server, `drop database ${name} with (force)`)
+      await rm(dataDir, { recursive: true, force: true })
+    },
+  }
+}
+
+async function asAdmin(server: string, statement: string): Promise<void> {
+  const client = new pg.Client({ connectionString: server })
+  await client.connect()
+  await client.query(statement)
+  await client.end()
+}
