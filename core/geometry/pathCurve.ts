@@ -39,11 +39,11 @@ const MIN_CHORD_PX = 1e-3 // two points on one spot still have an order
 export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   if (points.length < 2) throw new RangeError(`a path needs at least 2 points. Received ${points.length}`)
   const knots = chordLengths(points)
-  const splineX = createSpline(
+  const xOverChord = createSpline(
     knots,
     points.map((point) => point.x),
   )
-  const splineY = createSpline(
+  const yOverChord = createSpline(
     knots,
     points.map((point) => point.y),
   )
@@ -52,7 +52,7 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   const vertexOfPoint: number[] = [0]
   for (let i = 0; i + 1 < points.length; i++) {
     const span = knots[i + 1]! - knots[i]!
-    const bend = Math.max(norm(splineX.curvatures[i]!, splineY.curvatures[i]!), norm(splineX.curvatures[i + 1]!, splineY.curvatures[i + 1]!))
+    const bend = Math.max(norm(xOverChord.curvatures[i]!, yOverChord.curvatures[i]!), norm(xOverChord.curvatures[i + 1]!, yOverChord.curvatures[i + 1]!))
     const pieces = Math.min(256, Math.max(1, Math.ceil(span * Math.sqrt(bend / (8 * CHORD_ERROR_PX)))))
     for (let piece = 1; piece <= pieces; piece++) at.push(knots[i]! + (span * piece) / pieces)
     vertexOfPoint.push(at.length - 1)
@@ -60,8 +60,8 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
 
   const count = at.length
   const curve = {
-    xs: Float64Array.from(at, (t) => splineValue(splineX, t)),
-    ys: Float64Array.from(at, (t) => splineValue(splineY, t)),
+    xs: Float64Array.from(at, (t) => splineValue(xOverChord, t)),
+    ys: Float64Array.from(at, (t) => splineValue(yOverChord, t)),
     arcs: new Float64Array(count),
     tangentXs: new Float64Array(count),
     tangentYs: new Float64Array(count),
@@ -69,8 +69,8 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   }
   for (let i = 0; i < count; i++) {
     if (i > 0) curve.arcs[i] = curve.arcs[i - 1]! + norm(curve.xs[i]! - curve.xs[i - 1]!, curve.ys[i]! - curve.ys[i - 1]!)
-    const slopeX = splineSlope(splineX, at[i]!)
-    const slopeY = splineSlope(splineY, at[i]!)
+    const slopeX = splineSlope(xOverChord, at[i]!)
+    const slopeY = splineSlope(yOverChord, at[i]!)
     const length = norm(slopeX, slopeY)
     curve.tangentXs[i] = length > 0 ? slopeX / length : 1
     curve.tangentYs[i] = length > 0 ? slopeY / length : 0

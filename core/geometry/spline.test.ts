@@ -9,6 +9,18 @@ test('two values give a straight line, three a parabola', () => {
   expect(splineSlope(parabola, 2)).toBeCloseTo(4, 12)
 })
 
+test('any cubic is met exactly by four values or more', () => {
+  const cubic = (t: number) => 2 * t ** 3 - 7 * t * t + t - 3
+  for (const knots of [
+    [0, 1, 3, 4],
+    [0, 2, 3, 7, 9],
+    [1, 2, 4, 5, 8, 11],
+  ]) {
+    const spline = createSpline(knots, knots.map(cubic))
+    for (let t = knots[0]!; t <= knots.at(-1)!; t += 0.25) expect(Math.abs(splineValue(spline, t) - cubic(t))).toBeLessThan(1e-9 * 3000)
+  }
+})
+
 test('the end values hold outside', () => {
   const spline = createSpline([2, 5], [7, 8])
   expect([splineValue(spline, -100), splineValue(spline, 100)]).toEqual([7, 8])

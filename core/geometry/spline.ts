@@ -1,9 +1,10 @@
 /**
  * Interpolating cubic splines: the smooth line through given values, in space and in time.
  *
- * The second derivative is continuous and stays constant over the first and the last span (parabolic
- * run-out), so two values give a straight line, three a parabola: the shape of a sagging wire and of
- * a thrown thing. Source: C. de Boor, "A Practical Guide to Splines", 1978, chapter IV.
+ * The second derivative is continuous, and so is the third at the second and the last but one knot
+ * ("not a knot"): no end is forced straight. Two values give a straight line, three a parabola, the
+ * shape of a sagging wire; four or more a cubic at either end.
+ * Source: C. de Boor, "A Practical Guide to Splines", 1978, chapter IV.
  */
 
 /** A spline through (knots[i], values[i]); `curvatures[i]` is its second derivative there. */
@@ -27,23 +28,35 @@ function solveCurvatures(knots: ArrayLike<number>, values: ArrayLike<number>): F
   const last = knots.length - 1
   const curvatures = new Float64Array(knots.length)
   if (last < 2) return curvatures
-  // Thomas algorithm on the interior equations; the end rows are folded in (M0 = M1, Mn = Mn-1).
+  const gap = (i: number) => knots[i + 1]! - knots[i]!
+  const slope = (i: number) => (values[i + 1]! - values[i]!) / gap(i)
+  if (last === 2) return curvatures.fill((2 * (slope(1) - slope(0))) / (gap(0) + gap(1)))
+  // Thomas algorithm on the interior equations. The end curvatures are eliminated first:
+  // M0 = M1 + (M1 - M2) gap0 / gap1, likewise at the other end.
   const upper = new Float64Array(knots.length)
   for (let i = 1; i < last; i++) {
-    const before = knots[i]! - knots[i - 1]!
-    const after = knots[i + 1]! - knots[i]!
-    const bend = 6 * ((values[i + 1]! - values[i]!) / after - (values[i]! - values[i - 1]!) / before)
-    let diagonal = 2 * (before + after)
-    if (i === 1) diagonal += before
-    else diagonal -= before * upper[i - 1]!
-    if (i === last - 1) diagonal += after
-    const carried = i === 1 ? 0 : before * curvatures[i - 1]!
-    upper[i] = i === last - 1 ? 0 : after / diagonal
-    curvatures[i] = (bend - carried) / diagonal
+    let below = gap(i - 1)
+    let diagonal = 2 * (gap(i - 1) + gap(i))
+    let above = gap(i)
+    if (i === 1) {
+      const ratio = gap(0) / gap(1)
+      diagonal += gap(0) * (1 + ratio)
+      above -= gap(0) * ratio
+      below = 0
+    }
+    if (i === last - 1) {
+      const ratio = gap(last - 1) / gap(last - 2)
+      diagonal += gap(last - 1) * (1 + ratio)
+      below -= gap(last - 1) * ratio
+      above = 0
+    }
+    const pivot = diagonal - below * upper[i - 1]!
+    upper[i] = above / pivot
+    curvatures[i] = (6 * (slope(i) - slope(i - 1)) - below * curvatures[i - 1]!) / pivot
   }
   for (let i = last - 2; i >= 1; i--) curvatures[i]! -= upper[i]! * curvatures[i + 1]!
-  curvatures[0] = curvatures[1]!
-  curvatures[last] = curvatures[last - 1]!
+  curvatures[0] = curvatures[1]! + ((curvatures[1]! - curvatures[2]!) * gap(0)) / gap(1)
+  curvatures[last] = curvatures[last - 1]! + ((curvatures[last - 1]! - curvatures[last - 2]!) * gap(last - 1)) / gap(last - 2)
   return curvatures
 }
 

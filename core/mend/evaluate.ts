@@ -151,7 +151,7 @@ function mendGroup(
   const { width, height } = readRect
   const bytes = samples.data.length * 4
   // The picture, the samples on their way in, and what a fill takes for its positions and readings.
-  return withKernelMemory(bytes * 3 + 48 * 2 ** 20, (scope) => {
+  return withKernelMemory(bytes * 3 + 48 * 1024 * 1024, (scope) => {
     const picture: Raster = { width, height, channels: plate.channels, data: scope.take(samples.data.length) }
     floatsFromSamplesInto(picture.data, samples.data, scope)
     const isTouched = new Uint8Array(width * height)

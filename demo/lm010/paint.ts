@@ -7,7 +7,7 @@ const WIDTH = 1280 + 2 * LAYER_MARGIN_PX
 const HEIGHT = 720 + 2 * LAYER_MARGIN_PX
 
 /** Side of the square that the moth is painted in, and where its wing tips and body lie in it. */
-export const MOTH = { sizePx: 420, centre: { x: 210, y: 205 }, leftTip: { x: 52, y: 74 }, rightTip: { x: 368, y: 74 } } as const
+export const MOTH = { sizePx: 420, centre: { x: 210, y: 205 }, leftTip: { x: 64, y: 66 }, rightTip: { x: 356, y: 66 } } as const
 
 const svg = (width: number, height: number, body: string) =>
   `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">${body}</svg>`

@@ -46,11 +46,11 @@ const THREAD_POINTS = 49
 export function momentAt(frame: number): Moment {
   const t = (frame - LM_010.firstFrame) / (LM_010.frameCount - 1)
   const camera = { x: 34 * t, y: -9 * t + 1.5 * sin(TAU * 0.8 * t) }
-  const swing = sin(TAU * 1.15 * t + 0.4)
+  const swing = sin(TAU * 0.8 * t + 0.4)
   const moth = {
     x: 655 + 20 * swing - 12 * t,
-    y: 500 + 5 * sin(TAU * 0.9 * t + 1.2),
-    turnRad: 0.06 * sin(TAU * 1.15 * t + 0.1),
+    y: 500 + 5 * sin(TAU * 0.7 * t + 1.2),
+    turnRad: 0.06 * sin(TAU * 0.8 * t + 0.1),
     scale: 0.92,
   }
   const left = mothPoint(moth, MOTH.leftTip)

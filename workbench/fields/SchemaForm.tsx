@@ -22,7 +22,7 @@ export function SchemaForm({ schema, values, onChange, onEnd }: SchemaFormProps)
           key={field.name}
           title={field.title}
           help={field.help}
-          value={String(values[field.name] ?? field.default)}
+          value={(values[field.name] as string | undefined) ?? field.default}
           choices={field.choices ?? Object.fromEntries(field.values.map((value) => [value, value]))}
           onChange={(value) => {
             onChange(field.name, value, field.title)

@@ -80,6 +80,9 @@ export function Picture() {
     <div
       ref={panel}
       data-testid="picture"
+      data-scale={view.scale}
+      data-left={view.left}
+      data-top={view.top}
       role="application"
       aria-label="Picture"
       tabIndex={0}

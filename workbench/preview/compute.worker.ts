@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { intersectRects, wholePicture, type Rect } from '../../core/image/rect'
 import { cropSamples, type Samples } from '../../core/image/samples'
 import { serveCompute } from '../../workers/serve'
-import type { PlateReference } from '../../workers/protocol'
+import type { PlateReference, ToWorker } from '../../workers/protocol'
 
 const GRID_PX = 128 // rectangles are fetched on this grid, so that a handle being dragged finds them here
 const CACHE_BYTES = 192 * 2 ** 20
@@ -34,7 +34,7 @@ function onGrid(plate: PlateReference, rect: Rect): Rect {
 serveCompute(
   {
     post: (message, transfer) => self.postMessage(message, { transfer }),
-    onMessage: (listen) => self.addEventListener('message', (event: MessageEvent) => listen(event.data)),
+    onMessage: (listen) => self.addEventListener('message', (event: MessageEvent<ToWorker>) => listen(event.data)),
   },
   (plate) => ({
     plate,

@@ -184,7 +184,8 @@ function keptGrain(weightRight: number, depthLeft: number, depthRight: number, e
     const averaged = 1 / (1 + 2 * SQRT_PI * blur * Math.max(0, depth))
     return READ_TWICE * (averaged + echo * echo * (1 - averaged))
   }
-  return (1 - weightRight) ** 2 * side(depthLeft) + weightRight ** 2 * side(depthRight)
+  const weightLeft = 1 - weightRight
+  return weightLeft * weightLeft * side(depthLeft) + weightRight * weightRight * side(depthRight)
 }
 
 const SQRT_PI = Math.sqrt(Math.PI)

@@ -118,8 +118,8 @@ function measureAgreement(left: Raster, right: Raster, shifts: Float32Array): Fl
         sumAB += a * b
       }
       together += sumAB / n - (sumA / n) * (sumB / n)
-      spreadLeft += sumAA / n - (sumA / n) ** 2
-      spreadRight += sumBB / n - (sumB / n) ** 2
+      spreadLeft += sumAA / n - (sumA / n) * (sumA / n)
+      spreadRight += sumBB / n - (sumB / n) * (sumB / n)
     }
     const spread = (spreadLeft + spreadRight) / 2
     agreement[column] = spread > 1e-9 ? Math.min(Math.max((together / spread - CHANCE) / (1 - CHANCE), 0), 1) : 0

@@ -1,0 +1,65 @@
+/** The built application as processes: web server and worker, as `npm start` runs them. */
+import { spawn, type ChildProcess } from 'node:child_process'
+import { startTestServer } from '../database/testServer'
+
+export interface Application {
+  readonly url: string
+  readonly databaseUrl: string
+  readonly dataDir: string
+  startWeb(): Promise<void>
+  kill(part: 'web' | 'worker', signal: 'SIGKILL' | 'SIGTERM'): Promise<void>
+  stop(): Promise<void>
+}
+
+export async function startApplication(port: number, { hasWorker = true } = {}): Promise<Application> {
+  const server = await startTestServer()
+  const url = `http://127.0.0.1:${port}`
+  const env = {
+    ...process.env,
+    NODE_ENV: 'production',
+    DATABASE_URL: server.databaseUrl,
+    FILLAGRANT_DATA: server.dataDir,
+    FILLAGRANT_PORT: String(port),
+    FILLAGRANT_LOG: 'warn',
+    NO_LOG_SUCCESS: '1',
+  }
+  const parts: { web: ChildProcess | null; worker: ChildProcess | null } = { web: null, worker: null }
+  const start = (script: string) => spawn(process.execPath, ['--import', 'tsx', script], { env, stdio: ['ignore', 'ignore', 'inherit'] })
+
+  async function startWeb(): Promise<void> {
+    parts.web = start('server/web.ts')
+    for (const end = Date.now() + 30_000; Date.now() < end;) {
+      const isHealthy = await fetch(`${url}/health`).then(
+        (response) => response.ok,
+        () => false,
+      )
+      if (isHealthy) return
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    throw new Error('the web server did not become healthy')
+  }
+
+  async function kill(part: 'web' | 'worker', signal: 'SIGKILL' | 'SIGTERM'): Promise<void> {
+    const child = parts[part]
+    parts[part] = null
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const ended = new Promise((resolve) => child.once('exit', resolve))
+    child.kill(signal)
+    await ended
+  }
+
+  await startWeb()
+  if (hasWorker) parts.worker = start('server/worker.ts')
+  return {
+    url,
+    databaseUrl: server.databaseUrl,
+    dataDir: server.dataDir,
+    startWeb,
+    kill,
+    async stop() {
+      await kill('web', 'SIGTERM')
+      await kill('worker', 'SIGTERM')
+      await server.close()
+    },
+  }
+}

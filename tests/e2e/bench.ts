@@ -1,0 +1,83 @@
+/** The Mend stage in the hands of a test: real pointer, real keys. */
+import { expect, type Page } from '@playwright/test'
+
+export class MendStage {
+  readonly page: Page
+  constructor(page: Page) {
+    this.page = page
+  }
+
+  /** Opens a shot and waits until its frame is shown, mends and all. */
+  async open(shotId: string, search = ''): Promise<void> {
+    await this.page.goto(`/shots/${shotId}/mend${search}`)
+    await this.settled()
+  }
+
+  /** The frame on the canvas is ready: plate and present mends. */
+  async settled(): Promise<void> {
+    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true')
+  }
+
+  async saved(): Promise<void> {
+    await expect(this.page.getByTestId('saved')).toHaveText('Saved')
+  }
+
+  /** Where a place of the picture lies on the page, from what the canvas itself says. */
+  async placeOf(x: number, y: number): Promise<{ x: number; y: number }> {
+    const box = (await this.page.getByTestId('picture').boundingBox())!
+    const view = await this.page.getByTestId('picture').evaluate((element) => ({
+      scale: Number(element.dataset['scale']),
+      left: Number(element.dataset['left']),
+      top: Number(element.dataset['top']),
+    }))
+    return { x: box.x + view.left + x * view.scale, y: box.y + view.top + y * view.scale }
+  }
+
+  async goTo(frame: number): Promise<void> {
+    await this.page.getByTestId('picture').focus()
+    await this.page.keyboard.press('Home')
+    const first = Number(await this.page.getByTestId('frame').innerText())
+    for (let at = first; at + 10 <= frame; at += 10) await this.page.keyboard.press('Shift+ArrowRight')
+    for (let at = first + Math.floor((frame - first) / 10) * 10; at < frame; at++) await this.page.keyboard.press('ArrowRight')
+    await expect(this.page.getByTestId('frame')).toHaveText(String(frame))
+  }
+
+  /** New mend, Wire, two clicks. */
+  async drawWire(from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+    await this.page.getByTestId('picture').focus()
+    await this.page.keyboard.press('n')
+    await this.page.getByRole('menuitem', { name: /^Wire/ }).click()
+    for (const end of [from, to]) {
+      const place = await this.placeOf(end.x, end.y)
+      await this.page.mouse.move(place.x, place.y, { steps: 3 })
+      await this.page.mouse.down()
+      await this.page.mouse.up()
+    }
+  }
+
+  handle(name: string) {
+    return this.page.getByRole('button', { name: new RegExp(`^${name} of `) })
+  }
+
+  /** Drags a handle of the selected mend with the pointer. */
+  async dragHandle(name: string, x: number, y: number): Promise<void> {
+    const box = (await this.handle(name).boundingBox())!
+    const to = await this.placeOf(x, y)
+    await this.page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+    await this.page.mouse.down()
+    await this.page.mouse.move(to.x, to.y, { steps: 4 })
+    await this.page.mouse.up()
+  }
+
+  /** Types a value into a field of the selected mend. */
+  async type(label: string, value: number): Promise<void> {
+    const field = this.page.getByRole('textbox', { name: label, exact: true })
+    await field.fill(String(value))
+    await field.press('Enter')
+  }
+
+  async unfold(part: 'Area' | 'Motion' | 'Fill' | 'Finish' | 'Span'): Promise<void> {
+    const button = this.page.getByRole('button', { name: new RegExp(`^${part} `) })
+    if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click()
+  }
+}

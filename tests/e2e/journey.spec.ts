@@ -1,0 +1,173 @@
+/** From footage to finished frames, as an artist goes: import, mend, render, download, compare with the truth. */
+import { readFileSync } from 'node:fs'
+import { expect, test, type Page } from '@playwright/test'
+import sharp from 'sharp'
+import { fromBuffer, type Entry } from 'yauzl'
+import { parseDocument, type MendDocument } from '../../core/mend/document'
+import { loadOpenCv } from '../../evaluation/opencv'
+import { MendStage } from './bench'
+import { momentOf, plateVideo, readFrame, readScene } from './demoFilm'
+import { addFrame, coverageOf, inpaintBlended, Score } from '../../evaluation/scores'
+
+const KEYED_FRAMES = [1001, 1008, 1019, 1030, 1041, 1048] // six each, as an artist would space them
+const SAG_POINTS = [12, 24, 36] // places of the described centreline that the sagging thread is given points at
+
+test.describe.configure({ mode: 'serial' })
+
+const scene = readScene()
+let shotId: string
+let document: MendDocument
+
+async function openEntry(bytes: Buffer): Promise<Map<string, Buffer>> {
+  return new Promise((resolve, reject) => {
+    fromBuffer(bytes, (error, zip) => {
+      if (error) return reject(error)
+      const files = new Map<string, Buffer>()
+      zip.on('entry', (entry: Entry) =>
+        zip.openReadStream(entry, (failure, stream) => {
+          if (failure) return reject(failure)
+          const parts: Buffer[] = []
+          stream.on('data', (part: Buffer) => parts.push(part))
+          stream.on('end', () => {
+            files.set(entry.fileName, Buffer.concat(parts))
+            if (files.size === zip.entryCount) resolve(files)
+          })
+        }),
+      )
+    })
+  })
+}
+
+test('a dropped video becomes a shot, with progress on the way', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('file-input').setInputFiles(plateVideo())
+  await expect(page.getByRole('progressbar').first()).toBeVisible()
+  const card = page.getByTestId('shot-card').filter({ hasText: 'LM_010' })
+  await expect(card).toBeVisible({ timeout: 60_000 })
+  await expect(card).toContainText('1280×720 · 24 · 48 fr')
+  shotId = (await card.getByRole('link').getAttribute('href'))!.split('/')[2]!
+})
+
+/** Sets a thread's points on a frame: types the ends, as exact as an artist with the magnifier. */
+async function placePoints(stage: MendStage, points: readonly { x: number; y: number; widthPx: number }[], names: readonly string[]): Promise<void> {
+  for (const [index, name] of names.entries()) {
+    const { x, y, widthPx } = points[index]!
+    await stage.type(`x of ${name}`, Math.round(x * 10) / 10)
+    await stage.type(`y of ${name}`, Math.round(y * 10) / 10)
+    await stage.type(`Width of ${name}`, Math.round(widthPx * 10) / 10)
+  }
+}
+
+test('both threads are mended by drawing, keying and stepping', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId)
+  for (const [index, name] of (['left', 'right'] as const).entries()) {
+    await stage.goTo(scene.firstFrame)
+    const start = momentOf(scene, scene.firstFrame).threads[index]!
+    // Threads begin above the picture: the first click lies outside it, on the line.
+    const above = start.points.findLast((point) => point.y < -5)!
+    await stage.drawWire(above, start.contact)
+    const isSagging = name === 'right'
+    if (isSagging) {
+      await stage.unfold('Area')
+      for (let i = 0; i < SAG_POINTS.length; i++) await page.getByRole('button', { name: 'Add a point', exact: true }).click()
+    }
+    await stage.unfold('Area')
+    const names = isSagging ? ['End 1', 'Point 1', 'Point 2', 'Point 3', 'End 2'] : ['End 1', 'End 2']
+    for (const frame of KEYED_FRAMES) {
+      await stage.goTo(frame)
+      const { points } = momentOf(scene, frame).threads[index]!
+      const wanted = (isSagging ? [0, ...SAG_POINTS, 48] : [0, 48]).map((place) => points[place]!)
+      await placePoints(stage, wanted, names)
+    }
+    await expect(page.getByTestId('pin')).toHaveCount(KEYED_FRAMES.length)
+    await stage.saved()
+  }
+  const exported = await page.request.get(`/shots/${shotId}/mends.json`)
+  const parsed = parseDocument(await exported.text())
+  if (!parsed.ok) throw new Error(parsed.detail)
+  document = parsed.document
+  expect(document.mends.map((mend) => mend.area.keys.length)).toEqual([6, 6])
+})
+
+async function renderAndDownload(page: Page, format: string): Promise<string> {
+  await page.goto(`/shots/${shotId}/handover`)
+  await page.getByRole('radio', { name: new RegExp(format) }).check()
+  await page.getByRole('button', { name: 'Make version' }).click()
+  const row = page.getByTestId('version').first()
+  await expect(row.getByTestId('progress')).toContainText(/of 48 frames/)
+  await expect(row.getByTestId('progress')).toContainText(/fps · \d+ s left/, { timeout: 60_000 })
+  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 120_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()])
+  return download.path()
+}
+
+test('the rendered version beats the references in the thread area and eats no wing', async ({ page }) => {
+  const zip = await openEntry(readFileSync(await renderAndDownload(page, 'PNG pictures')))
+  expect(zip.size).toBe(48)
+  const { cv } = await loadOpenCv()
+  const scores = { ours: new Score(), telea: new Score(), 'navier-stokes': new Score() }
+  const { width, height } = scene
+  let outside = 0
+  for (let frame = scene.firstFrame; frame < scene.firstFrame + scene.frameCount; frame++) {
+    const [, png] = [...zip].find(([name]) => name.endsWith(`.${frame}.png`))!
+    const mended = new Uint8Array(await sharp(png).raw().toBuffer())
+    const [plate, truth] = await Promise.all([readFrame('plate', frame), readFrame('truth', frame)])
+    const coverage = coverageOf(document, frame)
+    for (let i = 0; i < mended.length; i++) if (coverage[Math.floor(i / 3)] === 0 && mended[i] !== plate[i]) outside++
+    if ((frame - scene.firstFrame) % 4 !== 0) continue // the references take half a second a frame
+    const moment = momentOf(scene, frame)
+    addFrame(scores.ours, mended, truth, coverage, moment, width)
+    for (const method of ['telea', 'navier-stokes'] as const) {
+      addFrame(scores[method], inpaintBlended(cv, plate, coverage, width, height, method), truth, coverage, moment, width)
+    }
+  }
+  for (const zone of ['all', 'sky', 'tiles', 'ends', 'elsewhere'] as const) {
+    const row = Object.entries(scores).map(([name, score]) => `${name} ${score.psnr(zone).toFixed(2)} dB`)
+    console.log(`thread area, ${zone}: ${row.join(', ')}`)
+  }
+  expect(outside).toBe(0)
+  for (const method of ['telea', 'navier-stokes'] as const) {
+    expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(scores[method].psnr('all') + 1)
+  }
+  expect(scores.ours.meanSquare('ends')).toBeLessThanOrEqual(scores.ours.meanSquare('elsewhere'))
+})
+
+/** The first few samples that differ, as [index, a, b]. */
+function differences(a: Buffer, b: Buffer): [number, number | undefined, number | undefined][] {
+  const found: [number, number | undefined, number | undefined][] = []
+  for (let i = 0; i < Math.max(a.length, b.length) && found.length < 8; i++) if (a[i] !== b[i]) found.push([i, a[i], b[i]])
+  return found
+}
+
+test('the preview of a frame equals its render, byte for byte', async ({ page }) => {
+  await page.setViewportSize({ width: 1920, height: 1200 })
+  const stage = new MendStage(page)
+  const zip = await openEntry(readFileSync(await renderAndDownload(page, 'PNG pictures')))
+  for (const frame of [1001, 1017, 1040]) {
+    await stage.open(shotId, `?frame=${frame}&zoom=100`)
+    const { left, top } = await page
+      .getByTestId('picture')
+      .evaluate((element) => ({ left: Number(element.dataset['left']), top: Number(element.dataset['top']) }))
+    const shown = await page.getByTestId('picture-canvas').evaluate(
+      (canvas, [x, y, w, h]) => {
+        const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, w!, h!)
+        // Three of four: what is compared has no alpha.
+        return Array.from({ length: data.length / 4 }, (_, i) => String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!)).join('')
+      },
+      [left, top, scene.width, scene.height],
+    )
+    const [, png] = [...zip].find(([name]) => name.endsWith(`.${frame}.png`))!
+    expect(differences(Buffer.from(shown, 'latin1'), await sharp(png).raw().toBuffer())).toEqual([])
+  }
+})
+
+test('the other formats are rendered and handed over too', async ({ page }) => {
+  for (const [format, head] of [
+    ['FFV1 in MKV', '1a45dfa3'],
+    ['VP9 in WebM', '1a45dfa3'],
+  ] as const) {
+    const file = await renderAndDownload(page, format)
+    expect(readFileSync(file).subarray(0, 4).toString('hex')).toBe(head) // EBML, RFC 8794
+  }
+})
