@@ -49,7 +49,10 @@ export default tseslint.config(
     files: ['core/**/*.ts'],
     ignores: ['**/*.test.ts', 'core/kernels/exact.ts'],
     rules: {
-      'no-restricted-syntax': ['error', { selector: "BinaryExpression[operator='**']", message: 'Its last bit differs between engines: multiply, or take pow from kernels/exact.' }],
+      'no-restricted-syntax': [
+        'error',
+        { selector: "BinaryExpression[operator='**']", message: 'Its last bit differs between engines: multiply, or take pow from kernels/exact.' },
+      ],
       'no-restricted-properties': [
         'error',
         ...INEXACT.map((property) => ({ object: 'Math', property, message: 'Its last bit differs between engines: take it from kernels/exact.' })),

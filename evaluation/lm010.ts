@@ -34,17 +34,31 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
   finish: DEFAULT_FINISH,
   span: { firstFrame, lastFrame },
 }))
-const document: MendDocument = { format: 'fillagrant-mends', version: 1, plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate }, mends }
+const document: MendDocument = {
+  format: 'fillagrant-mends',
+  version: 1,
+  plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate },
+  mends,
+}
 
-const read = async (kind: string, frame: number) => new Uint8Array(await sharp(join(folder, kind, `LM_010.${frame}.png`)).raw().toBuffer())
+const read = async (kind: string, frame: number) =>
+  new Uint8Array(
+    await sharp(join(folder, kind, `LM_010.${frame}.png`))
+      .raw()
+      .toBuffer(),
+  )
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
   const [plate, truth, clean] = await Promise.all([read('plate', frame), read('truth', frame), read('truth-without-grain', frame)])
   const samples = { width, height, channels: 3, data: plate }
   const mended = { ...samples, data: plate.slice() }
-  const source = { plate: { ...samples, bitDepth: 8 as const }, readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect) }
-  for (const { rect, samples: patch } of (await evaluateFrame(mends, frame, source, { shouldStop: () => false })).patches) pasteSamplesInto(mended, patch, rect)
+  const source = {
+    plate: { ...samples, bitDepth: 8 as const },
+    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
+  }
+  for (const { rect, samples: patch } of (await evaluateFrame(mends, frame, source, { shouldStop: () => false })).patches)
+    pasteSamplesInto(mended, patch, rect)
   const coverage = coverageOf(document, frame)
   const pictures = {
     across: mended.data,

@@ -70,9 +70,9 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
   const totalMends = shots.reduce((sum, shot) => sum + shot.mends.length, 0)
   return (
     <div {...getRootProps({ className: 'flex min-h-screen flex-col' })}>
-      <input {...getInputProps({ 'aria-label': 'Footage files' })} data-testid="file-input" />
       <TopBar productionName="All productions" shots={[]} stage="shots" />
       <main className="grow p-6">
+        <input {...getInputProps({ 'aria-label': 'Footage files' })} data-testid="file-input" />
         <div className="mb-5 flex items-center gap-4">
           <h1 className="text-xl font-bold">Shots</h1>
           <p className="text-soft">

@@ -52,7 +52,10 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   const vertexOfPoint: number[] = [0]
   for (let i = 0; i + 1 < points.length; i++) {
     const span = knots[i + 1]! - knots[i]!
-    const bend = Math.max(norm(xOverChord.curvatures[i]!, yOverChord.curvatures[i]!), norm(xOverChord.curvatures[i + 1]!, yOverChord.curvatures[i + 1]!))
+    const bend = Math.max(
+      norm(xOverChord.curvatures[i]!, yOverChord.curvatures[i]!),
+      norm(xOverChord.curvatures[i + 1]!, yOverChord.curvatures[i + 1]!),
+    )
     const pieces = Math.min(256, Math.max(1, Math.ceil(span * Math.sqrt(bend / (8 * CHORD_ERROR_PX)))))
     for (let piece = 1; piece <= pieces; piece++) at.push(knots[i]! + (span * piece) / pieces)
     vertexOfPoint.push(at.length - 1)

@@ -22,15 +22,28 @@ export class MendStage {
     await expect(this.page.getByTestId('saved')).toHaveText('Saved')
   }
 
-  /** Where a place of the picture lies on the page, from what the canvas itself says. */
-  async placeOf(x: number, y: number): Promise<{ x: number; y: number }> {
-    const box = (await this.page.getByTestId('picture').boundingBox())!
-    const view = await this.page.getByTestId('picture').evaluate((element) => ({
+  /** Where the picture lies on the page: its corner and its scale. */
+  async #view(): Promise<{ x: number; y: number; scale: number }> {
+    const picture = this.page.getByTestId('picture')
+    const box = (await picture.boundingBox())!
+    const view = await picture.evaluate((element) => ({
       scale: Number(element.dataset['scale']),
       left: Number(element.dataset['left']),
       top: Number(element.dataset['top']),
     }))
-    return { x: box.x + view.left + x * view.scale, y: box.y + view.top + y * view.scale }
+    return { x: box.x + view.left, y: box.y + view.top, scale: view.scale }
+  }
+
+  /** Where a place of the picture lies on the page. */
+  async placeOf(x: number, y: number): Promise<{ x: number; y: number }> {
+    const view = await this.#view()
+    return { x: view.x + x * view.scale, y: view.y + y * view.scale }
+  }
+
+  /** The place of the picture under a place on the page. */
+  async pictureAt(place: { x: number; y: number }): Promise<{ x: number; y: number }> {
+    const view = await this.#view()
+    return { x: (place.x - view.x) / view.scale, y: (place.y - view.y) / view.scale }
   }
 
   async goTo(frame: number): Promise<void> {
@@ -53,6 +66,12 @@ export class MendStage {
       await this.page.mouse.down()
       await this.page.mouse.up()
     }
+  }
+
+  /** Unfolds a mend's card; one that is unfolded stays so. */
+  async select(name: string): Promise<void> {
+    const card = this.page.getByTestId('mend-card').getByRole('button', { name, exact: true })
+    if ((await card.getAttribute('aria-expanded')) !== 'true') await card.click()
   }
 
   handle(name: string) {

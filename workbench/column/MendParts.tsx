@@ -55,12 +55,14 @@ export function MendParts({ mend }: { mend: MendRecord }) {
 function Part({ name, title, summary, children }: { name: string; title: string; summary: string; children: ReactNode }) {
   return (
     <Accordion.Item value={name} className="border-t border-line">
-      <Accordion.Header>
-        <Accordion.Trigger className="group flex w-full items-baseline gap-2 py-1.5 text-left">
-          <span className="w-14 font-semibold">{title}</span>
-          <span className="min-w-0 grow truncate text-soft">{summary}</span>
-          <ChevronRight aria-hidden className="size-3.5 self-center text-soft transition-transform group-data-[state=open]:rotate-90" />
-        </Accordion.Trigger>
+      <Accordion.Header asChild>
+        <h2>
+          <Accordion.Trigger className="group flex w-full items-baseline gap-2 py-1.5 text-left">
+            <span className="w-14 font-semibold">{title}</span>
+            <span className="min-w-0 grow truncate text-soft">{summary}</span>
+            <ChevronRight aria-hidden className="size-3.5 self-center text-soft transition-transform group-data-[state=open]:rotate-90" />
+          </Accordion.Trigger>
+        </h2>
       </Accordion.Header>
       <Accordion.Content className="pb-2">{children}</Accordion.Content>
     </Accordion.Item>

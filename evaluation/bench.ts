@@ -1,0 +1,147 @@
+/**
+ * `npm run bench`: one JSON line for each figure. Nothing else should run meanwhile.
+ *
+ *   preview-ms        Across on a 1200 px long, 12 px wide path, 1920 x 1080, median in Node, same core code
+ *   telea-ms          opencv-js Telea on the same matte in the same run
+ *   render-fps        1280 x 720, decode and encode included, through the command line's own code
+ *   start-ms          `npm start` to healthy on a warm machine (only with --start; it needs a free port)
+ */
+import { execFileSync, spawn } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { createPathCurve } from '../core/geometry/pathCurve'
+import { warpProjective } from '../core/image/sample'
+import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
+import { createRaster } from '../core/image/raster'
+import { createSamples, cropSamples } from '../core/image/samples'
+import { measurePathField } from '../core/matte/pathField'
+import { outerPxOf, renderPathCoverage } from '../core/matte/pathMatte'
+import { serialiseDocument } from '../core/mend/document'
+import { evaluateFrame } from '../core/mend/evaluate'
+import { sampleMend } from '../core/mend/sampleMend'
+import { DEFAULT_FINISH } from '../core/mend/schema'
+import { mendFootage } from '../cli/mend'
+import { encodeFrames } from '../server/media/encode.server'
+import { inpaint, loadOpenCv } from './opencv'
+
+const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
+const round = (value: number): number => Math.round(value * 100) / 100
+const print = (figure: string, value: number, unit: string, more: Record<string, unknown> = {}) =>
+  console.log(JSON.stringify({ figure, value: round(value), unit, ...more }))
+
+async function timed(runs: number, work: () => unknown): Promise<number> {
+  const times: number[] = []
+  for (let run = 0; run < runs + 3; run++) {
+    const begun = performance.now()
+    await work()
+    if (run >= 3) times.push(performance.now() - begun) // the first runs compile
+  }
+  return median(times)
+}
+
+const [width, height] = [1920, 1080]
+
+/** Texture with grain: easy pictures would flatter. */
+function picture(w: number, h: number) {
+  const samples = createSamples(w, h, 3, 8)
+  let state = 7
+  for (let i = 0; i < samples.data.length; i++) {
+    state = (Math.imul(state, 1664525) + 1013904223) | 0
+    const pixel = Math.floor(i / 3)
+    samples.data[i] = 120 + 60 * Math.sin((pixel % w) / 9) * Math.cos(Math.floor(pixel / w) / 7) + ((state >>> 24) % 12)
+  }
+  return samples
+}
+
+async function benchPreview(): Promise<void> {
+  const plate = picture(width, height)
+  // 1200 px long, leaning as wires do.
+  const points = [
+    { x: 400, y: 200, widthPx: 12 },
+    { x: 400 + 1128, y: 200 + 409, widthPx: 12 },
+  ]
+  const mend = sampleMend({ area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points }] } })
+  const source = {
+    plate: { ...plate, bitDepth: 8 as const },
+    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect),
+  }
+  const context = { shouldStop: () => false }
+  const ours = await timed(25, () => evaluateFrame([mend], 1001, source, context))
+
+  const hole = new Uint8Array(width * height)
+  const field = measurePathField(createPathCurve(points), { col: 0, row: 0, width, height }, outerPxOf(DEFAULT_FINISH))
+  renderPathCoverage(field, DEFAULT_FINISH).forEach((value, i) => (hole[field.pixels[i]!] = value > 0 ? 255 : 0))
+  const { cv } = await loadOpenCv()
+  const telea = await timed(5, () => inpaint(cv, plate.data as Uint8Array, width, height, hole, 'telea'))
+  print('preview-ms', ours, 'ms', { picture: `${width}x${height}`, path: '1200 x 12 px' })
+  print('telea-ms', telea, 'ms', { reference: 'opencv-js', ratio: round(telea / ours) })
+}
+
+async function benchKernels(): Promise<void> {
+  const raster = createRaster(width, height, 3)
+  raster.data.forEach((_, i) => (raster.data[i] = (i % 251) / 250))
+  const taps = gaussianTaps(2)
+  const megapixels = (width * height) / 1e6
+  print('convolve-13-taps', megapixels / ((await timed(5, () => convolveSeparable(raster, taps, taps))) / 1000), 'Mpx/s', { channels: 3 })
+  for (const interpolation of ['bilinear', 'bicubic'] as const) {
+    const ms = await timed(5, () => warpProjective(raster, [1, 0.01, 0.3, -0.01, 1, 0.4, 0, 0, 1], raster, interpolation))
+    print(`warp-${interpolation}`, megapixels / (ms / 1000), 'Mpx/s', { channels: 3 })
+  }
+}
+
+async function benchRender(): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'bench-'))
+  try {
+    const [w, h, frames] = [1280, 720, 48]
+    const sink = encodeFrames({
+      format: 'ffv1',
+      path: join(folder, 'plate.mkv'),
+      startNumber: 0,
+      width: w,
+      height: h,
+      channels: 3,
+      bitDepth: 8,
+      frameRate: { num: 24, den: 1 },
+    })
+    const plate = picture(w, h)
+    for (let i = 0; i < frames; i++) await sink.write(plate)
+    await sink.finish()
+    const wire = (id: string, x: number) =>
+      sampleMend({ id, area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points: [{ x, y: -10, widthPx: 6 }, { x: x - 60, y: 400, widthPx: 6 }] }] } }) // prettier-ignore
+    const document = {
+      format: 'fillagrant-mends' as const,
+      version: 1 as const,
+      plate: { name: 'bench', width: w, height: h, firstFrame: 1001, frameCount: frames, frameRate: { num: 24, den: 1 } },
+      mends: [wire('a', 500), wire('b', 760)],
+    }
+    writeFileSync(join(folder, 'mends.json'), serialiseDocument(document))
+    for (const out of ['out.%04d.png', 'out.mkv']) {
+      const { framesPerSecond } = await mendFootage(
+        { plate: join(folder, 'plate.mkv'), mends: join(folder, 'mends.json'), out: join(folder, out), rate: '' },
+        () => undefined,
+        new AbortController().signal,
+      )
+      print('render-fps', framesPerSecond, 'fps', { picture: '1280x720', mends: 2, out: out.endsWith('png') ? 'PNG' : 'FFV1' })
+    }
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
+}
+
+/** From `npm start` to its word that it is healthy. The machine is warm: a first start has gone before. */
+async function benchStart(): Promise<void> {
+  const env = { ...process.env, FILLAGRANT_PORT: '4397' }
+  const child = spawn('npm', ['start'], { env, detached: true, stdio: ['ignore', 'pipe', 'ignore'] })
+  const begun = performance.now()
+  for await (const chunk of child.stdout) if (String(chunk).includes('http://')) break
+  print('start-ms', performance.now() - begun, 'ms')
+  process.kill(-child.pid!, 'SIGINT')
+  await new Promise((resolve) => child.once('exit', resolve))
+}
+
+await benchPreview()
+await benchKernels()
+await benchRender()
+if (process.argv.includes('--start')) await benchStart()
+print('node', Number(process.versions.node.split('.')[0]), 'major', { cores: execFileSync('nproc', { encoding: 'utf8' }).trim() })
