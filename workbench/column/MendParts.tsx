@@ -5,7 +5,7 @@ import type { ReactNode } from 'react'
 import { findFill } from '../../core/fill/registry'
 import { removeKey, setFillParam, setFinish, setPoints, setSpan, setTravel, insertPoint } from '../../core/mend/commands'
 import { hasKeyAt, pathPointsAt } from '../../core/mend/keys'
-import { finishSchema, WIDTH_PX, type Finish, type MendRecord } from '../../core/mend/schema'
+import { finishSchema, WIDTH_PX, type MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
@@ -117,7 +117,7 @@ function AreaPart({ mend }: { mend: MendRecord }) {
         <tbody>
           {points.map((point, index) => (
             <tr key={index}>
-              <th scope="row" className="text-left font-sans font-normal text-soft">
+              <th scope="row" className="pr-1 text-left whitespace-nowrap font-sans font-normal text-soft">
                 {nameOf(index, points.length)}
               </th>
               {(['x', 'y', 'widthPx'] as const).map((part) => (
@@ -141,12 +141,12 @@ function AreaPart({ mend }: { mend: MendRecord }) {
       <p className="mt-1.5 flex items-center gap-2 text-soft">
         <button
           type="button"
-          className="rounded-sm border border-line px-2 py-0.5 text-ink hover:bg-lifted"
+          className="shrink-0 rounded-sm border border-line px-2 py-0.5 text-ink hover:bg-lifted"
           onClick={() => commit(insertPoint(mend, longestSpan(points), 0.5))}
         >
           Add a point
         </button>
-        or double-click the line. Del removes.
+        or double-click the line
       </p>
     </>
   )

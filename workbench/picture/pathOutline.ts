@@ -6,7 +6,7 @@ export interface PathOutline {
   readonly curve: PathCurve
   readonly centre: string
   readonly edges: string
-  /** Half way along, on the right edge: where the width is taken hold of. */
+  /** On the right edge, a little before half way so that no point lies under it: where the width is taken hold of. */
   readonly widthHandle: { readonly x: number; readonly y: number; readonly normalX: number; readonly normalY: number }
 }
 
@@ -21,7 +21,7 @@ export function outlinePath(points: readonly PathPoint[], view: View): PathOutli
     }
     return parts.join('')
   }
-  const middle = pathPointAt(curve, curve.lengthPx / 2)
+  const middle = pathPointAt(curve, curve.lengthPx * 0.42)
   const [normalX, normalY] = [-middle.tangentY, middle.tangentX]
   return {
     curve,

@@ -11,7 +11,7 @@ import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
 import { StitchRow } from './StitchRow'
 
-const GUTTER_PX = 70
+const GUTTER_PX = 104
 
 export function Strip() {
   const { store, cache, cacheVersion } = useBenchParts()
