@@ -33,8 +33,8 @@ export interface FillInput {
 export type FillResult =
   | {
       readonly ok: true
-      /** As large as the crop; only covered pixels are filled in. */
-      readonly picture: Raster
+      /** The fill for each entry of the field, channels interleaved; 0 where nothing is covered. */
+      readonly values: Float32Array
       /** For each entry of the field: how much of the grain's variance its fill still carries, 0 to 1. */
       readonly grainKept: Float32Array
     }

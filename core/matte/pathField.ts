@@ -6,6 +6,7 @@
  */
 import type { PathCurve } from '../geometry/pathCurve'
 import type { Rect } from '../image/rect'
+import { withKernelMemory } from '../kernels/memory'
 
 /** One entry per listed pixel, in reading order. */
 export interface PathField {
@@ -30,19 +31,37 @@ const BEYOND_END_PX = 1 // the ends are cut straight: nothing further out is cov
 /**
  * Lists the pixels of `rect` within `marginPx` of the area's edge.
  *
- * Cost: about length × (width + 2 margin + piece) distance computations and one pass over `rect`.
+ * Cost: about length × (width + 2 margin + piece) distance computations.
  */
 export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number): PathField {
-  const nearest = new Float32Array(rect.width * rect.height).fill(Infinity)
-  const segmentOf = new Int32Array(rect.width * rect.height)
-  const segments = curve.arcs.length - 1
-  for (let segment = 0; segment < segments; segment++) {
-    markNearest(curve, segment, rect, marginPx, nearest, segmentOf)
-  }
-  return collect(curve, rect, marginPx, nearest, segmentOf)
+  const size = rect.width * rect.height
+  return withKernelMemory(size * 8 + 64, (scope) => {
+    const nearest = scope.take(size).fill(Infinity)
+    const segmentOf = scope.take(size) // whole numbers, far below where floats lose them
+    const rows: RowRanges = { begins: new Int32Array(rect.height).fill(rect.width), ends: new Int32Array(rect.height) }
+    const segments = curve.arcs.length - 1
+    for (let segment = 0; segment < segments; segment++) {
+      markNearest(curve, segment, rect, marginPx, nearest, segmentOf, rows)
+    }
+    return collect(curve, rect, marginPx, nearest, segmentOf, rows)
+  })
 }
 
-function markNearest(curve: PathCurve, segment: number, rect: Rect, marginPx: number, nearest: Float32Array, segmentOf: Int32Array): void {
+/** Columns of each row that can hold a listed pixel, [begin, end): a slanted path leaves most of its box empty. */
+interface RowRanges {
+  readonly begins: Int32Array
+  readonly ends: Int32Array
+}
+
+function markNearest(
+  curve: PathCurve,
+  segment: number,
+  rect: Rect,
+  marginPx: number,
+  nearest: Float32Array,
+  segmentOf: Float32Array,
+  rows: RowRanges,
+): void {
   const { startX, startY, dirX, dirY, length, isFirst, isLast } = segmentFrame(curve, segment)
   const reach = Math.max(curve.widths[segment]!, curve.widths[segment + 1]!) / 2 + marginPx
   const reachSquared = reach * reach
@@ -52,6 +71,8 @@ function markNearest(curve: PathCurve, segment: number, rect: Rect, marginPx: nu
     const end = (length * (piece + 1)) / pieces
     const box = boxOf(startX + dirX * begin, startY + dirY * begin, startX + dirX * end, startY + dirY * end, reach, rect)
     for (let row = box.beginRow; row < box.endRow; row++) {
+      rows.begins[row] = Math.min(rows.begins[row]!, box.beginCol)
+      rows.ends[row] = Math.max(rows.ends[row]!, box.endCol)
       const offY = rect.row + row + 0.5 - startY
       for (let col = box.beginCol; col < box.endCol; col++) {
         const offX = rect.col + col + 0.5 - startX
@@ -70,9 +91,11 @@ function markNearest(curve: PathCurve, segment: number, rect: Rect, marginPx: nu
   }
 }
 
-function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float32Array, segmentOf: Int32Array): PathField {
+function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float32Array, segmentOf: Float32Array, rows: RowRanges): PathField {
   let most = 0
-  for (let pixel = 0; pixel < nearest.length; pixel++) if (nearest[pixel] !== Infinity) most++
+  for (let row = 0; row < rect.height; row++) {
+    for (let col = rows.begins[row]!; col < rows.ends[row]!; col++) if (nearest[row * rect.width + col] !== Infinity) most++
+  }
   const pixels = new Int32Array(most)
   const [distances, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from({ length: 6 }, () => new Float32Array(most)) as [
     Float32Array,
@@ -84,33 +107,35 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
   ]
   let count = 0
   let frame = segmentFrame(curve, 0)
-  for (let pixel = 0; pixel < nearest.length; pixel++) {
-    if (nearest[pixel] === Infinity) continue
-    const segment = segmentOf[pixel]!
-    if (segment !== frame.segment) frame = segmentFrame(curve, segment)
-    const col = pixel % rect.width
-    const offX = rect.col + col + 0.5 - frame.startX
-    const offY = rect.row + (pixel - col) / rect.width + 0.5 - frame.startY
-    const along = offX * frame.dirX + offY * frame.dirY
-    const across = offY * frame.dirX - offX * frame.dirY
-    const f = frame.length > 0 ? Math.min(Math.max(along / frame.length, 0), 1) : 0
-    // Past a joint the nearest place is the joint itself; past an end it is the straight cut.
-    const overrun = along < 0 && !frame.isFirst ? along : along > frame.length && !frame.isLast ? along - frame.length : 0
-    const off = Math.sqrt(across * across + overrun * overrun)
-    const halfWidth = (curve.widths[segment]! + f * (curve.widths[segment + 1]! - curve.widths[segment]!)) / 2
-    if (off > halfWidth + marginPx) continue
-    const tangentX = curve.tangentXs[segment]! + f * (curve.tangentXs[segment + 1]! - curve.tangentXs[segment]!)
-    const tangentY = curve.tangentYs[segment]! + f * (curve.tangentYs[segment + 1]! - curve.tangentYs[segment]!)
-    const norm = Math.sqrt(tangentX * tangentX + tangentY * tangentY)
-    const arc = curve.arcs[segment]! + along - overrun
-    pixels[count] = pixel
-    distances[count] = across < 0 ? -off : off
-    tangentXs[count] = tangentX / norm
-    tangentYs[count] = tangentY / norm
-    halfWidths[count] = halfWidth
-    arcs[count] = arc
-    beyonds[count] = Math.max(-arc, arc - curve.lengthPx)
-    count++
+  for (let row = 0; row < rect.height; row++) {
+    for (let col = rows.begins[row]!; col < rows.ends[row]!; col++) {
+      const pixel = row * rect.width + col
+      if (nearest[pixel] === Infinity) continue
+      const segment = segmentOf[pixel]!
+      if (segment !== frame.segment) frame = segmentFrame(curve, segment)
+      const offX = rect.col + col + 0.5 - frame.startX
+      const offY = rect.row + row + 0.5 - frame.startY
+      const along = offX * frame.dirX + offY * frame.dirY
+      const across = offY * frame.dirX - offX * frame.dirY
+      const f = frame.length > 0 ? Math.min(Math.max(along / frame.length, 0), 1) : 0
+      // Past a joint the nearest place is the joint itself; past an end it is the straight cut.
+      const overrun = along < 0 && !frame.isFirst ? along : along > frame.length && !frame.isLast ? along - frame.length : 0
+      const off = Math.sqrt(across * across + overrun * overrun)
+      const halfWidth = (curve.widths[segment]! + f * (curve.widths[segment + 1]! - curve.widths[segment]!)) / 2
+      if (off > halfWidth + marginPx) continue
+      const tangentX = curve.tangentXs[segment]! + f * (curve.tangentXs[segment + 1]! - curve.tangentXs[segment]!)
+      const tangentY = curve.tangentYs[segment]! + f * (curve.tangentYs[segment + 1]! - curve.tangentYs[segment]!)
+      const norm = Math.sqrt(tangentX * tangentX + tangentY * tangentY)
+      const arc = curve.arcs[segment]! + along - overrun
+      pixels[count] = pixel
+      distances[count] = across < 0 ? -off : off
+      tangentXs[count] = tangentX / norm
+      tangentYs[count] = tangentY / norm
+      halfWidths[count] = halfWidth
+      arcs[count] = arc
+      beyonds[count] = Math.max(-arc, arc - curve.lengthPx)
+      count++
+    }
   }
   return {
     count,

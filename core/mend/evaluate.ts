@@ -151,7 +151,7 @@ function mendGroup(
   const { width, height } = readRect
   const bytes = samples.data.length * 4
   // The picture, the samples on their way in, and what a fill takes for its positions and readings.
-  return withKernelMemory(bytes * 3 + 48 * 1024 * 1024, (scope) => {
+  return withKernelMemory(bytes * 6 + 16 * 1024 * 1024, (scope) => {
     const picture: Raster = { width, height, channels: plate.channels, data: scope.take(samples.data.length) }
     floatsFromSamplesInto(picture.data, samples.data, scope)
     const isTouched = new Uint8Array(width * height)
@@ -188,7 +188,7 @@ function applyMend(
     return
   }
   const grainLevels = mend.finish.grain > 0 ? measureGrain(picture, field, outerPx) : new Float32Array(plate.channels)
-  blendInto(picture, result.picture, field, coverage, mend, { kept: result.grainKept, levels: grainLevels, frame, rect }, isTouched)
+  blendInto(picture, result.values, field, coverage, mend, { kept: result.grainKept, levels: grainLevels, frame, rect }, isTouched)
 }
 
 interface GrainPlan {
@@ -200,7 +200,7 @@ interface GrainPlan {
 
 function blendInto(
   picture: Raster,
-  filled: Raster,
+  values: Float32Array,
   field: PathField,
   coverage: Float32Array,
   mend: Mend,
@@ -220,7 +220,7 @@ function blendInto(
     for (let channel = 0; channel < channels; channel++) {
       const at = pixel * channels + channel
       const level = grain.levels[channel]! * missing
-      const value = filled.data[at]! + (level > 0 ? level * grainAt(seed, grain.frame, col, row, channel) : 0)
+      const value = values[i * channels + channel]! + (level > 0 ? level * grainAt(seed, grain.frame, col, row, channel) : 0)
       data[at] = data[at]! + share * (value - data[at]!)
     }
     isTouched[pixel] = 1

@@ -1,10 +1,9 @@
 import { z } from 'zod'
 import { cos, sin } from '../../kernels/exact'
-import { createRaster } from '../../image/raster'
 import { labelled } from '../../parameter'
 import { defineFill } from '../method'
 import { matchSides } from './match'
-import { readSide, sampleSides, type DirectionAt, type Side } from './sides'
+import { addFromSide, sampleSides, type DirectionAt, type Side } from './sides'
 
 /**
  * Across: continues the picture from both sides of a path.
@@ -94,8 +93,9 @@ export const across = defineFill({
     const match = matchSides(left.levels[1]!, right.levels[1]!, mostShift)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
 
-    const filled = createRaster(picture.width, picture.height, channels)
+    const values = new Float32Array(field.count * channels)
     const grainKept = new Float32Array(field.count)
+    const mixed = new Float64Array(channels)
     const last = match.shifts.length - 1
     for (let i = 0; i < field.count; i++) {
       if (coverage[i] === 0) continue
@@ -112,30 +112,28 @@ export const across = defineFill({
       const weightRight = isLeftSeen === isRightSeen ? ramp : isRightSeen ? 1 : 0
       const shift = match.shifts[column]!
       const blur = WIDEN * (1 - match.agreement[column]!)
-      const arcs = { left: arc - share * shift, right: arc + (1 - share) * shift }
-      const to = field.pixels[i]! * channels
-      for (let channel = 0; channel < channels; channel++) {
-        filled.data[to + channel] =
-          (1 - weightRight) * continueSide(left, arcs.left, rim + t, settings, blur, channel) +
-          weightRight * continueSide(right, arcs.right, rim - t, settings, blur, channel)
-      }
+      mixed.fill(0)
+      if (weightRight < 1) addContinued(mixed, left, arc - share * shift, rim + t, settings, blur, 1 - weightRight)
+      if (weightRight > 0) addContinued(mixed, right, arc + (1 - share) * shift, rim - t, settings, blur, weightRight)
+      for (let channel = 0; channel < channels; channel++) values[i * channels + channel] = mixed[channel]!
       grainKept[i] = keptGrain(weightRight, rim + t, rim - t, settings.echo, blur)
     }
-    return { ok: true, picture: filled, grainKept }
+    return { ok: true, values, grainKept }
   },
 })
 
 /**
- * A side continued `depth` px into the hole (below 0: still outside, in the feather, where it is the
- * plate itself): its rim seen with a view that widens with depth, plus as much of the detail that the
- * view has lost, mirrored from outside, as `echo` says.
+ * Adds a side continued `depth` px into the hole (below 0: still outside, in the feather, where it is
+ * the plate itself): its rim seen with a view that widens with depth, plus as much of the detail that
+ * the view has lost, mirrored from outside, as `echo` says.
  */
-function continueSide(side: Side, arc: number, depth: number, { echo, reachPx }: Settings, blur: number, channel: number): number {
+function addContinued(target: Float64Array, side: Side, arc: number, depth: number, { echo, reachPx }: Settings, blur: number, weight: number): void {
   const smoothPx = blur * Math.max(0, depth)
-  const rim = readSide(side, arc, Math.max(0, -depth), smoothPx, channel)
-  if (echo === 0) return rim
-  const row = depth < 0 ? -depth : foldWithin(depth, Math.max(reachPx - 1, 1))
-  return rim + echo * (readSide(side, arc, row, 0, channel) - readSide(side, arc, row, smoothPx, channel))
+  addFromSide(target, side, arc, Math.max(0, -depth), smoothPx, weight)
+  if (echo === 0 || smoothPx === 0) return // nothing was lost
+  const row = foldWithin(depth, Math.max(reachPx - 1, 1))
+  addFromSide(target, side, arc, row, 0, weight * echo)
+  addFromSide(target, side, arc, row, smoothPx, -weight * echo)
 }
 
 /** The direction looked along, for a place's tangent; it always points to the right of the path. */
@@ -143,15 +141,25 @@ function chooseDirection(settings: Settings): DirectionAt {
   const fixed = fixedDirection(settings)
   const leanRad = settings.lean === 'own' ? (settings.leanDeg * Math.PI) / 180 : 0
   const [leanCos, leanSin] = [cos(leanRad), sin(leanRad)]
+  const look = { x: 0, y: 0, crossing: 1 }
   return (tangentX, tangentY) => {
-    const [normalX, normalY] = [-tangentY, tangentX]
+    const normalX = -tangentY
+    const normalY = tangentX
     const baseX = fixed ? fixed.x : normalX
     const baseY = fixed ? fixed.y : normalY
-    const x = baseX * leanCos - baseY * leanSin
-    const y = baseX * leanSin + baseY * leanCos
-    const crossing = x * normalX + y * normalY
-    if (Math.abs(crossing) < MIN_CROSSING) return { x: normalX, y: normalY, crossing: 1 }
-    return crossing < 0 ? { x: -x, y: -y, crossing: -crossing } : { x, y, crossing }
+    look.x = baseX * leanCos - baseY * leanSin
+    look.y = baseX * leanSin + baseY * leanCos
+    look.crossing = look.x * normalX + look.y * normalY
+    if (Math.abs(look.crossing) < MIN_CROSSING) {
+      look.x = normalX
+      look.y = normalY
+      look.crossing = 1
+    } else if (look.crossing < 0) {
+      look.x = -look.x
+      look.y = -look.y
+      look.crossing = -look.crossing
+    }
+    return look
   }
 }
 
@@ -180,12 +188,13 @@ function foldWithin(distance: number, reach: number): number {
  * averages about 2√π s pixels, mirrored detail brings back the rest by `echo`, and two sides blended lose what they do not share.
  */
 function keptGrain(weightRight: number, depthLeft: number, depthRight: number, echo: number, blur: number): number {
-  const side = (depth: number) => {
-    const averaged = 1 / (1 + 2 * SQRT_PI * blur * Math.max(0, depth))
-    return READ_TWICE * (averaged + echo * echo * (1 - averaged))
-  }
   const weightLeft = 1 - weightRight
-  return weightLeft * weightLeft * side(depthLeft) + weightRight * weightRight * side(depthRight)
+  return weightLeft * weightLeft * keptByView(depthLeft, echo, blur) + weightRight * weightRight * keptByView(depthRight, echo, blur)
+}
+
+function keptByView(depth: number, echo: number, blur: number): number {
+  const averaged = 1 / (1 + 2 * SQRT_PI * blur * Math.max(0, depth))
+  return READ_TWICE * (averaged + echo * echo * (1 - averaged))
 }
 
 const SQRT_PI = Math.sqrt(Math.PI)

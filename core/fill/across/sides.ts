@@ -21,8 +21,17 @@ export interface Side {
   readonly isSeen: Uint8Array
 }
 
-/** Direction looked along at one place of the path, and how steeply it crosses the path (u·n). */
-export type DirectionAt = (tangentX: number, tangentY: number) => { readonly x: number; readonly y: number; readonly crossing: number }
+/**
+ * Direction looked along at one place of the path, and how steeply it crosses the path (u·n). It runs
+ * per pixel, so every call returns the same object with new values.
+ */
+export type DirectionAt = (tangentX: number, tangentY: number) => Direction
+
+export interface Direction {
+  x: number
+  y: number
+  crossing: number
+}
 
 /**
  * Samples both sides.
@@ -75,27 +84,35 @@ export function sampleSides(
 /** Columns of a strip: one at every whole px along the path, its end included. */
 export const columnsOf = (curve: PathCurve): number => Math.max(2, Math.ceil(curve.lengthPx) + 1)
 
-/** One value of a side: along the path at `arc`, `row` px outwards, seen with a view `smoothPx` wide. */
-export function readSide({ levels }: Side, arc: number, row: number, smoothPx: number, channel: number): number {
+/**
+ * One place of a side, all channels: along the path at `arc`, `row` px outwards, seen with a view
+ * `smoothPx` wide. Adds `factor` times the values to `target`.
+ */
+export function addFromSide(target: Float64Array, { levels }: Side, arc: number, row: number, smoothPx: number, factor: number): void {
   let level = 0
   while (level + 2 < SMOOTH_PX.length && SMOOTH_PX[level + 1]! < smoothPx) level++
-  const width = Math.min(Math.max(smoothPx, 0), SMOOTH_PX[SMOOTH_PX.length - 1]!)
+  const width = Math.min(smoothPx, SMOOTH_PX[SMOOTH_PX.length - 1]!)
   const f = (width - SMOOTH_PX[level]!) / (SMOOTH_PX[level + 1]! - SMOOTH_PX[level]!)
-  const sharp = readStrip(levels[level]!, arc, row, channel)
-  return f === 0 ? sharp : sharp + f * (readStrip(levels[level + 1]!, arc, row, channel) - sharp)
+  addFromStrip(target, levels[level]!, arc, row, factor * (1 - f))
+  if (f > 0) addFromStrip(target, levels[level + 1]!, arc, row, factor * f)
 }
 
-function readStrip({ width, height, channels, data }: Raster, arc: number, row: number, channel: number): number {
+function addFromStrip(target: Float64Array, { width, height, channels, data }: Raster, arc: number, row: number, factor: number): void {
   const u = Math.min(Math.max(arc, 0), width - 1)
   const v = Math.min(Math.max(row, 0), height - 1)
   const col = Math.min(Math.floor(u), width - 2)
   const top = Math.min(Math.floor(v), Math.max(height - 2, 0))
-  const below = Math.min(top + 1, height - 1)
   const fu = u - col
   const fv = v - top
-  const at = (top * width + col) * channels + channel
-  const next = (below * width + col) * channels + channel
-  const first = data[at]! + fu * (data[at + channels]! - data[at]!)
-  const second = data[next]! + fu * (data[next + channels]! - data[next]!)
-  return first + fv * (second - first)
+  let at = (top * width + col) * channels
+  if (fv === 0) {
+    for (let channel = 0; channel < channels; channel++, at++) target[channel]! += factor * (data[at]! + fu * (data[at + channels]! - data[at]!))
+    return
+  }
+  const down = width * channels
+  for (let channel = 0; channel < channels; channel++, at++) {
+    const first = data[at]! + fu * (data[at + channels]! - data[at]!)
+    const second = data[at + down]! + fu * (data[at + down + channels]! - data[at + down]!)
+    target[channel]! += factor * (first + fv * (second - first))
+  }
 }
