@@ -61,7 +61,7 @@ export default tseslint.config(
       ],
     },
   },
-  { files: ['cli/**', 'demo/**', 'scripts/**', 'evaluation/**', 'server/seedDemo.ts', 'tests/e2e/**'], rules: { 'no-console': 'off' } },
+  { files: ['cli/**', 'demo/**', 'scripts/**', 'evaluation/**', 'tests/e2e/**'], rules: { 'no-console': 'off' } },
   {
     files: ['**/*.test.ts', 'tests/**', 'evaluation/**'],
     rules: {

@@ -59,12 +59,11 @@ if [ ! -e build/.built ] || [ -n "$(newest app core workers workbench server pub
   touch build/.built
 fi
 
-node --import tsx server/migrate.ts
 if [ ! -e "$FILLAGRANT_DATA/demo/LM_010/scene.json" ]; then
-  say "Generating the demo film (about a minute)…"
+  say "Generating the demo film (half a minute)…"
   node --import tsx demo/main.ts "$FILLAGRANT_DATA/demo" >&2
 fi
-node --import tsx server/seedDemo.ts "$FILLAGRANT_DATA/demo" >&2
+node --import tsx server/migrate.ts "$FILLAGRANT_DATA/demo" >&2
 
 NODE_ENV=production
 export NODE_ENV
@@ -73,12 +72,21 @@ start_worker() { node --import tsx server/worker.ts & WORKER_PID=$!; }
 start_web
 start_worker
 
-for _ in $(seq 1 300); do
+# Asks in bash itself: a program started for each question would take the cores from the server.
+is_healthy() {
+  exec 3<>"/dev/tcp/127.0.0.1/$FILLAGRANT_PORT" || return 1
+  printf 'GET /health HTTP/1.0\r\nHost: 127.0.0.1\r\nAuthorization: Basic %s\r\n\r\n' "$(printf 'start:%s' "${FILLAGRANT_PASSWORD:-}" | base64 -w0)" >&3
+  local status
+  read -r -t 5 status <&3
+  exec 3>&-
+  [[ $status == *" 200 "* ]]
+}
+for _ in $(seq 1 600); do
   kill -0 "$WEB_PID" 2>/dev/null || fail "The web server ended. Is port $FILLAGRANT_PORT in use? Set FILLAGRANT_PORT to another."
-  curl -fsS -o /dev/null "http://127.0.0.1:$FILLAGRANT_PORT/health" 2>/dev/null && break
-  node -e "fetch('http://127.0.0.1:$FILLAGRANT_PORT/health').then(r => process.exit(r.ok ? 0 : 1), () => process.exit(1))" 2>/dev/null && break
+  is_healthy 2>/dev/null && break
   sleep 0.1
 done
+is_healthy 2>/dev/null || fail "The web server does not answer. What it said is above."
 say "Ready after $((($(date +%s%N) - BEGUN) / 1000000)) ms."
 echo "Fillagrant: http://$FILLAGRANT_HOST:$FILLAGRANT_PORT"
 

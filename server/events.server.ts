@@ -17,31 +17,57 @@ export async function announce(db: Database | Transaction, news: News): Promise<
 }
 
 const listeners = new Set<(news: News) => void>()
-let listening: Promise<void> | undefined
 const RETRY_MS = 1000
 
-async function listen(): Promise<void> {
-  const client = new pg.Client({ connectionString: readConfig().databaseUrl })
-  const again = () => setTimeout(() => void listen().catch(() => again()), RETRY_MS)
-  client.on('error', (cause) => {
-    log.warn({ err: cause }, 'the news connection was lost; it is opened again')
-    void client.end().catch(() => undefined)
-    again()
-  })
-  client.on('notification', ({ payload }) => {
-    const news = newsSchema.safeParse(JSON.parse(payload ?? 'null'))
-    if (news.success) for (const tell of listeners) tell(news.data)
-  })
-  await client.connect()
-  await client.query(`listen ${CHANNEL}`)
+/** The open connection, or the wait for the next one; null while nobody listens. */
+let stopListening: (() => void) | null = null
+
+/** Keeps one connection open for all listeners, anew after a break, until it is stopped. */
+function startListening(): () => void {
+  let client: pg.Client | null = null
+  let retry: ReturnType<typeof setTimeout> | undefined
+  let isStopped = false
+  const drop = () => {
+    const lost = client
+    client = null
+    void lost?.end().catch(() => undefined)
+    if (!isStopped && lost) retry = setTimeout(connect, RETRY_MS)
+  }
+  const connect = () => {
+    const fresh = new pg.Client({ connectionString: readConfig().databaseUrl })
+    client = fresh
+    fresh.on('error', (cause) => {
+      log.warn({ err: cause }, 'the news connection was lost; it is opened again')
+      if (client === fresh) drop()
+    })
+    fresh.on('notification', ({ payload }) => {
+      const news = newsSchema.safeParse(JSON.parse(payload ?? 'null'))
+      if (news.success) for (const tell of listeners) tell(news.data)
+    })
+    fresh
+      .connect()
+      .then(() => fresh.query(`listen ${CHANNEL}`))
+      .catch((cause: unknown) => {
+        if (!isStopped) log.warn({ err: cause }, 'news cannot be heard; tried again')
+        if (client === fresh) drop()
+      })
+  }
+  connect()
+  return () => {
+    isStopped = true
+    clearTimeout(retry)
+    drop()
+  }
 }
 
 /** Hears all news from now on. @returns How to stop. */
 export function subscribe(tell: (news: News) => void): () => void {
   listeners.add(tell)
-  listening ??= listen().catch((cause: unknown) => {
-    listening = undefined
-    log.warn({ err: cause }, 'news cannot be heard')
-  })
-  return () => void listeners.delete(tell)
+  stopListening ??= startListening()
+  return () => {
+    listeners.delete(tell)
+    if (listeners.size > 0) return
+    stopListening?.()
+    stopListening = null
+  }
 }

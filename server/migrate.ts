@@ -1,9 +1,12 @@
-/** `npm run migrate`: brings the configured database up to date. */
+/** `npm run migrate [folder of the demo film]`: brings the configured database up to date, and the demo shot in. */
+import { resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { readConfig } from './config.server'
-import { openDatabase } from './db/client.server'
+import { serverContext } from './context.server'
 import { migrateDatabase } from './db/migrate.server'
+import { seedDemo } from './seedDemo.server'
 
-const client = openDatabase(readConfig().databaseUrl)
-await migrateDatabase(client, fileURLToPath(new URL('./db/migrations', import.meta.url)))
-await client.pool.end()
+const context = serverContext()
+await migrateDatabase(context.database, fileURLToPath(new URL('./db/migrations', import.meta.url)))
+const film = process.argv[2]
+if (film) await seedDemo(context, resolve(film))
+await context.database.pool.end()

@@ -72,11 +72,10 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
   }
   for (let i = 0; i < count; i++) {
     if (i > 0) curve.arcs[i] = curve.arcs[i - 1]! + norm(curve.xs[i]! - curve.xs[i - 1]!, curve.ys[i]! - curve.ys[i - 1]!)
-    const slopeX = splineSlope(xOverChord, at[i]!)
-    const slopeY = splineSlope(yOverChord, at[i]!)
-    const length = norm(slopeX, slopeY)
-    curve.tangentXs[i] = length > 0 ? slopeX / length : 1
-    curve.tangentYs[i] = length > 0 ? slopeY / length : 0
+    const [across, down] = [splineSlope(xOverChord, at[i]!), splineSlope(yOverChord, at[i]!)]
+    const length = norm(across, down)
+    curve.tangentXs[i] = length > 0 ? across / length : 1
+    curve.tangentYs[i] = length > 0 ? down / length : 0
   }
   return {
     ...curve,

@@ -40,12 +40,14 @@ async function openEntry(bytes: Buffer): Promise<Map<string, Buffer>> {
 
 test('a dropped video becomes a shot, with progress on the way', async ({ page }) => {
   await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count() // other tests may have brought in theirs
   await page.getByTestId('file-input').setInputFiles(plateVideo())
   await expect(page.getByRole('progressbar').first()).toBeVisible()
-  const card = page.getByTestId('shot-card').filter({ hasText: 'LM_010' })
-  await expect(card).toBeVisible({ timeout: 60_000 })
-  await expect(card).toContainText('1280×720 · 24 · 48 fr')
-  shotId = (await card.getByRole('link').getAttribute('href'))!.split('/')[2]!
+  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards.last()).toContainText('LM_010')
+  await expect(cards.last()).toContainText('1280×720 · 24 · 48 fr')
+  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
 /** Sets a thread's points on a frame: types the ends, as exact as an artist with the magnifier. */

@@ -1,20 +1,19 @@
-/** Brings the demo shot in, once: `node --import tsx server/seedDemo.ts [folder of the demo film]`. */
+/** The demo shot, brought in once as any other footage. */
 import { readdir } from 'node:fs/promises'
-import { join, resolve } from 'node:path'
+import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { LM_010 } from '../demo/lm010/scene'
-import { serverContext } from './context.server'
+import type { ServerContext } from './context.server'
+import { DEMO_PRODUCTION_ID } from './db/migrate.server'
 import { shots } from './db/schema'
 import { storePlate } from './jobs/storePlate.server'
 import { probeMedia, type MediaInput } from './media/probe.server'
-import { DEMO_PRODUCTION_ID } from './db/migrate.server'
 
-const film = resolve(process.argv[2] ?? '.data/demo')
-const context = serverContext()
-const { db, pool } = context.database
-
-const [known] = await db.select({ id: shots.id }).from(shots).where(eq(shots.productionId, DEMO_PRODUCTION_ID))
-if (!known) {
+/** Does nothing where the demo shot is in already. @param film  Folder that demo/main.ts has written. */
+export async function seedDemo(context: ServerContext, film: string): Promise<void> {
+  const { db } = context.database
+  const [known] = await db.select({ id: shots.id }).from(shots).where(eq(shots.productionId, DEMO_PRODUCTION_ID))
+  if (known) return
   const folder = join(film, LM_010.name, 'plate')
   const count = (await readdir(folder)).length
   const input: MediaInput = {
@@ -39,6 +38,4 @@ if (!known) {
     async () => undefined,
     async () => undefined,
   )
-  console.log(`demo: ${LM_010.name} is in`)
 }
-await pool.end()
