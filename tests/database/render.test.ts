@@ -5,7 +5,6 @@ import { readdir, readFile, rm, writeFile, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
-import { fromBuffer, type Entry } from 'yauzl'
 import { evaluateFrame } from '../../core/mend/evaluate'
 import { sampleRecord } from '../../core/mend/sampleMend'
 import { cropSamples, pasteSamplesInto, type BitDepth, type Samples } from '../../core/image/samples'
@@ -17,6 +16,7 @@ import { probeMedia } from '../../server/media/probe.server'
 import { findShot, saveEdit } from '../../server/shots.server'
 import { cancelVersion, findVersion, makeVersion, versionFolder } from '../../server/versions.server'
 import { patternFrame, writePngSequence } from '../media'
+import { unzip } from '../unzip'
 import { startTestServer, type TestServer } from './testServer'
 
 jest.setTimeout(120_000)
@@ -114,29 +114,6 @@ async function finished(versionId: string): Promise<Buffer> {
   })
   expect(version).toMatchObject({ state: 'done', error: null })
   return readFile(join(versionFolder(server.context, versionId), version.fileName!))
-}
-
-function unzip(bytes: Buffer): Promise<Map<string, Buffer>> {
-  return new Promise((resolve, reject) => {
-    fromBuffer(bytes, { lazyEntries: false }, (error, zip) => {
-      if (error) return reject(error)
-      const files = new Map<string, Buffer>()
-      let open = zip.entryCount
-      zip.on('entry', (entry: Entry) => {
-        if (files.has(entry.fileName)) reject(new Error(`${entry.fileName} is there twice`))
-        files.set(entry.fileName, Buffer.alloc(0))
-        zip.openReadStream(entry, (failure, stream) => {
-          if (failure) return reject(failure)
-          const parts: Buffer[] = []
-          stream.on('data', (part: Buffer) => parts.push(part))
-          stream.on('end', () => {
-            files.set(entry.fileName, Buffer.concat(parts))
-            if (--open === 0) resolve(files)
-          })
-        })
-      })
-    })
-  })
 }
 
 /** What the frame must be: the evaluator on its own, nothing else in between. */

@@ -2,9 +2,9 @@
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
-import { fromBuffer, type Entry } from 'yauzl'
 import { parseDocument, type MendDocument } from '../../core/mend/document'
 import { loadOpenCv } from '../../evaluation/opencv'
+import { unzip } from '../unzip'
 import { MendStage } from './bench'
 import { momentOf, plateVideo, readFrame, readScene } from './demoFilm'
 import { addFrame, coverageOf, inpaintBlended, Score } from '../../evaluation/scores'
@@ -17,26 +17,6 @@ test.describe.configure({ mode: 'serial' })
 const scene = readScene()
 let shotId: string
 let document: MendDocument
-
-async function openEntry(bytes: Buffer): Promise<Map<string, Buffer>> {
-  return new Promise((resolve, reject) => {
-    fromBuffer(bytes, (error, zip) => {
-      if (error) return reject(error)
-      const files = new Map<string, Buffer>()
-      zip.on('entry', (entry: Entry) =>
-        zip.openReadStream(entry, (failure, stream) => {
-          if (failure) return reject(failure)
-          const parts: Buffer[] = []
-          stream.on('data', (part: Buffer) => parts.push(part))
-          stream.on('end', () => {
-            files.set(entry.fileName, Buffer.concat(parts))
-            if (files.size === zip.entryCount) resolve(files)
-          })
-        }),
-      )
-    })
-  })
-}
 
 test('a dropped video becomes a shot, with progress on the way', async ({ page }) => {
   await page.goto('/')
@@ -105,7 +85,7 @@ async function renderAndDownload(page: Page, format: string): Promise<string> {
 }
 
 test('the rendered version beats the references in the thread area and eats no wing', async ({ page }) => {
-  const zip = await openEntry(readFileSync(await renderAndDownload(page, 'PNG pictures')))
+  const zip = await unzip(readFileSync(await renderAndDownload(page, 'PNG pictures')))
   expect(zip.size).toBe(48)
   const { cv } = await loadOpenCv()
   const scores = { ours: new Score(), telea: new Score(), 'navier-stokes': new Score() }
@@ -145,7 +125,7 @@ function differences(a: Buffer, b: Buffer): [number, number | undefined, number 
 test('the preview of a frame equals its render, byte for byte', async ({ page }) => {
   await page.setViewportSize({ width: 1920, height: 1200 })
   const stage = new MendStage(page)
-  const zip = await openEntry(readFileSync(await renderAndDownload(page, 'PNG pictures')))
+  const zip = await unzip(readFileSync(await renderAndDownload(page, 'PNG pictures')))
   for (const frame of [1001, 1017, 1040]) {
     await stage.open(shotId, `?frame=${frame}&zoom=100`)
     const { left, top } = await page
