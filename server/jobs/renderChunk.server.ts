@@ -3,10 +3,11 @@ import { mkdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import type { BitDepth } from '../../core/image/samples'
+import type { FrameRate } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { ServerContext } from '../context.server'
-import { plates, renderChunks, shots, versions } from '../db/schema'
+import { plates, renderChunks, versions } from '../db/schema'
 import { announce } from '../events.server'
 import { encodeFrames } from '../media/encode.server'
 import { MediaError } from '../media/mediaError'
@@ -91,7 +92,7 @@ async function renderInto(
   context: ServerContext,
   pool: ComputePool,
   version: Version,
-  plate: PlateReference & { readonly frameRate: { num: number; den: number }; readonly shotName: string },
+  plate: PlateReference & { readonly frameRate: FrameRate },
   firstFrame: number,
   lastFrame: number,
   folder: string,
@@ -135,13 +136,8 @@ async function renderInto(
 }
 
 async function plateReferenceOf(context: ServerContext, version: Version) {
-  const [row] = await context.database.db
-    .select({ plate: plates, shotName: shots.name })
-    .from(plates)
-    .innerJoin(shots, eq(shots.id, plates.shotId))
-    .where(eq(plates.shotId, version.shotId))
-  if (!row) throw new Error(`the shot ${version.shotId} has no plate`)
-  const { plate, shotName } = row
+  const [plate] = await context.database.db.select().from(plates).where(eq(plates.shotId, version.shotId))
+  if (!plate) throw new Error(`the shot ${version.shotId} has no plate`)
   return {
     plateId: plate.id,
     width: plate.width,
@@ -150,6 +146,5 @@ async function plateReferenceOf(context: ServerContext, version: Version) {
     bitDepth: plate.bitDepth as BitDepth,
     location: context.folders.frames,
     frameRate: { num: plate.rateNum, den: plate.rateDen },
-    shotName,
   }
 }
