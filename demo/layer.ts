@@ -6,7 +6,8 @@ import sharp from 'sharp'
 import { srgb } from '../core/colour/transfer'
 import { convolveSeparable } from '../core/image/convolve'
 import { createRaster, type Raster } from '../core/image/raster'
-import { warpProjective, type Matrix3 } from '../core/image/sample'
+import type { Matrix3 } from '../core/geometry/transform'
+import { warpProjective } from '../core/image/sample'
 import type { Rect } from '../core/image/rect'
 
 const linearOf8 = Float32Array.from({ length: 256 }, (_, value) => srgb.decode(value / 255))

@@ -7,6 +7,8 @@
 import type { Raster } from '../image/raster'
 import type { PathField } from '../matte/pathField'
 
+const { imul } = Math // looked up once: it runs several times for every sample
+const SQRT_3 = Math.sqrt(3)
 const MOST_PLACES = 6000 // beyond this the estimate no longer improves, only its cost
 const LOWER_QUARTILE_OF_NORMAL = 0.3186394 // of |N(0, 1)|; tables of the normal distribution
 const MASK_GAIN = 6 // the mask (1 −2 1)ᵀ(1 −2 1) turns white noise of deviation s into 6 s
@@ -57,23 +59,23 @@ export function measureGrain(picture: Raster, field: PathField, rimPx: number): 
  * 0.01 of the normal distribution and never beyond ±3.5.
  */
 export function grainAt(seed: number, frame: number, col: number, row: number, channel: number): number {
-  const place = mix(mix(mix(seed ^ Math.imul(frame, 0x9e3779b1)) + Math.imul(row, 0x85ebca6b)) + Math.imul(col, 0xc2b2ae35) + channel)
+  const place = mix(mix(mix(seed ^ imul(frame, 0x9e3779b1)) + imul(row, 0x85ebca6b)) + imul(col, 0xc2b2ae35) + channel)
   const more = mix(place ^ 0x68bc21eb)
   const sum = (place & 0xffff) + (place >>> 16) + (more & 0xffff) + (more >>> 16)
-  return (sum / 65535 - 2) * Math.sqrt(3)
+  return (sum / 65535 - 2) * SQRT_3
 }
 
 /** A 32-bit mixing function: multiply and shift until every input bit reaches every output bit. */
 function mix(value: number): number {
   let h = value | 0
-  h = Math.imul(h ^ (h >>> 16), 0x7feb352d)
-  h = Math.imul(h ^ (h >>> 15), 0x846ca68b)
+  h = imul(h ^ (h >>> 16), 0x7feb352d)
+  h = imul(h ^ (h >>> 15), 0x846ca68b)
   return h ^ (h >>> 16)
 }
 
 /** A seed from a name, so that two mends never share their grain. FNV-1a, 32 bits. */
 export function seedFromText(text: string): number {
   let h = 0x811c9dc5
-  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 0x01000193)
+  for (let i = 0; i < text.length; i++) h = imul(h ^ text.charCodeAt(i), 0x01000193)
   return h | 0
 }

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { loadOpenCv } from '../../evaluation/opencv'
 import { withKernelMemory } from '../kernels/memory'
 import { createRaster, type Raster } from './raster'
-import { sampleManyInto, warpProjective, type Interpolation, type Matrix3 } from './sample'
+import type { Matrix3 } from '../geometry/transform'
+import { sampleManyInto, warpProjective, type Interpolation } from './sample'
 
 function noise(width: number, height: number, channels: number, seed = 1): Raster {
   const raster = createRaster(width, height, channels)

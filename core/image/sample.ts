@@ -4,6 +4,7 @@
  * Coordinates are continuous (see `raster.ts`): reading at (col + 0.5, row + 0.5) gives that pixel
  * exactly. Beyond the outermost centres the edge pixel repeats. Positions are 32-bit floats.
  */
+import type { Matrix3 } from '../geometry/transform'
 import { kernels } from '../kernels/module'
 import { type KernelScope, withKernelMemory, writeWithKernel } from '../kernels/memory'
 import { createRaster, type Raster } from './raster'
@@ -38,9 +39,6 @@ export function sampleManyInto(
   const xy = scope.pointerTo(positions)
   writeWithKernel(scope, target, (to) => gather(source, raster.width, raster.height, raster.channels, xy, count, to))
 }
-
-/** Row-major 3 × 3 matrix that takes column vectors (x, y, 1). */
-export type Matrix3 = readonly [number, number, number, number, number, number, number, number, number]
 
 /**
  * A raster seen through a projective transform.

@@ -19,6 +19,8 @@ export interface Samples {
   readonly data: SampleArray
 }
 
+const { floor } = Math // looked up once: it runs for every sample
+
 export const maximumOf = (data: SampleArray): number => (data.BYTES_PER_ELEMENT === 1 ? 255 : 65535)
 
 export function createSamples(width: number, height: number, channels: number, bitDepth: BitDepth): Samples {
@@ -38,7 +40,7 @@ export function floatsFromSamplesInto(target: Float32Array, source: SampleArray,
 
 /** The nearest sample for a float; beyond 0 to 1 the end of the range. */
 export function sampleFromFloat(value: number, maximum: number): number {
-  const scaled = Math.floor(value * maximum + 0.5)
+  const scaled = floor(value * maximum + 0.5)
   return scaled < 0 ? 0 : scaled > maximum ? maximum : scaled
 }
 

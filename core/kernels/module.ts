@@ -21,6 +21,48 @@ interface KernelExports {
   ): void
   integersToFloats8(src: number, dst: number, count: number): void
   integersToFloats16(src: number, dst: number, count: number): void
+  alignStep(
+    src: number,
+    width: number,
+    height: number,
+    matrix: number,
+    n: number,
+    xy: number,
+    template: number,
+    weights: number,
+    descent: number,
+    p: number,
+    gain: number,
+    offset: number,
+    isRobust: number,
+    scale: number,
+    out: number,
+  ): void
+  searchShift(
+    src: number,
+    width: number,
+    height: number,
+    matrix: number,
+    n: number,
+    xy: number,
+    template: number,
+    weights: number,
+    reach: number,
+    step: number,
+    out: number,
+  ): void
+  planeFromSamples(
+    src: number,
+    is16: number,
+    count: number,
+    channels: number,
+    red: number,
+    green: number,
+    blue: number,
+    scale: number,
+    dst: number,
+  ): void
+  halvePlane(src: number, width: number, height: number, scratch: number, dst: number): void
   exp(x: number): number
   log(x: number): number
   pow(x: number, y: number): number

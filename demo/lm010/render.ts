@@ -2,7 +2,7 @@
 import { srgb } from '../../core/colour/transfer'
 import { grainAt } from '../../core/finish/grain'
 import { createPlane, createRaster, type Matte, type Raster } from '../../core/image/raster'
-import type { Matrix3 } from '../../core/image/sample'
+import type { Matrix3 } from '../../core/geometry/transform'
 import { cos, sin } from '../../core/kernels/exact'
 import { layOver, layOverShifted, paintLayer } from '../layer'
 import { LAYER_MARGIN_PX, MOTH, paintFarTown, paintMoth, paintRoofs, paintSky } from './paint'

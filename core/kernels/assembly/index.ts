@@ -1,6 +1,7 @@
 export { convolveRows, convolveColumns } from './convolve'
 export { gatherBilinear, gatherBicubic, warpProjective } from './sample'
 export { integersToFloats8, integersToFloats16 } from './integers'
+export { alignStep, searchShift, planeFromSamples, halvePlane } from './align'
 export { exp, log, pow, sin, cos, atan2 } from './exact'
 
 /** First byte that the loader may hand out; below it lies the compiler's own static data. */
