@@ -15,7 +15,9 @@ const about = (m: Matrix3) => compose(translationBy(WIDTH / 2, HEIGHT / 2), comp
 const motions: Readonly<Record<string, (i: number) => SceneFrame>> = {
   translation: (i) => ({ frameFromWall: translationBy(1.37 * i, 8 * Math.sin(i / 6)) }),
   'rotation and scale': (i) => ({ frameFromWall: about(similarity(1 + 0.008 * i, 0.012 * i, 0.5 * i, 0)) }),
-  perspective: (i) => ({ frameFromWall: about([1 + 0.003 * i, 0.002 * i, 0.6 * i, -0.001 * i, 1 - 0.002 * i, 0.3 * i, 0.000012 * i, -0.000008 * i, 1]) }),
+  perspective: (i) => ({
+    frameFromWall: about([1 + 0.003 * i, 0.002 * i, 0.6 * i, -0.001 * i, 1 - 0.002 * i, 0.3 * i, 0.000012 * i, -0.000008 * i, 1]),
+  }),
   'exposure, one stop': (i) => ({ frameFromWall: translationBy(0.8 * i, 0.3 * i), gain: Math.pow(2, -i / 29) }),
   blur: (i) => ({ frameFromWall: translationBy(0.8 * i, -0.3 * i), blurPx: 2.5 * Math.sin((Math.PI * i) / 29) }),
 }
@@ -26,24 +28,37 @@ const { cv } = await loadOpenCv()
 const measure = (errors: number[]) => {
   const sorted = [...errors].sort((a, b) => a - b)
   const round = (value: number) => Math.round(value * 1000) / 1000
-  return { mean: round(errors.reduce((a, b) => a + b, 0) / errors.length), p95: round(sorted[Math.floor(sorted.length * 0.95)]!), worst: round(sorted.at(-1)!), count: errors.length }
+  return {
+    mean: round(errors.reduce((a, b) => a + b, 0) / errors.length),
+    p95: round(sorted[Math.floor(sorted.length * 0.95)]!),
+    worst: round(sorted.at(-1)!),
+    count: errors.length,
+  }
 }
 for (const [name, at] of Object.entries(motions)) {
-  const frames: Samples[] = Array.from({ length: FRAMES }, (_, i) => renderScene({ col: 0, row: 0, width: WIDTH, height: HEIGHT }, { ...at(i), seed: i + 1 }))
+  const frames: Samples[] = Array.from({ length: FRAMES }, (_, i) =>
+    renderScene({ col: 0, row: 0, width: WIDTH, height: HEIGHT }, { ...at(i), seed: i + 1 }),
+  )
   const errors: number[] = []
   let lost = 0
   let [begun, steps] = [0, 0]
   for (const [x, y] of places) {
     const tracker = new PointTracker(x, y, DEFAULT_TRACK_SETTINGS)
     const open = (i: number) =>
-      tracker.windows({ width: WIDTH, height: HEIGHT }).map((rect) => openWindow(cropSamples(frames[i]!, rect), rect, { width: WIDTH, height: HEIGHT }, DEFAULT_TRACK_SETTINGS, tracker.levels))
+      tracker
+        .windows({ width: WIDTH, height: HEIGHT })
+        .map((rect) => openWindow(cropSamples(frames[i]!, rect), rect, { width: WIDTH, height: HEIGHT }, DEFAULT_TRACK_SETTINGS, tracker.levels))
     const start = performance.now()
     if (!tracker.begin(open(0))) continue
     for (let i = 1; i < FRAMES; i++) {
       const seen = tracker.advance(open(i))
       steps++
       const truth = apply(at(i).frameFromWall, x, y)
-      if (seen.state !== 'held') { if (truth.x > 12 && truth.y > 12 && truth.x < WIDTH - 12 && truth.y < HEIGHT - 12) lost++; if (seen.state !== 'covered') break; continue }
+      if (seen.state !== 'held') {
+        if (truth.x > 12 && truth.y > 12 && truth.x < WIDTH - 12 && truth.y < HEIGHT - 12) lost++
+        if (seen.state !== 'covered') break
+        continue
+      }
       errors.push(Math.hypot(seen.values[0]! - truth.x, seen.values[1]! - truth.y))
     }
     begun += performance.now() - start
@@ -54,7 +69,18 @@ for (const [name, at] of Object.entries(motions)) {
     places.forEach(([x, y], k) => {
       const truth = apply(at(i).frameFromWall, x, y)
       const got = reference.positions[i]![k]!
-      if (got && truth.x > 12 && truth.y > 12 && truth.x < WIDTH - 12 && truth.y < HEIGHT - 12) theirs.push(Math.hypot(got[0] - truth.x, got[1] - truth.y))
+      if (got && truth.x > 12 && truth.y > 12 && truth.x < WIDTH - 12 && truth.y < HEIGHT - 12)
+        theirs.push(Math.hypot(got[0] - truth.x, got[1] - truth.y))
     })
-  console.log(JSON.stringify({ figure: 'point-error-px', motion: name, ours: measure(errors), lost, opencv: measure(theirs), oursMs: +(begun / steps).toFixed(3), opencvMs: +(reference.ms / (places.length * (FRAMES - 1))).toFixed(3) }))
+  console.log(
+    JSON.stringify({
+      figure: 'point-error-px',
+      motion: name,
+      ours: measure(errors),
+      lost,
+      opencv: measure(theirs),
+      oursMs: +(begun / steps).toFixed(3),
+      opencvMs: +(reference.ms / (places.length * (FRAMES - 1))).toFixed(3),
+    }),
+  )
 }

@@ -146,7 +146,7 @@ export function estimateMotionRobust(
   consider(base)
   for (let attempt = 0; attempt < (usable.length > need ? TRIES : 0); attempt++) {
     const picked = new Float64Array(count)
-    for (let chosen = 0; chosen < need; ) {
+    for (let chosen = 0; chosen < need;) {
       state = (Math.imul(state, 1664525) + 1013904223) | 0
       const i = usable[(state >>> 8) % usable.length]!
       if (picked[i] === 0) chosen++

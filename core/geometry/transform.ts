@@ -37,7 +37,17 @@ export function invert(m: Matrix3): Matrix3 | null {
   const determinant = a * p + b * q + c * r
   if (!(Math.abs(determinant) > 1e-18)) return null
   const s = 1 / determinant
-  return [p * s, (c * h - b * k) * s, (b * f - c * e) * s, q * s, (a * k - c * g) * s, (c * d - a * f) * s, r * s, (b * g - a * h) * s, (a * e - b * d) * s]
+  return [
+    p * s,
+    (c * h - b * k) * s,
+    (b * f - c * e) * s,
+    q * s,
+    (a * k - c * g) * s,
+    (c * d - a * f) * s,
+    r * s,
+    (b * g - a * h) * s,
+    (a * e - b * d) * s,
+  ]
 }
 
 export function apply(m: Matrix3, x: number, y: number): Place {

@@ -169,7 +169,8 @@ export function cornersThrough(m: Matrix3, corners: readonly number[]): number[]
 /** The same transform where both sides are counted in px `factor` times as many. */
 const resized = (m: Matrix3, factor: number): Matrix3 => [m[0], m[1], m[2] * factor, m[3], m[4], m[5] * factor, m[6] / factor, m[7] / factor, m[8]]
 
-const simplerThan = (model: MotionModel, steps: number): MotionModel => motionModels[Math.max(0, Math.min(motionModels.indexOf(model), 2) - steps + 1)]!
+const simplerThan = (model: MotionModel, steps: number): MotionModel =>
+  motionModels[Math.max(0, Math.min(motionModels.indexOf(model), 2) - steps + 1)]!
 
 /**
  * Correlation over the half of the pieces that agree best: a plane that is half covered still holds.

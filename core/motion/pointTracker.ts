@@ -216,7 +216,8 @@ export class PointTracker implements Tracker {
 const DRIFT_PX = 1.5 // a start that lies further off has found something else
 
 const movedTo = (m: Matrix3, x: number, y: number): Matrix3 => [m[0], m[1], x, m[3], m[4], y, m[6], m[7], m[8]]
-const movedBy = (m: Matrix3, x: number, y: number): Matrix3 => (m[6] === 0 && m[7] === 0 ? movedTo(m, m[2] + x, m[5] + y) : compose(translationBy(x, y), m))
+const movedBy = (m: Matrix3, x: number, y: number): Matrix3 =>
+  m[6] === 0 && m[7] === 0 ? movedTo(m, m[2] + x, m[5] + y) : compose(translationBy(x, y), m)
 const atLevel = (m: Matrix3, shrink: number): Matrix3 => movedTo(m, m[2] * shrink, m[5] * shrink)
 
 const align = (template: Template, plane: Plane, start: Matrix3, iterations: number) =>

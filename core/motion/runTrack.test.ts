@@ -91,12 +91,17 @@ test('tracking can be stopped: what is good is kept, and every frame was told', 
 
 test('frames may run backwards', async () => {
   const motion = (i: number) => translationBy(1.2 * i, 0)
-  const back = await runTrack(request({ startFrame: 17, frames: [...FRAMES].reverse().slice(1).concat(1), seed: [119.5, 80.6] }), movingWall({ motion }), going)
+  const back = await runTrack(
+    request({ startFrame: 17, frames: [...FRAMES].reverse().slice(1).concat(1), seed: [119.5, 80.6] }),
+    movingWall({ motion }),
+    going,
+  )
   expect(back.frames[0]!.frame).toBe(1)
   expect(Math.abs(back.frames[0]!.values[0]! - (119.5 - 1.2 * 16))).toBeLessThan(0.1)
 })
 
-const perspective = (i: number) => turnedAbout(110, 90, [1 + 0.003 * i, 0.004 * i, 0.9 * i, -0.002 * i, 1 - 0.002 * i, 0.5 * i, 0.00008 * i, -0.00005 * i, 1])
+const perspective = (i: number) =>
+  turnedAbout(110, 90, [1 + 0.003 * i, 0.004 * i, 0.9 * i, -0.002 * i, 1 - 0.002 * i, 0.5 * i, 0.00008 * i, -0.00005 * i, 1])
 const CORNER_PX = 0.3
 
 test.each([['planar'], ['spread']] as const)('%s motion follows perspective to its corners', async (kind) => {

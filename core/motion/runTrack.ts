@@ -130,7 +130,8 @@ function createTrackers({ kind, seed, settings, holdouts = [] }: TrackRequest): 
 /** Two points are as good as the worse of them. */
 function joined(seen: readonly Observation[]): Observation {
   if (seen.length === 1) return seen[0]!
-  const worst = seen.find((one) => one.state === 'left-picture') ?? seen.find((one) => one.state === 'lost') ?? seen.find((one) => one.state === 'covered')
+  const worst =
+    seen.find((one) => one.state === 'left-picture') ?? seen.find((one) => one.state === 'lost') ?? seen.find((one) => one.state === 'covered')
   return { state: worst?.state ?? 'held', values: seen.flatMap((one) => one.values), sure: Math.min(...seen.map((one) => one.sure)) }
 }
 

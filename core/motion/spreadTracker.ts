@@ -55,7 +55,12 @@ export class SpreadTracker implements Tracker {
       const [left, top, , , right, bottom] = this.#corners as [number, number, number, number, number, number]
       const reach = this.#settings.patchPx + this.#settings.searchPx
       const rect = intersectRects(
-        { col: Math.floor(left - reach), row: Math.floor(top - reach), width: Math.ceil(right - left + 2 * reach), height: Math.ceil(bottom - top + 2 * reach) },
+        {
+          col: Math.floor(left - reach),
+          row: Math.floor(top - reach),
+          width: Math.ceil(right - left + 2 * reach),
+          height: Math.ceil(bottom - top + 2 * reach),
+        },
         { col: 0, row: 0, ...picture },
       )
       return rect ? [rect] : []
@@ -68,7 +73,8 @@ export class SpreadTracker implements Tracker {
     if (!window) return false
     const { rect, levels } = window
     const isWanted = (x: number, y: number) =>
-      insidePolygon(this.#polygon, x + rect.col, y + rect.row) && !this.#holdouts.some((holdout) => insidePolygon(holdout, x + rect.col, y + rect.row))
+      insidePolygon(this.#polygon, x + rect.col, y + rect.row) &&
+      !this.#holdouts.some((holdout) => insidePolygon(holdout, x + rect.col, y + rect.row))
     for (const { x, y } of chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS)) {
       const tracker = new PointTracker(x + rect.col, y + rect.row, { ...this.#settings, bridgeFrames: 0 })
       if (!tracker.begin([window])) continue
