@@ -10,6 +10,7 @@ import type { z } from 'zod'
 import type { PathCurve } from '../geometry/pathCurve'
 import type { Raster } from '../image/raster'
 import type { Rect, Size } from '../image/rect'
+import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
 
 export interface FillInput {
@@ -19,12 +20,12 @@ export interface FillInput {
   readonly rect: Rect
   /** Size of the full picture: nothing beyond it was ever seen. */
   readonly pictureSize: Size
-  /** The centreline on this frame, in px of the full picture. */
-  readonly curve: PathCurve
-  /** The path's pixels and how each is covered; entries with coverage 0 need no fill. */
-  readonly field: PathField
+  /** The area's pixels and how each is covered; entries with coverage 0 need no fill. */
+  readonly field: EdgeField
   readonly coverage: Float32Array
-  /** From the area's drawn edge (half the width) to the rim, where the plate begins to be trusted, in px. */
+  /** Of a path area its centreline on this frame, in px of the full picture, and where pixels lie along it. */
+  readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
+  /** From the area's drawn edge to the rim, where the plate begins to be trusted, in px. */
   readonly rimPx: number
   /** From the drawn edge to where coverage ends, in px. */
   readonly outerPx: number
@@ -56,8 +57,10 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject> {
   /** Paper or textbook, or "common practice". */
   readonly source: string
   readonly params: S
+  /** Whether it works along a path only. */
+  readonly needsPath: boolean
   /** How far it reads around the covered pixels, in px. `halfPx` is the most that a
-   * covered pixel is away from the centreline. */
+   * covered pixel is away from the centreline; 0 for closed areas. */
   reach(params: z.output<S>, halfPx: number): { readonly marginPx: number }
   run(input: FillInput, params: z.output<S>, context: RunContext): FillResult
 }

@@ -1,8 +1,9 @@
 import { across } from './across/across'
+import { membrane } from './membrane/membrane'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [across]
+export const fillMethods: readonly FillMethod[] = [across, membrane]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

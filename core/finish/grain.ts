@@ -5,7 +5,7 @@
  * threads agree, and every frame has its own.
  */
 import type { Raster } from '../image/raster'
-import type { PathField } from '../matte/pathField'
+import type { EdgeField } from '../matte/edge'
 
 const { imul } = Math // looked up once: it runs several times for every sample
 const SQRT_3 = Math.sqrt(3)
@@ -14,7 +14,7 @@ const LOWER_QUARTILE_OF_NORMAL = 0.3186394 // of |N(0, 1)|; tables of the normal
 const MASK_GAIN = 6 // the mask (1 −2 1)ᵀ(1 −2 1) turns white noise of deviation s into 6 s
 
 /**
- * Standard deviation of the grain around a path, per channel, in the raster's own scale.
+ * Standard deviation of the grain around an area, per channel, in the raster's own scale.
  *
  * A second difference both ways leaves noise and takes flat colour and ramps away; the lower quartile
  * of its size ignores texture and edges as long as a quarter of the places are free of them.
@@ -23,7 +23,7 @@ const MASK_GAIN = 6 // the mask (1 −2 1)ᵀ(1 −2 1) turns white noise of dev
  * @returns 0 where fewer than 16 places could be measured.
  * Source: J. Immerkær, "Fast noise variance estimation", CVIU 64(2), 1996, with a quartile for the mean.
  */
-export function measureGrain(picture: Raster, field: PathField, rimPx: number): Float32Array {
+export function measureGrain(picture: Raster, field: EdgeField, rimPx: number): Float32Array {
   const { width, height, channels, data } = picture
   const places = new Int32Array(field.count)
   let count = 0
@@ -31,7 +31,7 @@ export function measureGrain(picture: Raster, field: PathField, rimPx: number): 
     const col = field.pixels[i]! % width
     const row = (field.pixels[i]! - col) / width
     // One pixel further, since the mask reads its neighbours.
-    const isClear = Math.abs(field.distances[i]!) > field.halfWidths[i]! + rimPx + 1.5
+    const isClear = field.edges[i]! > rimPx + 1.5
     if (isClear && col > 0 && row > 0 && col < width - 1 && row < height - 1) places[count++] = field.pixels[i]!
   }
   const levels = new Float32Array(channels)

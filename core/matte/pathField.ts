@@ -6,13 +6,11 @@
  */
 import type { PathCurve } from '../geometry/pathCurve'
 import type { Rect } from '../image/rect'
+import type { EdgeField } from './edge'
 import { withKernelMemory } from '../kernels/memory'
 
 /** One entry per listed pixel, in reading order. */
-export interface PathField {
-  readonly count: number
-  /** Index `row * rect.width + col` inside the rectangle. */
-  readonly pixels: Int32Array
+export interface PathField extends EdgeField {
   /** Distance of the pixel centre from the centreline in px; above 0 to the right of its direction. */
   readonly distances: Float32Array
   /** Unit tangent of the path at the nearest place. */
@@ -97,7 +95,8 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
     for (let col = rows.begins[row]!; col < rows.ends[row]!; col++) if (nearest[row * rect.width + col] !== Infinity) most++
   }
   const pixels = new Int32Array(most)
-  const [distances, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from({ length: 6 }, () => new Float32Array(most)) as [
+  const [distances, edges, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from({ length: 7 }, () => new Float32Array(most)) as [
+    Float32Array,
     Float32Array,
     Float32Array,
     Float32Array,
@@ -129,6 +128,7 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
       const arc = curve.arcs[segment]! + along - overrun
       pixels[count] = pixel
       distances[count] = across < 0 ? -off : off
+      edges[count] = off - halfWidth
       tangentXs[count] = tangentX / norm
       tangentYs[count] = tangentY / norm
       halfWidths[count] = halfWidth
@@ -141,6 +141,7 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
     count,
     pixels: pixels.subarray(0, count),
     distances: distances.subarray(0, count),
+    edges: edges.subarray(0, count),
     tangentXs: tangentXs.subarray(0, count),
     tangentYs: tangentYs.subarray(0, count),
     halfWidths: halfWidths.subarray(0, count),

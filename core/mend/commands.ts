@@ -1,46 +1,127 @@
 /** What an artist can do to the mends of a shot: each command makes an edit and changes nothing. */
-import type { PathPoint } from '../geometry/pathCurve'
 import type { Frame } from '../time'
-import type { MendEdit, MendRecords } from './edits'
-import { withoutKeyAt, withPointInserted, withPointRemoved, withPointsAt } from './keys'
-import { DEFAULT_FINISH, startingFill, type Finish, type MendRecord, type Span } from './schema'
+import type { Area, Follow, Geometry, KeyedArea } from './areas'
+import type { Change, MendEdit, MendRecords, ShotState } from './edits'
+import { geometryAt, movedBy } from './geometry'
+import { KINDS } from './kinds'
+import {
+  withGeometryAt,
+  withKeysMoved,
+  withKeysPasted,
+  withOnlyGeometry,
+  withoutKeysAt,
+  withPointBent,
+  withPointInserted,
+  withPointRemoved,
+} from './pins'
+import { startingFill, startingFinish, type FillSettings, type Finish, type MendKind, type MendRecord, type Span } from './schema'
+import { translationBy } from '../geometry/transform'
+import type { Track, Tracks } from './tracks'
 
-/** A wire drawn on one frame: its points are pinned there and at the start of its span. */
-export function addWire(records: MendRecords, id: string, frame: Frame, span: Span, points: readonly PathPoint[]): MendEdit {
-  const area = withPointsAt({ shape: 'path', travel: 'smooth', keys: [{ frame: span.firstFrame, points: [...points] }] }, span, frame, points)
+const change = (before: MendRecord, after: MendRecord, label: string): MendEdit => ({
+  label,
+  changes: [{ id: before.id, before, after }],
+  tracks: [],
+})
+
+/** A new area drawn on one frame; it rests as drawn, pinned at the start of its span. */
+export function drawnArea(id: string, geometry: Geometry, span: Span, frame: Frame, role: Area['role'] = 'cover'): KeyedArea {
+  const { shape, ...rest } = geometry
+  const area = { shape, id, role, travel: 'smooth', follow: null, keys: [{ frame: span.firstFrame, ...rest }] } as unknown as KeyedArea
+  return withGeometryAt(area, new Map(), span, frame, geometry)
+}
+
+/** A mend of a kind, with its first area drawn on one frame. */
+export function addMend(records: MendRecords, kind: MendKind, id: string, areas: readonly Area[], span: Span): MendEdit {
   const after: MendRecord = {
     id,
-    kind: 'wire',
-    name: freeName(records, 'Wire'),
+    kind,
+    name: freeName(records, KINDS[kind].title),
     isOn: true,
-    area,
-    fill: startingFill(),
-    finish: DEFAULT_FINISH,
+    areas: [...areas],
+    fill: startingFill(kind),
+    finish: startingFinish(kind),
     span,
     order: orderAfterLast(records),
   }
-  return { label: `New ${after.name}`, changes: [{ id, before: null, after }] }
+  return { label: `New ${after.name}`, changes: [{ id, before: null, after }], tracks: [] }
 }
 
-const change = (before: MendRecord, after: MendRecord, label: string): MendEdit => ({ label, changes: [{ id: before.id, before, after }] })
+export const addArea = (mend: MendRecord, area: Area): MendEdit =>
+  change(mend, { ...mend, areas: [...mend.areas, area] }, `Add ${area.role === 'holdout' ? 'a holdout' : `a ${area.shape}`} to ${mend.name}`)
 
-export const setPoints = (mend: MendRecord, frame: Frame, points: readonly PathPoint[], what = 'Move'): MendEdit =>
-  change(mend, { ...mend, area: withPointsAt(mend.area, mend.span, frame, points) }, `${what} ${mend.name} at ${frame}`)
+/** The last area cannot go: then the mend itself should. */
+export const removeArea = (mend: MendRecord, areaId: string): MendEdit | null =>
+  mend.areas.length > 1 ? change(mend, { ...mend, areas: mend.areas.filter((area) => area.id !== areaId) }, `Remove an area from ${mend.name}`) : null
 
-export const insertPoint = (mend: MendRecord, after: number, share: number): MendEdit =>
-  change(mend, { ...mend, area: withPointInserted(mend.area, after, share) }, `Add a point to ${mend.name}`)
+const withArea = (mend: MendRecord, areaId: string, act: (area: Area) => Area): MendRecord => ({
+  ...mend,
+  areas: mend.areas.map((area) => (area.id === areaId ? act(area) : area)),
+})
 
-export const removePoint = (mend: MendRecord, index: number): MendEdit =>
-  change(mend, { ...mend, area: withPointRemoved(mend.area, index) }, `Remove a point from ${mend.name}`)
+const onKeyed = (mend: MendRecord, areaId: string, label: string, act: (area: KeyedArea) => KeyedArea): MendEdit =>
+  change(
+    mend,
+    withArea(mend, areaId, (area) => (area.shape === 'matte' ? area : act(area))),
+    label,
+  )
 
-export const removeKey = (mend: MendRecord, frame: Frame): MendEdit =>
-  change(mend, { ...mend, area: withoutKeyAt(mend.area, frame) }, `Remove the key at ${frame} from ${mend.name}`)
+export const setGeometry = (mend: MendRecord, areaId: string, tracks: Tracks, frame: Frame, geometry: Geometry, what = 'Move'): MendEdit =>
+  onKeyed(mend, areaId, `${what} ${mend.name} at ${frame}`, (area) => withGeometryAt(area, tracks, mend.span, frame, geometry))
 
-export const setTravel = (mend: MendRecord, travel: MendRecord['area']['travel']): MendEdit =>
-  change(mend, { ...mend, area: { ...mend.area, travel } }, `Travel ${travel}, ${mend.name}`)
+export const insertPoint = (mend: MendRecord, areaId: string, after: number, share: number): MendEdit =>
+  onKeyed(mend, areaId, `Add a point to ${mend.name}`, (area) => withPointInserted(area, after, share))
+
+export const removePoint = (mend: MendRecord, areaId: string, index: number): MendEdit =>
+  onKeyed(mend, areaId, `Remove a point from ${mend.name}`, (area) => withPointRemoved(area, index))
+
+export const bendPoint = (mend: MendRecord, areaId: string, index: number, bend: 'smooth' | 'corner'): MendEdit =>
+  onKeyed(mend, areaId, `Make a point of ${mend.name} ${bend === 'corner' ? 'a corner' : 'smooth'}`, (area) => withPointBent(area, index, bend))
+
+export const removeKeys = (mend: MendRecord, areaId: string, frames: readonly Frame[]): MendEdit =>
+  onKeyed(mend, areaId, `Remove ${frames.length === 1 ? `the key at ${frames[0]}` : `${frames.length} keys`} from ${mend.name}`, (area) =>
+    withoutKeysAt(area, frames),
+  )
+
+export const moveKeys = (mend: MendRecord, areaId: string, frames: readonly Frame[], by: number): MendEdit =>
+  onKeyed(mend, areaId, `Move ${frames.length === 1 ? 'a key' : `${frames.length} keys`} of ${mend.name} by ${by} frames`, (area) =>
+    withKeysMoved(area, frames, by, mend.span),
+  )
+
+/** Keys copied to another frame, of this area or of another mend's. Null where the shapes do not fit. */
+export function pasteKeys(mend: MendRecord, areaId: string, from: KeyedArea, frames: readonly Frame[], to: Frame): MendEdit | null {
+  const target = mend.areas.find((area) => area.id === areaId)
+  if (!target || target.shape === 'matte') return null
+  const pasted = withKeysPasted(target, from, frames, to)
+  return (
+    pasted &&
+    change(
+      mend,
+      withArea(mend, areaId, () => pasted),
+      `Paste ${frames.length === 1 ? 'a key' : `${frames.length} keys`} into ${mend.name}`,
+    )
+  )
+}
+
+export const setTravel = (mend: MendRecord, areaId: string, travel: Area['travel']): MendEdit =>
+  change(
+    mend,
+    withArea(mend, areaId, (area) => ({ ...area, travel })),
+    `Travel ${travel}, ${mend.name}`,
+  )
+
+export const setRole = (mend: MendRecord, areaId: string, role: Area['role']): MendEdit =>
+  change(
+    mend,
+    withArea(mend, areaId, (area) => ({ ...area, role })),
+    `${role === 'holdout' ? 'Hold out' : 'Cover'} an area of ${mend.name}`,
+  )
 
 export const setFillParam = (mend: MendRecord, name: string, value: unknown, title: string): MendEdit =>
   change(mend, { ...mend, fill: { ...mend.fill, params: { ...mend.fill.params, [name]: value } } }, `${title} of ${mend.name}`)
+
+export const setFill = (mend: MendRecord, fill: FillSettings, title: string): MendEdit =>
+  change(mend, { ...mend, fill }, `Fill of ${mend.name}: ${title}`)
 
 export const setFinish = (mend: MendRecord, part: Partial<Finish>, title: string): MendEdit =>
   change(mend, { ...mend, finish: { ...mend.finish, ...part } }, `${title} of ${mend.name}`)
@@ -55,21 +136,37 @@ export const rename = (mend: MendRecord, name: string): MendEdit => change(mend,
 export const removeMend = (mend: MendRecord): MendEdit => ({
   label: `Delete ${mend.name}`,
   changes: [{ id: mend.id, before: mend, after: null }],
+  tracks: [],
 })
+
+/** Several edits of different mends as one step. */
+export const together = (edits: readonly MendEdit[], label: string): MendEdit => ({
+  label: edits.length === 1 ? edits[0]!.label : label,
+  changes: edits.flatMap((edit) => edit.changes),
+  tracks: edits.flatMap((edit) => edit.tracks),
+})
+
+const ASIDE_PX = 16
 
 /** A copy right after the original, a little aside so that both can be seen and taken hold of. */
 export function duplicateMend(records: MendRecords, mend: MendRecord, id: string): MendEdit {
-  const ASIDE_PX = 16
-  const keys = mend.area.keys.map((key) => ({ ...key, points: key.points.map((point) => ({ ...point, x: point.x + ASIDE_PX })) }))
-  const after: MendRecord = {
-    ...mend,
-    id,
-    name: freeName(records, mend.name.replace(/ \d+$/, '')),
-    area: { ...mend.area, keys },
-    order: orderBetween(records, mend.order),
-  }
-  return { label: `Duplicate ${mend.name}`, changes: [{ id, before: null, after }] }
+  const aside = translationBy(ASIDE_PX, 0)
+  const areas = mend.areas.map((area) => (area.shape === 'matte' ? area : movedArea(area, (geometry) => movedBy(aside, geometry))))
+  const after: MendRecord = { ...mend, id, name: freeName(records, mend.name.replace(/ \d+$/, '')), areas, order: orderBetween(records, mend.order) }
+  return { label: `Duplicate ${mend.name}`, changes: [{ id, before: null, after }], tracks: [] }
 }
+
+const movedArea = (area: KeyedArea, act: (geometry: Geometry) => Geometry): KeyedArea =>
+  ({
+    ...area,
+    keys: area.keys.map(({ frame, ...rest }) => {
+      const { shape: _shape, ...moved } = act({ shape: area.shape, ...rest } as Geometry)
+      return { frame, ...moved }
+    }),
+  }) as unknown as KeyedArea
+
+/** An area copied into another mend, as it is, with what it follows. */
+export const copyArea = (mend: MendRecord, area: Area, id: string): MendEdit => addArea(mend, { ...area, id })
 
 /** Moves a mend so that it comes right after `previous` (null: first) in the stack. */
 export function moveMend(records: MendRecords, mend: MendRecord, previous: MendRecord | null): MendEdit {
@@ -79,8 +176,37 @@ export function moveMend(records: MendRecords, mend: MendRecord, previous: MendR
   return change(mend, { ...mend, order }, `Move ${mend.name} in the list`)
 }
 
-function freeName(records: MendRecords, stem: string): string {
-  const taken = new Set([...records.values()].map((mend) => mend.name))
+export const ALL_PARTS: Follow['uses'] = { position: true, rotation: true, scale: true, skew: true }
+
+/** Lets an area follow a track, or nothing. It does not jump: on the frame looked at it stays where it is. */
+export function setFollow(state: ShotState, mend: MendRecord, areaId: string, follow: Follow | null, frame: Frame): MendEdit {
+  const label = follow ? `${mend.name} follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}` : `${mend.name} follows nothing`
+  // One key, set where it is seen now: earlier keys belonged to another way of moving.
+  return onKeyed(mend, areaId, label, (area) =>
+    withOnlyGeometry({ ...area, follow } as KeyedArea, state.tracks, mend.span, frame, geometryAt(area, state.tracks, frame)),
+  )
+}
+
+export function addTrack(track: Track): MendEdit {
+  return { label: `New track ${track.name}`, changes: [], tracks: [{ id: track.id, before: null, after: track }] }
+}
+
+export const setTrack = (before: Track, after: Track, label: string): MendEdit => ({ label, changes: [], tracks: [{ id: before.id, before, after }] })
+
+/** Takes a track away. What followed it rests where it is on the frame looked at. */
+export function removeTrack(state: ShotState, track: Track, frame: Frame): MendEdit {
+  const changes: Change<MendRecord>[] = []
+  for (const mend of state.records.values()) {
+    const followers = mend.areas.filter((area) => area.follow?.trackId === track.id)
+    if (followers.length === 0) continue
+    const after = followers.reduce((left, area) => setFollow(state, left, area.id, null, frame).changes[0]!.after!, mend)
+    changes.push({ id: mend.id, before: mend, after })
+  }
+  return { label: `Delete track ${track.name}`, changes, tracks: [{ id: track.id, before: track, after: null }] }
+}
+
+export function freeName(records: ReadonlyMap<string, { readonly name: string }>, stem: string): string {
+  const taken = new Set([...records.values()].map((one) => one.name))
   let number = 1
   while (taken.has(`${stem} ${number}`)) number++
   return `${stem} ${number}`

@@ -1,9 +1,13 @@
 /** The mend document as a file: `mends.json`. */
 import { z } from 'zod'
 import { mendSchema, type Mend } from './schema'
+import { trackSchema } from './tracks'
+import { upgradeDocument } from './upgrade'
 
 export const DOCUMENT_FORMAT = 'fillagrant-mends'
-export const DOCUMENT_VERSION = 1
+export const DOCUMENT_VERSION = 2
+/** Versions that are read; earlier ones are brought to the present form. */
+const READABLE = [1, 2] as const
 
 export const documentSchema = z
   .strictObject({
@@ -20,13 +24,24 @@ export const documentSchema = z
       })
       .meta({ description: 'The plate that the mends were made on' }),
     mends: z.array(mendSchema).max(10_000).meta({ description: 'Applied in this order' }),
+    tracks: z.array(trackSchema).max(10_000).meta({ description: 'What areas follow' }),
   })
   .superRefine((document, context) => {
-    const seen = new Set<string>()
-    document.mends.forEach((mend, index) => {
-      if (seen.has(mend.id)) context.addIssue({ code: 'custom', path: ['mends', index, 'id'], message: `the id "${mend.id}" is used twice` })
-      seen.add(mend.id)
-    })
+    for (const list of ['mends', 'tracks'] as const) {
+      const seen = new Set<string>()
+      document[list].forEach(({ id }, index) => {
+        if (seen.has(id)) context.addIssue({ code: 'custom', path: [list, index, 'id'], message: `the id "${id}" is used twice` })
+        seen.add(id)
+      })
+    }
+    const known = new Set(document.tracks.map((track) => track.id))
+    document.mends.forEach((mend, index) =>
+      mend.areas.forEach((area, at) => {
+        if (area.follow && !known.has(area.follow.trackId)) {
+          context.addIssue({ code: 'custom', path: ['mends', index, 'areas', at, 'follow'], message: `there is no track "${area.follow.trackId}"` })
+        }
+      }),
+    )
   })
   .meta({ title: 'Fillagrant mends', description: 'What is removed from a shot, where, how and when' })
 
@@ -51,14 +66,14 @@ export function parseDocument(text: string): DocumentResult {
   if (!head.success) {
     return { ok: false, reason: 'not-a-document', detail: `It is no mends file: "format" must be "${DOCUMENT_FORMAT}" and "version" a number.` }
   }
-  if (head.data.version !== DOCUMENT_VERSION) {
+  if (!(READABLE as readonly number[]).includes(head.data.version)) {
     return {
       ok: false,
       reason: 'wrong-version',
-      detail: `It has version ${head.data.version}; this program reads version ${DOCUMENT_VERSION}. Export the mends again with this program.`,
+      detail: `It has version ${head.data.version}; this program reads versions ${READABLE.join(' and ')}. Export the mends again with this program.`,
     }
   }
-  const result = documentSchema.safeParse(value)
+  const result = documentSchema.safeParse(upgradeDocument(value))
   if (!result.success) return { ok: false, reason: 'invalid', detail: describeIssues(result.error) }
   return { ok: true, document: result.data }
 }

@@ -4,6 +4,7 @@
  */
 import { z } from 'zod'
 import { mendRecordSchema, type MendRecord } from './schema'
+import { trackSchema, type Track } from './tracks'
 
 /** One record before and after a step; null where it was not there. */
 export interface Change<R> {
@@ -13,23 +14,39 @@ export interface Change<R> {
 }
 
 /** One step as plain JSON. At most one change for each id. */
-export interface Edit<R> {
+export interface MendEdit {
   readonly label: string
-  readonly changes: readonly Change<R>[]
+  readonly changes: readonly Change<MendRecord>[]
+  readonly tracks: readonly Change<Track>[]
 }
 
-export type MendEdit = Edit<MendRecord>
 export type MendRecords = ReadonlyMap<string, MendRecord>
 
-const changeSchema = z
-  .strictObject({ id: z.string(), before: mendRecordSchema.nullable(), after: mendRecordSchema.nullable() })
-  .refine(({ id, before, after }) => (before ?? after) !== null && [before, after].every((record) => record === null || record.id === id), {
-    message: 'a change needs a record, and its records carry its id',
-  })
+/** Everything of a shot that edits change. */
+export interface ShotState {
+  readonly records: MendRecords
+  readonly tracks: ReadonlyMap<string, Track>
+}
+
+const changesOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
+  z
+    .array(
+      z
+        .strictObject({ id: z.string(), before: z.nullable(record), after: z.nullable(record) })
+        .refine(
+          (change: Change<R>) =>
+            (change.before ?? change.after) !== null && [change.before, change.after].every((one) => one === null || one.id === change.id),
+          {
+            message: 'a change needs a record, and its records carry its id',
+          },
+        ),
+    )
+    .max(2000)
+    .refine((changes) => new Set(changes.map((change) => change.id)).size === changes.length, { message: 'one change for each id' })
 
 export const editSchema = z
-  .strictObject({ label: z.string().min(1).max(200), changes: z.array(changeSchema).min(1).max(1000) })
-  .refine(({ changes }) => new Set(changes.map((change) => change.id)).size === changes.length, { message: 'one change for each id' })
+  .strictObject({ label: z.string().min(1).max(200), changes: changesOf(mendRecordSchema), tracks: changesOf(trackSchema) })
+  .refine(({ changes, tracks }) => changes.length + tracks.length > 0, { message: 'an edit must change something' })
 
 /** What an edit is to the history: a step, or a step back or forward in it. */
 export const editRoleSchema = z.enum(['do', 'undo', 'redo'])
@@ -41,28 +58,45 @@ export interface HistoryEntry {
   readonly edit: MendEdit
 }
 
-export function invertEdit<R>(edit: Edit<R>): Edit<R> {
-  return { ...edit, changes: edit.changes.map(({ id, before, after }) => ({ id, before: after, after: before })) }
-}
+export const invertChanges = <R>(changes: readonly Change<R>[]): Change<R>[] =>
+  changes.map(({ id, before, after }) => ({ id, before: after, after: before }))
 
-/** Two steps, made one after the other, as one. What came and went again leaves no trace. */
-export function squashEdits<R>(first: Edit<R>, second: Edit<R>): Edit<R> {
-  const byId = new Map(first.changes.map((change) => [change.id, change]))
-  for (const { id, before, after } of second.changes) {
+/** Two steps' changes as those of one. What came and went again leaves no trace. */
+export function squashChanges<R>(first: readonly Change<R>[], second: readonly Change<R>[]): Change<R>[] {
+  const byId = new Map(first.map((change) => [change.id, change]))
+  for (const { id, before, after } of second) {
     byId.set(id, { id, before: byId.has(id) ? byId.get(id)!.before : before, after })
   }
-  return { ...first, changes: [...byId.values()].filter((change) => change.before !== null || change.after !== null) }
+  return [...byId.values()].filter((change) => change.before !== null || change.after !== null)
 }
 
-/** The records after an edit. The given map stays as it is. */
-export function applyEdit<R>(records: ReadonlyMap<string, R>, edit: Edit<R>): Map<string, R> {
+/** The records after changes. The given map stays as it is. */
+export function applyChanges<R>(records: ReadonlyMap<string, R>, changes: readonly Change<R>[]): ReadonlyMap<string, R> {
+  if (changes.length === 0) return records
   const next = new Map(records)
-  for (const { id, after } of edit.changes) {
+  for (const { id, after } of changes) {
     if (after === null) next.delete(id)
     else next.set(id, after)
   }
   return next
 }
+
+export const invertEdit = (edit: MendEdit): MendEdit => ({ ...edit, changes: invertChanges(edit.changes), tracks: invertChanges(edit.tracks) })
+
+/** Two steps, made one after the other, as one. */
+export const squashEdits = (first: MendEdit, second: MendEdit): MendEdit => ({
+  ...first,
+  changes: squashChanges(first.changes, second.changes),
+  tracks: squashChanges(first.tracks, second.tracks),
+})
+
+export const applyEdit = ({ records, tracks }: ShotState, edit: MendEdit): ShotState => ({
+  records: applyChanges(records, edit.changes),
+  tracks: applyChanges(tracks, edit.tracks),
+})
+
+/** Ids that an edit touches, of mends and tracks alike. */
+export const touchedBy = ({ changes, tracks }: MendEdit): string[] => [...changes, ...tracks].map((change) => change.id)
 
 export interface UndoStacks {
   /** Edits that undo would take back, the latest last. */

@@ -12,11 +12,13 @@ import type { Raster } from '../image/raster'
 import { growRect, intersectRects, rectAround, uniteRects, wholePicture, type Rect } from '../image/rect'
 import { cropSamples, floatsFromSamplesInto, maximumOf, sampleFromFloat, type BitDepth, type Samples } from '../image/samples'
 import { withKernelMemory } from '../kernels/memory'
+import { coverageFromEdges, outerPxOf, rimPxOf, type Edge, type EdgeField } from '../matte/edge'
 import { measurePathField, type PathField } from '../matte/pathField'
-import { outerPxOf, renderPathCoverage, rimPxOf } from '../matte/pathMatte'
+import { renderPathCoverage } from '../matte/pathMatte'
+import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
+import { measurePolygonField } from '../matte/polygonMatte'
 import type { Frame } from '../time'
-import { pathPointsAt } from './keys'
-import type { Mend } from './schema'
+import type { PlacedMend, PlacedShape } from './place'
 
 export interface PlateShape {
   readonly width: number
@@ -30,6 +32,8 @@ export interface FrameSource {
   readonly plate: PlateShape
   /** The plate's own samples of a rectangle inside the picture. */
   readRect(frame: Frame, rect: Rect): Promise<Samples>
+  /** A picture of a matte sequence, cut to what it covers; null where it covers nothing or has no such frame. */
+  readMatte(pattern: string, frame: Frame): Promise<ReadMatte | null>
 }
 
 /** Samples to lay over the plate; those that no mend covers are the plate's own. */
@@ -41,7 +45,7 @@ export interface Patch {
 /** What a mend could not do on this frame. The other mends still stand. */
 export interface MendNote {
   readonly mendId: string
-  readonly reason: 'outside-picture' | 'nothing-known' | 'stopped' | 'unknown-fill'
+  readonly reason: 'outside-picture' | 'nothing-known' | 'stopped' | 'unknown-fill' | 'needs-path'
   readonly detail: string
 }
 
@@ -52,10 +56,15 @@ export interface EvaluatedFrame {
 
 const GRAIN_RING_PX = 12 // plate around the area in which its grain is measured
 
-/** A mend's place on one frame. */
+/** A shape with what was read for it. */
+type ReadShape = Exclude<PlacedShape, { shape: 'matte' }> | { readonly shape: 'matte'; readonly matte: ReadMatte }
+
+/** One covered area on one frame: what is filled at a time. */
 interface Placement {
-  readonly mend: Mend
-  readonly curve: PathCurve
+  readonly mend: PlacedMend
+  readonly cover: ReadShape
+  readonly curve: PathCurve | null
+  readonly holdouts: readonly ReadShape[]
   /** Pixels it may change. */
   readonly writeRect: Rect
   /** Pixels it looks at. */
@@ -68,15 +77,17 @@ interface Placement {
  * Mends are applied in order, each to the result of those before it, in floats; the result is rounded
  * once. Samples without coverage keep every bit.
  *
- * Cost and memory follow the rectangles of the mends, not the picture or the clip.
+ * Cost and memory follow the rectangles of the areas, not the picture or the clip.
  */
-export async function evaluateFrame(mends: readonly Mend[], frame: Frame, source: FrameSource, context: RunContext): Promise<EvaluatedFrame> {
+export async function evaluateFrame(mends: readonly PlacedMend[], frame: Frame, source: FrameSource, context: RunContext): Promise<EvaluatedFrame> {
   const notes: MendNote[] = []
   const placements: Placement[] = []
   for (const mend of mends) {
-    if (!isActiveAt(mend, frame)) continue
-    const placement = placeMend(mend, frame, source.plate, notes)
-    if (placement) placements.push(placement)
+    const holdouts = await readShapes(mend.holdouts, frame, source)
+    for (const cover of await readShapes(mend.covers, frame, source)) {
+      const placement = placeCover(mend, cover, holdouts, source.plate, notes)
+      if (placement) placements.push(placement)
+    }
   }
   const patches: Patch[] = []
   for (const group of groupOverlapping(placements)) {
@@ -88,29 +99,66 @@ export async function evaluateFrame(mends: readonly Mend[], frame: Frame, source
   return { patches, notes }
 }
 
-/** Whether a mend changes anything on a frame. */
-export const isActiveAt = (mend: Mend, frame: Frame): boolean =>
-  mend.isOn && mend.finish.strength > 0 && frame >= mend.span.firstFrame && frame <= mend.span.lastFrame
+async function readShapes(shapes: readonly PlacedShape[], frame: Frame, source: FrameSource): Promise<ReadShape[]> {
+  const read: ReadShape[] = []
+  for (const shape of shapes) {
+    if (shape.shape !== 'matte') {
+      read.push(shape)
+      continue
+    }
+    const matte = await source.readMatte(shape.pattern, frame)
+    if (matte) read.push({ shape: 'matte', matte })
+  }
+  return read
+}
 
-function placeMend(mend: Mend, frame: Frame, plate: PlateShape, notes: MendNote[]): Placement | null {
+function placeCover(mend: PlacedMend, cover: ReadShape, holdouts: readonly ReadShape[], plate: PlateShape, notes: MendNote[]): Placement | null {
   const method = findFill(mend.fill.methodId)
   if (!method) {
     notes.push({ mendId: mend.id, reason: 'unknown-fill', detail: `There is no fill "${mend.fill.methodId}".` })
     return null
   }
-  const curve = createPathCurve(pathPointsAt(mend.area, frame))
-  const halfWidthPx = Math.max(...curve.widths) / 2
-  const halfPx = halfWidthPx + outerPxOf(mend.finish)
-  const bounds = rectAround(Math.min(...curve.xs), Math.min(...curve.ys), Math.max(...curve.xs), Math.max(...curve.ys))
-  const whole = wholePicture(plate)
-  const writeRect = intersectRects(growRect(bounds, Math.ceil(Math.max(halfPx, 0)) + 1), whole)
-  if (!writeRect) {
-    notes.push({ mendId: mend.id, reason: 'outside-picture', detail: `${mend.name} lies outside the picture.` })
+  if (method.needsPath && cover.shape !== 'path') {
+    notes.push({
+      mendId: mend.id,
+      reason: 'needs-path',
+      detail: `${method.title} works along a path. Choose another fill for this area, or draw a path.`,
+    })
     return null
   }
-  const { marginPx } = method.reach(method.params.parse(mend.fill.params), Math.max(halfPx, 0))
+  const curve = cover.shape === 'path' ? createPathCurve(cover.points) : null
+  const halfWidthPx = curve ? Math.max(...curve.widths) / 2 : 0
+  const outerPx = Math.max(0, halfWidthPx + outerPxOf(mend.finish))
+  const whole = wholePicture(plate)
+  const writeRect = intersectRects(growRect(boundsOf(cover, curve), Math.ceil(outerPx) + 1), whole)
+  if (!writeRect) {
+    notes.push({ mendId: mend.id, reason: 'outside-picture', detail: 'The area lies outside the picture.' })
+    return null
+  }
+  const { marginPx } = method.reach(method.params.parse(mend.fill.params), curve ? outerPx : 0)
   const readRect = intersectRects(growRect(writeRect, Math.max(marginPx, GRAIN_RING_PX + 3)), whole)!
-  return { mend, curve, writeRect, readRect }
+  return { mend, cover, curve, holdouts, writeRect, readRect }
+}
+
+function boundsOf(cover: ReadShape, curve: PathCurve | null): Rect {
+  if (curve) return boxAround(curve.xs, curve.ys)
+  if (cover.shape === 'matte') return cover.matte.rect
+  const { polygon } = cover as Extract<ReadShape, { shape: 'closed' }>
+  return boxAround(
+    polygon.filter((_, i) => i % 2 === 0),
+    polygon.filter((_, i) => i % 2 === 1),
+  )
+}
+
+function boxAround(xs: ArrayLike<number>, ys: ArrayLike<number>): Rect {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < xs.length; i++) {
+    left = Math.min(left, xs[i]!)
+    right = Math.max(right, xs[i]!)
+    top = Math.min(top, ys[i]!)
+    bottom = Math.max(bottom, ys[i]!)
+  }
+  return rectAround(left, top, right, bottom)
 }
 
 /** Mends that look at each other's pixels share a rectangle; the order within a group is the stack's. */
@@ -165,7 +213,7 @@ function mendGroup(
 }
 
 function applyMend(
-  { mend, curve }: Placement,
+  { mend, cover, curve, holdouts }: Placement,
   frame: Frame,
   rect: Rect,
   picture: Raster,
@@ -176,10 +224,10 @@ function applyMend(
 ): void {
   const method = findFill(mend.fill.methodId)!
   const outerPx = outerPxOf(mend.finish)
-  const field = measurePathField(curve, rect, outerPx + GRAIN_RING_PX)
-  const coverage = renderPathCoverage(field, mend.finish)
+  const { field, coverage, path } = coverShape(cover, curve, rect, outerPx + GRAIN_RING_PX, mend.finish)
+  for (const holdout of holdouts) subtractHoldout(coverage, field, holdout, rect)
   const result = method.run(
-    { picture, rect, pictureSize: plate, curve, field, coverage, rimPx: rimPxOf(mend.finish), outerPx },
+    { picture, rect, pictureSize: plate, field, coverage, path, rimPx: rimPxOf(mend.finish), outerPx },
     method.params.parse(mend.fill.params),
     context,
   )
@@ -189,6 +237,45 @@ function applyMend(
   }
   const grainLevels = mend.finish.grain > 0 ? measureGrain(picture, field, outerPx) : new Float32Array(plate.channels)
   blendInto(picture, result.values, field, coverage, mend, { kept: result.grainKept, levels: grainLevels, frame, rect }, isTouched)
+}
+
+interface CoveredShape {
+  readonly field: EdgeField
+  readonly coverage: Float32Array
+  readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
+}
+
+/** The pixels of a shape and how far each is covered. */
+function coverShape(shape: ReadShape, curve: PathCurve | null, rect: Rect, marginPx: number, edge: Edge): CoveredShape {
+  if (shape.shape === 'path') {
+    const line = curve ?? createPathCurve(shape.points)
+    const field = measurePathField(line, rect, marginPx)
+    return { field, coverage: renderPathCoverage(field, edge), path: { curve: line, field } }
+  }
+  if (shape.shape === 'closed') {
+    const field = measurePolygonField(shape.polygon, rect, marginPx)
+    return { field, coverage: coverageFromEdges(field, edge), path: null }
+  }
+  const field = measurePictureField(shape.matte, rect, marginPx)
+  const coverage = coverageFromEdges(field, edge)
+  // Its own soft edge stays, unless it is narrowed.
+  for (let i = 0; i < field.count; i++)
+    coverage[i] = edge.growPx < 0 ? Math.min(coverage[i]!, field.given[i]!) : Math.max(coverage[i]!, field.given[i]!)
+  return { field, coverage, path: null }
+}
+
+const HARD: Edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
+
+/** What passes in front stays: its pixels are taken out of the coverage, as drawn. */
+function subtractHoldout(coverage: Float32Array, field: EdgeField, holdout: ReadShape, rect: Rect): void {
+  const held = coverShape(holdout, null, rect, 1, HARD)
+  const heldAt = new Map<number, number>()
+  for (let i = 0; i < held.field.count; i++) if (held.coverage[i]! > 0) heldAt.set(held.field.pixels[i]!, held.coverage[i]!)
+  if (heldAt.size === 0) return
+  for (let i = 0; i < field.count; i++) {
+    const kept = heldAt.get(field.pixels[i]!)
+    if (kept !== undefined) coverage[i] = coverage[i]! * (1 - kept)
+  }
 }
 
 interface GrainPlan {
@@ -201,9 +288,9 @@ interface GrainPlan {
 function blendInto(
   picture: Raster,
   values: Float32Array,
-  field: PathField,
+  field: EdgeField,
   coverage: Float32Array,
-  mend: Mend,
+  mend: PlacedMend,
   grain: GrainPlan,
   isTouched: Uint8Array,
 ): void {

@@ -1,4 +1,35 @@
+import type { Area, PathArea } from './areas'
 import { DEFAULT_FINISH, startingFill, type Mend, type MendRecord } from './schema'
+
+/** A path area as it is when drawn; for tests and bench. */
+export const samplePath = (over: Partial<PathArea> = {}): PathArea => ({
+  shape: 'path',
+  id: 'a1',
+  role: 'cover',
+  travel: 'smooth',
+  follow: null,
+  keys: [
+    {
+      frame: 1001,
+      points: [
+        { x: 40, y: -5, widthPx: 6 },
+        { x: 60, y: 70, widthPx: 6 },
+      ],
+    },
+  ],
+  ...over,
+})
+
+/** An ellipse that rests; for tests and bench. */
+export const sampleEllipse = (over: Partial<Extract<Area, { shape: 'ellipse' }>> = {}): Extract<Area, { shape: 'ellipse' }> => ({
+  shape: 'ellipse',
+  id: 'e1',
+  role: 'cover',
+  travel: 'smooth',
+  follow: null,
+  keys: [{ frame: 1001, x: 50, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }],
+  ...over,
+})
 
 /** A wire from one place to another, as it is when drawn with the default settings; for tests and bench. */
 export function sampleMend(over: Partial<Mend> = {}): Mend {
@@ -7,19 +38,7 @@ export function sampleMend(over: Partial<Mend> = {}): Mend {
     kind: 'wire',
     name: 'Wire 1',
     isOn: true,
-    area: {
-      shape: 'path',
-      travel: 'smooth',
-      keys: [
-        {
-          frame: 1001,
-          points: [
-            { x: 40, y: -5, widthPx: 6 },
-            { x: 60, y: 70, widthPx: 6 },
-          ],
-        },
-      ],
-    },
+    areas: [samplePath()],
     fill: startingFill(),
     finish: DEFAULT_FINISH,
     span: { firstFrame: 1001, lastFrame: 1048 },

@@ -7,46 +7,8 @@
 import { z } from 'zod'
 import { defaultsOf, fillMethods, findFill } from '../fill/registry'
 import { labelled } from '../parameter'
-
-const MAX_COORDINATE_PX = 100_000
-const MAX_FRAME = 10_000_000
-
-export const frameSchema = z.int().min(0).max(MAX_FRAME).meta({ description: 'Frame number as read on the timeline' })
-const coordinateSchema = z.number().min(-MAX_COORDINATE_PX).max(MAX_COORDINATE_PX)
-
-/** The limits of a path's width, shared by form, handles and file. */
-export const WIDTH_PX = { min: 0.5, max: 400 } as const
-
-export const pathPointSchema = z
-  .strictObject({
-    x: coordinateSchema.meta({ description: 'px from the left edge of the picture' }),
-    y: coordinateSchema.meta({ description: 'px from the top edge of the picture' }),
-    widthPx: z.number().min(WIDTH_PX.min).max(WIDTH_PX.max).meta({ description: 'Full width of the area at this point' }),
-  })
-  .meta({ description: 'A point of a path' })
-
-const pathKeySchema = z.strictObject({
-  frame: frameSchema,
-  points: z.array(pathPointSchema).min(2).max(64),
-})
-
-export const pathAreaSchema = z
-  .strictObject({
-    shape: z.literal('path'),
-    travel: z.enum(['smooth', 'linear']).default('smooth').meta({ description: 'How points move between keys' }),
-    keys: z.array(pathKeySchema).min(1).max(10_000),
-  })
-  .superRefine((area, context) => {
-    for (let i = 1; i < area.keys.length; i++) {
-      if (area.keys[i]!.frame <= area.keys[i - 1]!.frame) {
-        context.addIssue({ code: 'custom', path: ['keys', i, 'frame'], message: 'keys must be in rising order of frames, one for each frame' })
-      }
-      if (area.keys[i]!.points.length !== area.keys[0]!.points.length) {
-        context.addIssue({ code: 'custom', path: ['keys', i, 'points'], message: 'every key must have the same number of points' })
-      }
-    }
-  })
-  .meta({ description: 'An open area: a centreline with a width' })
+import { areaSchema, frameSchema, idSchema } from './areas'
+import { KINDS } from './kinds'
 
 /** A fill and its settings; the settings are checked by the fill's own schema. */
 export const fillSettingsSchema = z
@@ -72,10 +34,16 @@ export const fillSettingsSchema = z
   })
 
 export const finishSchema = z.strictObject({
-  featherPx: labelled(z.number().min(0).max(64).default(1.5), {
-    title: 'Feather',
+  featherOutPx: labelled(z.number().min(0).max(64).default(1.5), {
+    title: 'Feather out',
     unit: 'px',
     help: 'How far the edge takes to fade outside the area.',
+    step: 0.1,
+  }),
+  featherInPx: labelled(z.number().min(0).max(64).default(0), {
+    title: 'Feather in',
+    unit: 'px',
+    help: 'How far inside the area the edge begins to fade.',
     step: 0.1,
   }),
   growPx: labelled(z.number().min(-32).max(64).default(0.5), {
@@ -103,14 +71,19 @@ export const spanSchema = z
   .refine((span) => span.lastFrame >= span.firstFrame, { message: 'the last frame must not come before the first' })
 
 /** Kinds are named by what is wrong; a kind only chooses what a mend starts with. */
-export const mendKindSchema = z.enum(['wire'])
+export const mendKindSchema = z.enum(Object.keys(KINDS) as [MendKind, ...MendKind[]])
+export type MendKind = keyof typeof KINDS
 
 export const mendSchema = z.strictObject({
-  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'an id has 1 to 64 letters, digits, - or _'),
+  id: idSchema,
   kind: mendKindSchema,
   name: z.string().trim().min(1).max(80),
   isOn: z.boolean(),
-  area: pathAreaSchema,
+  areas: z
+    .array(areaSchema)
+    .min(1)
+    .max(2000)
+    .refine((areas) => new Set(areas.map((area) => area.id)).size === areas.length, { message: 'one id for each area' }),
   fill: fillSettingsSchema,
   finish: finishSchema,
   span: spanSchema,
@@ -119,19 +92,18 @@ export const mendSchema = z.strictObject({
 /** A mend as it lies in a shot's stack; lower `order` is applied first. */
 export const mendRecordSchema = mendSchema.extend({ order: z.number() })
 
-export type PathKey = z.output<typeof pathKeySchema>
-export type PathArea = z.output<typeof pathAreaSchema>
 export type FillSettings = z.output<typeof fillSettingsSchema>
 export type Finish = z.output<typeof finishSchema>
 export type Span = z.output<typeof spanSchema>
-export type MendKind = z.output<typeof mendKindSchema>
 export type Mend = z.output<typeof mendSchema>
 export type MendRecord = z.output<typeof mendRecordSchema>
 
 export const DEFAULT_FINISH: Finish = finishSchema.parse({})
 
-/** The fill that a new mend starts with. */
-export function startingFill(): FillSettings {
-  const method = fillMethods[0]!
+/** The fill and finish that a new mend of a kind starts with. */
+export function startingFill(kind: MendKind = 'wire'): FillSettings {
+  const method = findFill(KINDS[kind].fill)!
   return { methodId: method.id, methodVersion: method.version, params: defaultsOf(method) }
 }
+
+export const startingFinish = (kind: MendKind): Finish => ({ ...DEFAULT_FINISH, ...KINDS[kind].finish })

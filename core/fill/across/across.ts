@@ -78,10 +78,13 @@ export const across = defineFill({
   summary: 'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
   source: 'Common practice, no source; the matching of the two sides after Ohta and Kanade, 1985.',
   params,
+  needsPath: true,
   reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + reachPx + 4) }),
 
   run(input, settings, context) {
-    const { picture, rect, pictureSize, curve, field, coverage, rimPx, outerPx } = input
+    const { picture, rect, pictureSize, path, coverage, rimPx, outerPx } = input
+    if (!path) throw new TypeError('Across needs a path')
+    const { curve, field } = path
     const { channels } = picture
     const directionAt = chooseDirection(settings)
     // As far out as it may sample, and never less than the feather reaches.

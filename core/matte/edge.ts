@@ -1,0 +1,46 @@
+/** From the distance to an area's drawn edge to its coverage: grow, feather inside and outside. */
+
+export interface Edge {
+  /** How far coverage takes to fall off outside the area, in px from 0. */
+  readonly featherOutPx: number
+  /** How far inside the area it begins to fall, in px from 0. */
+  readonly featherInPx: number
+  /** Widens the area on each side, or narrows it below 0, in px. */
+  readonly growPx: number
+}
+
+/** One entry per pixel near an area, in reading order. */
+export interface EdgeField {
+  readonly count: number
+  /** Index `row * rect.width + col` inside the rectangle. */
+  readonly pixels: Int32Array
+  /** Distance of the pixel centre from the drawn edge in px; above 0 outside. */
+  readonly edges: Float32Array
+}
+
+/** How far outside the drawn edge coverage reaches, in px. */
+export const outerPxOf = ({ featherOutPx, featherInPx, growPx }: Edge): number =>
+  growPx + featherOutPx + 0.5 * Math.max(0, 1 - featherOutPx - featherInPx)
+
+/**
+ * How far outside the drawn edge the plate begins to be trusted: a third into the outer feather. Nearer,
+ * coverage is above three quarters and what lies there is taken for the thing itself.
+ */
+export const rimPxOf = (edge: Edge): number => outerPxOf(edge) - (2 / 3) * edge.featherOutPx
+
+/**
+ * Coverage at distances from the drawn edge: 1 inside, falling smoothly to 0 over the feather. Without
+ * feather it falls linearly over the one pixel that the edge crosses. Source: common practice.
+ */
+export function coverageFromEdges({ count, edges }: EdgeField, edge: Edge): Float32Array {
+  const coverage = new Float32Array(count)
+  const soft = edge.featherInPx + edge.featherOutPx
+  const inner = edge.growPx - edge.featherInPx - 0.5 * Math.max(0, 1 - soft)
+  const outer = outerPxOf(edge)
+  const isLinear = soft < 1
+  for (let i = 0; i < count; i++) {
+    const across = (edges[i]! - inner) / (outer - inner)
+    coverage[i] = across <= 0 ? 1 : across >= 1 ? 0 : isLinear ? 1 - across : 1 - across * across * (3 - 2 * across)
+  }
+  return coverage
+}

@@ -1,0 +1,70 @@
+/** What may be wrong in a picture, as the palette asks it. A kind only says what a mend starts with. */
+import type { Shape } from './areas'
+
+export interface Kind {
+  readonly title: string
+  /** One line of help for the palette. */
+  readonly help: string
+  /** Letter that chooses it in the palette. */
+  readonly letter: string
+  readonly shape: Exclude<Shape, 'matte'>
+  readonly fill: string
+  readonly finish: { readonly featherOutPx?: number; readonly featherInPx?: number; readonly growPx?: number }
+  /** Width of a new path, px. */
+  readonly widthPx: number
+  /** The path looks for its line as soon as it is drawn. */
+  readonly clings: boolean
+}
+
+export const KINDS = {
+  wire: {
+    title: 'Wire',
+    help: 'Thread, string, cable, scratch: a thin line. Click along it; it finds the line by itself.',
+    letter: 'w',
+    shape: 'path',
+    fill: 'across',
+    finish: {},
+    widthPx: 10, // common practice: a thin line at HD
+    clings: true,
+  },
+  rig: {
+    title: 'Rig',
+    help: 'Rod, stand, prop support: a thick bar. Click along its middle.',
+    letter: 'r',
+    shape: 'path',
+    fill: 'across',
+    finish: { featherOutPx: 2.5, growPx: 1 },
+    widthPx: 32, // common practice: 30 to 45 px for a near one
+    clings: true,
+  },
+  dust: {
+    title: 'Dust',
+    help: 'Motes and dirt, still in the frame. Click each one, as many as there are.',
+    letter: 'u',
+    shape: 'ellipse',
+    fill: 'membrane',
+    finish: { featherOutPx: 4, growPx: 0 },
+    widthPx: 10,
+    clings: false,
+  },
+  mark: {
+    title: 'Mark',
+    help: 'Logo, caption, burn-in: a box, filled smoothly from its rim.',
+    letter: 'm',
+    shape: 'box',
+    fill: 'membrane',
+    finish: { featherOutPx: 2, growPx: 0 },
+    widthPx: 10,
+    clings: false,
+  },
+  object: {
+    title: 'Object',
+    help: 'A thing on plain ground: an outline, filled smoothly from its rim.',
+    letter: 'b',
+    shape: 'outline',
+    fill: 'membrane',
+    finish: { featherOutPx: 3, growPx: 1 },
+    widthPx: 10,
+    clings: false,
+  },
+} as const satisfies Readonly<Record<string, Kind>>

@@ -1,0 +1,33 @@
+/**
+ * Documents and records of earlier versions, brought to the present form. Pure and total: what is not of an
+ * earlier version is returned as it is, and the schema says what is wrong with it.
+ */
+
+type Plain = Readonly<Record<string, unknown>>
+const isPlain = (value: unknown): value is Plain => typeof value === 'object' && value !== null && !Array.isArray(value)
+
+/** Version 1 had one path for each mend, and one feather. */
+export function upgradeMend(value: unknown): unknown {
+  if (!isPlain(value) || !('area' in value) || 'areas' in value) return value
+  const { area, finish, ...rest } = value
+  const { featherPx, ...kept } = isPlain(finish) ? finish : {}
+  return {
+    ...rest,
+    areas: [{ ...(isPlain(area) ? area : {}), id: 'a1', role: 'cover', follow: null }],
+    finish: { ...kept, featherOutPx: featherPx, featherInPx: 0 },
+  }
+}
+
+/** Edits of the history carry mends. */
+export function upgradeEdit(value: unknown): unknown {
+  if (!isPlain(value) || !Array.isArray(value['changes'])) return value
+  const changes = value['changes'].map((change: unknown) =>
+    isPlain(change) ? { ...change, before: upgradeMend(change['before']), after: upgradeMend(change['after']) } : change,
+  )
+  return { ...value, changes, tracks: value['tracks'] ?? [] }
+}
+
+export function upgradeDocument(value: unknown): unknown {
+  if (!isPlain(value) || value['version'] !== 1 || !Array.isArray(value['mends'])) return value
+  return { ...value, version: 2, mends: value['mends'].map(upgradeMend), tracks: [] }
+}
