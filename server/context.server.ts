@@ -14,12 +14,14 @@ export interface Folders {
   readonly frames: string
   readonly uploads: string
   readonly versions: string
+  readonly mattes: string
 }
 
 export const foldersIn = (dataDir: string): Folders => ({
   frames: join(dataDir, 'frames'),
   uploads: join(dataDir, 'uploads'),
   versions: join(dataDir, 'versions'),
+  mattes: join(dataDir, 'mattes'),
 })
 
 let shared: ServerContext | undefined

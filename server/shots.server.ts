@@ -3,8 +3,10 @@ import { and, asc, eq, gt, sql } from 'drizzle-orm'
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, mendsInOrder, type MendDocument } from '../core/mend/document'
 import type { EditRole, HistoryEntry, MendEdit } from '../core/mend/edits'
 import type { MendRecord } from '../core/mend/schema'
+import type { Track } from '../core/mend/tracks'
+import { upgradeEdit, upgradeMend } from '../core/mend/upgrade'
 import type { Database, Transaction } from './db/client.server'
-import { edits, mends, plates, productions, shots } from './db/schema'
+import { edits, mends, plates, productions, shots, tracks } from './db/schema'
 import { announce } from './events.server'
 
 export type Plate = typeof plates.$inferSelect
@@ -28,11 +30,16 @@ export async function listShots(db: Database | Transaction) {
     .innerJoin(productions, eq(productions.id, shots.productionId))
     .orderBy(asc(shots.createdAt), asc(shots.id))
   const stored = await db.select().from(mends)
-  return rows.map((row) => ({ ...row, mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => one.record)) }))
+  return rows.map((row) => ({ ...row, mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord)) }))
 }
 
 export async function loadMends(db: Database | Transaction, shotId: string): Promise<MendRecord[]> {
   const rows = await db.select().from(mends).where(eq(mends.shotId, shotId))
+  return rows.map((row) => upgradeMend(row.record) as MendRecord)
+}
+
+export async function loadTracks(db: Database | Transaction, shotId: string): Promise<Track[]> {
+  const rows = await db.select().from(tracks).where(eq(tracks.shotId, shotId))
   return rows.map((row) => row.record)
 }
 
@@ -42,7 +49,7 @@ export async function loadHistory(db: Database | Transaction, shotId: string, af
     .from(edits)
     .where(and(eq(edits.shotId, shotId), gt(edits.revision, afterRevision)))
     .orderBy(asc(edits.revision))
-  return rows.map(({ revision, role, edit }) => ({ revision, role, edit }))
+  return rows.map(({ revision, role, edit }) => ({ revision, role, edit: upgradeEdit(edit) as MendEdit }))
 }
 
 export type SaveResult =
@@ -64,14 +71,16 @@ export async function saveEdit(
   return db.transaction(async (tx) => {
     const [shot] = await tx.select({ revision: shots.revision }).from(shots).where(eq(shots.id, shotId)).for('update')
     if (!shot) return { ok: false, reason: 'no-shot' }
-    const [known] = await tx.select({ revision: edits.revision, shotId: edits.shotId }).from(edits).where(eq(edits.editId, editId))
-    if (known) return known.shotId === shotId ? { ok: true, revision: known.revision } : { ok: false, reason: 'mismatch' }
+    const [stored] = await tx.select({ revision: edits.revision, shotId: edits.shotId }).from(edits).where(eq(edits.editId, editId))
+    if (stored) return stored.shotId === shotId ? { ok: true, revision: stored.revision } : { ok: false, reason: 'mismatch' }
     if (shot.revision !== baseRevision) {
       return { ok: false, reason: 'behind', revision: shot.revision, newer: await loadHistory(tx, shotId, baseRevision) }
     }
     const present = new Map((await loadMends(tx, shotId)).map((record) => [record.id, record]))
     // What an edit says was there must be there: else undo would bring back something that never was.
     if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id))) return { ok: false, reason: 'mismatch' }
+    const known = edit.tracks.length > 0 ? new Set((await loadTracks(tx, shotId)).map((track) => track.id)) : new Set<string>()
+    if (edit.tracks.some(({ id, before }) => (before !== null) !== known.has(id))) return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
     for (const { id, after } of edit.changes) {
       if (after === null) await tx.delete(mends).where(and(eq(mends.shotId, shotId), eq(mends.id, id)))
@@ -82,6 +91,15 @@ export async function saveEdit(
           .onConflictDoUpdate({ target: [mends.shotId, mends.id], set: { record: after } })
       }
     }
+    for (const { id, after } of edit.tracks) {
+      if (after === null) await tx.delete(tracks).where(and(eq(tracks.shotId, shotId), eq(tracks.id, id)))
+      else {
+        await tx
+          .insert(tracks)
+          .values({ shotId, id, record: after })
+          .onConflictDoUpdate({ target: [tracks.shotId, tracks.id], set: { record: after } })
+      }
+    }
     await tx.insert(edits).values({ shotId, revision, editId, role, edit })
     await tx.update(shots).set({ revision }).where(eq(shots.id, shotId))
     await announce(tx, { kind: 'shot', id: shotId })
@@ -90,7 +108,7 @@ export async function saveEdit(
 }
 
 /** The mends of a shot as the document that is exported and rendered. */
-export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecord[]): MendDocument {
+export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecord[], shotTracks: readonly Track[]): MendDocument {
   return {
     format: DOCUMENT_FORMAT,
     version: DOCUMENT_VERSION,
@@ -103,6 +121,7 @@ export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecor
       frameRate: { num: plate.rateNum, den: plate.rateDen },
     },
     mends: mendsInOrder(records),
+    tracks: [...shotTracks].sort((a, b) => (a.id < b.id ? -1 : 1)),
   }
 }
 

@@ -9,7 +9,7 @@ import { renderChunks, versions } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 import { RENDER_FORMATS, type RenderFormat } from './media/formats'
-import { documentOf, findShot, loadMends } from './shots.server'
+import { documentOf, findShot, loadMends, loadTracks } from './shots.server'
 
 export type Version = typeof versions.$inferSelect
 export type RenderChunk = typeof renderChunks.$inferSelect
@@ -43,7 +43,7 @@ export async function makeVersion(context: ServerContext, shotId: string, reques
   }
   const versionId = randomUUID()
   await db.transaction(async (tx) => {
-    const document = documentOf(shot, plate, await loadMends(tx, shotId))
+    const document = documentOf(shot, plate, await loadMends(tx, shotId), await loadTracks(tx, shotId))
     const [latest] = await tx
       .select({ number: max(versions.number) })
       .from(versions)

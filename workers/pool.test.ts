@@ -1,3 +1,4 @@
+import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { ComputeError, ComputePool, StoppedError, type WorkerHandle } from './pool'
 import type { EvaluateRequest, FromWorker, ToWorker } from './protocol'
 
@@ -13,7 +14,7 @@ class HandWorker implements WorkerHandle {
   terminate = () => void (this.isTerminated = true)
 
   get tasks() {
-    return this.received.filter((message) => message.kind === 'evaluate')
+    return this.received.filter((message) => message.kind === 'task')
   }
   answer(index: number) {
     this.listen({ kind: 'done', token: this.tasks[index]!.token, answer: { patches: [], notes: [] } })
@@ -21,7 +22,8 @@ class HandWorker implements WorkerHandle {
 }
 
 const request = (frame: number): EvaluateRequest => ({
-  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '' },
+  kind: 'evaluate',
+  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '' },
   frame,
   mends: [],
 })
@@ -83,4 +85,23 @@ test('an error in the worker arrives with its code; closing stops everything', a
   pool.close()
   for (const one of open) await expect(one).rejects.toBeInstanceOf(StoppedError)
   expect(workers[0]!.isTerminated).toBe(true)
+})
+
+test('a track tells every frame, and when it is stopped it still answers with what it has', async () => {
+  const { pool, workers } = poolOf(1)
+  const told: number[] = []
+  const stop = new AbortController()
+  const { plate } = request(1)
+  const run = pool.run(
+    { kind: 'track', plate, request: { kind: 'point', seed: [1, 1], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames: [2, 3] } },
+    { signal: stop.signal, onFrame: ({ frame }) => told.push(frame) },
+  )
+  const { token } = workers[0]!.tasks[0]!
+  const outcome = { frames: [{ frame: 2, sure: 1, values: [1, 1] }], corners: [], starts: [], end: { reason: 'stopped' as const, frame: 3 } }
+  workers[0]!.listen({ kind: 'progress', token, tracked: outcome.frames[0]! })
+  stop.abort()
+  workers[0]!.listen({ kind: 'done', token, answer: outcome })
+  await expect(run).resolves.toEqual(outcome)
+  expect(told).toEqual([2])
+  expect(pool.load).toBe(0)
 })

@@ -4,7 +4,8 @@
  * Tasks wait in order of urgency; a stopped task leaves the queue at once, or is told through shared
  * memory when it already runs. A worker that dies fails its task and is replaced.
  */
-import type { EvaluateAnswer, EvaluateRequest, FromWorker, ToWorker } from './protocol'
+import type { TrackedFrame } from '../core/motion/runTrack'
+import type { AnswerTo, ComputeAnswer, ComputeRequest, FromWorker, ToWorker } from './protocol'
 
 /** One worker as the pool sees it: a web worker or a Node thread. */
 export interface WorkerHandle {
@@ -32,10 +33,11 @@ export class StoppedError extends ComputeError {
 
 interface Task {
   readonly token: number
-  readonly request: EvaluateRequest
+  readonly request: ComputeRequest
   readonly urgency: number
-  readonly resolve: (answer: EvaluateAnswer) => void
+  readonly resolve: (answer: ComputeAnswer) => void
   readonly reject: (cause: Error) => void
+  readonly onFrame?: (tracked: TrackedFrame) => void
 }
 
 interface Slot {
@@ -47,7 +49,12 @@ interface Slot {
 export interface RunOptions {
   /** Higher goes first. */
   readonly urgency?: number
+  /**
+   * Stops the task. An evaluation is dropped at once; a track or a cling still answers with what it has held.
+   */
   readonly signal?: AbortSignal
+  /** Told of every frame that a track or a cling has done. */
+  readonly onFrame?: (tracked: TrackedFrame) => void
 }
 
 export class ComputePool {
@@ -67,10 +74,10 @@ export class ComputePool {
     })
   }
 
-  /** Mends a frame. @throws StoppedError after `signal`; ComputeError when the worker fails. */
-  run(request: EvaluateRequest, { urgency = 0, signal }: RunOptions = {}): Promise<EvaluateAnswer> {
+  /** Runs a task on the next free worker. @throws StoppedError after `signal`; ComputeError when the worker fails. */
+  run<R extends ComputeRequest>(request: R, { urgency = 0, signal, onFrame }: RunOptions = {}): Promise<AnswerTo<R>> {
     if (signal?.aborted || this.#isClosed) return Promise.reject(new StoppedError())
-    return new Promise((resolve, reject) => {
+    return new Promise<AnswerTo<R>>((resolve, reject) => {
       const stop = () => this.#stop(task)
       const settle =
         <T>(finish: (value: T) => void) =>
@@ -78,7 +85,15 @@ export class ComputePool {
           signal?.removeEventListener('abort', stop)
           finish(value)
         }
-      const task: Task = { token: this.#nextToken++, request, urgency, resolve: settle(resolve), reject: settle(reject) }
+      const task: Task = {
+        token: this.#nextToken++,
+        request,
+        urgency,
+        // The worker answers in kind: `compute` in serve.ts.
+        resolve: settle(resolve as (answer: ComputeAnswer) => void),
+        reject: settle(reject),
+        onFrame,
+      }
       signal?.addEventListener('abort', stop, { once: true })
       const later = this.#waiting.findIndex((other) => other.urgency < urgency)
       this.#waiting.splice(later < 0 ? this.#waiting.length : later, 0, task)
@@ -107,6 +122,7 @@ export class ComputePool {
     if (at >= 0) this.#waiting.splice(at, 1)
     const slot = this.#slots.find((one) => one.task === task)
     if (slot?.stopFlag) Atomics.store(slot.stopFlag, 0, task.token)
+    if (slot?.stopFlag && task.request.kind !== 'evaluate') return // it answers with what it has
     task.reject(new StoppedError())
   }
 
@@ -116,6 +132,10 @@ export class ComputePool {
     handle.onMessage((message) => {
       const task = slot.task
       if (slot.handle !== handle || !task || task.token !== message.token) return
+      if (message.kind === 'progress') {
+        task.onFrame?.(message.tracked)
+        return
+      }
       slot.task = null
       if (message.kind === 'done') task.resolve(message.answer)
       else task.reject(new ComputeError(message.error.code, message.error.message))
@@ -140,7 +160,7 @@ export class ComputePool {
       if (!task) return
       slot.task = task
       const handle = slot.handle ?? this.#startWorker(slot)
-      handle.post({ kind: 'evaluate', token: task.token, request: task.request })
+      handle.post({ kind: 'task', token: task.token, request: task.request })
     }
   }
 }

@@ -1,10 +1,17 @@
-/** The worker's side: takes requests, runs the evaluator, answers. Knows neither browser nor Node. */
+/** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { evaluateFrame, type FrameSource } from '../core/mend/evaluate'
-import type { FromWorker, PlateReference, ToWorker } from './protocol'
+import { runCling } from '../core/motion/cling/runCling'
+import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
+import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, ToWorker } from './protocol'
 
 export interface WorkerPort {
   post(message: FromWorker, transfer: ArrayBuffer[]): void
   onMessage(listen: (message: ToWorker) => void): void
+}
+
+interface TaskContext {
+  shouldStop(): boolean
+  onFrame(tracked: TrackedFrame): void
 }
 
 /** Serves a port. `openSource` says where this worker gets a plate's pixels from. */
@@ -16,13 +23,13 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
       return
     }
     const { token, request } = message
-    // A busy worker hears no message, so stopping is a flag in shared memory.
-    const shouldStop = () => stopFlag !== null && Atomics.load(stopFlag, 0) === token
-    evaluateFrame(request.mends, request.frame, openSource(request.plate), { shouldStop }).then(
-      (answer) => {
-        const transfer = answer.patches.map((patch) => patch.samples.data.buffer as ArrayBuffer)
-        port.post({ kind: 'done', token, answer }, transfer)
-      },
+    const context: TaskContext = {
+      // A busy worker hears no message, so stopping is a flag in shared memory.
+      shouldStop: () => stopFlag !== null && Atomics.load(stopFlag, 0) === token,
+      onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
+    }
+    compute(request, openSource(request.plate), context).then(
+      (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const { name = 'Error', message: text = String(cause), code = name } = cause as { name?: string; message?: string; code?: string }
         port.post({ kind: 'failed', token, error: { code, message: text } }, [])
@@ -30,3 +37,17 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
     )
   })
 }
+
+function compute(request: ComputeRequest, source: FrameSource, context: TaskContext): Promise<ComputeAnswer> {
+  switch (request.kind) {
+    case 'evaluate':
+      return evaluateFrame(request.mends, request.frame, source, context)
+    case 'track':
+      return runTrack(request.request, source, context)
+    case 'cling':
+      return runCling(request.request, source, context)
+  }
+}
+
+const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
+  'patches' in answer ? answer.patches.map((patch) => patch.samples.data.buffer as ArrayBuffer) : []

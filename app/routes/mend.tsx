@@ -2,7 +2,7 @@ import { useCallback } from 'react'
 import { useSearchParams, type ShouldRevalidateFunctionArgs } from 'react-router'
 import type { BitDepth } from '../../core/image/samples'
 import { serverContext } from '../../server/context.server'
-import { findShot, listShots, loadHistory, loadMends } from '../../server/shots.server'
+import { findShot, listShots, loadHistory, loadMends, loadTracks } from '../../server/shots.server'
 import { MendBench } from '../../workbench/MendBench'
 import type { Route } from './+types/mend'
 
@@ -32,6 +32,7 @@ export async function loader({ params }: Route.LoaderArgs) {
           lastFrame: plate.firstFrame + plate.frameCount - 1,
         },
         records: await loadMends(tx, shot.id),
+        tracks: await loadTracks(tx, shot.id),
         history: await loadHistory(tx, shot.id),
       }
     },

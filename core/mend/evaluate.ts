@@ -12,6 +12,7 @@ import type { Raster } from '../image/raster'
 import { growRect, intersectRects, rectAround, uniteRects, wholePicture, type Rect } from '../image/rect'
 import { cropSamples, floatsFromSamplesInto, maximumOf, sampleFromFloat, type BitDepth, type Samples } from '../image/samples'
 import { withKernelMemory } from '../kernels/memory'
+import { measureLineResidue, type LineResidue } from '../measure/lineResidue'
 import { coverageFromEdges, outerPxOf, rimPxOf, type Edge, type EdgeField } from '../matte/edge'
 import { measurePathField, type PathField } from '../matte/pathField'
 import { renderPathCoverage } from '../matte/pathMatte'
@@ -49,8 +50,16 @@ export interface MendNote {
   readonly detail: string
 }
 
+/** What the finished pixels of a mend's area tell. */
+export interface MendMeasure {
+  readonly mendId: string
+  /** Of a path: whether the line still shows. */
+  readonly line: LineResidue | null
+}
+
 export interface EvaluatedFrame {
   readonly patches: readonly Patch[]
+  readonly measures: readonly MendMeasure[]
   readonly notes: readonly MendNote[]
 }
 
@@ -90,13 +99,14 @@ export async function evaluateFrame(mends: readonly PlacedMend[], frame: Frame, 
     }
   }
   const patches: Patch[] = []
+  const measures: MendMeasure[] = []
   for (const group of groupOverlapping(placements)) {
     const readRect = group.map((placement) => placement.readRect).reduce(uniteRects)
     const samples = await source.readRect(frame, readRect)
     if (context.shouldStop()) break
-    patches.push(mendGroup(group, frame, readRect, samples, source.plate, context, notes))
+    patches.push(mendGroup(group, frame, readRect, samples, source.plate, context, notes, measures))
   }
-  return { patches, notes }
+  return { patches, measures, notes }
 }
 
 async function readShapes(shapes: readonly PlacedShape[], frame: Frame, source: FrameSource): Promise<ReadShape[]> {
@@ -195,6 +205,7 @@ function mendGroup(
   plate: PlateShape,
   context: RunContext,
   notes: MendNote[],
+  measures: MendMeasure[],
 ): Patch {
   const { width, height } = readRect
   const bytes = samples.data.length * 4
@@ -206,6 +217,9 @@ function mendGroup(
     for (const placement of group) {
       if (context.shouldStop()) break
       applyMend(placement, frame, readRect, picture, plate, isTouched, context, notes)
+    }
+    for (const { mend, curve } of group) {
+      if (curve) measures.push({ mendId: mend.id, line: measureLineResidue(picture, readRect, plate, curve, outerPxOf(mend.finish)) })
     }
     const writeRect = group.map((placement) => placement.writeRect).reduce(uniteRects)
     return { rect: writeRect, samples: roundTouched(samples, picture, isTouched, readRect, writeRect) }

@@ -18,6 +18,8 @@ export interface TrackRequest {
   readonly kind: TrackKind
   /** On the start frame, x, y pairs: one point, two points, or the outline of an area. */
   readonly seed: readonly number[]
+  /** Of many points: these, x, y pairs, instead of new ones. */
+  readonly points?: readonly number[]
   /** Polygons on the start frame that are left out of an area. */
   readonly holdouts?: readonly (readonly number[])[]
   readonly settings: TrackSettings
@@ -112,7 +114,7 @@ export async function runTrack(
   }
 }
 
-function createTrackers({ kind, seed, settings, holdouts = [] }: TrackRequest): Tracker[] {
+function createTrackers({ kind, seed, settings, points, holdouts = [] }: TrackRequest): Tracker[] {
   switch (kind) {
     case 'point':
     case 'pair': {
@@ -123,7 +125,7 @@ function createTrackers({ kind, seed, settings, holdouts = [] }: TrackRequest): 
     case 'planar':
     case 'spread':
       if (seed.length < 6) throw new RangeError(`seed must outline an area with at least 3 points. Received ${seed.length / 2}`)
-      return [kind === 'planar' ? new PlanarTracker(seed, settings, holdouts) : new SpreadTracker(seed, settings, holdouts)]
+      return [kind === 'planar' ? new PlanarTracker(seed, settings, holdouts) : new SpreadTracker(seed, settings, holdouts, points)]
   }
 }
 

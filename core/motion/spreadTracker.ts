@@ -30,7 +30,11 @@ export class SpreadTracker implements Tracker {
   #missing = 0
   #last: number[]
 
-  constructor(polygon: readonly number[], settings: TrackSettings, holdouts: readonly (readonly number[])[] = []) {
+  readonly #given: readonly number[] | undefined
+
+  /** @param given  Points to follow, x, y pairs; absent: the best corners of the area are chosen. */
+  constructor(polygon: readonly number[], settings: TrackSettings, holdouts: readonly (readonly number[])[] = [], given?: readonly number[]) {
+    this.#given = given
     this.#polygon = polygon
     this.#holdouts = holdouts
     this.#settings = settings
@@ -75,11 +79,13 @@ export class SpreadTracker implements Tracker {
     const isWanted = (x: number, y: number) =>
       insidePolygon(this.#polygon, x + rect.col, y + rect.row) &&
       !this.#holdouts.some((holdout) => insidePolygon(holdout, x + rect.col, y + rect.row))
-    for (const { x, y } of chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS)) {
-      const tracker = new PointTracker(x + rect.col, y + rect.row, { ...this.#settings, bridgeFrames: 0 })
-      if (!tracker.begin([window])) continue
+    const places = this.#given ?? chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS).flatMap(({ x, y }) => [x + rect.col, y + rect.row])
+    for (let i = 0; i < places.length; i += 2) {
+      const tracker = new PointTracker(places[i]!, places[i + 1]!, { ...this.#settings, bridgeFrames: 0 })
+      // Given points keep their number and order: each belongs to a column of the track.
+      if (!tracker.begin([window]) && !this.#given) continue
       this.#trackers.push(tracker)
-      this.#starts.push(x + rect.col, y + rect.row)
+      this.#starts.push(places[i]!, places[i + 1]!)
     }
     return this.#trackers.length >= FEWEST_AGREEING
   }

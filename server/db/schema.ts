@@ -4,6 +4,7 @@ import { bigint, boolean, check, index, integer, jsonb, pgTable, primaryKey, tex
 import type { MendDocument } from '../../core/mend/document'
 import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
+import type { Track } from '../../core/mend/tracks'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
@@ -77,6 +78,18 @@ export const mends = pgTable(
       .references(() => shots.id, { onDelete: 'cascade' }),
     id: text('id').notNull(),
     record: jsonb('record').$type<MendRecord>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.shotId, table.id] })],
+)
+
+export const tracks = pgTable(
+  'tracks',
+  {
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    id: text('id').notNull(),
+    record: jsonb('record').$type<Track>().notNull(),
   },
   (table) => [primaryKey({ columns: [table.shotId, table.id] })],
 )

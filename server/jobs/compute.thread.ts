@@ -2,6 +2,7 @@
 import { parentPort } from 'node:worker_threads'
 import { serveCompute } from '../../workers/serve'
 import { createDirectoryStore } from '../frames/store.server'
+import { readImportedMatte } from '../mattes.server'
 
 const port = parentPort!
 serveCompute(
@@ -11,6 +12,10 @@ serveCompute(
   },
   (plate) => {
     const store = createDirectoryStore(plate.location)
-    return { plate, readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect) }
+    return {
+      plate,
+      readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect),
+      readMatte: (pattern, frame) => readImportedMatte(plate.matteLocation, pattern, frame),
+    }
   },
 )

@@ -3,6 +3,8 @@ import { mkdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import type { BitDepth } from '../../core/image/samples'
+import { documentSchema, type MendDocument } from '../../core/mend/document'
+import { upgradeDocument } from '../../core/mend/upgrade'
 import type { FrameRate } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
@@ -115,9 +117,10 @@ async function renderInto(
     signal,
   )
   try {
-    const { mends } = version.document
+    const { mends, tracks } = readStored(version.document)
+    const byId = new Map(tracks.map((track) => [track.id, track]))
     const begin = (frame: number) => {
-      const made = mendFrame(context.frames, pool, plate, mends, frame, signal)
+      const made = mendFrame(context.frames, pool, plate, mends, byId, frame, signal)
       made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
       return made
     }
@@ -135,6 +138,9 @@ async function renderInto(
   }
 }
 
+/** A version keeps the document as it was; an older form is brought forward when it is read. */
+const readStored = (stored: unknown): MendDocument => documentSchema.parse(upgradeDocument(stored))
+
 async function plateReferenceOf(context: ServerContext, version: Version) {
   const [plate] = await context.database.db.select().from(plates).where(eq(plates.shotId, version.shotId))
   if (!plate) throw new Error(`the shot ${version.shotId} has no plate`)
@@ -145,6 +151,7 @@ async function plateReferenceOf(context: ServerContext, version: Version) {
     channels: plate.channels,
     bitDepth: plate.bitDepth as BitDepth,
     location: context.folders.frames,
+    matteLocation: context.folders.mattes,
     frameRate: { num: plate.rateNum, den: plate.rateDen },
   }
 }

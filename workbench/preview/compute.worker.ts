@@ -2,6 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { intersectRects, wholePicture, type Rect } from '../../core/image/rect'
 import { cropSamples, type Samples } from '../../core/image/samples'
+import type { ReadMatte } from '../../core/matte/pictureMatte'
 import { serveCompute } from '../../workers/serve'
 import type { PlateReference, ToWorker } from '../../workers/protocol'
 
@@ -31,6 +32,17 @@ function onGrid(plate: PlateReference, rect: Rect): Rect {
   return intersectRects({ col, row, width: right - col, height: bottom - row }, wholePicture(plate))!
 }
 
+/** A matte sequence that was brought in; patterns of files mean nothing to a browser. */
+async function fetchMatte(plate: PlateReference, pattern: string, frame: number): Promise<ReadMatte | null> {
+  if (!pattern.startsWith('matte:')) return null
+  const response = await fetch(`${plate.matteLocation}/${encodeURIComponent(pattern.slice(6))}/${frame}`)
+  if (response.status === 204) return null
+  if (!response.ok) throw new Error(`The matte of frame ${frame} could not be fetched (${response.status}).`)
+  const buffer = await response.arrayBuffer()
+  const [col, row, width, height] = new Int32Array(buffer, 0, 4) as unknown as [number, number, number, number]
+  return { rect: { col, row, width, height }, coverage: new Float32Array(buffer, 16) }
+}
+
 serveCompute(
   {
     post: (message, transfer) => self.postMessage(message, { transfer }),
@@ -38,6 +50,7 @@ serveCompute(
   },
   (plate) => ({
     plate,
+    readMatte: (pattern, frame) => fetchMatte(plate, pattern, frame),
     async readRect(frame, rect) {
       const around = onGrid(plate, rect)
       const samples = await fetchRect(plate, frame, around)

@@ -7,7 +7,9 @@
 import type { EvaluateAnswer, PlateReference } from '../../workers/protocol'
 import { StoppedError, type ComputePool } from '../../workers/pool'
 import { rgba8FromSamples } from '../../core/image/samples'
+import { placeMends } from '../../core/mend/place'
 import type { Mend } from '../../core/mend/schema'
+import type { Tracks } from '../../core/mend/tracks'
 import { mendedFrameKey } from './mendKey'
 
 export interface ShownPatch {
@@ -19,6 +21,7 @@ export interface ShownPatch {
 export interface Mended {
   readonly key: string
   readonly patches: readonly ShownPatch[]
+  readonly measures: EvaluateAnswer['measures']
   readonly notes: EvaluateAnswer['notes']
 }
 
@@ -48,6 +51,9 @@ export class FrameCache {
   readonly #options: FrameCacheOptions
   readonly #entries = new Map<number, Entry>()
   #mends: readonly Mend[] = []
+  #tracks: Tracks = new Map()
+  /** Keys of the present mends, by frame: asked for many times while nothing changes. */
+  readonly #keys = new Map<number, string>()
   #playhead: number
   #fetches = 0
   #ahead = 0
@@ -59,10 +65,12 @@ export class FrameCache {
   }
 
   /** What to show from now on. The same call when nothing changed costs little. */
-  want(frame: number, mends: readonly Mend[]): void {
+  want(frame: number, mends: readonly Mend[], tracks: Tracks): void {
     this.#playhead = frame
-    if (mends !== this.#mends) {
+    if (mends !== this.#mends || tracks !== this.#tracks) {
       this.#mends = mends
+      this.#tracks = tracks
+      this.#keys.clear()
       this.#stopStale()
     }
     const entry = this.#entry(frame)
@@ -77,16 +85,25 @@ export class FrameCache {
     return this.#entries.get(frame)?.plate ?? null
   }
 
+  #keyAt(frame: number): string {
+    let key = this.#keys.get(frame)
+    if (key === undefined) {
+      key = mendedFrameKey(this.#mends, this.#tracks, frame)
+      this.#keys.set(frame, key)
+    }
+    return key
+  }
+
   /** The mended pieces of a frame; `isCurrent` says whether they are those of the present mends. */
   mendedAt(frame: number): { readonly mended: Mended; readonly isCurrent: boolean } | null {
     const mended = this.#entries.get(frame)?.mended
-    return mended ? { mended, isCurrent: mended.key === mendedFrameKey(this.#mends, frame) } : null
+    return mended ? { mended, isCurrent: mended.key === this.#keyAt(frame) } : null
   }
 
   /** Whether a frame can be shown at once as it should look. */
   isReady(frame: number): boolean {
     const entry = this.#entries.get(frame)
-    return entry?.plate != null && entry.mended !== null && entry.mended.key === mendedFrameKey(this.#mends, frame)
+    return entry?.plate != null && entry.mended !== null && entry.mended.key === this.#keyAt(frame)
   }
 
   close(): void {
@@ -107,7 +124,7 @@ export class FrameCache {
 
   #stopStale(): void {
     for (const [frame, entry] of this.#entries) {
-      if (entry.work && entry.work.key !== mendedFrameKey(this.#mends, frame)) {
+      if (entry.work && entry.work.key !== this.#keyAt(frame)) {
         entry.work.stop.abort()
         entry.work = null
       }
@@ -142,7 +159,7 @@ export class FrameCache {
 
   #mend(frame: number, isUrgent: boolean): void {
     const entry = this.#entry(frame)
-    const key = mendedFrameKey(this.#mends, frame)
+    const key = this.#keyAt(frame)
     if (entry.mended?.key === key || entry.failedKey === key || this.#isClosed) return
     if (entry.work?.key === key && (entry.work.isUrgent || !isUrgent)) return
     entry.work?.stop.abort()
@@ -151,7 +168,7 @@ export class FrameCache {
     const { plate, pool, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
     pool
-      .run({ plate, frame, mends: this.#mends }, { urgency: isUrgent ? 1 : 0, signal: work.stop.signal })
+      .run({ kind: 'evaluate', plate, frame, mends: placeMends(this.#mends, this.#tracks, frame) }, { urgency: isUrgent ? 1 : 0, signal: work.stop.signal })
       .then(async (answer) => {
         const patches = await Promise.all(answer.patches.map(toShownPatch))
         if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())

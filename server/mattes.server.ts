@@ -1,0 +1,53 @@
+/** Matte sequences brought into a shot: one greymap for each frame, in a folder of their own. */
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { randomUUID } from 'node:crypto'
+import { z } from 'zod'
+import type { ReadMatte } from '../core/matte/pictureMatte'
+import type { ServerContext } from './context.server'
+import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
+import { MediaError } from './media/mediaError'
+
+const MOST_BYTES = 256 * 2 ** 20
+export const IMPORTED_PREFIX = 'matte:'
+
+export const mattePlaceSchema = z.object({ matteId: z.uuid(), frame: z.coerce.number().int().min(0).max(10_000_000) })
+export type MattePlace = z.output<typeof mattePlaceSchema>
+
+const fileOf = (folder: string, { matteId, frame }: MattePlace): string => join(folder, matteId, `${String(frame).padStart(7, '0')}.pgm`)
+
+/**
+ * Takes one picture of a sequence. Written under a temporary name and renamed, so that sending it again is harmless.
+ * @throws MediaError in words when it is no matte of the plate's size.
+ */
+export async function receiveMatte(
+  context: ServerContext,
+  place: MattePlace,
+  ending: string,
+  body: ArrayBuffer,
+  size: { readonly width: number; readonly height: number },
+): Promise<void> {
+  if (body.byteLength > MOST_BYTES) throw new MediaError('too-large', 'A matte may have 256 MB at most.')
+  const folder = join(context.folders.mattes, place.matteId)
+  await mkdir(folder, { recursive: true })
+  const incoming = join(folder, `${randomUUID()}.partial${ending}`)
+  try {
+    await writeFile(incoming, new Uint8Array(body))
+    const picture = await readMattePicture(incoming)
+    if (picture.width !== size.width || picture.height !== size.height) {
+      throw new MediaError('uneven', `The matte is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`)
+    }
+    const partial = `${incoming}.pgm`
+    await writeFile(partial, pgmOf(picture))
+    await rename(partial, fileOf(context.folders.mattes, place))
+  } finally {
+    await rm(incoming, { force: true })
+  }
+}
+
+/** The matte of a frame from an imported sequence; null for patterns of files, which only the command line reads. */
+export async function readImportedMatte(folder: string, pattern: string, frame: number): Promise<ReadMatte | null> {
+  if (!pattern.startsWith(IMPORTED_PREFIX)) return null
+  const place = mattePlaceSchema.safeParse({ matteId: pattern.slice(IMPORTED_PREFIX.length), frame })
+  return place.success ? readStoredMatte(fileOf(folder, place.data)) : null
+}
