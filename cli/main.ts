@@ -1,7 +1,9 @@
 /** `npm run fillagrant -- …`: the same core without a browser. */
 import { Command, CommanderError, Option } from 'commander'
 import { EXIT } from './exitCodes'
-import { CliError, mendFootage } from './mend'
+import { CliError } from './cliError'
+import { mendFootage } from './mend'
+import { clingFootage, trackFootage } from './track'
 
 const program = new Command('fillagrant')
   .description('Takes things out of moving footage, without a browser.')
@@ -20,6 +22,8 @@ Exit codes:
 
 Examples:
   npm run fillagrant -- mend --plate plate.mkv --mends mends.json --out mended.mkv
+  npm run fillagrant -- track --plate plate.mkv --points points.json --out tracks.json
+  npm run fillagrant -- cling --plate plate.mkv --mends rough.json --out mends.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
 
@@ -33,13 +37,42 @@ program
   .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures, such as 24 or 24000/1001').default('', 'as in the mends file'))
   .option('--quiet', 'no progress on standard error', false)
   .addHelpText('after', '\nNothing is left behind when it fails: results are written under a temporary name first.')
-  .action(async (options: { plate: string; mends: string; out: string; frames?: string; rate: string; quiet: boolean }) => {
-    const stop = new AbortController()
-    process.on('SIGINT', () => stop.abort())
-    process.on('SIGTERM', () => stop.abort())
-    const result = await mendFootage(options, (text) => options.quiet || process.stderr.write(text), stop.signal)
-    console.log(JSON.stringify(result))
-  })
+  .action(async (options: { plate: string; mends: string; out: string; frames?: string; rate: string; quiet: boolean }) =>
+    withStop(options.quiet, (say, signal) => mendFootage(options, say, signal)),
+  )
+
+const withStop = async <T>(quiet: boolean, work: (say: (text: string) => void, signal: AbortSignal) => Promise<T>) => {
+  const stop = new AbortController()
+  process.on('SIGINT', () => stop.abort())
+  process.on('SIGTERM', () => stop.abort())
+  console.log(JSON.stringify(await work((text) => void (quiet || process.stderr.write(text)), stop.signal)))
+}
+
+program
+  .command('track')
+  .description('Follows points, pairs of points and areas through a plate.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--points <file>', 'points.json: what to follow, from which frame (docs/tracks-format.md)')
+  .requiredOption('--out <file>', 'tracks.json, or a table when it ends in .csv')
+  .option('--first-frame <number>', 'number of the first frame of a video', '1001')
+  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', '24'))
+  .option('--quiet', 'no progress on standard error', false)
+  .action(async (options: { plate: string; points: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
+    withStop(options.quiet, (say, signal) => trackFootage(options, say, signal)),
+  )
+
+program
+  .command('cling')
+  .description('Fits the paths of mends to the lines in the picture, on every frame.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--mends <file>', 'mends.json with roughly drawn paths')
+  .requiredOption('--out <file>', 'mends.json with the paths that were found')
+  .option('--frame <number>', 'the frame that the paths were drawn on; without it the frame of their last key')
+  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', 'as in the mends file'))
+  .option('--quiet', 'no progress on standard error', false)
+  .action(async (options: { plate: string; mends: string; out: string; frame?: string; rate: string; quiet: boolean }) =>
+    withStop(options.quiet, (say, signal) => clingFootage(options, say, signal)),
+  )
 
 try {
   await program.parseAsync(process.argv)

@@ -1,27 +1,21 @@
 /** The `mend` command: decode, evaluate, encode, one frame after the other. */
+import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { existsSync } from 'node:fs'
-import { mkdir, readFile, readdir, rename, rm } from 'node:fs/promises'
-import { basename, dirname, extname, join } from 'node:path'
-import { parseDocument, type MendDocument } from '../core/mend/document'
-import { evaluateFrame } from '../core/mend/evaluate'
+import { basename, dirname, extname, join, resolve } from 'node:path'
+import type { MendDocument } from '../core/mend/document'
+import { evaluateFrame, type FrameSource } from '../core/mend/evaluate'
+import { placeMends } from '../core/mend/place'
 import { cropSamples, pasteSamplesInto } from '../core/image/samples'
-import type { FrameRate } from '../core/time'
 import { decodeFrames } from '../server/media/decode.server'
 import { encodeFrames } from '../server/media/encode.server'
 import type { RenderFormat } from '../server/media/formats'
 import { MediaError } from '../server/media/mediaError'
-import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
-import { isPattern, listSequence, pictureName, requireAlike } from '../server/media/sequence.server'
-import { EXIT, type ExitCode } from './exitCodes'
-
-export class CliError extends Error {
-  override readonly name = 'CliError'
-  readonly exitCode: ExitCode
-  constructor(exitCode: ExitCode, message: string, options?: { cause?: unknown }) {
-    super(message, options)
-    this.exitCode = exitCode
-  }
-}
+import { matteFile, readMattePicture, cutMatte } from '../server/media/matte.server'
+import type { MediaInput, MediaShape } from '../server/media/probe.server'
+import { isPattern } from '../server/media/sequence.server'
+import { CliError } from './cliError'
+import { EXIT } from './exitCodes'
+import { openPlate, readDocument } from './plate'
 
 export interface MendOptions {
   readonly plate: string
@@ -44,7 +38,7 @@ export async function mendFootage(options: MendOptions, say: (text: string) => v
   const document = await readDocument(options.mends)
   const format = formatOf(options.out)
   try {
-    const { input, firstFrame, shape, expected } = await openPlate(options, document, signal)
+    const { input, firstFrame, shape, expected } = await openPlate(options, document.plate, signal)
     checkSize(shape, document, options)
     const last = firstFrame + (expected ?? document.plate.frameCount) - 1
     const range = readRange(options.frames, firstFrame, last)
@@ -58,50 +52,12 @@ export async function mendFootage(options: MendOptions, say: (text: string) => v
   }
 }
 
-async function readDocument(path: string): Promise<MendDocument> {
-  const text = await readFile(path, 'utf8').catch((cause: Error) => {
-    throw new CliError(EXIT.mends, `${path} cannot be read: ${cause.message}`)
-  })
-  const result = parseDocument(text)
-  if (!result.ok) throw new CliError(EXIT.mends, `${path} cannot be used. ${result.detail}`)
-  return result.document
-}
-
 function formatOf(out: string): RenderFormat {
   const ending = extname(out).toLowerCase()
   if (isPattern(out) && ending === '.png') return 'png'
   if (!isPattern(out) && ending === '.mkv') return 'ffv1'
   if (!isPattern(out) && ending === '.webm') return 'vp9'
   throw new CliError(EXIT.usage, `--out must be a pattern such as out/shot.%04d.png, or end in .mkv or .webm. Received ${out}`)
-}
-
-async function openPlate({ plate, rate }: MendOptions, document: MendDocument, signal: AbortSignal) {
-  const shownName = basename(plate)
-  if (!isPattern(plate)) {
-    if (!existsSync(plate)) throw new CliError(EXIT.plate, `${plate} does not exist. Check the path.`)
-    const input: MediaInput = { kind: 'video', path: plate, shownName }
-    const shape = await probeMedia(input, signal)
-    return { input, shape, firstFrame: document.plate.firstFrame, expected: shape.expectedFrames }
-  }
-  const { startNumber, count } = await listSequence(plate)
-  const input: MediaInput = { kind: 'sequence', pattern: plate, startNumber, frameRate: readRate(rate, document.plate.frameRate), shownName }
-  const shape = await probeMedia(input, signal)
-  await requireAlike(
-    plate,
-    startNumber,
-    Array.from({ length: count }, (_, i) => pictureName(shownName, startNumber + i)),
-    shape,
-    signal,
-  )
-  return { input, shape, firstFrame: startNumber, expected: count }
-}
-
-function readRate(text: string, fallback: FrameRate): FrameRate {
-  if (text === '') return fallback
-  const match = /^(\d+)(?:\/(\d+))?$/.exec(text)
-  if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1)
-    throw new CliError(EXIT.usage, `--rate must be a number such as 24 or 24000/1001. Received ${text}`)
-  return { num: Number(match[1]), den: Number(match[2] ?? 1) }
 }
 
 function checkSize(shape: MediaShape, { plate }: MendDocument, options: MendOptions): void {
@@ -161,6 +117,7 @@ async function render(
       signal,
     )
     const notes: { frame: number; mendId: string; detail: string }[] = []
+    const tracks = new Map(document.tracks.map((track) => [track.id, track]))
     const total = range.lastFrame - range.firstFrame + 1
     const begun = performance.now()
     let frame = firstFrame - 1
@@ -170,8 +127,14 @@ async function render(
       frame++
       if (frame < range.firstFrame) continue
       if (frame > range.lastFrame) break
-      const source = { plate: shape, readRect: async (_frame: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect) }
-      const { patches, notes: said } = await evaluateFrame(document.mends, frame, source, { shouldStop: () => signal.aborted })
+      const source: FrameSource = {
+        plate: shape,
+        readRect: async (_frame, rect) => cropSamples(samples, rect),
+        readMatte: (pattern, at) => readMatteOf(options.mends, pattern, at, signal),
+      }
+      const { patches, notes: said } = await evaluateFrame(placeMends(document.mends, tracks, frame), frame, source, {
+        shouldStop: () => signal.aborted,
+      })
       for (const patch of patches) pasteSamplesInto(samples, patch.samples, patch.rect)
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
       await sink.write(samples)
@@ -186,4 +149,16 @@ async function render(
   } finally {
     await rm(partial, { recursive: true, force: true })
   }
+}
+
+/** A picture of a matte sequence; patterns are looked up beside the mends file. */
+async function readMatteOf(mendsPath: string, pattern: string, frame: number, signal: AbortSignal) {
+  if (pattern.startsWith('matte:')) {
+    throw new CliError(
+      EXIT.mends,
+      `${mendsPath} uses a matte that was brought into the application. Give its pictures as a pattern such as mattes/clamp.####.png instead.`,
+    )
+  }
+  const path = resolve(dirname(mendsPath), matteFile(pattern, frame))
+  return existsSync(path) ? cutMatte(await readMattePicture(path, signal)) : null
 }

@@ -5,6 +5,8 @@
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { LM_010, momentAt } from '../demo/lm010/scene'
+import { placeMends } from '../core/mend/place'
+import { samplePath } from '../core/mend/sampleMend'
 import { evaluateFrame } from '../core/mend/evaluate'
 import { cropSamples, pasteSamplesInto } from '../core/image/samples'
 import { DEFAULT_FINISH, startingFill, type Mend } from '../core/mend/schema'
@@ -25,20 +27,21 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
   kind: 'wire',
   name,
   isOn: true,
-  area: {
-    shape: 'path',
-    travel: 'smooth',
-    keys: KEYED.map((frame) => ({ frame, points: PLACES[name].map((place) => ({ ...momentAt(frame).threads[index]!.points[place]! })) })),
-  },
+  areas: [
+    samplePath({
+      keys: KEYED.map((frame) => ({ frame, points: PLACES[name].map((place) => ({ ...momentAt(frame).threads[index]!.points[place]! })) })),
+    }),
+  ],
   fill: startingFill(),
   finish: DEFAULT_FINISH,
   span: { firstFrame, lastFrame },
 }))
 const document: MendDocument = {
   format: 'fillagrant-mends',
-  version: 1,
+  version: 2,
   plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate },
   mends,
+  tracks: [],
 }
 
 const read = async (kind: string, frame: number) =>
@@ -56,8 +59,10 @@ for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
   const source = {
     plate: { ...samples, bitDepth: 8 as const },
     readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
+    readMatte: async () => null,
   }
-  for (const { rect, samples: patch } of (await evaluateFrame(mends, frame, source, { shouldStop: () => false })).patches)
+  for (const { rect, samples: patch } of (await evaluateFrame(placeMends(mends, new Map(), frame), frame, source, { shouldStop: () => false }))
+    .patches)
     pasteSamplesInto(mended, patch, rect)
   const coverage = coverageOf(document, frame)
   const pictures = {

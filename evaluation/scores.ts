@@ -1,9 +1,10 @@
 /** How near a mended frame is to the truth, beside what an independent library makes of the same mattes. */
 import { createPathCurve } from '../core/geometry/pathCurve'
 import { measurePathField } from '../core/matte/pathField'
-import { outerPxOf, renderPathCoverage } from '../core/matte/pathMatte'
+import { outerPxOf } from '../core/matte/edge'
+import { renderPathCoverage } from '../core/matte/pathMatte'
 import type { MendDocument } from '../core/mend/document'
-import { pathPointsAt } from '../core/mend/keys'
+import { placeMends } from '../core/mend/place'
 import { psnrOf } from '../core/measure/difference'
 import { inpaint, type OpenCv } from './opencv'
 import type { Moment } from '../demo/lm010/scene'
@@ -12,10 +13,14 @@ import type { Moment } from '../demo/lm010/scene'
 export function coverageOf(document: MendDocument, frame: number): Float32Array {
   const { width, height } = document.plate
   const coverage = new Float32Array(width * height)
-  for (const mend of document.mends) {
-    const field = measurePathField(createPathCurve(pathPointsAt(mend.area, frame)), { col: 0, row: 0, width, height }, outerPxOf(mend.finish))
-    const values = renderPathCoverage(field, mend.finish)
-    for (let i = 0; i < field.count; i++) coverage[field.pixels[i]!] = Math.max(coverage[field.pixels[i]!]!, values[i]!)
+  const tracks = new Map(document.tracks.map((track) => [track.id, track]))
+  for (const mend of placeMends(document.mends, tracks, frame)) {
+    for (const cover of mend.covers) {
+      if (cover.shape !== 'path') throw new TypeError('the threads of LM_010 are paths')
+      const field = measurePathField(createPathCurve(cover.points), { col: 0, row: 0, width, height }, outerPxOf(mend.finish))
+      const values = renderPathCoverage(field, mend.finish)
+      for (let i = 0; i < field.count; i++) coverage[field.pixels[i]!] = Math.max(coverage[field.pixels[i]!]!, values[i]!)
+    }
   }
   return coverage
 }

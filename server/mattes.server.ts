@@ -35,7 +35,10 @@ export async function receiveMatte(
     await writeFile(incoming, new Uint8Array(body))
     const picture = await readMattePicture(incoming)
     if (picture.width !== size.width || picture.height !== size.height) {
-      throw new MediaError('uneven', `The matte is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`)
+      throw new MediaError(
+        'uneven',
+        `The matte is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`,
+      )
     }
     const partial = `${incoming}.pgm`
     await writeFile(partial, pgmOf(picture))

@@ -30,7 +30,10 @@ export async function listShots(db: Database | Transaction) {
     .innerJoin(productions, eq(productions.id, shots.productionId))
     .orderBy(asc(shots.createdAt), asc(shots.id))
   const stored = await db.select().from(mends)
-  return rows.map((row) => ({ ...row, mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord)) }))
+  return rows.map((row) => ({
+    ...row,
+    mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord)),
+  }))
 }
 
 export async function loadMends(db: Database | Transaction, shotId: string): Promise<MendRecord[]> {

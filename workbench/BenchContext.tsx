@@ -3,12 +3,18 @@ import { useStore } from 'zustand'
 import type { Bench, BenchStore } from './store/bench'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
+import type { ComputePool } from '../workers/pool'
+import type { PlateReference } from '../workers/protocol'
 
 /** What every part of the bench shares. */
 export interface BenchParts {
   readonly store: BenchStore
   /** Made in the browser; null while the server renders the page. */
   readonly cache: FrameCache | null
+  /** The workers; null while the server renders the page. */
+  readonly pool: ComputePool | null
+  readonly plateReference: PlateReference
+  readonly shotId: string
   /** Goes up whenever a frame has become ready or stale. */
   readonly cacheVersion: number
   readonly view: View

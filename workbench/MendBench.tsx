@@ -4,7 +4,8 @@ import { useStore } from 'zustand'
 import { toast } from 'sonner'
 import { CircleHelp, Download, Redo2, Undo2 } from 'lucide-react'
 import type { HistoryEntry } from '../core/mend/edits'
-import { duplicateMend, removeMend, setOn } from '../core/mend/commands'
+import { duplicateMend, removeMend, setOn, together } from '../core/mend/commands'
+import type { Track } from '../core/mend/tracks'
 import type { MendRecord } from '../core/mend/schema'
 import { BenchContext, useBench, useBenchParts, type BenchParts } from './BenchContext'
 import { OPEN_PALETTE_EVENT } from './column/NewMend'
@@ -19,11 +20,19 @@ import { stackOf } from './preview/mendKey'
 import { ShortcutSheet } from './shell/ShortcutSheet'
 import { Key } from './shell/Key'
 import { TopBar, type ShotLink } from './shell/TopBar'
+import { HistoryList } from './shell/HistoryList'
+import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
-import { createBench, selectedMend, type BenchPlate } from './store/bench'
+import { createBench, selectedArea, selectedMend, selectedMends, type BenchPlate } from './store/bench'
 import { SaveQueue } from './store/saveQueue'
 import { Strip } from './strip/Strip'
 import { idleTool } from './tools/tool'
+import { useSendToTool } from './tools/useSendToTool'
+import { useTracking } from './tracking/useTracking'
+import { Progress } from './column/TrackPanel'
+import { useSnags } from './strip/useSnags'
+import { carriedBy, heldView, releasedView } from './picture/heldView'
+import type { ComputePool } from '../workers/pool'
 import { usePlayback } from './usePlayback'
 
 export interface MendBenchProps {
@@ -32,6 +41,7 @@ export interface MendBenchProps {
   readonly shots: readonly ShotLink[]
   readonly plate: BenchPlate
   readonly records: readonly MendRecord[]
+  readonly tracks: readonly Track[]
   readonly history: readonly HistoryEntry[]
   readonly start: { readonly frame: number; readonly scale: number; readonly selectedId: string | null }
   /** Told when what the address shows has changed. */
@@ -41,8 +51,9 @@ export interface MendBenchProps {
 const UNFITTED: View = { scale: 0, left: 0, top: 0 }
 
 export function MendBench(props: MendBenchProps) {
-  const { shot, plate, records, history, start } = props
-  const [view, setView] = useState<View>(UNFITTED)
+  const { shot, plate, records, tracks, history, start } = props
+  const [restingView, setRestingView] = useState<View>(UNFITTED)
+  const [pool, setPool] = useState<ComputePool | null>(null)
   const [cache, setCache] = useState<FrameCache | null>(null)
   const [cacheVersion, setCacheVersion] = useState(0)
 
@@ -50,6 +61,7 @@ export function MendBench(props: MendBenchProps) {
     const bench = createBench({
       plate,
       records,
+      tracks,
       history,
       frame: start.frame,
       selectedId: start.selectedId,
@@ -71,19 +83,24 @@ export function MendBench(props: MendBenchProps) {
     return bench
   })
 
+  const plateReference = useMemo(() => {
+    const origin = typeof window === 'undefined' ? '' : window.location.origin
+    return {
+      plateId: plate.id,
+      width: plate.width,
+      height: plate.height,
+      channels: plate.channels,
+      bitDepth: plate.bitDepth,
+      location: `${origin}/plates/${plate.id}/frames`,
+      matteLocation: `${origin}/shots/${shot.id}/mattes`,
+    }
+  }, [plate, shot.id])
+
   useEffect(() => {
     const pool = createBrowserPool()
+    setPool(pool)
     const made = new FrameCache({
-      plate: {
-        plateId: plate.id,
-        width: plate.width,
-        height: plate.height,
-        channels: plate.channels,
-        bitDepth: plate.bitDepth,
-        location: `${window.location.origin}/plates/${plate.id}/frames`,
-        firstFrame: plate.firstFrame,
-        lastFrame: plate.lastFrame,
-      },
+      plate: { ...plateReference, firstFrame: plate.firstFrame, lastFrame: plate.lastFrame },
       pool,
       onChange: () => setCacheVersion((version) => version + 1),
       onProblem: (message) => toast.error(message),
@@ -91,16 +108,30 @@ export function MendBench(props: MendBenchProps) {
     setCache(made)
     return () => {
       setCache(null)
+      setPool(null)
       made.close()
       pool.close()
     }
-  }, [plate])
+  }, [plate, plateReference])
 
   const frame = useStore(store, (bench) => bench.frame)
   const liveRecords = useStore(store, (bench) => bench.records)
   const selectedId = useStore(store, (bench) => bench.selectedId)
   const stack = useMemo(() => stackOf(liveRecords.values()), [liveRecords])
-  useEffect(() => cache?.want(frame, stack), [cache, frame, stack])
+  const liveTracks = useStore(store, (bench) => bench.tracks)
+  useEffect(() => cache?.want(frame, stack, liveTracks), [cache, frame, stack, liveTracks])
+
+  // The view may ride on a track: everything below sees the view as it is shown.
+  const heldTrackId = useStore(store, (bench) => bench.heldTrackId)
+  const { dx, dy } = useMemo(() => {
+    const held = heldTrackId === null ? undefined : liveTracks.get(heldTrackId)
+    return held ? carriedBy(held, frame) : { dx: 0, dy: 0 }
+  }, [frame, heldTrackId, liveTracks])
+  const view = useMemo(() => heldView(restingView, { dx, dy }), [restingView, dx, dy])
+  const setView = useCallback<BenchParts['setView']>(
+    (change) => setRestingView((now) => releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy })),
+    [dx, dy],
+  )
 
   const { onPlaceChange } = props
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
@@ -119,7 +150,10 @@ export function MendBench(props: MendBenchProps) {
     return () => window.removeEventListener('beforeunload', warn)
   }, [store])
 
-  const parts: BenchParts = useMemo(() => ({ store, cache, cacheVersion, view, setView }), [store, cache, cacheVersion, view])
+  const parts: BenchParts = useMemo(
+    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, view, setView }),
+    [store, cache, cacheVersion, pool, plateReference, shot.id, view, setView],
+  )
   return (
     <BenchContext value={parts}>
       <Regions {...props} />
@@ -150,7 +184,10 @@ function Regions({ productionName, shot, shots, start }: MendBenchProps) {
   return (
     <div className="flex h-screen flex-col">
       <TopBar productionName={productionName} shot={shot} shots={shots} stage="mend">
+        <FollowingState />
+        <TracksMenu />
         <HistoryButtons />
+        <HistoryList />
         <SavedState />
         <a
           href={`/shots/${shot.id}/mends.json`}
@@ -189,6 +226,9 @@ function Regions({ productionName, shot, shots, start }: MendBenchProps) {
 
 function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { width: number; height: number }): void {
   const { store, setView } = useBenchParts()
+  const sendToTool = useSendToTool()
+  const tracking = useTracking()
+  const snags = useSnags()
   const handlers = useMemo<ShortcutHandlers>(() => {
     const { plate, goTo, setPlaying, commit, undo, redo, hideOverlays, showPlate, setTool, select } = store.getState()
     const now = () => store.getState()
@@ -197,10 +237,16 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
       if (mend) act(mend)
     }
     const toPin = (choose: (frames: number[]) => number | undefined) =>
-      withSelected(({ area }) => {
-        const target = choose(area.keys.map((key) => key.frame))
+      withSelected(() => {
+        const area = selectedArea(now())
+        const target = area && area.shape !== 'matte' ? choose(area.keys.map((key) => key.frame)) : undefined
         if (target !== undefined) goTo(target)
       })
+    const toSnag = (snag: (typeof snags)[number] | undefined) => {
+      if (!snag) return
+      goTo(snag.frame)
+      if (now().selectedId !== snag.mendId) select(snag.mendId)
+    }
     const zoom = (next: (scale: number) => number) => {
       const { width, height } = panelSize()
       setView((view) => zoomAbout(view, next(view.scale), width / 2, height / 2))
@@ -222,20 +268,38 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
       full: () => setView(centredView(plate, panelSize(), 1)),
       zoomIn: () => zoom(nextScaleUp),
       zoomOut: () => zoom(nextScaleDown),
-      toggle: () => withSelected((mend) => commit(setOn(mend, !mend.isOn))),
+      snagBack: () => toSnag(snags.findLast((snag) => snag.frame < now().frame)),
+      snagOn: () => toSnag(snags.find((snag) => snag.frame > now().frame)),
+      toggle: () =>
+        withSelected((mend) =>
+          commit(
+            together(
+              selectedMends(now()).map((one) => setOn(one, !mend.isOn)),
+              `Turn several mends ${mend.isOn ? 'off' : 'on'}`,
+            ),
+          ),
+        ),
       duplicate: () => withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
-      delete: () => withSelected((mend) => commit(removeMend(mend))),
+      delete: () => withSelected(() => commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))),
+      cling: () =>
+        withSelected((mend) => {
+          const area = selectedArea(now())
+          if (area?.shape === 'path') void tracking.cling(mend.id, area.id)
+        }),
+      hold: () => now().holdStill(now().heldTrackId === null ? now().trackId : null),
+      finish: () => sendToTool({ kind: 'finish' }),
       rename: () => withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
       undo,
       redo,
       escape: () => {
         if (now().tool.kind !== 'idle') setTool(idleTool)
+        else if (now().following) now().following?.stop()
         else if (now().gesture) now().cancelGesture()
         else select(null)
       },
       help: () => setSheetOpen(true),
     }
-  }, [panelSize, setSheetOpen, setView, store])
+  }, [panelSize, sendToTool, setSheetOpen, setView, snags, store, tracking])
   useShortcuts(handlers)
 
   // The plate is shown only while its key is held.
@@ -314,6 +378,16 @@ function HistoryButtons() {
       </button>
     </>
   )
+}
+
+/** What is being followed, when its card is not open to show it. */
+function FollowingState() {
+  const isFollowing = useBench((bench) => bench.following !== null)
+  return isFollowing ? (
+    <span className="w-64">
+      <Progress />
+    </span>
+  ) : null
 }
 
 const SAVED_WORDS = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved yet' } as const

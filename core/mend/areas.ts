@@ -57,11 +57,9 @@ const keySchemas = {
 /** Which parts of a track's motion an area takes over. */
 export const motionPartsSchema = z.strictObject({ position: z.boolean(), rotation: z.boolean(), scale: z.boolean(), skew: z.boolean() })
 
-export const followSchema = z
-  .strictObject({ trackId: idSchema, uses: motionPartsSchema })
-  .meta({
-    description: 'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
-  })
+export const followSchema = z.strictObject({ trackId: idSchema, uses: motionPartsSchema }).meta({
+  description: 'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
+})
 
 const common = {
   id: idSchema,
@@ -81,14 +79,9 @@ export const matteAreaSchema = z
     shape: z.literal('matte'),
     ...common,
     follow: z.null(),
-    pattern: z
-      .string()
-      .min(1)
-      .max(400)
-      .meta({
-        description:
-          'Numbered pictures, white where it covers: a path with %d, %04d or #### for the frame, or "matte:" and the id of an imported one',
-      }),
+    pattern: z.string().min(1).max(400).meta({
+      description: 'Numbered pictures, white where it covers: a path with %d, %04d or #### for the frame, or "matte:" and the id of an imported one',
+    }),
     keys: z.array(z.never()).max(0),
   })
   .meta({ description: 'A matte made elsewhere: one picture for each frame' })

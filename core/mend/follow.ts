@@ -16,7 +16,14 @@ export type Direction = 'forward' | 'backward'
 const CORNERS = 8
 
 /** A track that has been placed but not followed yet. */
-export const newTrack = (id: string, kind: TrackKind, name: string, frame: Frame, seed: readonly number[], settings: TrackSettings = DEFAULT_TRACK_SETTINGS): Track => ({
+export const newTrack = (
+  id: string,
+  kind: TrackKind,
+  name: string,
+  frame: Frame,
+  seed: readonly number[],
+  settings: TrackSettings = DEFAULT_TRACK_SETTINGS,
+): Track => ({
   id,
   kind,
   name,
@@ -70,7 +77,11 @@ function spreadStarts(track: Track): number[] {
 export function absorb(track: Track, frame: Frame, outcome: TrackOutcome): Track {
   const isFirst = track.frames.length === 0
   if (outcome.frames.length === 0) return track
-  if (track.kind === 'point' || track.kind === 'pair' || isFirst) return withRows(track, outcome.frames.map((one) => keepSure(track, one.frame, frame, rowOf(one))))
+  if (track.kind === 'point' || track.kind === 'pair' || isFirst)
+    return withRows(
+      track,
+      outcome.frames.map((one) => keepSure(track, one.frame, frame, rowOf(one))),
+    )
   const here = trackValuesAt({ ...track, smoothFrames: 0 }, frame)!.slice(0, CORNERS)
   const rows = outcome.frames.map((one) => {
     const moved = estimateMotion('perspective', outcome.corners, one.values.slice(0, CORNERS))
@@ -106,7 +117,9 @@ export function withoutPoints(track: Track, dropped: readonly number[]): Track {
   const frames = track.frames.map(([frame, sure, ...values]) => {
     const points = keep(values.slice(CORNERS))
     const fit = fitSpread(track.settings.model, starts, points, corners)
-    return fit ? rowOf({ frame, sure: fit.sure, values: [...fit.corners, ...fit.points] }) : rowOf({ frame, sure: Math.min(sure, 0.1), values: [...values.slice(0, CORNERS), ...points] })
+    return fit
+      ? rowOf({ frame, sure: fit.sure, values: [...fit.corners, ...fit.points] })
+      : rowOf({ frame, sure: Math.min(sure, 0.1), values: [...values.slice(0, CORNERS), ...points] })
   })
   return { ...track, frames }
 }

@@ -38,7 +38,8 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   if (!mend.isOn) return []
   const snags: Snag[] = []
   const { firstFrame, lastFrame } = mend.span
-  const add = (frame: Frame, reason: SnagReason, at: { x: number; y: number }) => snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason] })
+  const add = (frame: Frame, reason: SnagReason, at: { x: number; y: number }) =>
+    snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason] })
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
@@ -88,6 +89,9 @@ const length = ({ x, y }: Point): number => Math.sqrt(x * x + y * y)
 
 function middleOfPlaced(shape: PlacedShape): Point {
   if (shape.shape === 'matte') return { x: 0, y: 0 }
-  const points = shape.shape === 'path' ? shape.points : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({ x: shape.polygon[2 * i]!, y: shape.polygon[2 * i + 1]! }))
+  const points =
+    shape.shape === 'path'
+      ? shape.points
+      : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({ x: shape.polygon[2 * i]!, y: shape.polygon[2 * i + 1]! }))
   return { x: points.reduce((sum, point) => sum + point.x, 0) / points.length, y: points.reduce((sum, point) => sum + point.y, 0) / points.length }
 }

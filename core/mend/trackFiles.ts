@@ -80,7 +80,8 @@ export function tracksFromCsv(text: string, nextId: () => string): FileResult<Tr
   for (const [index, cells] of rows.slice(1).entries()) {
     const [name = '', kind = '', ...rest] = cells
     const numbers = rest.filter((cell) => cell !== '').map(Number)
-    if (numbers.length < 4 || numbers.some((value) => !Number.isFinite(value))) return { ok: false, detail: `Line ${index + 2}: every value after the kind must be a number.` }
+    if (numbers.length < 4 || numbers.some((value) => !Number.isFinite(value)))
+      return { ok: false, detail: `Line ${index + 2}: every value after the kind must be a number.` }
     const entry = byName.get(name) ?? { kind, reference: numbers[0]!, frames: [] }
     entry.frames.push(numbers.slice(1))
     byName.set(name, entry)
@@ -88,7 +89,16 @@ export function tracksFromCsv(text: string, nextId: () => string): FileResult<Tr
   const tracks: Track[] = []
   for (const [name, { kind, reference, frames }] of byName) {
     const seed = frames.find(([frame]) => frame === reference)?.slice(2) ?? frames[0]!.slice(2)
-    const candidate = { id: nextId(), name, kind, referenceFrame: reference, settings: trackSettingsSchema.parse({}), seed: seedOf(kind, seed), smoothFrames: 0, frames: frames.sort((a, b) => a[0]! - b[0]!) }
+    const candidate = {
+      id: nextId(),
+      name,
+      kind,
+      referenceFrame: reference,
+      settings: trackSettingsSchema.parse({}),
+      seed: seedOf(kind, seed),
+      smoothFrames: 0,
+      frames: frames.sort((a, b) => a[0]! - b[0]!),
+    }
     const result = trackSchema.safeParse(candidate)
     if (!result.success) return { ok: false, detail: `Track ${name}: ${describeIssues(result.error)}` }
     tracks.push(result.data)
@@ -102,5 +112,7 @@ function splitCsv(text: string): string[][] {
   return text
     .split(/\r?\n/)
     .filter((line) => line !== '')
-    .map((line) => [...line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map(([, inQuotes, plain]) => inQuotes?.replaceAll('""', '"') ?? plain ?? ''))
+    .map((line) =>
+      [...line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map(([, inQuotes, plain]) => inQuotes?.replaceAll('""', '"') ?? plain ?? ''),
+    )
 }

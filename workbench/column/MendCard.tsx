@@ -1,7 +1,7 @@
 import { CSS } from '@dnd-kit/utilities'
 import { useSortable } from '@dnd-kit/sortable'
 import { DropdownMenu } from 'radix-ui'
-import { Ellipsis, GripVertical, Spline } from 'lucide-react'
+import { Ellipsis, GripVertical } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { duplicateMend, moveMend, removeMend, rename, setOn } from '../../core/mend/commands'
 import type { MendRecord } from '../../core/mend/schema'
@@ -9,16 +9,26 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { stackOf } from '../preview/mendKey'
 import { StitchRow } from '../strip/StitchRow'
 import { MendParts } from './MendParts'
+import { KIND_ICONS } from './NewMend'
 
 /** Asks the card of a mend (its id in `detail`) to open its name for typing. */
 export const RENAME_EVENT = 'fillagrant:rename'
 
-export function MendCard({ mend, number, isSelected }: { mend: MendRecord; number: number; isSelected: boolean }) {
+interface MendCardProps {
+  readonly mend: MendRecord
+  readonly number: number
+  readonly isSelected: boolean
+  /** Selected along with another. */
+  readonly isAlso: boolean
+}
+
+export function MendCard({ mend, number, isSelected, isAlso }: MendCardProps) {
   const { store } = useBenchParts()
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: mend.id })
   const plate = useBench((bench) => bench.plate)
   const [isRenaming, setRenaming] = useState(false)
-  const { commit, select } = store.getState()
+  const { commit, select, toggleSelected } = store.getState()
+  const Icon = KIND_ICONS[mend.kind]
   const notes = useNotes(mend.id)
   useEffect(() => {
     const open = (event: Event) => (event as CustomEvent<string>).detail === mend.id && setRenaming(true)
@@ -29,7 +39,7 @@ export function MendCard({ mend, number, isSelected }: { mend: MendRecord; numbe
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`border-b border-line ${isSelected ? 'border-l-3 border-l-thread bg-raised' : 'border-l-3 border-l-transparent'} ${isDragging ? 'relative z-10 opacity-80' : ''}`}
+      className={`border-b border-line ${isSelected ? 'border-l-3 border-l-thread bg-raised' : isAlso ? 'border-l-3 border-l-soft bg-raised' : 'border-l-3 border-l-transparent'} ${isDragging ? 'relative z-10 opacity-80' : ''}`}
       data-testid="mend-card"
     >
       <div className="flex items-center gap-1.5 px-2 pt-2">
@@ -44,7 +54,7 @@ export function MendCard({ mend, number, isSelected }: { mend: MendRecord; numbe
           <GripVertical aria-hidden className="size-3.5" />
         </button>
         <span className="w-4 text-right font-mono text-soft">{number}</span>
-        <Spline aria-hidden className="size-4" />
+        <Icon aria-hidden className="size-4" />
         {isRenaming ? (
           <NameInput
             name={mend.name}
@@ -58,7 +68,10 @@ export function MendCard({ mend, number, isSelected }: { mend: MendRecord; numbe
             type="button"
             aria-expanded={isSelected}
             className={`min-w-0 grow truncate text-left ${isSelected ? 'font-semibold' : ''} ${mend.isOn ? '' : 'text-soft line-through'}`}
-            onClick={() => select(isSelected ? null : mend.id)}
+            onClick={(event) => {
+              if (event.shiftKey || event.ctrlKey || event.metaKey) toggleSelected(mend.id)
+              else select(isSelected ? null : mend.id)
+            }}
             onDoubleClick={() => setRenaming(true)}
           >
             {mend.name}

@@ -1,25 +1,36 @@
 import { DropdownMenu } from 'radix-ui'
-import { Spline } from 'lucide-react'
+import { Circle, RectangleHorizontal, Spline, SquareDashed, Shapes, type LucideIcon } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { useBenchParts } from '../BenchContext'
+import { KINDS } from '../../core/mend/kinds'
+import type { MendKind } from '../../core/mend/schema'
+import { useBench, useBenchParts } from '../BenchContext'
 import { Key } from '../shell/Key'
-import { drawWireTool } from '../tools/tool'
+import { drawTool } from '../tools/tool'
 
-/** Asks what is wrong. Only kinds whose fill exists are offered. */
-const KINDS = [
-  { kind: 'wire', title: 'Wire', help: 'A wire, string, cable or scratch. Click its two ends.', Icon: Spline, tool: drawWireTool },
-] as const
+export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
+  wire: Spline,
+  rig: RectangleHorizontal,
+  dust: Circle,
+  mark: SquareDashed,
+  object: Shapes,
+}
 
 export const OPEN_PALETTE_EVENT = 'fillagrant:new-mend'
 
+/** Asks what is wrong. Only kinds whose fill exists are offered; a letter chooses. */
 export function NewMend() {
   const { store } = useBenchParts()
+  const clings = useBench((bench) => bench.clingsWhenDrawn)
   const [isOpen, setOpen] = useState(false)
   useEffect(() => {
     const open = () => setOpen(true)
     window.addEventListener(OPEN_PALETTE_EVENT, open)
     return () => window.removeEventListener(OPEN_PALETTE_EVENT, open)
   }, [])
+  const choose = (kind: MendKind) => {
+    store.getState().setTool(drawTool(KINDS[kind].shape, { for: 'mend', kind }))
+    setOpen(false)
+  }
   return (
     <DropdownMenu.Root open={isOpen} onOpenChange={setOpen}>
       <DropdownMenu.Trigger className="flex items-center gap-2 rounded-sm bg-thread px-2.5 py-1 font-semibold text-well">
@@ -29,23 +40,45 @@ export function NewMend() {
         <DropdownMenu.Content
           align="end"
           sideOffset={6}
-          className="z-20 w-72 rounded-sm border border-line bg-raised p-1 shadow-xl"
+          className="z-20 w-80 rounded-sm border border-line bg-raised p-1 shadow-xl"
           onCloseAutoFocus={(event) => event.preventDefault()}
+          onKeyDown={(event) => {
+            const kind = (Object.keys(KINDS) as MendKind[]).find((one) => KINDS[one].letter === event.key.toLowerCase())
+            if (!kind || event.ctrlKey || event.metaKey) return
+            event.preventDefault()
+            choose(kind)
+          }}
         >
           <DropdownMenu.Label className="px-2 py-1 text-soft">What is wrong?</DropdownMenu.Label>
-          {KINDS.map(({ kind, title, help, Icon, tool }) => (
-            <DropdownMenu.Item
-              key={kind}
-              className="flex cursor-pointer gap-2 rounded-xs p-2 outline-none data-highlighted:bg-lifted"
-              onSelect={() => store.getState().setTool(tool)}
-            >
-              <Icon aria-hidden className="mt-0.5 size-4 shrink-0" />
-              <span>
-                <span className="block font-semibold">{title}</span>
-                <span className="block text-soft">{help}</span>
-              </span>
-            </DropdownMenu.Item>
-          ))}
+          {(Object.keys(KINDS) as MendKind[]).map((kind) => {
+            const Icon = KIND_ICONS[kind]
+            return (
+              <DropdownMenu.Item
+                key={kind}
+                className="flex cursor-pointer gap-2 rounded-xs p-2 outline-none data-highlighted:bg-lifted"
+                onSelect={() => choose(kind)}
+              >
+                <Icon aria-hidden className="mt-0.5 size-4 shrink-0" />
+                <span className="min-w-0 grow">
+                  <span className="block font-semibold">{KINDS[kind].title}</span>
+                  <span className="block text-soft">{KINDS[kind].help}</span>
+                </span>
+                <Key>{KINDS[kind].letter.toUpperCase()}</Key>
+              </DropdownMenu.Item>
+            )
+          })}
+          <DropdownMenu.Separator className="my-1 border-t border-line" />
+          <DropdownMenu.CheckboxItem
+            checked={clings}
+            onCheckedChange={(on) => store.getState().setClings(on)}
+            onSelect={(event) => event.preventDefault()}
+            className="flex cursor-pointer items-center gap-2 rounded-xs px-2 py-1.5 outline-none data-highlighted:bg-lifted"
+          >
+            <span aria-hidden className="grid size-4 place-items-center rounded-xs border border-soft">
+              <DropdownMenu.ItemIndicator className="size-2 rounded-xs bg-ink" />
+            </span>
+            Wires and rigs cling as soon as they are drawn
+          </DropdownMenu.CheckboxItem>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -4,7 +4,7 @@ import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrate
 import { moveMend } from '../../core/mend/commands'
 import { useBench, useBenchParts } from '../BenchContext'
 import { stackOf } from '../preview/mendKey'
-import { drawWireTool } from '../tools/tool'
+import { drawTool } from '../tools/tool'
 import { Key } from '../shell/Key'
 import { MendCard } from './MendCard'
 import { NewMend } from './NewMend'
@@ -13,6 +13,7 @@ export function WorkColumn() {
   const { store } = useBenchParts()
   const records = useBench((bench) => bench.records)
   const selectedId = useBench((bench) => bench.selectedId)
+  const alsoSelected = useBench((bench) => bench.alsoSelected)
   const stack = stackOf(records.values())
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
@@ -40,13 +41,13 @@ export function WorkColumn() {
           <div className="p-4 text-soft">
             <p className="text-ink">Nothing is mended yet.</p>
             <p className="mt-1">
-              Press <Key>N</Key> and choose what is wrong. For a wire, click its two ends on the picture: it vanishes with the settings it starts
-              with.
+              Press <Key>N</Key> and choose what is wrong. For a wire, click along it on the picture and press Enter: it finds the line, follows it,
+              and the wire vanishes.
             </p>
             <button
               type="button"
               className="mt-3 rounded-sm border border-line px-3 py-1 hover:bg-raised"
-              onClick={() => store.getState().setTool(drawWireTool)}
+              onClick={() => store.getState().setTool(drawTool('path', { for: 'mend', kind: 'wire' }))}
             >
               Draw a wire
             </button>
@@ -56,7 +57,7 @@ export function WorkColumn() {
             <SortableContext items={stack.map((mend) => mend.id)} strategy={verticalListSortingStrategy}>
               <ol>
                 {stack.map((mend, index) => (
-                  <MendCard key={mend.id} mend={mend} number={index + 1} isSelected={mend.id === selectedId} />
+                  <MendCard key={mend.id} mend={mend} number={index + 1} isSelected={mend.id === selectedId} isAlso={alsoSelected.has(mend.id)} />
                 ))}
               </ol>
             </SortableContext>

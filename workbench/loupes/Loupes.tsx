@@ -1,25 +1,20 @@
 /** Loupes: pinned magnifiers on the ends of the selected path, plate on the left, mended on the right. */
 import { useLayoutEffect, useRef } from 'react'
-import { pathPointsAt } from '../../core/mend/keys'
+import { geometryAt, middleOf } from '../../core/mend/geometry'
+import { trackValuesAt } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
-import { selectedMend } from '../store/bench'
+import { selectedArea, type BenchState } from '../store/bench'
 
 const SIDE_PX = 138
 const HEIGHT_PX = 104
 const MAGNIFY = 6
 
 export function Loupes() {
-  const selected = useBench(selectedMend)
+  const area = useBench(selectedArea)
+  const tracks = useBench((bench) => bench.tracks)
+  const trackId = useBench((bench) => bench.trackId)
   const frame = useBench((bench) => bench.frame)
-  const points = selected ? pathPointsAt(selected.area, frame) : []
-  const middle = points.length > 2 ? points[Math.floor(points.length / 2)] : points.length === 2 ? mean(points[0]!, points[1]!) : undefined
-  const places = selected
-    ? [
-        { name: 'End 1', at: points[0]! },
-        { name: 'Middle', at: middle! },
-        { name: 'End 2', at: points.at(-1)! },
-      ]
-    : []
+  const places = [...placesOfArea(area, tracks, frame), ...placesOfTrack(trackId === null ? undefined : tracks.get(trackId), frame)]
   return (
     <aside aria-label="Loupes" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
       {places.map(({ name, at }) => (
@@ -32,7 +27,34 @@ export function Loupes() {
   )
 }
 
-const mean = (a: { x: number; y: number }, b: { x: number; y: number }) => ({ x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 })
+interface Pinned {
+  readonly name: string
+  readonly at: { readonly x: number; readonly y: number }
+}
+
+/** The places of an area that matter: both ends and the middle of a path, the middle and rim of a spot. */
+function placesOfArea(area: ReturnType<typeof selectedArea>, tracks: BenchState['tracks'], frame: number): Pinned[] {
+  if (!area || area.shape === 'matte') return []
+  const geometry = geometryAt(area, tracks, frame)
+  if (geometry.shape !== 'path') return [{ name: 'Middle', at: middleOf(geometry) }]
+  const { points } = geometry
+  const half = points[Math.floor(points.length / 2)]!
+  const middle = points.length > 2 ? half : { x: (points[0]!.x + points[1]!.x) / 2, y: (points[0]!.y + points[1]!.y) / 2 }
+  return [
+    { name: 'End 1', at: points[0]! },
+    { name: 'Middle', at: middle },
+    { name: 'End 2', at: points.at(-1)! },
+  ]
+}
+
+function placesOfTrack(track: Parameters<typeof trackValuesAt>[0] | undefined, frame: number): Pinned[] {
+  const values = track && (track.kind === 'point' || track.kind === 'pair') ? trackValuesAt(track, frame) : null
+  if (!track || !values) return []
+  return Array.from({ length: values.length / 2 }, (_, i) => ({
+    name: values.length > 2 ? `Track ${i + 1}` : 'Track',
+    at: { x: values[2 * i]!, y: values[2 * i + 1]! },
+  }))
+}
 
 function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly y: number } }) {
   const { cache, cacheVersion } = useBenchParts()

@@ -1,8 +1,8 @@
 /** The picture: the canvas with plate and mended pieces, the overlay above it, zoom and pan. */
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import { addWire } from '../../core/mend/commands'
 import { useBench, useBenchParts } from '../BenchContext'
-import { advanceTool, hintOf, type ToolEvent } from '../tools/tool'
+import { hintOf, isStroke } from '../tools/tool'
+import { useSendToTool } from '../tools/useSendToTool'
 import { drawPicture } from './drawPicture'
 import { Magnifier } from './Magnifier'
 import { Overlay } from './Overlay'
@@ -21,6 +21,9 @@ export function Picture() {
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const tool = useBench((bench) => bench.tool)
+  const seenBy = useBench((bench) =>
+    bench.isTrackerViewShown && bench.trackId !== null ? (bench.tracks.get(bench.trackId)?.settings ?? null) : null,
+  )
   const hasFitted = useRef(false)
 
   useLayoutEffect(() => {
@@ -39,8 +42,8 @@ export function Picture() {
 
   useLayoutEffect(() => {
     if (!canvas.current || !cache || size.width === 0) return
-    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown)
-  }, [cache, cacheVersion, frame, isPlateShown, plate, size, view])
+    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown, seenBy)
+  }, [cache, cacheVersion, frame, isPlateShown, plate, seenBy, size, view])
 
   // React listens to wheels passively; zooming must keep the page still.
   useEffect(() => {
@@ -63,18 +66,10 @@ export function Picture() {
     [view],
   )
 
-  const send = (event: ToolEvent) => {
-    const { tool: now, setTool, commit, records, frame: at } = store.getState()
-    const step = advanceTool(now, event)
-    setTool(step.tool)
-    if (step.drawn) {
-      const span = { firstFrame: plate.firstFrame, lastFrame: plate.lastFrame }
-      commit(addWire(records, crypto.randomUUID(), at, span, step.drawn))
-    }
-  }
-
+  const pxPerScreenPx = 1 / Math.max(view.scale, 1e-6)
+  const send = useSendToTool()
   const pan = useRef<{ x: number; y: number; hasMoved: boolean } | null>(null)
-  const isDrawing = tool.kind !== 'idle'
+  const isDrawing = tool.kind === 'draw'
   const hint = hintOf(tool)
   return (
     <div
@@ -88,16 +83,18 @@ export function Picture() {
       tabIndex={0}
       className={`relative min-h-0 flex-1 touch-none overflow-hidden bg-[#3a3a3a] ${isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
       onPointerDown={(event) => {
-        if (event.button > 1 || (event.target as Element).closest('[data-handle]')) return
+        if (event.button > 1 || (!isDrawing && (event.target as Element).closest('[data-handle]'))) return
         event.currentTarget.setPointerCapture(event.pointerId)
         pan.current = { x: event.clientX, y: event.clientY, hasMoved: false }
+        if (isDrawing && event.button === 0) send({ kind: 'press', at: placeOf(event), pxPerScreenPx })
       }}
       onPointerMove={(event) => {
         const at = placeOf(event)
         setPointer(at)
         if (isDrawing) send({ kind: 'move', at })
         const begun = pan.current
-        if (!begun) return
+        // A stroke is drawn by dragging; the other button still moves the picture.
+        if (!begun || (isDrawing && isStroke(tool.shape) && event.buttons === 1)) return
         const [dx, dy] = [event.clientX - begun.x, event.clientY - begun.y]
         if (!begun.hasMoved && Math.abs(dx) + Math.abs(dy) < 4) return
         pan.current = { x: event.clientX, y: event.clientY, hasMoved: true }
@@ -107,7 +104,7 @@ export function Picture() {
         const begun = pan.current
         pan.current = null
         if (!begun || begun.hasMoved) return
-        if (isDrawing) send({ kind: 'click', at: placeOf(event) })
+        if (isDrawing && event.button === 0) send({ kind: 'release', at: placeOf(event), pxPerScreenPx })
         else if (event.button === 0) store.getState().select(null)
       }}
       onPointerLeave={() => setPointer(null)}

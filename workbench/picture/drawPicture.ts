@@ -1,4 +1,6 @@
+import type { TrackerInput } from '../../core/motion/input'
 import type { FrameCache } from '../preview/frameCache'
+import { trackerView } from './trackerView'
 import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
 
 /**
@@ -13,6 +15,7 @@ export function drawPicture(
   cache: FrameCache,
   frame: number,
   isPlateShown: boolean,
+  seenBy: TrackerInput | null,
 ): void {
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
@@ -29,8 +32,8 @@ export function drawPicture(
   context.imageSmoothingQuality = 'high'
   const { scale, left, top } = view
   context.setTransform(scale, 0, 0, scale, left, top)
-  context.drawImage(plate, 0, 0)
-  if (!isPlateShown) {
+  context.drawImage(seenBy ? trackerView(plate, frame, seenBy) : plate, 0, 0)
+  if (!isPlateShown && !seenBy) {
     // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
     for (const patch of cache.mendedAt(frame)?.mended.patches ?? []) context.drawImage(patch.bitmap, patch.col, patch.row)
   }

@@ -30,3 +30,13 @@ export function outlinePath(points: readonly PathPoint[], view: View): PathOutli
     widthHandle: { x: middle.x + normalX * (middle.widthPx / 2), y: middle.y + normalY * (middle.widthPx / 2), normalX, normalY },
   }
 }
+
+/** SVG path data of a closed polygon, x, y pairs, on the screen. */
+export function polygonPath(polygon: readonly number[], view: View): string {
+  const parts: string[] = []
+  for (let i = 0; i < polygon.length; i += 2) {
+    const { xScreen, yScreen } = toScreen(view, polygon[i]!, polygon[i + 1]!)
+    parts.push(`${i === 0 ? 'M' : 'L'}${xScreen.toFixed(2)} ${yScreen.toFixed(2)}`)
+  }
+  return parts.length > 0 ? `${parts.join('')}Z` : ''
+}

@@ -168,12 +168,15 @@ export class FrameCache {
     const { plate, pool, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
     pool
-      .run({ kind: 'evaluate', plate, frame, mends: placeMends(this.#mends, this.#tracks, frame) }, { urgency: isUrgent ? 1 : 0, signal: work.stop.signal })
+      .run(
+        { kind: 'evaluate', plate, frame, mends: placeMends(this.#mends, this.#tracks, frame) },
+        { urgency: isUrgent ? 1 : 0, signal: work.stop.signal },
+      )
       .then(async (answer) => {
         const patches = await Promise.all(answer.patches.map(toShownPatch))
         if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
         entry.mended?.patches.forEach((patch) => patch.bitmap.close())
-        entry.mended = { key, patches, notes: answer.notes }
+        entry.mended = { key, patches, measures: answer.measures, notes: answer.notes }
         this.#options.onChange(frame)
       })
       .catch((cause: unknown) => {

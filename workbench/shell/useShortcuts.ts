@@ -13,6 +13,7 @@ const usesKeyItself = (event: KeyboardEvent): boolean => {
   const target = event.target instanceof Element ? event.target : null
   if (target?.closest('[role="menu"], [role="dialog"]')) return true
   const role = target?.getAttribute('role')
+  if (event.key === 'Enter' && (target?.tagName === 'BUTTON' || target?.tagName === 'A' || role === 'button')) return true
   if (event.key === ' ') return target?.tagName === 'BUTTON' || role === 'button' || role === 'switch' || role === 'radio'
   if (/^(Arrow|Home|End)/.test(event.key)) return (role === 'slider' && target?.getAttribute('aria-label') !== 'Frame') || role === 'radio'
   return false

@@ -12,13 +12,18 @@ import {
   invertEdit,
   squashEdits,
   stacksOf,
+  touchedBy,
   type EditRole,
   type HistoryEntry,
   type MendEdit,
   type MendRecords,
+  type ShotState,
   type UndoStacks,
 } from '../../core/mend/edits'
+import type { Area } from '../../core/mend/areas'
 import type { MendRecord } from '../../core/mend/schema'
+import type { Track } from '../../core/mend/tracks'
+import type { TrackedFrame } from '../../core/motion/runTrack'
 import type { BitDepth } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
 import type { SaveState } from './saveQueue'
@@ -35,9 +40,28 @@ export interface BenchPlate {
   readonly lastFrame: number
 }
 
+/** A track or a cling that is being followed right now. */
+export interface Following {
+  readonly trackId: string
+  readonly words: string
+  readonly done: number
+  readonly total: number
+  readonly begunMs: number
+  /** What has been seen so far. */
+  readonly live: readonly TrackedFrame[]
+  stop(): void
+}
+
+/** Pins that are selected, all of one area. */
+export interface PinSelection {
+  readonly areaId: string
+  readonly frames: readonly number[]
+}
+
 export interface BenchState {
   readonly plate: BenchPlate
   readonly records: MendRecords
+  readonly tracks: ReadonlyMap<string, Track>
   readonly stacks: UndoStacks
   readonly saveState: SaveState
 
@@ -46,6 +70,20 @@ export interface BenchState {
   /** Frames a second that were really shown while playing; null at rest. */
   readonly shownRate: number | null
   readonly selectedId: string | null
+  /** More mends that are selected along with it. */
+  readonly alsoSelected: ReadonlySet<string>
+  /** The area of the selected mend whose handles are shown; null: its first. */
+  readonly areaId: string | null
+  readonly trackId: string | null
+  readonly pins: PinSelection | null
+  readonly following: Following | null
+  /** The view rides on this track, so that what it follows stays in place. */
+  readonly heldTrackId: string | null
+  readonly isTrackerViewShown: boolean
+  /** An area, or keys of one, to paste elsewhere. */
+  readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
+  /** A drawn wire looks for its line at once. */
+  readonly clingsWhenDrawn: boolean
   readonly isPlateShown: boolean
   readonly areOverlaysHidden: boolean
   readonly tool: Tool
@@ -69,6 +107,17 @@ export interface BenchActions {
   setPlaying(isPlaying: boolean): void
   setShownRate(rate: number | null): void
   select(id: string | null): void
+  /** Adds a mend to the selection, or takes it out. */
+  toggleSelected(id: string): void
+  selectArea(areaId: string | null): void
+  selectTrack(trackId: string | null): void
+  selectPins(pins: PinSelection | null): void
+  setFollowing(change: Following | null | ((now: Following | null) => Following | null)): void
+  holdStill(trackId: string | null): void
+  showTrackerView(isShown: boolean): void
+  setClings(clings: boolean): void
+  /** Keeps an area for pasting; with frames only its keys there. */
+  copyArea(area: Area, frames?: readonly number[]): void
   showPlate(isShown: boolean): void
   hideOverlays(areHidden: boolean): void
   setTool(tool: Tool): void
@@ -80,6 +129,7 @@ export type BenchStore = ReturnType<typeof createBench>
 export interface BenchStart {
   readonly plate: BenchPlate
   readonly records: readonly MendRecord[]
+  readonly tracks: readonly Track[]
   readonly history: readonly HistoryEntry[]
   readonly frame: number
   readonly selectedId: string | null
@@ -87,29 +137,46 @@ export interface BenchStart {
   readonly save: (role: EditRole, edit: MendEdit) => void
 }
 
-export function createBench({ plate, records, history, frame, selectedId, save }: BenchStart) {
+export function createBench({ plate, records, tracks, history, frame, selectedId, save }: BenchStart) {
   const clampFrame = (to: number) => Math.min(Math.max(Math.round(to), plate.firstFrame), plate.lastFrame)
   const start = new Map(records.map((record) => [record.id, record]))
   return createStore<Bench>()((set, get) => {
     /** Applies a stored step and keeps the selection on something that exists. */
     const step = (role: EditRole, edit: MendEdit) => {
       save(role, edit)
-      set(({ records, stacks, selectedId }) => {
-        const next = applyEdit(records, edit)
+      set((state) => {
+        const next = applyEdit(state, edit)
         const added = edit.changes.find((change) => change.before === null)?.id
-        const kept = selectedId !== null && next.has(selectedId) ? selectedId : null
-        return { records: next, stacks: advanceStacks(stacks, role, edit), selectedId: added ?? kept }
+        const selectedId = added ?? (state.selectedId !== null && next.records.has(state.selectedId) ? state.selectedId : null)
+        const areas = selectedId !== null ? next.records.get(selectedId)!.areas : []
+        const areaId = areas.some((area) => area.id === state.areaId) ? state.areaId : null
+        const trackId =
+          edit.tracks.find((change) => change.before === null)?.id ??
+          (state.trackId !== null && next.tracks.has(state.trackId) ? state.trackId : null)
+        const heldTrackId = state.heldTrackId !== null && next.tracks.has(state.heldTrackId) ? state.heldTrackId : null
+        const alsoSelected = new Set([...state.alsoSelected].filter((id) => next.records.has(id) && id !== selectedId))
+        return { ...next, stacks: advanceStacks(state.stacks, role, edit), selectedId, alsoSelected, areaId, trackId, heldTrackId }
       })
     }
     return {
       plate,
       records: start,
+      tracks: new Map(tracks.map((track) => [track.id, track])),
       stacks: history.length > 0 ? stacksOf(history) : emptyStacks,
       saveState: 'saved',
       frame: clampFrame(frame),
       isPlaying: false,
       shownRate: null,
       selectedId: selectedId !== null && start.has(selectedId) ? selectedId : null,
+      alsoSelected: new Set<string>(),
+      areaId: null,
+      trackId: null,
+      pins: null,
+      following: null,
+      heldTrackId: null,
+      isTrackerViewShown: false,
+      clipboard: null,
+      clingsWhenDrawn: true,
       isPlateShown: false,
       areOverlaysHidden: false,
       tool: idleTool,
@@ -120,19 +187,19 @@ export function createBench({ plate, records, history, frame, selectedId, save }
         step('do', edit)
       },
       preview(edit) {
-        set(({ records, gesture }) => ({ records: applyEdit(records, edit), gesture: gesture ? squashEdits(gesture, edit) : edit }))
+        set((state) => ({ ...applyEdit(state, edit), gesture: state.gesture ? squashEdits(state.gesture, edit) : edit }))
       },
       endGesture() {
-        const { gesture, records } = get()
+        const { gesture, records, tracks } = get()
         if (!gesture) return
         // Back to where it began, so that the step applies like any other.
-        set({ gesture: null, records: applyEdit(records, invertEdit(gesture)) })
-        const isChanged = gesture.changes.some(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
+        set({ gesture: null, ...applyEdit({ records, tracks }, invertEdit(gesture)) })
+        const isChanged = [...gesture.changes, ...gesture.tracks].some(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
         if (isChanged) step('do', gesture)
       },
       cancelGesture() {
-        const { gesture, records } = get()
-        if (gesture) set({ gesture: null, records: applyEdit(records, invertEdit(gesture)) })
+        const { gesture, records, tracks } = get()
+        if (gesture) set({ gesture: null, ...applyEdit({ records, tracks }, invertEdit(gesture)) })
       },
       undo() {
         get().endGesture()
@@ -145,13 +212,13 @@ export function createBench({ plate, records, history, frame, selectedId, save }
         if (edit) step('redo', edit)
       },
       takeInNewer(newer, ours) {
-        const { records, stacks } = get()
-        const touched = new Set(newer.flatMap(({ edit }) => edit.changes.map((change) => change.id)))
-        const doOursFit = ours.every((edit) => edit.changes.every((change) => !touched.has(change.id)))
-        let next = records
+        const { records, tracks, stacks } = get()
+        const touched = new Set(newer.flatMap(({ edit }) => touchedBy(edit)))
+        const doOursFit = ours.every((edit) => touchedBy(edit).every((id) => !touched.has(id)))
+        let next: ShotState = { records, tracks }
         if (!doOursFit) for (const edit of [...ours].reverse()) next = applyEdit(next, invertEdit(edit))
         for (const { edit } of newer) next = applyEdit(next, edit)
-        set({ records: next, stacks: newer.reduce((all, { role, edit }) => advanceStacks(all, role, edit), stacks), gesture: null })
+        set({ ...next, stacks: newer.reduce((all, { role, edit }) => advanceStacks(all, role, edit), stacks), gesture: null })
         return doOursFit
       },
       setSaveState: (saveState) => set({ saveState }),
@@ -159,7 +226,31 @@ export function createBench({ plate, records, history, frame, selectedId, save }
       goTo: (to) => set({ frame: clampFrame(to) }),
       setPlaying: (isPlaying) => set({ isPlaying, shownRate: null }),
       setShownRate: (shownRate) => set({ shownRate }),
-      select: (id) => set({ selectedId: id }),
+      select: (id) => {
+        const followed =
+          id === null
+            ? undefined
+            : get()
+                .records.get(id)
+                ?.areas.find((area) => area.follow)?.follow?.trackId
+        set({ selectedId: id, alsoSelected: new Set(), areaId: null, pins: null, trackId: followed ?? null })
+      },
+      toggleSelected: (id) =>
+        set(({ selectedId, alsoSelected }) => {
+          if (selectedId === null) return { selectedId: id }
+          if (selectedId === id) return {}
+          const next = new Set(alsoSelected)
+          if (!next.delete(id)) next.add(id)
+          return { alsoSelected: next }
+        }),
+      selectArea: (areaId) => set({ areaId, pins: null }),
+      selectTrack: (trackId) => set({ trackId }),
+      selectPins: (pins) => set({ pins }),
+      setFollowing: (change) => set(({ following }) => ({ following: typeof change === 'function' ? change(following) : change })),
+      holdStill: (heldTrackId) => set({ heldTrackId }),
+      showTrackerView: (isTrackerViewShown) => set({ isTrackerViewShown }),
+      copyArea: (area, frames) => set({ clipboard: { area, frames: frames ?? null } }),
+      setClings: (clingsWhenDrawn) => set({ clingsWhenDrawn }),
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
       setTool: (tool) => set({ tool }),
@@ -169,3 +260,14 @@ export function createBench({ plate, records, history, frame, selectedId, save }
 
 export const selectedMend = ({ records, selectedId }: Pick<BenchState, 'records' | 'selectedId'>): MendRecord | null =>
   selectedId === null ? null : (records.get(selectedId) ?? null)
+
+/** The area whose handles are shown. */
+export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 'areaId'>): Area | null {
+  const mend = selectedMend(state)
+  return mend ? (mend.areas.find((area) => area.id === state.areaId) ?? mend.areas[0]!) : null
+}
+
+/** All selected mends, the main one first. */
+export function selectedMends({ records, selectedId, alsoSelected }: Pick<BenchState, 'records' | 'selectedId' | 'alsoSelected'>): MendRecord[] {
+  return [selectedId, ...alsoSelected].flatMap((id) => (id !== null && records.has(id) ? [records.get(id)!] : []))
+}

@@ -1,15 +1,18 @@
 /** The strip under the picture: transport, ruler, cached frames, stitches and pins of every mend. */
 import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
 import { useRef } from 'react'
-import { removeKey } from '../../core/mend/commands'
 import { formatFrameRate, frameIndexOf, timecodeOf } from '../../core/time'
 import { useBench, useBenchParts } from '../BenchContext'
 import { Key } from '../shell/Key'
 import { stackOf } from '../preview/mendKey'
-import { selectedMend } from '../store/bench'
+import { selectedArea, selectedMend } from '../store/bench'
 import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
+import { Pins } from './Pins'
+import { SnagLine } from './SnagLine'
 import { StitchRow } from './StitchRow'
+import { SureChart } from './SureChart'
+import { useSnags } from './useSnags'
 
 const GUTTER_PX = 104
 
@@ -22,11 +25,14 @@ export function Strip() {
   const stack = stackOf(records.values())
   const { firstFrame, lastFrame } = plate
   const count = lastFrame - firstFrame + 1
-  const track = useRef<HTMLDivElement>(null)
+  const ruler = useRef<HTMLDivElement>(null)
+  const area = useBench(selectedArea)
+  const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
+  const snags = useSnags()
   const share = (at: number) => `${((at - firstFrame + 0.5) / count) * 100}%`
 
   const scrub = (clientX: number) => {
-    const box = track.current!.getBoundingClientRect()
+    const box = ruler.current!.getBoundingClientRect()
     store.getState().goTo(firstFrame + Math.floor(((clientX - box.left) / box.width) * count))
   }
   const runs = cache ? cachedRuns(firstFrame, lastFrame, (at) => cache.isReady(at)) : []
@@ -34,8 +40,8 @@ export function Strip() {
   return (
     <section aria-label="Strip" className="shrink-0 border-t border-line bg-panel">
       <Transport readyCount={runs.reduce((sum, run) => sum + run.end - run.begin, 0)} count={count} />
-      <div className="max-h-40 overflow-y-auto border-t border-line pr-4 pb-2" style={{ paddingLeft: GUTTER_PX }}>
-        <div ref={track} className="relative">
+      <div className="max-h-44 overflow-y-auto border-t border-line pr-4 pb-2" style={{ paddingLeft: GUTTER_PX }}>
+        <div ref={ruler} className="relative">
           <div
             role="slider"
             aria-label="Frame"
@@ -70,6 +76,14 @@ export function Strip() {
               ))}
             </svg>
           </div>
+          {snags.length > 0 && (
+            <div className="relative">
+              <span className="absolute text-xs text-snag" style={{ left: -GUTTER_PX + 10 }}>
+                {snags.length} {snags.length === 1 ? 'snag' : 'snags'}
+              </span>
+              <SnagLine snags={snags} share={share} />
+            </div>
+          )}
           {stack.map((mend) => (
             <div key={mend.id} className={`relative ${mend.id === selected?.id ? 'bg-raised' : ''}`}>
               <button
@@ -81,40 +95,10 @@ export function Strip() {
                 {mend.name}
               </button>
               <div className="py-1">
-                <StitchRow mend={mend} firstFrame={firstFrame} lastFrame={lastFrame} height={9} />
+                <StitchRow mend={mend} snags={snags} firstFrame={firstFrame} lastFrame={lastFrame} height={9} />
               </div>
-              {mend.id === selected?.id && (
-                <div className="relative h-5">
-                  {mend.area.keys.map((key) => (
-                    <button
-                      key={key.frame}
-                      type="button"
-                      data-testid="pin"
-                      aria-label={`Key at ${key.frame}. Delete removes it.`}
-                      className="absolute -top-0.5 h-5 w-4 -translate-x-1/2"
-                      style={{ left: share(key.frame) }}
-                      onClick={() => store.getState().goTo(key.frame)}
-                      onKeyDown={(event) => {
-                        if (event.key !== 'Delete' && event.key !== 'Backspace') return
-                        event.stopPropagation()
-                        if (mend.area.keys.length > 1) store.getState().commit(removeKey(mend, key.frame))
-                      }}
-                    >
-                      <svg
-                        viewBox="0 0 16 20"
-                        className="size-full"
-                        aria-hidden
-                        fill="none"
-                        stroke={key.frame === frame ? 'var(--color-thread)' : 'var(--color-ink)'}
-                        strokeWidth={1.8}
-                      >
-                        <circle cx={8} cy={6} r={3.6} />
-                        <path d="M8 10v8" />
-                      </svg>
-                    </button>
-                  ))}
-                </div>
-              )}
+              {mend.id === selected?.id && area && area.shape !== 'matte' && <Pins mend={mend} area={area} firstFrame={firstFrame} count={count} />}
+              {mend.id === selected?.id && track && <SureChart track={track} firstFrame={firstFrame} lastFrame={lastFrame} />}
             </div>
           ))}
           <div className="pointer-events-none absolute top-5 bottom-0 w-px bg-ink" style={{ left: share(frame) }} aria-hidden>
@@ -155,7 +139,7 @@ function Transport({ readyCount, count }: { readyCount: number; count: number })
       </span>
       <span className="grow" />
       <span className="text-soft">
-        <Key>,</Key> <Key>.</Key> between pins
+        <Key>,</Key> <Key>.</Key> pins · <Key>;</Key> <Key>'</Key> snags
       </span>
       <span className="w-44 text-right font-mono text-soft" data-testid="ready">
         {shownRate !== null && (

@@ -1,31 +1,47 @@
 /** How a mend's coverage of its frames is drawn: one stitch a frame. */
-import { hasKeyAt } from '../../core/mend/keys'
+import { hasKeyAt } from '../../core/mend/pins'
 import type { Mend } from '../../core/mend/schema'
+import type { Snag } from '../../core/mend/snags'
 
-/** On a key or at rest: solid. Between keys: thin. Off: a gap. */
-export type Stitch = 'solid' | 'thin' | 'gap'
+/** On a key, at rest or followed: solid. Between keys: thin. A snag: broken. Off: a gap. */
+export type Stitch = 'solid' | 'thin' | 'broken' | 'gap'
 
-export function stitchAt(mend: Mend, frame: number): Stitch {
+export function stitchAt(mend: Mend, frame: number, snagged: ReadonlySet<number> = NONE): Stitch {
   if (!mend.isOn || frame < mend.span.firstFrame || frame > mend.span.lastFrame) return 'gap'
-  const { keys } = mend.area
-  const isResting = keys.length === 1 || frame < keys[0]!.frame || frame > keys.at(-1)!.frame
-  return isResting || hasKeyAt(mend.area, frame) ? 'solid' : 'thin'
+  if (snagged.has(frame)) return 'broken'
+  const isBetween = mend.areas.some((area) => {
+    if (area.shape === 'matte' || area.follow || area.keys.length === 1) return false
+    return frame > area.keys[0]!.frame && frame < area.keys.at(-1)!.frame && !hasKeyAt(area, frame)
+  })
+  return isBetween ? 'thin' : 'solid'
 }
 
+const NONE: ReadonlySet<number> = new Set()
+
+export const snaggedFrames = (snags: readonly Snag[], mendId: string): Set<number> =>
+  new Set(snags.filter((snag) => snag.mendId === mendId).map((snag) => snag.frame))
+
 /** SVG path data of all stitches of one look, on a row `height` high; frames are `step` wide. */
-export function stitchPath(mend: Mend, firstFrame: number, lastFrame: number, step: number, height: number, look: Stitch): string {
+export function stitchPath(
+  mend: Mend,
+  firstFrame: number,
+  lastFrame: number,
+  step: number,
+  height: number,
+  look: Stitch,
+  snagged: ReadonlySet<number> = NONE,
+): string {
   const parts: string[] = []
   // Where frames are narrower than a stitch can be drawn, each stitch stands for several.
   const stride = Math.max(1, Math.ceil(3 / step))
   for (let frame = firstFrame; frame <= lastFrame; frame += stride) {
-    if (stitchAt(mend, frame) !== look) continue
+    if (stitchAt(mend, frame, snagged) !== look) continue
     const left = (frame - firstFrame) * step
     const width = step * stride
+    const at = (f: number) => `${(left + width * (0.12 + 0.7 * f)).toFixed(1)} ${(height * (0.72 - 0.44 * f)).toFixed(1)}`
     if (look === 'gap') parts.push(`M${(left + width / 2).toFixed(1)} ${height / 2}h0.01`)
-    else
-      parts.push(
-        `M${(left + width * 0.12).toFixed(1)} ${(height * 0.72).toFixed(1)}L${(left + width * 0.82).toFixed(1)} ${(height * 0.28).toFixed(1)}`,
-      )
+    else if (look === 'broken') parts.push(`M${at(0)}L${at(0.3)}M${at(0.7)}L${at(1)}`)
+    else parts.push(`M${at(0)}L${at(1)}`)
   }
   return parts.join('')
 }

@@ -1,49 +1,131 @@
 /**
  * What the pointer does in the picture: one small state machine.
  *
- * A tool is a value; `advanceTool` takes an event and gives the next tool and what it asks for.
+ * A tool is a value; `advanceTool` takes an event and gives the next tool and what has been drawn.
  * Escape leads back to idle from anywhere.
  */
-import type { PathPoint } from '../../core/geometry/pathCurve'
+import type { MendKind } from '../../core/mend/schema'
+import type { Area } from '../../core/mend/areas'
+import type { TrackKind } from '../../core/mend/tracks'
+import type { Place } from '../../core/geometry/transform'
 
-export type Tool =
-  | { readonly kind: 'idle' }
-  /** Drawing a wire: the first end is placed, or not yet. */
-  | { readonly kind: 'drawWire'; readonly from: Place | null; readonly at: Place | null }
+export type { Place }
 
-export interface Place {
-  readonly x: number
-  readonly y: number
+/** What is drawn: a shape of an area, or one or two single points for a track. */
+export type DrawnShape = 'path' | 'ellipse' | 'box' | 'outline' | 'point' | 'pair'
+
+/** What the drawing is for. */
+export type Purpose =
+  | { readonly for: 'mend'; readonly kind: MendKind }
+  | { readonly for: 'area'; readonly mendId: string; readonly role: Area['role'] }
+  | { readonly for: 'track'; readonly kind: Exclude<TrackKind, 'cling'>; readonly mendId: string; readonly areaId: string }
+  /** Points of a many-point track inside the outline are deleted. */
+  | { readonly for: 'lasso'; readonly trackId: string }
+
+export interface DrawTool {
+  readonly kind: 'draw'
+  readonly shape: DrawnShape
+  readonly purpose: Purpose
+  readonly places: readonly Place[]
+  /** Where the pointer is. */
+  readonly at: Place | null
 }
 
-export type ToolEvent = { readonly kind: 'move'; readonly at: Place } | { readonly kind: 'click'; readonly at: Place } | { readonly kind: 'escape' }
+export type Tool = { readonly kind: 'idle' } | DrawTool
+
+export type ToolEvent =
+  | { readonly kind: 'move'; readonly at: Place }
+  /** The button went down; `pxPerScreenPx` says how long a slip of the hand is here. */
+  | { readonly kind: 'press'; readonly at: Place; readonly pxPerScreenPx: number }
+  | { readonly kind: 'release'; readonly at: Place; readonly pxPerScreenPx: number }
+  | { readonly kind: 'finish' }
+  | { readonly kind: 'escape' }
 
 export interface ToolStep {
   readonly tool: Tool
-  /** A wire that has been drawn, ready to become a mend. */
-  readonly drawn?: readonly PathPoint[]
+  /** Places of a drawing that is complete. */
+  readonly drawn?: { readonly shape: DrawnShape; readonly purpose: Purpose; readonly places: readonly Place[] }
 }
 
 export const idleTool: Tool = { kind: 'idle' }
-export const drawWireTool: Tool = { kind: 'drawWire', from: null, at: null }
+export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({ kind: 'draw', shape, purpose, places: [], at: null })
 
-/** Two ends closer than this are one click too many, not a wire. */
-const SHORTEST_WIRE_PX = 3
-/** Common practice: a thin line at HD is about 10 px wide. */
-export const FIRST_WIDTH_PX = 10
+/** Shapes drawn in one stroke from one place to another; dragging draws instead of moving the picture. */
+export const isStroke = (shape: DrawnShape): boolean => shape === 'ellipse' || shape === 'box'
+
+const SLIP_SCREEN_PX = 6
+const MOST_PLACES = 64
 
 export function advanceTool(tool: Tool, event: ToolEvent): ToolStep {
   if (tool.kind === 'idle' || event.kind === 'escape') return { tool: idleTool }
-  const { from } = tool
-  if (event.kind === 'move') return { tool: { ...tool, at: event.at } }
-  if (!from) return { tool: { kind: 'drawWire', from: event.at, at: event.at } }
-  const isTooShort = (event.at.x - from.x) ** 2 + (event.at.y - from.y) ** 2 < SHORTEST_WIRE_PX ** 2
-  if (isTooShort) return { tool }
-  return { tool: idleTool, drawn: [from, event.at].map(({ x, y }) => ({ x, y, widthPx: FIRST_WIDTH_PX })) }
+  const { places, shape } = tool
+  switch (event.kind) {
+    case 'move':
+      return { tool: { ...tool, at: event.at } }
+    case 'finish':
+      return places.length >= fewest(shape) ? complete(tool, places) : { tool }
+    case 'press':
+      if (isStroke(shape) && places.length === 0) return { tool: { ...tool, places: [event.at], at: event.at } }
+      return { tool }
+    case 'release':
+      return isStroke(shape) ? endStroke(tool, event.at, event.pxPerScreenPx) : addPlace(tool, event.at, event.pxPerScreenPx)
+  }
+}
+
+function endStroke(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
+  const [from] = tool.places
+  if (!from) return { tool }
+  const isClick = isSlip(from, at, pxPerScreenPx)
+  if (!isClick) return complete(tool, [from, at])
+  // A click makes an ellipse of a usual size; a box waits for its other corner.
+  return tool.shape === 'ellipse' ? complete(tool, [from]) : { tool: { ...tool, at } }
+}
+
+function addPlace(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
+  const { places, shape } = tool
+  const last = places.at(-1)
+  const isAgain = last !== undefined && isSlip(last, at, pxPerScreenPx)
+  const isClosed = shape === 'outline' && places.length >= 3 && isSlip(places[0]!, at, pxPerScreenPx)
+  if ((isAgain || isClosed) && places.length >= fewest(shape)) return complete(tool, places)
+  if (isAgain) return { tool }
+  const next = [...places, at]
+  return next.length >= most(shape) ? complete(tool, next) : { tool: { ...tool, places: next, at } }
+}
+
+const isSlip = (a: Place, b: Place, pxPerScreenPx: number): boolean => Math.hypot(a.x - b.x, a.y - b.y) < SLIP_SCREEN_PX * pxPerScreenPx
+
+const fewest = (shape: DrawnShape): number => ({ path: 2, ellipse: 1, box: 2, outline: 3, point: 1, pair: 2 })[shape]
+const most = (shape: DrawnShape): number => ({ path: MOST_PLACES, ellipse: 2, box: 2, outline: MOST_PLACES, point: 1, pair: 2 })[shape]
+
+function complete(tool: DrawTool, places: readonly Place[]): ToolStep {
+  // Dust goes on: there is never only one mote.
+  const isSeries = tool.purpose.for === 'mend' && tool.purpose.kind === 'dust'
+  return {
+    tool: isSeries ? { ...tool, places: [], at: null } : idleTool,
+    drawn: { shape: tool.shape, purpose: tool.purpose, places },
+  }
 }
 
 /** What to do next, in words. */
 export function hintOf(tool: Tool): string | null {
   if (tool.kind === 'idle') return null
-  return tool.from ? 'Click the other end of the wire. Esc stops.' : 'Click one end of the wire; ends may lie outside the picture. Esc stops.'
+  const { shape, places, purpose } = tool
+  switch (shape) {
+    case 'path':
+      if (places.length === 0) return 'Click one end of it; ends may lie outside the picture. Esc stops.'
+      return places.length === 1 ? 'Click along it, and its other end.' : 'Click on. Enter, or the last point again, ends it.'
+    case 'ellipse':
+      return purpose.for === 'mend' && purpose.kind === 'dust'
+        ? 'Click each mote; drag for its size. Esc when all are marked.'
+        : 'Drag from the middle to the rim. Esc stops.'
+    case 'box':
+      return places.length === 0 ? 'Drag from corner to corner. Esc stops.' : 'Click the corner across.'
+    case 'outline':
+      if (purpose.for === 'lasso') return 'Click round the bad points. Enter deletes them, Esc stops.'
+      return places.length < 3 ? 'Click round it. Esc stops.' : 'Click on. Enter, or the first point, closes it.'
+    case 'point':
+      return 'Click a spot with contrast. Esc stops.'
+    case 'pair':
+      return places.length === 0 ? 'Click the first of two spots with contrast. Esc stops.' : 'Click the second spot, well away from the first.'
+  }
 }

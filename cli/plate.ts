@@ -1,0 +1,99 @@
+/** What the commands share: the plate they work on and the mends they read. */
+import { existsSync } from 'node:fs'
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { basename, join } from 'node:path'
+import { parseDocument, type MendDocument } from '../core/mend/document'
+import type { PictureSource } from '../core/motion/runTrack'
+import type { FrameRate } from '../core/time'
+import { createDirectoryStore } from '../server/frames/store.server'
+import { decodeFrames } from '../server/media/decode.server'
+import { probeMedia, type MediaInput } from '../server/media/probe.server'
+import { isPattern, listSequence, pictureName, requireAlike } from '../server/media/sequence.server'
+import { CliError } from './cliError'
+import { EXIT } from './exitCodes'
+
+export async function readDocument(path: string): Promise<MendDocument> {
+  const text = await readFile(path, 'utf8').catch((cause: Error) => {
+    throw new CliError(EXIT.mends, `${path} cannot be read: ${cause.message}`)
+  })
+  const result = parseDocument(text)
+  if (!result.ok) throw new CliError(EXIT.mends, `${path} cannot be used. ${result.detail}`)
+  return result.document
+}
+
+export interface PlateOptions {
+  readonly plate: string
+  readonly rate: string
+}
+
+/** What is known about a plate before it is opened, from a document made on it. */
+export interface KnownPlate {
+  readonly firstFrame: number
+  readonly frameRate: FrameRate
+}
+
+/** Finds and probes footage. A video counts from the first frame of the document. */
+export async function openPlate({ plate, rate }: PlateOptions, known: KnownPlate, signal: AbortSignal) {
+  const shownName = basename(plate)
+  if (!isPattern(plate)) {
+    if (!existsSync(plate)) throw new CliError(EXIT.plate, `${plate} does not exist. Check the path.`)
+    const input: MediaInput = { kind: 'video', path: plate, shownName }
+    const shape = await probeMedia(input, signal)
+    return { input, shape, firstFrame: known.firstFrame, expected: shape.expectedFrames }
+  }
+  const { startNumber, count } = await listSequence(plate)
+  const input: MediaInput = { kind: 'sequence', pattern: plate, startNumber, frameRate: readRate(rate, known.frameRate), shownName }
+  const shape = await probeMedia(input, signal)
+  await requireAlike(
+    plate,
+    startNumber,
+    Array.from({ length: count }, (_, i) => pictureName(shownName, startNumber + i)),
+    shape,
+    signal,
+  )
+  return { input, shape, firstFrame: startNumber, expected: count }
+}
+
+function readRate(text: string, fallback: FrameRate): FrameRate {
+  if (text === '') return fallback
+  const match = /^(\d+)(?:\/(\d+))?$/.exec(text)
+  if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1)
+    throw new CliError(EXIT.usage, `--rate must be a number such as 24 or 24000/1001. Received ${text}`)
+  return { num: Number(match[1]), den: Number(match[2] ?? 1) }
+}
+
+export interface OpenFootage {
+  readonly source: PictureSource
+  readonly firstFrame: number
+  readonly lastFrame: number
+}
+
+/**
+ * Runs `work` with footage that can be read at any frame: it is decoded into a folder of its own first,
+ * which goes when the work is done, so that memory does not grow with the clip.
+ */
+export async function withFootage<T>(
+  options: PlateOptions,
+  known: KnownPlate,
+  say: (text: string) => void,
+  signal: AbortSignal,
+  work: (footage: OpenFootage) => Promise<T>,
+): Promise<T> {
+  const { input, firstFrame, shape, expected } = await openPlate(options, known, signal)
+  const folder = await mkdtemp(join(tmpdir(), 'fillagrant-'))
+  try {
+    const store = createDirectoryStore(folder)
+    const writer = await store.createWriter('plate')
+    let frame = firstFrame
+    for await (const samples of decodeFrames(input, { ...shape, expectedFrames: expected }, signal)) {
+      await writer.write(frame++, samples)
+      say(`\rreading frame ${frame - firstFrame}  `)
+    }
+    await writer.commit()
+    const source: PictureSource = { plate: shape, readRect: (at, rect) => store.readRect('plate', shape, at, rect) }
+    return await work({ source, firstFrame, lastFrame: frame - 1 })
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,188 @@
+/** The `track` and `cling` commands: motion worked out without a browser. */
+import { randomUUID } from 'node:crypto'
+import { readFile, rename, writeFile } from 'node:fs/promises'
+import { serialiseDocument, type MendDocument } from '../core/mend/document'
+import { ALL_PARTS } from '../core/mend/commands'
+import type { KeyedArea } from '../core/mend/areas'
+import {
+  absorb,
+  absorbCling,
+  CLING_SEARCH_PX,
+  clingPointsAt,
+  clingRequest,
+  framesFrom,
+  newTrack,
+  trackRequest,
+  type Direction,
+} from '../core/mend/follow'
+import { geometryAt } from '../core/mend/geometry'
+import { withOnlyGeometry } from '../core/mend/pins'
+import { parseFile, pointsFileSchema, serialiseTracks, tracksToCsv, type TracksFile } from '../core/mend/trackFiles'
+import type { Track } from '../core/mend/tracks'
+import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
+import { runCling } from '../core/motion/cling/runCling'
+import { runTrack } from '../core/motion/runTrack'
+import { MediaError } from '../server/media/mediaError'
+import { CliError } from './cliError'
+import { EXIT } from './exitCodes'
+import { readDocument, withFootage, type OpenFootage } from './plate'
+
+export interface TrackOptions {
+  readonly plate: string
+  readonly points: string
+  readonly out: string
+  readonly firstFrame: string
+  readonly rate: string
+}
+
+export interface RunEnd {
+  readonly trackId: string
+  readonly name: string
+  readonly direction: Direction
+  readonly reason: string
+  readonly frame: number
+}
+
+export interface TrackSummary {
+  readonly tracks: number
+  readonly frames: number
+  readonly framesPerSecond: number
+  readonly out: string
+  readonly ends: readonly RunEnd[]
+}
+
+/** Tracks what points.json asks for; writes tracks.json, or a table where `out` ends in .csv. */
+export async function trackFootage(options: TrackOptions, say: (text: string) => void, signal: AbortSignal): Promise<TrackSummary> {
+  const text = await readFile(options.points, 'utf8').catch((cause: Error) => {
+    throw new CliError(EXIT.usage, `${options.points} cannot be read: ${cause.message}`)
+  })
+  const asked = parseFile(pointsFileSchema, text)
+  if (!asked.ok) throw new CliError(EXIT.usage, `${options.points} cannot be used. ${asked.detail}`)
+  return run(options, { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }, say, signal, async (footage) => {
+    const tracks: Track[] = []
+    const ends: RunEnd[] = []
+    const counter = countFrames(say)
+    for (const { name, kind, frame, seed, direction, settings } of asked.value.tracks) {
+      requireFrame(frame, footage, options.points)
+      let track = newTrack(randomUUID(), kind, name, frame, seed, { ...DEFAULT_TRACK_SETTINGS, ...settings })
+      const start = track
+      for (const one of directionsOf(direction)) {
+        const request = trackRequest(start, frame, framesFrom(frame, one, footage))
+        const outcome = await runTrack(request, footage.source, { shouldStop: () => signal.aborted, onFrame: counter.tick })
+        track = absorb(track, frame, outcome)
+        ends.push({ trackId: track.id, name, direction: one, ...outcome.end })
+      }
+      tracks.push(track)
+    }
+    const file: TracksFile = {
+      format: 'fillagrant-tracks',
+      version: 1,
+      plate: { width: footage.source.plate.width, height: footage.source.plate.height },
+      tracks,
+      ends: ends.map(({ trackId, direction, reason, frame }) => ({ trackId, direction, reason, frame })),
+    }
+    await writeWhole(options.out, options.out.endsWith('.csv') ? tracksToCsv(tracks) : serialiseTracks(file))
+    return { tracks: tracks.length, ...counter.total(), out: options.out, ends }
+  })
+}
+
+export interface ClingOptions {
+  readonly plate: string
+  readonly mends: string
+  readonly out: string
+  readonly frame?: string
+  readonly rate: string
+}
+
+/** Lets every path of the mends cling, both ways from a frame, and writes the mends with what was found. */
+export async function clingFootage(options: ClingOptions, say: (text: string) => void, signal: AbortSignal): Promise<TrackSummary> {
+  const document = await readDocument(options.mends)
+  return run(options, document.plate, say, signal, async (footage) => {
+    const ends: RunEnd[] = []
+    const counter = countFrames(say)
+    const tracks = new Map(document.tracks.map((track) => [track.id, track]))
+    const mends: MendDocument['mends'] = []
+    for (const mend of document.mends) {
+      const areas: KeyedArea[] = []
+      for (const area of mend.areas) {
+        if (area.shape !== 'path' || area.role === 'holdout') {
+          areas.push(area as KeyedArea)
+          continue
+        }
+        // Where it was drawn: its last key, which a drawing leaves on its own frame.
+        const frame = options.frame === undefined ? area.keys.at(-1)!.frame : Number(options.frame)
+        requireFrame(frame, footage, options.mends)
+        const geometry = geometryAt(area, tracks, frame)
+        if (geometry.shape !== 'path') continue
+        let track = newTrack(randomUUID(), 'cling', `Cling, ${mend.name}`, frame, [], { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX })
+        for (const direction of directionsOf('both')) {
+          const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, footage))
+          const outcome = await runCling(request, footage.source, { shouldStop: () => signal.aborted, onFrame: counter.tick })
+          track = absorbCling(track, outcome)
+          ends.push({ trackId: track.id, name: mend.name, direction, ...outcome.end })
+        }
+        if (track.frames.length === 0) {
+          areas.push(area)
+          continue
+        }
+        tracks.set(track.id, track)
+        const follow = { trackId: track.id, uses: ALL_PARTS }
+        areas.push(withOnlyGeometry({ ...area, follow }, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) }))
+      }
+      mends.push({ ...mend, areas })
+    }
+    await writeWhole(options.out, serialiseDocument({ ...document, mends, tracks: [...tracks.values()] }))
+    return { tracks: tracks.size, ...counter.total(), out: options.out, ends }
+  })
+}
+
+const directionsOf = (direction: Direction | 'both'): Direction[] => (direction === 'both' ? ['forward', 'backward'] : [direction])
+
+async function run<T>(
+  options: { readonly plate: string; readonly rate: string },
+  known: Parameters<typeof withFootage>[1],
+  say: (text: string) => void,
+  signal: AbortSignal,
+  work: (footage: OpenFootage) => Promise<T>,
+): Promise<T> {
+  try {
+    const result = await withFootage(options, known, say, signal, work)
+    if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    return result
+  } catch (cause) {
+    if (!(cause instanceof MediaError)) throw cause
+    const exitCode = cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
+    throw new CliError(exitCode, cause.message, { cause })
+  }
+}
+
+function requireFrame(frame: number, { firstFrame, lastFrame }: OpenFootage, file: string): void {
+  if (Number.isInteger(frame) && frame >= firstFrame && frame <= lastFrame) return
+  throw new CliError(EXIT.usage, `${file} starts on frame ${frame}; the plate has frames ${firstFrame} to ${lastFrame}.`)
+}
+
+function countFrames(say: (text: string) => void) {
+  const begun = performance.now()
+  let frames = 0
+  const rate = () => Math.round((frames / Math.max((performance.now() - begun) / 1000, 1e-3)) * 10) / 10
+  return {
+    tick: () => {
+      frames++
+      say(`\r${frames} frames followed, ${rate()} a second  `)
+    },
+    total: () => {
+      say('\n')
+      return { frames, framesPerSecond: rate() }
+    },
+  }
+}
+
+/** Under another name first, so that a file of this name is whole or not there. */
+async function writeWhole(path: string, text: string): Promise<void> {
+  const partial = `${path}.${process.pid}.partial`
+  await writeFile(partial, text)
+    .then(() => rename(partial, path))
+    .catch((cause: Error) => {
+      throw new CliError(EXIT.output, `${path} cannot be written: ${cause.message}`)
+    })
+}

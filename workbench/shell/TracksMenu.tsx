@@ -1,0 +1,84 @@
+/** Tracks of the shot as files: out as JSON or a table, in from either. */
+import { DropdownMenu } from 'radix-ui'
+import { Route } from 'lucide-react'
+import { useRef } from 'react'
+import { toast } from 'sonner'
+import { parseFile, serialiseTracks, tracksFileSchema, tracksFromCsv, tracksToCsv, type FileResult } from '../../core/mend/trackFiles'
+import type { Track } from '../../core/mend/tracks'
+import { useBench, useBenchParts } from '../BenchContext'
+import { MENU, MENU_ITEM } from '../column/looks'
+
+export function TracksMenu() {
+  const { store, shotId } = useBenchParts()
+  const tracks = useBench((bench) => bench.tracks)
+  const input = useRef<HTMLInputElement>(null)
+  const { selectTrack } = store.getState()
+
+  const save = (ending: 'json' | 'csv') => {
+    const { plate, tracks: all } = store.getState()
+    const list = [...all.values()]
+    const text =
+      ending === 'csv'
+        ? tracksToCsv(list)
+        : serialiseTracks({ format: 'fillagrant-tracks', version: 1, plate: { width: plate.width, height: plate.height }, tracks: list })
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(new Blob([text], { type: ending === 'csv' ? 'text/csv' : 'application/json' }))
+    link.download = `${shotId}.tracks.${ending}`
+    link.click()
+    URL.revokeObjectURL(link.href)
+  }
+  const load = async (file: File) => {
+    const text = await file.text()
+    const result: FileResult<readonly Track[]> = /\.csv$/i.test(file.name) ? tracksFromCsv(text, () => crypto.randomUUID()) : readJson(text)
+    if (!result.ok) return void toast.error(`${file.name} was not read. ${result.detail}`)
+    // A track brought in twice stays two tracks.
+    const changes = result.value
+      .map((track) => ({ ...track, id: crypto.randomUUID() }))
+      .map((track) => ({ id: track.id, before: null, after: track }))
+    if (changes.length > 0) store.getState().commit({ label: `Bring in ${changes.length} tracks`, changes: [], tracks: changes })
+  }
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Tracks" title="Tracks">
+        <Route aria-hidden className="size-4" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={6} className={MENU}>
+          <DropdownMenu.Label className="px-2 py-1 text-soft">{tracks.size === 0 ? 'No tracks yet' : 'Tracks of this shot'}</DropdownMenu.Label>
+          {[...tracks.values()].map((track) => (
+            <DropdownMenu.Item key={track.id} className={MENU_ITEM} onSelect={() => selectTrack(track.id)}>
+              {track.name} <span className="text-soft">· {track.frames.length} frames</span>
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 border-t border-line" />
+          <DropdownMenu.Item className={MENU_ITEM} disabled={tracks.size === 0} onSelect={() => save('json')}>
+            Export as JSON
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={MENU_ITEM} disabled={tracks.size === 0} onSelect={() => save('csv')}>
+            Export as CSV
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => input.current?.click()}>
+            Import tracks…
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,.csv"
+        className="hidden"
+        aria-label="Tracks file"
+        onChange={(event) => {
+          const [file] = event.target.files ?? []
+          if (file) void load(file)
+          event.target.value = ''
+        }}
+      />
+    </DropdownMenu.Root>
+  )
+}
+
+function readJson(text: string): FileResult<readonly Track[]> {
+  const result = parseFile(tracksFileSchema, text)
+  return result.ok ? { ok: true, value: result.value.tracks } : result
+}

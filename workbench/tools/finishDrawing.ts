@@ -1,0 +1,66 @@
+/** From places that were clicked to an edit: what a finished drawing becomes. */
+import { addArea, addMend, drawnArea } from '../../core/mend/commands'
+import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
+import type { MendEdit, MendRecords } from '../../core/mend/edits'
+import { KINDS } from '../../core/mend/kinds'
+import { outlineThrough } from '../../core/mend/pins'
+import type { MendKind, Span } from '../../core/mend/schema'
+import type { DrawnShape, Place } from './tool'
+
+const CLICKED_RADIUS_PX = 12 // common practice: motes of 20 to 30 px across at HD
+const SMALLEST_PX = 2
+
+/** The geometry that places stand for. */
+export function geometryOf(shape: Exclude<DrawnShape, 'point' | 'pair'>, places: readonly Place[], widthPx: number): Geometry {
+  const [a, b = { x: a!.x + CLICKED_RADIUS_PX, y: a!.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
+  switch (shape) {
+    case 'path':
+      return { shape, points: places.map(({ x, y }) => ({ x, y, widthPx })) }
+    case 'ellipse':
+      return {
+        shape,
+        x: a.x,
+        y: a.y,
+        radiusXPx: Math.max(SMALLEST_PX, Math.abs(b.x - a.x)),
+        radiusYPx: Math.max(SMALLEST_PX, Math.abs(b.y - a.y)),
+        turnDeg: 0,
+      }
+    case 'box':
+      return {
+        shape,
+        x: (a.x + b.x) / 2,
+        y: (a.y + b.y) / 2,
+        widthPx: Math.max(SMALLEST_PX, Math.abs(b.x - a.x)),
+        heightPx: Math.max(SMALLEST_PX, Math.abs(b.y - a.y)),
+        turnDeg: 0,
+        cornerPx: 0,
+      }
+    case 'outline':
+      return { shape, points: outlineThrough(places, 'smooth') }
+  }
+}
+
+/**
+ * A new mend from a drawing; dust joins the dust that is being marked.
+ * @param joins The mend that a further mote goes into.
+ */
+export function mendFromDrawing(
+  records: MendRecords,
+  kind: MendKind,
+  geometry: Geometry,
+  span: Span,
+  frame: number,
+  joins: string | null,
+): { readonly edit: MendEdit; readonly mendId: string; readonly areaId: string } {
+  const areaId = crypto.randomUUID().slice(0, 8)
+  const area = drawnArea(areaId, geometry, span, frame)
+  const into = joins === null ? undefined : records.get(joins)
+  if (into?.kind === kind && kind === 'dust') return { edit: addArea(into, area), mendId: into.id, areaId }
+  const mendId = crypto.randomUUID()
+  return { edit: addMend(records, kind, mendId, [area], span), mendId, areaId }
+}
+
+export const areaFromDrawing = (geometry: Geometry, span: Span, frame: number, role: Area['role']): KeyedArea =>
+  drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)
+
+export const shapeOfKind = (kind: MendKind) => KINDS[kind].shape

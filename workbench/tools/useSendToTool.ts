@@ -1,0 +1,68 @@
+import { useCallback } from 'react'
+import { addArea, setTrack } from '../../core/mend/commands'
+import { spreadPointsAt, withoutPoints } from '../../core/mend/follow'
+import { KINDS } from '../../core/mend/kinds'
+import { insidePolygon } from '../../core/geometry/polygon'
+import { useBenchParts } from '../BenchContext'
+import { useTracking } from '../tracking/useTracking'
+import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
+import { advanceTool, type ToolEvent, type ToolStep } from './tool'
+
+const AREA_WIDTH_PX = 10
+
+/** Sends an event to the tool, and turns what has been drawn into a step. */
+export function useSendToTool(): (event: ToolEvent) => void {
+  const { store } = useBenchParts()
+  const tracking = useTracking()
+  return useCallback(
+    (event: ToolEvent) => {
+      const step = advanceTool(store.getState().tool, event)
+      store.getState().setTool(step.tool)
+      if (step.drawn) finish(step.drawn)
+
+      function finish({ shape, purpose, places }: NonNullable<ToolStep['drawn']>): void {
+        const state = store.getState()
+        const { plate, frame, records, tracks } = state
+        const span = { firstFrame: plate.firstFrame, lastFrame: plate.lastFrame }
+        switch (purpose.for) {
+          case 'mend': {
+            if (shape === 'point' || shape === 'pair') return
+            const geometry = geometryOf(shape, places, KINDS[purpose.kind].widthPx)
+            const made = mendFromDrawing(records, purpose.kind, geometry, span, frame, state.selectedId)
+            state.commit(made.edit)
+            state.selectArea(made.areaId)
+            if (KINDS[purpose.kind].clings && state.clingsWhenDrawn) void tracking.cling(made.mendId, made.areaId)
+            return
+          }
+          case 'area': {
+            const mend = records.get(purpose.mendId)
+            if (!mend || shape === 'point' || shape === 'pair') return
+            const area = areaFromDrawing(geometryOf(shape, places, AREA_WIDTH_PX), mend.span, frame, purpose.role)
+            state.commit(addArea(mend, area))
+            state.selectArea(area.id)
+            return
+          }
+          case 'track': {
+            const mend = records.get(purpose.mendId)
+            if (mend)
+              tracking.beginTrack(
+                purpose.kind,
+                places.flatMap(({ x, y }) => [x, y]),
+                mend,
+                purpose.areaId,
+              )
+            return
+          }
+          case 'lasso': {
+            const track = tracks.get(purpose.trackId)
+            if (!track) return
+            const loop = places.flatMap(({ x, y }) => [x, y])
+            const bad = spreadPointsAt(track, frame).flatMap((point, index) => (insidePolygon(loop, point.x, point.y) ? [index] : []))
+            if (bad.length > 0) state.commit(setTrack(track, withoutPoints(track, bad), `Delete ${bad.length} points of ${track.name}`))
+          }
+        }
+      }
+    },
+    [store, tracking],
+  )
+}

@@ -1,0 +1,183 @@
+/** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
+import { useMemo } from 'react'
+import { toast } from 'sonner'
+import { addTrack, ALL_PARTS, freeName, setFollow, setTrack, together } from '../../core/mend/commands'
+import type { KeyedArea } from '../../core/mend/areas'
+import type { MendEdit, ShotState } from '../../core/mend/edits'
+import {
+  absorb,
+  absorbCling,
+  CLING_SEARCH_PX,
+  clingPointsAt,
+  clingRequest,
+  framesFrom,
+  newTrack,
+  trackRequest,
+  withoutRowsBeyond,
+  type Direction,
+} from '../../core/mend/follow'
+import { geometryAt, polygonOf } from '../../core/mend/geometry'
+import { withOnlyGeometry } from '../../core/mend/pins'
+import type { MendRecord } from '../../core/mend/schema'
+import type { Track, TrackKind, Tracks } from '../../core/mend/tracks'
+import type { TrackedFrame } from '../../core/motion/runTrack'
+import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
+import { StoppedError } from '../../workers/pool'
+import { useBenchParts, type BenchParts } from '../BenchContext'
+
+export interface FollowOptions {
+  readonly directions: readonly Direction[]
+  /** Frames at most in each direction. */
+  readonly most?: number
+}
+
+const BOTH: FollowOptions = { directions: ['forward', 'backward'] }
+const TRACK_URGENCY = 5 // before frames that are only rendered ahead
+
+const REASONS: Readonly<Record<string, string>> = {
+  lost: 'It was lost',
+  'left-picture': 'It left the picture',
+}
+
+const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
+
+export function useTracking() {
+  const parts = useBenchParts()
+  return useMemo(
+    () => ({
+      followTrack: (track: Track, options: FollowOptions) => followTrack(parts, track, options),
+      cling: (mendId: string, areaId: string, options: FollowOptions = BOTH) => followLine(parts, mendId, areaId, options),
+      beginTrack: (kind: Exclude<TrackKind, 'cling'>, seed: readonly number[], mend: MendRecord, areaId: string) =>
+        beginTrack(parts, kind, seed, mend, areaId),
+    }),
+    [parts],
+  )
+}
+
+/** A new track for an area, followed at once both ways. */
+function beginTrack(parts: BenchParts, kind: Exclude<TrackKind, 'cling'>, seed: readonly number[], mend: MendRecord, areaId: string): void {
+  const state = parts.store.getState()
+  const track = newTrack(crypto.randomUUID(), kind, freeName(state.tracks, NAMES[kind]), state.frame, seed)
+  const withTrack: ShotState = { records: state.records, tracks: new Map(state.tracks).set(track.id, track) }
+  const uses = kind === 'point' ? { ...ALL_PARTS, rotation: false, scale: false, skew: false } : ALL_PARTS
+  const follow = setFollow(withTrack, mend, areaId, { trackId: track.id, uses }, state.frame)
+  state.commit(together([addTrack(track), follow], `${mend.name} follows ${track.name}`))
+  state.selectTrack(track.id)
+  void followTrack(parts, track, BOTH)
+}
+
+/** What one direction has brought: how it changes the track, and why it ended. */
+interface Run {
+  take(track: Track): Track
+  readonly end: { readonly reason: string; readonly frame: number }
+}
+
+async function followTrack(parts: BenchParts, start: Track, { directions, most }: FollowOptions): Promise<void> {
+  const { store, pool, plateReference } = parts
+  if (!pool || store.getState().following) return
+  const { frame, plate, records, tracks } = store.getState()
+  const holdouts = holdoutsOf([...records.values()], start, tracks, frame)
+  const track = await followAll(parts, start, { directions, most }, async (direction, signal, onFrame) => {
+    const request = trackRequest(start, frame, framesFrom(frame, direction, plate, most), holdouts)
+    const outcome = await pool.run({ kind: 'track', plate: plateReference, request }, { urgency: TRACK_URGENCY, signal, onFrame })
+    // What lay beyond was followed from somewhere else, or wrongly: this run replaces it.
+    const replacesAll = most === undefined && outcome.frames.length > 1
+    return { end: outcome.end, take: (now) => absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome) }
+  })
+  const now = store.getState().tracks.get(start.id)
+  if (track && now && track.frames.length > 0) store.getState().commit(setTrack(now, { ...track, name: now.name }, `Follow with ${now.name}`))
+}
+
+/** Polygons of holdouts of the mends that follow a track: what passes in front must not pull it along. */
+function holdoutsOf(mends: readonly MendRecord[], track: Track, tracks: Tracks, frame: number): number[][] {
+  return mends
+    .filter((mend) => mend.areas.some((area) => area.follow?.trackId === track.id))
+    .flatMap((mend) => mend.areas.filter((area) => area.role === 'holdout'))
+    .flatMap((area) => {
+      if (area.shape === 'matte') return []
+      const geometry = geometryAt(area, tracks, frame)
+      return geometry.shape === 'path' ? [] : [polygonOf(geometry)]
+    })
+}
+
+/** Runs the directions side by side, shows what is seen, and gives the track that they make together; null: nothing. */
+async function followAll(
+  { store }: BenchParts,
+  start: Track,
+  { directions, most }: FollowOptions,
+  run: (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => Promise<Run>,
+): Promise<Track | null> {
+  const { frame, plate, setFollowing, goTo } = store.getState()
+  const stop = new AbortController()
+  const total = directions.reduce((sum, direction) => sum + framesFrom(frame, direction, plate, most).length, 0)
+  setFollowing({
+    trackId: start.id,
+    words: `Following ${start.name}`,
+    done: 0,
+    total,
+    begunMs: performance.now(),
+    live: [],
+    stop: () => stop.abort(),
+  })
+  try {
+    const runs = await Promise.all(
+      directions.map((direction) =>
+        run(direction, stop.signal, (tracked) => {
+          setFollowing((now) => now && { ...now, done: now.done + 1, live: [...now.live, tracked] })
+          if (direction === directions[0]) goTo(tracked.frame)
+        }),
+      ),
+    )
+    for (const { end } of runs) {
+      if (end.reason === 'nothing-to-hold')
+        toast.warning('There is nothing to hold on to here. Choose a spot with contrast, or boost it. Nothing was changed.')
+      else if (REASONS[end.reason]) toast.warning(`${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`)
+    }
+    return runs.reduce((track, one) => one.take(track), start)
+  } catch (cause) {
+    if (!(cause instanceof StoppedError)) toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
+    return null
+  } finally {
+    setFollowing(null)
+    if (most === undefined) goTo(frame)
+  }
+}
+
+/** Lets a path cling from the frame looked at; a first cling makes the track that the path then follows. */
+async function followLine(parts: BenchParts, mendId: string, areaId: string, options: FollowOptions): Promise<void> {
+  const { store, pool, plateReference } = parts
+  const state = store.getState()
+  const mend = state.records.get(mendId)
+  const area = mend?.areas.find((one) => one.id === areaId)
+  if (!pool || !mend || area?.shape !== 'path' || state.following) return
+  const { frame, plate } = state
+  const followed = area.follow ? state.tracks.get(area.follow.trackId) : undefined
+  const known = followed?.kind === 'cling' ? followed : null
+  const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
+  const track = known ?? newTrack(crypto.randomUUID(), 'cling', freeName(state.tracks, `Cling, ${mend.name}`), frame, [], settings)
+  const geometry = geometryAt(area, state.tracks, frame)
+  if (geometry.shape !== 'path') return
+  const result = await followAll(parts, track, options, async (direction, signal, onFrame) => {
+    const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, plate, options.most))
+    const outcome = await pool.run({ kind: 'cling', plate: plateReference, request }, { urgency: TRACK_URGENCY, signal, onFrame })
+    return { end: outcome.end, take: (now) => absorbCling(now, outcome) }
+  })
+  const now = store.getState().records.get(mendId)
+  if (!result || result.frames.length === 0 || !now) return
+  store.getState().commit(clingEdit(store.getState(), now, areaId, known, result, frame))
+}
+
+/** The path takes the points that were found, and follows them. */
+function clingEdit(state: ShotState, mend: MendRecord, areaId: string, known: Track | null, track: Track, frame: number): MendEdit {
+  const tracks = new Map(state.tracks).set(track.id, track)
+  const areas = mend.areas.map((area) => {
+    if (area.id !== areaId || area.shape !== 'path') return area
+    const follow = { trackId: track.id, uses: ALL_PARTS }
+    return withOnlyGeometry({ ...area, follow } as KeyedArea, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) })
+  })
+  return {
+    label: `${mend.name} clings to its line`,
+    changes: [{ id: mend.id, before: mend, after: { ...mend, areas } }],
+    tracks: [{ id: track.id, before: known, after: track }],
+  }
+}
