@@ -5,7 +5,7 @@ import type { Rect, Size } from '../image/rect'
 import { ACROSS_PX, ALONG_PX, placeAlong, straighten, type Straightened } from '../motion/cling/ruler'
 
 export interface LineResidue {
-  /** How far the middle of the path stands out from its sides, against how far that happens beside it: 1 is usual. */
+  /** How far the middle of the path stands out from its sides where it does most, against the most beside it: 1 is usual. */
   readonly ratio: number
   /** Where it stands out most, px of the picture. */
   readonly x: number
@@ -13,7 +13,7 @@ export interface LineResidue {
 }
 
 /** From this ratio on the line is probably seen. Common practice, no source: chosen on untouched plate. */
-export const LINE_SHOWS_FROM = 3
+export const LINE_SHOWS_FROM = 1.5
 
 const WINDOW_PX = 32
 const GRAIN_FLOOR = 0.004 // about one 8-bit step: less is not seen
@@ -45,8 +45,7 @@ export function measureLineResidue(picture: Raster, rect: Rect, size: Size, curv
     if (here > worst.value) worst = { value: here, row: (begin + end) >> 1 }
   }
   if (worst.value < 0) return null
-  beside.sort((a, b) => a - b)
-  const usual = beside[Math.floor(beside.length * 0.75)] ?? 0
+  const usual = Math.max(...beside)
   const { x, y } = placeAlong(curve, ruler.arcs[worst.row]!)
   return { ratio: worst.value / Math.max(usual, GRAIN_FLOOR), x, y }
 }

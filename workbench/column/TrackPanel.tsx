@@ -73,14 +73,14 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
           </button>
         )}
         <Dialog.Root modal={false} onOpenChange={(isOpen) => isOpen || showTrackerView(false)}>
-          <Dialog.Trigger className={SMALL_BUTTON}>How it looks…</Dialog.Trigger>
+          <Dialog.Trigger className={SMALL_BUTTON}>Settings…</Dialog.Trigger>
           <Dialog.Portal>
             <Dialog.Content
               aria-describedby={undefined}
               onInteractOutside={(event) => event.preventDefault()}
               className="fixed top-24 left-84 z-20 w-80 rounded-sm border border-line bg-panel p-3 shadow-2xl"
             >
-              <Dialog.Title className="mb-1 font-semibold">How {track.name} looks at the picture</Dialog.Title>
+              <Dialog.Title className="mb-1 font-semibold">Settings of {track.name}</Dialog.Title>
               <SchemaForm
                 schema={
                   track.kind === 'cling'

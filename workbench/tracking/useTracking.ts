@@ -154,7 +154,7 @@ async function followLine(parts: BenchParts, mendId: string, areaId: string, opt
   const followed = area.follow ? state.tracks.get(area.follow.trackId) : undefined
   const known = followed?.kind === 'cling' ? followed : null
   const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
-  const track = known ?? newTrack(crypto.randomUUID(), 'cling', freeName(state.tracks, `Cling, ${mend.name}`), frame, [], settings)
+  const track = known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
   const result = await followAll(parts, track, options, async (direction, signal, onFrame) => {
@@ -165,6 +165,12 @@ async function followLine(parts: BenchParts, mendId: string, areaId: string, opt
   const now = store.getState().records.get(mendId)
   if (!result || result.frames.length === 0 || !now) return
   store.getState().commit(clingEdit(store.getState(), now, areaId, known, result, frame))
+}
+
+/** Named after its wire; numbered only where that name is taken. */
+const clingName = (tracks: Tracks, name: string): string => {
+  const stem = `Cling, ${name}`
+  return [...tracks.values()].some((track) => track.name === stem) ? freeName(tracks, stem) : stem
 }
 
 /** The path takes the points that were found, and follows them. */

@@ -15,9 +15,9 @@ import { PointTracker } from '../pointTracker'
 import { DEFAULT_TRACK_SETTINGS } from '../settings'
 import { openWindow, type FrameWindow } from '../window'
 import { firstLooks, learnLook, seenThrough, type Appearance } from './appearance'
-import { findEnd, presence } from './ends'
+import { findEnd, lineColour, presence } from './ends'
 import { findLine, scoreLine, slopeAcross, type FoundLine } from './findLine'
-import { ALONG_PX, placeAlong, straighten, type Straightened } from './ruler'
+import { ALONG_PX, placeAlong, straighten, straightenBetween, type Straightened } from './ruler'
 
 export interface ClingSettings {
   /** How far from where it is expected the line may be, px. */
@@ -37,6 +37,8 @@ const WIDTHS_PX = [2, 3, 4.5, 6.5, 9, 12, 16, 22, 30, 42] as const
 const CLOSE_LOOKS = 10 // of all looks and widths, those that are fitted in full
 const BEYOND_PX = 26
 const END_SEARCH_PX = 12
+const END_STEP_PX = 0.5
+const END_MARGIN_PX = 16 // rows on either side that a step is judged by
 const FREEDOM_PX = 90 // a bend for about every 90 px of length
 const LOST_SHARE = 0.28 // of the first frame's edge strength; below it the line is not there
 
@@ -88,10 +90,10 @@ export class ClingTracker {
     for (const reachPx of [9, 6, 4, 3, 3]) {
       const ruler = straighten(raster, rect, picture, curve, reachPx + widthPx + 10, BEYOND_PX)
       const isUsed = insideRows(ruler, curve)
-      found = findLine(slopeAcross(seenThrough(ruler, this.#look)), ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX)
+      found = findLine(slopeAcross(seenThrough(ruler, this.#look), isUsed), ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX)
       this.#look = learnLook(ruler, found.offsets, found.widths, isUsed) ?? this.#look
       widthPx = median(found.widths)
-      curve = this.#withEnds(curve, ruler, found, picture, true)
+      curve = this.#fitted(curve, ruler, found, raster, rect, picture, true)
     }
     this.#strength = found!.strength
     this.#points = pointsOf(curve)
@@ -111,8 +113,8 @@ export class ClingTracker {
       const ruler = straighten(raster, rect, picture, curve, reachPx + widest + 10, BEYOND_PX)
       const isUsed = insideRows(ruler, curve)
       const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
-      found = findLine(slopeAcross(seenThrough(ruler, this.#look!)), ruler.middle, widthAt, reachPx, isUsed, FREEDOM_PX)
-      curve = this.#withEnds(curve, ruler, found, picture, false)
+      found = findLine(slopeAcross(seenThrough(ruler, this.#look!), isUsed), ruler.middle, widthAt, reachPx, isUsed, FREEDOM_PX)
+      curve = this.#fitted(curve, ruler, found, raster, rect, picture, false)
     }
     const sure = this.#sureOf(found!)
     if (found!.strength < LOST_SHARE * this.#strength) return { points: expected, sure: 0, isHeld: false }
@@ -141,7 +143,7 @@ export class ClingTracker {
   #firstLine(rough: Straightened): FoundLine | null {
     const isUsed = (row: number) => rough.isSeen[row] === 1
     const candidates = firstLooks(rough.raster.channels).flatMap((look) => {
-      const slope = slopeAcross(seenThrough(rough, look))
+      const slope = slopeAcross(seenThrough(rough, look), isUsed)
       return WIDTHS_PX.map((widthPx) => ({ slope, widthPx, score: scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed) }))
     })
     let best: { line: FoundLine; score: number } | null = null
@@ -155,19 +157,23 @@ export class ClingTracker {
     return best && best.line.strength > 0.004 ? best.line : null
   }
 
-  #withEnds(curve: PathCurve, ruler: Straightened, found: FoundLine, picture: Size, isFirst: boolean): PathCurve {
-    const levels = presence(ruler, found, insideRows(ruler, curve))
-    const stops = ([0, 1] as const).map((end) => {
-      const direction = end === 0 ? -1 : 1
-      const drawn = end === 0 ? 0 : curve.lengthPx
-      if (this.#ends[end] === 'open') return this.#openEnd(curve, end, picture)
+  /** The curve moved onto the line, and cut where the line stops. */
+  #fitted(curve: PathCurve, ruler: Straightened, found: FoundLine, raster: Raster, rect: Rect, picture: Size, isFirst: boolean): PathCurve {
+    const moved = movedCurve(curve, ruler, found)
+    const colour = lineColour(ruler, found, insideRows(ruler, curve))
+    const [from, to] = ([0, 1] as const).map((end) => {
+      if (this.#ends[end] === 'open') return this.#openEnd(moved, end, picture)
+      const drawn = end === 0 ? 0 : moved.lengthPx
       const subject = this.#subjectEnd(end)
-      const expected = subject ? arcNear(curve, subject, drawn) : drawn
-      const step = findEnd(levels, ruler.arcs, expected, direction, isFirst ? BEYOND_PX - 4 : END_SEARCH_PX)
-      if (!step || step.sure < 0.25) return expected
-      return step.arcPx
-    })
-    return movedCurve(curve, ruler, found, stops[0]!, stops[1]!)
+      const expected = subject ? arcNear(moved, subject, drawn) : drawn
+      const searchPx = isFirst ? BEYOND_PX - 4 : END_SEARCH_PX
+      const reach = searchPx + END_MARGIN_PX
+      const widthPx = pathPointAt(moved, drawn).widthPx
+      const near = straightenBetween(raster, rect, picture, moved, expected - reach, expected + reach, END_STEP_PX, widthPx / 2 + 1)
+      const step = findEnd(presence(near, colour, widthPx), near.arcs, expected, end === 0 ? -1 : 1, searchPx)
+      return step && step.sure > 0.3 ? step.arcPx : expected
+    }) as [number, number]
+    return cutCurve(moved, from, to)
   }
 
   /** An end outside the picture stays outside, straight on from what is seen. */
@@ -254,23 +260,37 @@ function arcNear(curve: PathCurve, place: Place, from: number): number {
   return from + (place.x - at.x) * at.tangentX + (place.y - at.y) * at.tangentY
 }
 
-/** The curve moved by the offsets that were found, from one length to another. */
-function movedCurve(curve: PathCurve, ruler: Straightened, { offsets, widths }: FoundLine, from = 0, to = curve.lengthPx): PathCurve {
-  const length = Math.max(to - from, 8)
-  const count = Math.min(16, Math.max(3, Math.round(length / 60) + 1))
+/** The curve moved by the offsets that were found. */
+function movedCurve(curve: PathCurve, ruler: Straightened, { offsets, widths }: FoundLine): PathCurve {
   const read = (values: Float64Array, arc: number) => {
     const at = Math.min(Math.max((arc - ruler.arcs[0]!) / ALONG_PX, 0), values.length - 1)
     const row = Math.min(Math.floor(at), values.length - 2)
     return values[row]! + (at - row) * (values[row + 1]! - values[row]!)
   }
-  const points = Array.from({ length: count }, (_, i) => {
-    const arc = from + (length * i) / (count - 1)
-    const { x, y, tangentX, tangentY } = placeAlong(curve, arc)
-    const off = read(offsets, arc)
-    return { x: x - tangentY * off, y: y + tangentX * off, widthPx: read(widths, Math.min(Math.max(arc, 0), curve.lengthPx)) }
-  })
-  return createPathCurve(points)
+  const count = knotsFor(curve.lengthPx)
+  return createPathCurve(
+    Array.from({ length: count }, (_, i) => {
+      const arc = (curve.lengthPx * i) / (count - 1)
+      const { x, y, tangentX, tangentY } = pathPointAt(curve, arc)
+      const off = read(offsets, arc)
+      return { x: x - tangentY * off, y: y + tangentX * off, widthPx: read(widths, arc) }
+    }),
+  )
 }
+
+/** The stretch of a curve from one length to another; straight on where that lies beyond it. */
+function cutCurve(curve: PathCurve, from: number, to: number): PathCurve {
+  const length = Math.max(to - from, 8)
+  const count = knotsFor(length)
+  return createPathCurve(
+    Array.from({ length: count }, (_, i) => {
+      const { x, y, widthPx } = placeAlong(curve, from + (length * i) / (count - 1))
+      return { x, y, widthPx }
+    }),
+  )
+}
+
+const knotsFor = (lengthPx: number): number => Math.min(24, Math.max(3, Math.round(lengthPx / 60) + 1))
 
 /** A fixed number of points for the life of a cling, evenly along the curve. */
 function pointsOf(curve: PathCurve): PathPoint[] {

@@ -30,13 +30,31 @@ const SLOPE_COST = 0.35 // of a typical edge, for each px of offset per row squa
 const MOST_STEP = 2 // columns by which the chain may move per row: 27° against the drawn direction
 const EDGE_SEARCH_PX = 2
 
-/** Slope across, smoothed both ways: above 0 where brightness rises to the right. */
-export function slopeAcross(plane: Plane): Plane {
+/**
+ * Slope across, smoothed both ways: above 0 where brightness rises to the right. Along the path only used rows are
+ * averaged: what lies beyond an end, or outside the picture, must not bend the line there.
+ */
+export function slopeAcross(plane: Plane, isUsed: (row: number) => boolean): Plane {
   const taps = gaussianTaps(EDGE_SIGMA_PX / ACROSS_PX)
   const radius = (taps.length - 1) / 2
   // The derivative of a Gaussian, so that a step of 1 has the height 1 / (sqrt(2 pi) sigma) per px.
-  const slope = Float32Array.from(taps, (tap, i) => (tap * (i - radius)) / ((EDGE_SIGMA_PX / ACROSS_PX) * (EDGE_SIGMA_PX / ACROSS_PX)) / ACROSS_PX)
-  return convolveSeparable({ ...plane, channels: 1 }, slope, gaussianTaps(ALONG_SIGMA_PX / ALONG_PX))
+  const sigma = EDGE_SIGMA_PX / ACROSS_PX
+  const derivative = Float32Array.from(taps, (tap, i) => (tap * (i - radius)) / (sigma * sigma * ACROSS_PX))
+  const { width, height } = plane
+  const slope = convolveSeparable({ ...plane, channels: 1 }, derivative, [1])
+  const mask = { width: 1, height, channels: 1, data: new Float32Array(height) }
+  for (let row = 0; row < height; row++) {
+    if (isUsed(row)) mask.data[row] = 1
+    else slope.data.fill(0, row * width, (row + 1) * width)
+  }
+  const along = gaussianTaps(ALONG_SIGMA_PX / ALONG_PX)
+  const smooth = convolveSeparable(slope, [1], along)
+  const share = convolveSeparable(mask, [1], along)
+  for (let row = 0; row < height; row++) {
+    const scale = 1 / Math.max(share.data[row]!, 0.05)
+    for (let at = row * width; at < (row + 1) * width; at++) smooth.data[at] = smooth.data[at]! * scale
+  }
+  return smooth
 }
 
 /**

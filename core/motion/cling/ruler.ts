@@ -26,15 +26,28 @@ export interface Straightened {
 /**
  * @param reachPx  How far to either side. @param beyondPx  How far past both ends, straight on.
  */
-export function straighten(picture: Raster, rect: Rect, size: Size, curve: PathCurve, reachPx: number, beyondPx: number): Straightened {
-  const rows = Math.max(2, Math.floor((curve.lengthPx + 2 * beyondPx) / ALONG_PX) + 1)
+export const straighten = (picture: Raster, rect: Rect, size: Size, curve: PathCurve, reachPx: number, beyondPx: number): Straightened =>
+  straightenBetween(picture, rect, size, curve, -beyondPx, curve.lengthPx + beyondPx, ALONG_PX, reachPx)
+
+/** A stretch of a path, from one length to another, with rows of its own spacing. */
+export function straightenBetween(
+  picture: Raster,
+  rect: Rect,
+  size: Size,
+  curve: PathCurve,
+  fromPx: number,
+  toPx: number,
+  alongPx: number,
+  reachPx: number,
+): Straightened {
+  const rows = Math.max(2, Math.floor((toPx - fromPx) / alongPx) + 1)
   const middle = Math.ceil(reachPx / ACROSS_PX)
   const columns = 2 * middle + 1
   const arcs = new Float64Array(rows)
   const isSeen = new Uint8Array(rows)
   const positions = new Float32Array(rows * columns * 2)
   for (let row = 0; row < rows; row++) {
-    const arc = row * ALONG_PX - beyondPx
+    const arc = fromPx + row * alongPx
     arcs[row] = arc
     const { x, y, tangentX, tangentY } = placeAlong(curve, arc)
     isSeen[row] = x >= 0 && y >= 0 && x <= size.width && y <= size.height ? 1 : 0
