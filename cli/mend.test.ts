@@ -3,6 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
+import { placeMends } from '../core/mend/place'
 import { evaluateFrame } from '../core/mend/evaluate'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
 import { sampleMend } from '../core/mend/sampleMend'
@@ -11,7 +12,8 @@ import { decodeFrames } from '../server/media/decode.server'
 import { probeMedia } from '../server/media/probe.server'
 import { patternFrame, writePngSequence } from '../tests/media'
 import { EXIT } from './exitCodes'
-import { CliError, mendFootage } from './mend'
+import { CliError } from './cliError'
+import { mendFootage } from './mend'
 
 let folder: string
 let plate: string
@@ -19,9 +21,10 @@ let mends: string
 const frames = Array.from({ length: 4 }, (_, i) => patternFrame(96, 64, 3, 16, i))
 const document: MendDocument = {
   format: 'fillagrant-mends',
-  version: 1,
+  version: 2,
   plate: { name: 'shot', width: 96, height: 64, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
   mends: [sampleMend()],
+  tracks: [],
 }
 const never = new AbortController().signal
 
@@ -45,8 +48,11 @@ async function wanted(frame: number): Promise<Samples> {
   const source = {
     plate: { ...samples, bitDepth: 16 as const },
     readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
+    readMatte: async () => null,
   }
-  for (const { rect, samples: patch } of (await evaluateFrame(document.mends, frame, source, { shouldStop: () => false })).patches)
+  for (const { rect, samples: patch } of (
+    await evaluateFrame(placeMends(document.mends, new Map(), frame), frame, source, { shouldStop: () => false })
+  ).patches)
     pasteSamplesInto(out, patch, rect)
   return out
 }

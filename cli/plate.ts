@@ -1,4 +1,5 @@
 /** What the commands share: the plate they work on and the mends they read. */
+import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -84,14 +85,15 @@ export async function withFootage<T>(
   const folder = await mkdtemp(join(tmpdir(), 'fillagrant-'))
   try {
     const store = createDirectoryStore(folder)
-    const writer = await store.createWriter('plate')
+    const plateId = randomUUID()
+    const writer = await store.createWriter(plateId)
     let frame = firstFrame
     for await (const samples of decodeFrames(input, { ...shape, expectedFrames: expected }, signal)) {
       await writer.write(frame++, samples)
       say(`\rreading frame ${frame - firstFrame}  `)
     }
     await writer.commit()
-    const source: PictureSource = { plate: shape, readRect: (at, rect) => store.readRect('plate', shape, at, rect) }
+    const source: PictureSource = { plate: shape, readRect: (at, rect) => store.readRect(plateId, shape, at, rect) }
     return await work({ source, firstFrame, lastFrame: frame - 1 })
   } finally {
     await rm(folder, { recursive: true, force: true })

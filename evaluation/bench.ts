@@ -16,10 +16,12 @@ import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
 import { createRaster } from '../core/image/raster'
 import { createSamples, cropSamples } from '../core/image/samples'
 import { measurePathField } from '../core/matte/pathField'
-import { outerPxOf, renderPathCoverage } from '../core/matte/pathMatte'
+import { outerPxOf } from '../core/matte/edge'
+import { renderPathCoverage } from '../core/matte/pathMatte'
 import { serialiseDocument } from '../core/mend/document'
 import { evaluateFrame } from '../core/mend/evaluate'
-import { sampleMend } from '../core/mend/sampleMend'
+import { placeMends } from '../core/mend/place'
+import { samplePath, sampleMend } from '../core/mend/sampleMend'
 import { DEFAULT_FINISH } from '../core/mend/schema'
 import { mendFootage } from '../cli/mend'
 import { encodeFrames } from '../server/media/encode.server'
@@ -61,13 +63,14 @@ async function benchPreview(): Promise<void> {
     { x: 400, y: 200, widthPx: 12 },
     { x: 400 + 1128, y: 200 + 409, widthPx: 12 },
   ]
-  const mend = sampleMend({ area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points }] } })
+  const mend = sampleMend({ areas: [samplePath({ keys: [{ frame: 1001, points }] })] })
   const source = {
     plate: { ...plate, bitDepth: 8 as const },
     readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect),
+    readMatte: async () => null,
   }
   const context = { shouldStop: () => false }
-  const ours = await timed(25, () => evaluateFrame([mend], 1001, source, context))
+  const ours = await timed(25, () => evaluateFrame(placeMends([mend], new Map(), 1001), 1001, source, context))
 
   const hole = new Uint8Array(width * height)
   const field = measurePathField(createPathCurve(points), { col: 0, row: 0, width, height }, outerPxOf(DEFAULT_FINISH))
@@ -108,12 +111,13 @@ async function benchRender(): Promise<void> {
     for (let i = 0; i < frames; i++) await sink.write(plate)
     await sink.finish()
     const wire = (id: string, x: number) =>
-      sampleMend({ id, area: { shape: 'path', travel: 'smooth', keys: [{ frame: 1001, points: [{ x, y: -10, widthPx: 6 }, { x: x - 60, y: 400, widthPx: 6 }] }] } }) // prettier-ignore
+      sampleMend({ id, areas: [samplePath({ keys: [{ frame: 1001, points: [{ x, y: -10, widthPx: 6 }, { x: x - 60, y: 400, widthPx: 6 }] }] })] }) // prettier-ignore
     const document = {
       format: 'fillagrant-mends' as const,
-      version: 1 as const,
+      version: 2 as const,
       plate: { name: 'bench', width: w, height: h, firstFrame: 1001, frameCount: frames, frameRate: { num: 24, den: 1 } },
       mends: [wire('a', 500), wire('b', 760)],
+      tracks: [],
     }
     writeFileSync(join(folder, 'mends.json'), serialiseDocument(document))
     for (const out of ['out.%04d.png', 'out.mkv']) {

@@ -31,7 +31,8 @@ const read = async (kind: string, frame: number): Promise<Uint8Array> =>
       .toBuffer(),
   )
 const frames = new Map<number, Samples>()
-for (let frame = span.firstFrame; frame <= span.lastFrame; frame++) frames.set(frame, { width, height, channels: 3, data: await read('plate', frame) })
+for (let frame = span.firstFrame; frame <= span.lastFrame; frame++)
+  frames.set(frame, { width, height, channels: 3, data: await read('plate', frame) })
 const source = {
   plate: { width, height, channels: 3, bitDepth: 8 as const },
   readRect: async (frame: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(frames.get(frame)!, rect),
@@ -53,13 +54,30 @@ for (const name of ['left', 'right'] as const) {
   const msPerFrame = (performance.now() - begun) / frameCount
   tracks.push(track)
   const follow = { trackId: track.id, uses: ALL_PARTS }
-  const area = withOnlyGeometry({ ...samplePath(), follow }, new Map([[track.id, track]]), span, ROUGH_FRAME, { shape: 'path', points: clingPointsAt(track, ROUGH_FRAME) })
+  const area = withOnlyGeometry({ ...samplePath(), follow }, new Map([[track.id, track]]), span, ROUGH_FRAME, {
+    shape: 'path',
+    points: clingPointsAt(track, ROUGH_FRAME),
+  })
   mends.push(sampleMend({ id: name, name, areas: [area], span }))
   const errors = clingErrors(track, name)
-  console.log(JSON.stringify({ figure: 'cling-lm010', thread: name, frames: track.frames.length, ...Object.fromEntries(Object.entries(errors).map(([key, value]) => [key, round(value)])), msPerFrame: round(msPerFrame) }))
+  console.log(
+    JSON.stringify({
+      figure: 'cling-lm010',
+      thread: name,
+      frames: track.frames.length,
+      ...Object.fromEntries(Object.entries(errors).map(([key, value]) => [key, round(value)])),
+      msPerFrame: round(msPerFrame),
+    }),
+  )
 }
 
-const document: MendDocument = { format: 'fillagrant-mends', version: 2, plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate }, mends, tracks }
+const document: MendDocument = {
+  format: 'fillagrant-mends',
+  version: 2,
+  plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate },
+  mends,
+  tracks,
+}
 const byId = new Map(tracks.map((track) => [track.id, track]))
 const score = new Score()
 let snags = 0
@@ -69,6 +87,16 @@ for (let frame = firstFrame; frame <= span.lastFrame; frame += 4) {
   for (const { rect, samples } of patches) pasteSamplesInto(mended, samples, rect)
   addFrame(score, mended.data, await read('truth', frame), coverageOf(document, frame), momentAt(frame), width)
   snags += measures.filter(({ line }) => line && line.ratio > 1.5).length
-  if (frame === 1025) console.log(JSON.stringify({ figure: 'line-residue', frame, mended: measures.map(({ line }) => line && round(line.ratio)) }))
+  if (Number(frame) === 1025)
+    console.log(JSON.stringify({ figure: 'line-residue', frame, mended: measures.map(({ line }) => line && round(line.ratio)) }))
 }
-console.log(JSON.stringify({ figure: 'psnr-in-clung-area-db', all: round(score.psnr('all')), sky: round(score.psnr('sky')), tiles: round(score.psnr('tiles')), ends: round(score.psnr('ends')), snags }))
+console.log(
+  JSON.stringify({
+    figure: 'psnr-in-clung-area-db',
+    all: round(score.psnr('all')),
+    sky: round(score.psnr('sky')),
+    tiles: round(score.psnr('tiles')),
+    ends: round(score.psnr('ends')),
+    snags,
+  }),
+)

@@ -47,5 +47,10 @@ export function clingErrors(track: Track, name: 'left' | 'right'): ClingErrors {
     const [x, y] = values.slice(-3) as [number, number]
     ends.push(Math.hypot(x - thread.contact.x, y - thread.contact.y))
   }
-  return { meanPx: errors.reduce((a, b) => a + b, 0) / errors.length, maxPx: Math.max(...errors), width: Math.max(...widths), endPx: Math.max(...ends) }
+  return {
+    meanPx: errors.reduce((a, b) => a + b, 0) / errors.length,
+    maxPx: Math.max(...errors),
+    width: Math.max(...widths),
+    endPx: Math.max(...ends),
+  }
 }

@@ -22,6 +22,9 @@ step "Lint and format"
 npm run -s lint
 npm run -s format:check
 
+step "The demo film"
+node --import tsx demo/main.ts .data/test-demo
+
 step "Unit and database tests"
 scripts/with-database.sh node_modules/.bin/jest
 
@@ -29,7 +32,6 @@ step "Build"
 npm run -s build:app >build.log 2>&1 || { cat build.log >&2; fail "The build failed."; }
 
 step "The application in a browser"
-node --import tsx demo/main.ts .data/test-demo
 scripts/with-database.sh node_modules/.bin/playwright test
 
 step "All done"

@@ -3,11 +3,12 @@ import fc from 'fast-check'
 import { createPathCurve } from '../geometry/pathCurve'
 import { createRaster, type Raster } from '../image/raster'
 import { measurePathField } from '../matte/pathField'
-import { outerPxOf, renderPathCoverage, rimPxOf } from '../matte/pathMatte'
+import { outerPxOf, rimPxOf } from '../matte/edge'
+import { renderPathCoverage } from '../matte/pathMatte'
 import type { FillInput } from './method'
 import { defaultsOf, fillMethods, findFill } from './registry'
 
-const edge = { featherPx: 1.5, growPx: 0.5 }
+const edge = { featherOutPx: 1.5, featherInPx: 0, growPx: 0.5 }
 const never = { shouldStop: () => false }
 
 function inputFor(picture: Raster, ends: readonly [number, number, number, number], widthPx = 6): FillInput {
@@ -21,7 +22,7 @@ function inputFor(picture: Raster, ends: readonly [number, number, number, numbe
     picture,
     rect,
     pictureSize: picture,
-    curve,
+    path: { curve, field },
     field,
     coverage: renderPathCoverage(field, edge),
     rimPx: rimPxOf(edge),

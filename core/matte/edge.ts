@@ -22,6 +22,9 @@ export interface EdgeField {
 export const outerPxOf = ({ featherOutPx, featherInPx, growPx }: Edge): number =>
   growPx + featherOutPx + 0.5 * Math.max(0, 1 - featherOutPx - featherInPx)
 
+/** How far from the drawn edge, to either side, coverage is neither 0 nor 1: distances must be known as far. */
+export const reachPxOf = (edge: Edge): number => Math.max(outerPxOf(edge), edge.featherInPx - edge.growPx, 0) + 1
+
 /**
  * How far outside the drawn edge the plate begins to be trusted: a third into the outer feather. Nearer,
  * coverage is above three quarters and what lies there is taken for the thing itself.

@@ -1,6 +1,7 @@
 import { createPathCurve } from '../geometry/pathCurve'
 import { measurePathField } from './pathField'
-import { matteFromCoverage, outerPxOf, renderPathCoverage, rimPxOf, type Edge } from './pathMatte'
+import { outerPxOf, rimPxOf, type Edge } from './edge'
+import { matteFromCoverage, renderPathCoverage } from './pathMatte'
 
 const rect = { col: 0, row: 0, width: 40, height: 30 }
 const at = (x: number, y: number, widthPx: number) => ({ x, y, widthPx })
@@ -11,7 +12,7 @@ function matteOf(points: ReturnType<typeof at>[], edge: Edge) {
 }
 
 test('an upright path on pixel edges covers whole columns and ends sharp', () => {
-  const matte = matteOf([at(20, 5, 4), at(20, 25, 4)], { featherPx: 0, growPx: 0 })
+  const matte = matteOf([at(20, 5, 4), at(20, 25, 4)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
   const row = (r: number) => [...matte.data.slice(r * 40 + 16, r * 40 + 24)]
   expect(row(15)).toEqual([0, 0, 1, 1, 1, 1, 0, 0])
   expect(row(4)).toEqual([0, 0, 0, 0, 0, 0, 0, 0])
@@ -20,21 +21,21 @@ test('an upright path on pixel edges covers whole columns and ends sharp', () =>
 })
 
 test('an edge in the middle of a pixel covers half of it', () => {
-  const matte = matteOf([at(20, 5, 5), at(20, 25, 5)], { featherPx: 0, growPx: 0 })
+  const matte = matteOf([at(20, 5, 5), at(20, 25, 5)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
   expect([...matte.data.slice(15 * 40 + 17, 15 * 40 + 23)]).toEqual([0.5, 1, 1, 1, 1, 0.5])
 })
 
 test('without feather, covered area is length times width at any angle', () => {
   for (const angle of [0, 17, 45, 80]) {
     const [dx, dy] = [10 * Math.cos((angle * Math.PI) / 180), 10 * Math.sin((angle * Math.PI) / 180)]
-    const matte = matteOf([at(20 - dx, 15 - dy, 6), at(20 + dx, 15 + dy, 6)], { featherPx: 0, growPx: 0 })
+    const matte = matteOf([at(20 - dx, 15 - dy, 6), at(20 + dx, 15 + dy, 6)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
     const area = matte.data.reduce((sum, coverage) => sum + coverage)
     expect(Math.abs(area - 120)).toBeLessThan(0.05 * 52) // a linear edge is exact only on the axes; 52 px of edge
   }
 })
 
 test('feather falls outside the area and never past the ends', () => {
-  const edge = { featherPx: 4, growPx: 1 }
+  const edge = { featherOutPx: 4, featherInPx: 0, growPx: 1 }
   const matte = matteOf([at(20, 8, 4), at(20, 22, 4)], edge)
   const across = [...matte.data.slice(15 * 40 + 20, 15 * 40 + 30)]
   expect(across.slice(0, 3)).toEqual([1, 1, 1]) // half of 4 px, 1 px grown
@@ -46,7 +47,7 @@ test('feather falls outside the area and never past the ends', () => {
 })
 
 test('a bent path is covered without gaps at its joints', () => {
-  const matte = matteOf([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)], { featherPx: 0, growPx: 0 })
+  const matte = matteOf([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
   const curve = createPathCurve([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)])
   for (let i = 4; i + 4 < curve.xs.length; i++) {
     expect(matte.data[Math.floor(curve.ys[i]!) * 40 + Math.floor(curve.xs[i]!)]).toBe(1)

@@ -40,7 +40,7 @@ export function measurePictureField(matte: ReadMatte, rect: Rect, marginPx: numb
     const edge = given[pixel]! >= 0.5 ? 0.5 - Math.sqrt(inside[pixel]!) : Math.sqrt(outside[pixel]!) - 0.5
     if (edge > marginPx && given[pixel] === 0) continue
     pixels.push(pixel)
-    edges.push(Math.max(edge, -marginPx))
+    edges.push(edge)
     values.push(given[pixel]!)
   }
   return { count: pixels.length, pixels: Int32Array.from(pixels), edges: Float32Array.from(edges), given: Float32Array.from(values) }
@@ -68,7 +68,7 @@ function lowerEnvelope(f: Float64Array): Float64Array {
   bounds[0] = -Infinity
   bounds[1] = Infinity
   for (let q = 1; q < n; q++) {
-    let s = 0
+    let s: number
     for (;;) {
       const v = vertices[k]!
       s = (f[q]! + q * q - (f[v]! + v * v)) / (2 * q - 2 * v)

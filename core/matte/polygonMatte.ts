@@ -6,8 +6,8 @@ import type { EdgeField } from './edge'
 /**
  * Lists the pixels inside a polygon and within `marginPx` of it, with their distance from its edge.
  *
- * Inside is told by the even-odd rule at the pixel centre. Distances deeper inside than `marginPx` are
- * given as −`marginPx`: nothing asks how deep.
+ * Inside is told by the even-odd rule at the pixel centre. Pixels deeper inside than `marginPx`
+ * have −∞: nothing asks how deep.
  *
  * @param polygon  x, y pairs in px of the full picture; the last joins the first.
  * Cost: pixels of the rectangle for the inside, length × margin for the edge.
@@ -29,7 +29,7 @@ export function measurePolygonField(polygon: readonly number[], rect: Rect, marg
     for (let pixel = 0, at = 0; pixel < size; pixel++) {
       const isKnown = nearest[pixel] !== Infinity
       if (isInside[pixel] === 0 && !isKnown) continue
-      const distance = isKnown ? Math.sqrt(nearest[pixel]!) : marginPx
+      const distance = isKnown ? Math.sqrt(nearest[pixel]!) : Infinity
       pixels[at] = pixel
       edges[at++] = isInside[pixel] === 1 ? -distance : distance
     }

@@ -1,59 +1,117 @@
 import {
-  addWire,
+  addArea,
+  addMend,
+  addTrack,
+  ALL_PARTS,
+  bendPoint,
+  drawnArea,
   duplicateMend,
   insertPoint,
+  moveKeys,
   moveMend,
-  removeKey,
+  pasteKeys,
+  removeArea,
+  removeKeys,
   removeMend,
+  removeTrack,
   rename,
   setFillParam,
   setFinish,
+  setFollow,
+  setGeometry,
   setOn,
-  setPoints,
+  setRole,
   setSpan,
   setTravel,
 } from './commands'
-import { applyEdit, editSchema, type MendEdit, type MendRecords } from './edits'
-import { sampleRecord } from './sampleMend'
+import type { KeyedArea, PathArea } from './areas'
+import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
+import { newTrack } from './follow'
+import { geometryAt } from './geometry'
 import { mendsInOrder } from './document'
+import { sampleEllipse, samplePath, sampleRecord } from './sampleMend'
 
 const span = { firstFrame: 1001, lastFrame: 1048 }
-const ends = [
-  { x: 10, y: 10, widthPx: 6 },
-  { x: 50, y: 90, widthPx: 6 },
-]
-const after = (edit: MendEdit) => edit.changes[0]!.after!
-const names = (records: MendRecords) => mendsInOrder(records.values()).map((mend) => mend.name)
+const path = {
+  shape: 'path' as const,
+  points: [
+    { x: 10, y: 10, widthPx: 6 },
+    { x: 50, y: 90, widthPx: 6 },
+  ],
+}
+const NO_TRACKS = new Map<string, never>()
+const empty: ShotState = { records: new Map(), tracks: new Map() }
+const after = (edit: MendEdit | null) => edit!.changes[0]!.after!
+const areaOf = (edit: MendEdit | null, index = 0) => after(edit).areas[index] as PathArea
+const names = (state: ShotState) => mendsInOrder(state.records.values()).map((mend) => mend.name)
 
-test('a wire drawn in the middle is pinned at the start of its span too', () => {
-  const edit = addWire(new Map(), 'a', 1023, span, ends)
+test('a wire is drawn on the frame that is looked at and pinned at the start of its span', () => {
+  const edit = addMend(new Map(), 'wire', 'a', [drawnArea('a1', path, span, 1023)], span)
   expect(editSchema.parse(edit)).toEqual(edit)
-  expect(after(edit).area.keys.map((key) => key.frame)).toEqual([1001, 1023])
-  expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span })
+  expect(areaOf(edit).keys.map((key) => key.frame)).toEqual([1001, 1023])
+  expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span, kind: 'wire' })
+  expect(addMend(new Map(), 'dust', 'b', [sampleEllipse()], span).changes[0]!.after!.fill.methodId).toBe('membrane')
 })
 
-test('commands change what they name and nothing else', () => {
+test('each command changes its own part and leaves the rest', () => {
   const mend = sampleRecord()
   expect(after(setOn(mend, false))).toEqual({ ...mend, isOn: false })
   expect(after(rename(mend, 'Left'))).toEqual({ ...mend, name: 'Left' })
-  expect(after(setFinish(mend, { featherPx: 3 }, 'Feather'))).toEqual({ ...mend, finish: { ...mend.finish, featherPx: 3 } })
+  expect(after(setFinish(mend, { featherOutPx: 3 }, 'Feather'))).toEqual({ ...mend, finish: { ...mend.finish, featherOutPx: 3 } })
   expect(after(setFillParam(mend, 'reachPx', 9, 'Reach')).fill.params).toEqual({ ...mend.fill.params, reachPx: 9 })
-  expect(after(setTravel(mend, 'linear')).area.travel).toBe('linear')
+  expect(areaOf(setTravel(mend, 'a1', 'linear')).travel).toBe('linear')
+  expect(areaOf(setRole(mend, 'a1', 'holdout')).role).toBe('holdout')
   expect(after(setSpan(mend, { firstFrame: 1005, lastFrame: 1010 })).span.firstFrame).toBe(1005)
-  expect(after(setPoints(mend, 1010, ends)).area.keys.map((key) => key.frame)).toEqual([1001, 1010])
-  expect(after(insertPoint(mend, 0, 0.5)).area.keys[0]!.points).toHaveLength(3)
-  expect(after(removeKey(after(setPoints(mend, 1010, ends)), 1010)).area).toEqual(mend.area)
+  const keyed = after(setGeometry(mend, 'a1', NO_TRACKS, 1010, path))
+  expect(keyed.areas[0]!.keys.map((key) => key.frame)).toEqual([1001, 1010])
+  expect(areaOf(insertPoint(mend, 'a1', 0, 0.5)).keys[0]!.points).toHaveLength(3)
+  expect(areaOf(removeKeys(keyed, 'a1', [1010]))).toEqual(mend.areas[0])
+  expect(areaOf(moveKeys(keyed, 'a1', [1010], 5)).keys.map((key) => key.frame)).toEqual([1001, 1015])
   expect(removeMend(mend).changes).toEqual([{ id: mend.id, before: mend, after: null }])
 })
 
-test('duplicates come right after their original, and mends can be put anywhere', () => {
-  let records: MendRecords = new Map()
-  for (const id of ['a', 'b', 'c']) records = applyEdit(records, addWire(records, id, 1001, span, ends))
-  expect(names(records)).toEqual(['Wire 1', 'Wire 2', 'Wire 3'])
-  records = applyEdit(records, duplicateMend(records, records.get('a')!, 'd'))
-  expect(names(records)).toEqual(['Wire 1', 'Wire 4', 'Wire 2', 'Wire 3'])
-  records = applyEdit(records, moveMend(records, records.get('c')!, null))
-  expect(names(records)).toEqual(['Wire 3', 'Wire 1', 'Wire 4', 'Wire 2'])
-  records = applyEdit(records, moveMend(records, records.get('c')!, records.get('d')!))
-  expect(names(records)).toEqual(['Wire 1', 'Wire 4', 'Wire 3', 'Wire 2'])
+test('areas are added and removed, the last one stays; a point of an outline becomes a corner', () => {
+  const two = after(addArea(sampleRecord(), sampleEllipse({ role: 'holdout' })))
+  expect(two.areas.map((area) => area.role)).toEqual(['cover', 'holdout'])
+  expect(after(removeArea(two, 'a1')).areas).toHaveLength(1)
+  expect(removeArea(sampleRecord(), 'a1')).toBeNull()
+  const point = (x: number, y: number) => ({ x, y, inX: 1, inY: 0, outX: -1, outY: 0 })
+  const outline = drawnArea('o', { shape: 'outline', points: [point(0, 0), point(9, 0), point(9, 9)] }, span, 1001)
+  const bent = after(bendPoint(sampleRecord({ areas: [outline] }), 'o', 1, 'corner')).areas[0] as Extract<KeyedArea, { shape: 'outline' }>
+  expect(bent.keys[0]!.points[1]).toEqual({ x: 9, y: 0, inX: 0, inY: 0, outX: 0, outY: 0 })
+})
+
+test('keys go from one mend to another where the shapes fit', () => {
+  const from = areaOf(setGeometry(sampleRecord(), 'a1', NO_TRACKS, 1010, path))
+  const pasted = pasteKeys(sampleRecord({ id: 'b' }), 'a1', from, [1001, 1010], 1020)
+  expect(areaOf(pasted).keys.map((key) => key.frame)).toEqual([1001, 1020, 1029])
+  expect(pasteKeys(sampleRecord({ areas: [sampleEllipse()] }), 'e1', from, [1001], 1020)).toBeNull()
+})
+
+test('duplicates get a free name, stand aside and come right after the original; mends move in the stack', () => {
+  let state = empty
+  for (const id of ['a', 'b', 'c']) state = applyEdit(state, addMend(state.records, 'wire', id, [samplePath()], span))
+  expect(names(state)).toEqual(['Wire 1', 'Wire 2', 'Wire 3'])
+  state = applyEdit(state, duplicateMend(state.records, state.records.get('a')!, 'd'))
+  expect(names(state)).toEqual(['Wire 1', 'Wire 4', 'Wire 2', 'Wire 3'])
+  expect((state.records.get('d')!.areas[0] as PathArea).keys[0]!.points[0]!.x).toBe(56)
+  state = applyEdit(state, moveMend(state.records, state.records.get('c')!, null))
+  expect(names(state)).toEqual(['Wire 3', 'Wire 1', 'Wire 4', 'Wire 2'])
+  state = applyEdit(state, moveMend(state.records, state.records.get('c')!, state.records.get('d')!))
+  expect(names(state)).toEqual(['Wire 1', 'Wire 4', 'Wire 3', 'Wire 2'])
+})
+
+test('an area that begins to follow, or stops, does not jump where it is seen', () => {
+  const rows = Array.from({ length: 48 }, (_, i): [number, number, ...number[]] => [1001 + i, 1, 100 + 2 * i, 50 + i])
+  const track = { ...newTrack('t', 'point', 'Point 1', 1010, [118, 59]), frames: rows }
+  const mend = sampleRecord({ areas: [sampleEllipse()] })
+  let state = applyEdit(applyEdit(empty, addTrack(track)), { label: 'x', changes: [{ id: mend.id, before: null, after: mend }], tracks: [] })
+  const at = (frame: number) => geometryAt(state.records.get(mend.id)!.areas[0] as KeyedArea, state.tracks, frame)
+  const before = at(1020)
+  state = applyEdit(state, setFollow(state, state.records.get(mend.id)!, 'e1', { trackId: 't', uses: ALL_PARTS }, 1020))
+  expect(at(1020)).toEqual(before)
+  expect(at(1030)).toMatchObject({ x: 50 + 20, y: 40 + 10 })
+  state = applyEdit(state, removeTrack(state, state.tracks.get('t')!, 1030))
+  expect(state.tracks.size).toBe(0)
+  expect(at(1040)).toMatchObject({ x: 70, y: 50 })
 })

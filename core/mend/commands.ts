@@ -183,7 +183,7 @@ export function setFollow(state: ShotState, mend: MendRecord, areaId: string, fo
   const label = follow ? `${mend.name} follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}` : `${mend.name} follows nothing`
   // One key, set where it is seen now: earlier keys belonged to another way of moving.
   return onKeyed(mend, areaId, label, (area) =>
-    withOnlyGeometry({ ...area, follow } as KeyedArea, state.tracks, mend.span, frame, geometryAt(area, state.tracks, frame)),
+    withOnlyGeometry({ ...area, follow }, state.tracks, mend.span, frame, geometryAt(area, state.tracks, frame)),
   )
 }
 

@@ -2,10 +2,16 @@ import fc from 'fast-check'
 import { grainAt } from '../finish/grain'
 import { createSamples, cropSamples, pasteSamplesInto, type BitDepth, type Samples } from '../image/samples'
 import type { Rect } from '../image/rect'
-import { evaluateFrame, isActiveAt, type FrameSource } from './evaluate'
-import { sampleMend } from './sampleMend'
-import { DEFAULT_FINISH, type Mend } from './schema'
+import { evaluateFrame, type FrameSource } from './evaluate'
+import { isActiveAt, placeMends } from './place'
+import { LINE_SHOWS_FROM } from '../measure/lineResidue'
+import { drawnArea } from './commands'
+import { outlineThrough } from './pins'
+import { sampleEllipse, sampleMend, samplePath } from './sampleMend'
+import { DEFAULT_FINISH, startingFill, type Mend } from './schema'
 
+const span1 = { firstFrame: 1001, lastFrame: 1048 }
+const NO_TRACKS = new Map<string, never>()
 const context = { shouldStop: () => false }
 
 function plateOf(width: number, height: number, channels: number, bitDepth: BitDepth, value: (x: number, y: number, c: number) => number): Samples {
@@ -27,30 +33,32 @@ function sourceOf(samples: Samples, reads: Rect[] = []): FrameSource {
       reads.push(rect)
       return cropSamples(samples, rect)
     },
+    readMatte: async () => null,
   }
 }
 
 async function mended(samples: Samples, mends: Mend[], frame = 1001): Promise<Samples> {
   const out = { ...samples, data: samples.data.slice() }
-  for (const { rect, samples: patch } of (await evaluateFrame(mends, frame, sourceOf(samples), context)).patches) pasteSamplesInto(out, patch, rect)
+  for (const { rect, samples: patch } of (await evaluateFrame(placeMends(mends, NO_TRACKS, frame), frame, sourceOf(samples), context)).patches)
+    pasteSamplesInto(out, patch, rect)
   return out
 }
 
 const wire = (x0: number, y0: number, x1: number, y1: number, over: Partial<Mend> = {}): Mend =>
   sampleMend({
-    area: {
-      shape: 'path',
-      travel: 'smooth',
-      keys: [
-        {
-          frame: 1001,
-          points: [
-            { x: x0, y: y0, widthPx: 6 },
-            { x: x1, y: y1, widthPx: 6 },
-          ],
-        },
-      ],
-    },
+    areas: [
+      samplePath({
+        keys: [
+          {
+            frame: 1001,
+            points: [
+              { x: x0, y: y0, widthPx: 6 },
+              { x: x1, y: y1, widthPx: 6 },
+            ],
+          },
+        ],
+      }),
+    ],
     ...over,
   })
 
@@ -172,7 +180,7 @@ test('only the rectangles around the mends are read, and mends apart are worked 
   const plate = plateOf(400, 300, 3, 8, (x) => x / 400)
   const reads: Rect[] = []
   const mends = [wire(40, 20, 60, 60, { id: 'a' }), wire(300, 200, 330, 240, { id: 'b' })]
-  const { patches } = await evaluateFrame(mends, 1001, sourceOf(plate, reads), context)
+  const { patches } = await evaluateFrame(placeMends(mends, NO_TRACKS, 1001), 1001, sourceOf(plate, reads), context)
   expect(patches).toHaveLength(2)
   for (const rect of reads) expect(rect.width * rect.height).toBeLessThan(120 * 130)
 })
@@ -188,8 +196,8 @@ test('mends that overlap are applied in order, each to the result of the one bef
 test('cropping to the rectangles changes nothing: a larger picture around gives the same bytes', async () => {
   const shade = (x: number, y: number, c: number) => 0.5 + 0.4 * Math.sin(x / 5 + c) * Math.cos(y / 7)
   const mend = wire(300, 200, 350, 290)
-  const small = await evaluateFrame([mend], 1001, sourceOf(plateOf(640, 480, 3, 8, shade)), context)
-  const large = await evaluateFrame([mend], 1001, sourceOf(plateOf(1000, 900, 3, 8, shade)), context)
+  const small = await evaluateFrame(placeMends([mend], NO_TRACKS, 1001), 1001, sourceOf(plateOf(640, 480, 3, 8, shade)), context)
+  const large = await evaluateFrame(placeMends([mend], NO_TRACKS, 1001), 1001, sourceOf(plateOf(1000, 900, 3, 8, shade)), context)
   expect(large).toEqual(small)
 })
 
@@ -198,8 +206,104 @@ test('a mend is on only inside its span, and what cannot be done is said', async
   const mend = wire(30, 5, 30, 35, { span: { firstFrame: 1005, lastFrame: 1010 } })
   expect([1004, 1005, 1010, 1011].map((frame) => isActiveAt(mend, frame))).toEqual([false, true, true, false])
   expect(isActiveAt({ ...mend, isOn: false }, 1005)).toBe(false)
-  const outside = await evaluateFrame([wire(500, 500, 600, 600)], 1001, sourceOf(plate), context)
+  const outside = await evaluateFrame(placeMends([wire(500, 500, 600, 600)], NO_TRACKS, 1001), 1001, sourceOf(plate), context)
   expect(outside).toMatchObject({ patches: [], notes: [{ reason: 'outside-picture' }] })
-  const stopped = await evaluateFrame([wire(30, 5, 30, 35)], 1001, sourceOf(plate), { shouldStop: () => true })
+  const stopped = await evaluateFrame(placeMends([wire(30, 5, 30, 35)], NO_TRACKS, 1001), 1001, sourceOf(plate), { shouldStop: () => true })
   expect(stopped.patches).toEqual([])
+})
+
+const plain = (over: Partial<Mend>) => sampleMend({ kind: 'dust', fill: startingFill('dust'), finish: { ...noGrain, featherOutPx: 0 }, ...over })
+const spot = (x: number, y: number) => Math.hypot(x - 50, y - 40) < 6
+
+test.each([
+  ['ellipse', { areas: [sampleEllipse()] }],
+  [
+    'outline',
+    {
+      areas: [
+        drawnArea(
+          'o',
+          {
+            shape: 'outline',
+            points: outlineThrough(
+              [
+                { x: 38, y: 28 },
+                { x: 62, y: 28 },
+                { x: 62, y: 52 },
+                { x: 38, y: 52 },
+              ],
+              'smooth',
+            ),
+          },
+          span1,
+          1001,
+        ),
+      ],
+    },
+  ],
+  ['box', { areas: [drawnArea('b', { shape: 'box', x: 50, y: 40, widthPx: 22, heightPx: 22, turnDeg: 20, cornerPx: 3 }, span1, 1001)] }],
+] as const)('an %s takes a spot out of a plain wall and nothing else', async (_shape, over) => {
+  const plate = plateOf(100, 80, 3, 8, (x, y) => (spot(x, y) ? 0.1 : 0.6))
+  const result = await mended(plate, [plain({ areas: [...over.areas] })])
+  const clean = plateOf(100, 80, 3, 8, () => 0.6)
+  expect(result.data).toEqual(clean.data)
+})
+
+test('many areas in one mend, and a holdout that is left alone to the bit', async () => {
+  // Grain-like specks, so that a pixel that was filled would differ.
+  const speck = (x: number, y: number) => (x > 56 && (Math.floor(x) + Math.floor(y)) % 2 === 0 ? 0.004 : 0)
+  const plate = plateOf(100, 80, 3, 8, (x, y) => (spot(x, y) || Math.hypot(x - 20, y - 60) < 5 ? 0.1 : 0.6 + speck(x, y)))
+  const second = sampleEllipse({ id: 'e2', keys: [{ frame: 1001, x: 20, y: 60, radiusXPx: 9, radiusYPx: 9, turnDeg: 0 }] })
+  const holdout = sampleEllipse({ id: 'h', role: 'holdout', keys: [{ frame: 1001, x: 60, y: 40, radiusXPx: 3, radiusYPx: 20, turnDeg: 0 }] })
+  const result = await mended(plate, [plain({ areas: [sampleEllipse(), second, holdout] })])
+  const at = (samples: Samples, x: number, y: number) => samples.data[(y * 100 + x) * 3]
+  expect([at(result, 20, 60), at(result, 46, 40)]).toEqual([153, 153])
+  for (let y = 30; y < 50; y++) for (let x = 58; x < 62; x++) expect(at(result, x, y)).toBe(at(plate, x, y))
+})
+
+test('a matte made elsewhere is an area; its frames that are missing change nothing', async () => {
+  const plate = plateOf(100, 80, 3, 8, (x, y) => (spot(x, y) ? 0.1 : 0.6))
+  const coverage = new Float32Array(20 * 20).fill(1)
+  const source: FrameSource = {
+    ...sourceOf(plate),
+    readMatte: async (pattern, frame) =>
+      pattern === 'spot.####.png' && frame === 1001 ? { rect: { col: 40, row: 30, width: 20, height: 20 }, coverage } : null,
+  }
+  const matte = {
+    shape: 'matte' as const,
+    id: 'm',
+    role: 'cover' as const,
+    travel: 'smooth' as const,
+    follow: null,
+    pattern: 'spot.####.png',
+    keys: [] as never[],
+  }
+  const mend = plain({ areas: [matte] })
+  const { patches } = await evaluateFrame(placeMends([mend], NO_TRACKS, 1001), 1001, source, context)
+  const out = { ...plate, data: plate.data.slice() }
+  for (const { rect, samples } of patches) pasteSamplesInto(out, samples, rect)
+  expect(out.data).toEqual(plateOf(100, 80, 3, 8, () => 0.6).data)
+  expect((await evaluateFrame(placeMends([mend], NO_TRACKS, 1002), 1002, source, context)).patches).toEqual([])
+})
+
+test('a narrowed area keeps its middle, and a fill that needs a path says so', async () => {
+  const plate = plateOf(100, 80, 3, 8, (x, y) => (spot(x, y) ? 0.1 : 0.6))
+  const narrow = await mended(plate, [
+    plain({
+      areas: [sampleEllipse({ keys: [{ frame: 1001, x: 50, y: 40, radiusXPx: 24, radiusYPx: 24, turnDeg: 0 }] })],
+      finish: { ...noGrain, featherOutPx: 0, growPx: -14 },
+    }),
+  ])
+  expect(narrow.data).toEqual(plateOf(100, 80, 3, 8, () => 0.6).data)
+  const across = sampleMend({ areas: [sampleEllipse()] })
+  expect((await evaluateFrame(placeMends([across], NO_TRACKS, 1001), 1001, sourceOf(plate), context)).notes).toMatchObject([{ reason: 'needs-path' }])
+})
+
+test('a line that was missed is measured, one that was taken out is not', async () => {
+  const plate = plateOf(160, 200, 3, 8, (x, y) => (Math.abs(x - 80) < 3 ? 0.1 : 0.55 + 0.05 * Math.sin(x / 5) * Math.cos(y / 7)))
+  const ratioOf = async (x: number) =>
+    (await evaluateFrame(placeMends([wire(x, -5, x, 205, { finish: noGrain })], NO_TRACKS, 1001), 1001, sourceOf(plate), context)).measures[0]!.line!
+      .ratio
+  expect(await ratioOf(80)).toBeLessThan(LINE_SHOWS_FROM)
+  expect(await ratioOf(84.5)).toBeGreaterThan(LINE_SHOWS_FROM)
 })

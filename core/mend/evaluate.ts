@@ -13,7 +13,7 @@ import { growRect, intersectRects, rectAround, uniteRects, wholePicture, type Re
 import { cropSamples, floatsFromSamplesInto, maximumOf, sampleFromFloat, type BitDepth, type Samples } from '../image/samples'
 import { withKernelMemory } from '../kernels/memory'
 import { measureLineResidue, type LineResidue } from '../measure/lineResidue'
-import { coverageFromEdges, outerPxOf, rimPxOf, type Edge, type EdgeField } from '../matte/edge'
+import { coverageFromEdges, outerPxOf, reachPxOf, rimPxOf, type Edge, type EdgeField } from '../matte/edge'
 import { measurePathField, type PathField } from '../matte/pathField'
 import { renderPathCoverage } from '../matte/pathMatte'
 import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
@@ -238,7 +238,7 @@ function applyMend(
 ): void {
   const method = findFill(mend.fill.methodId)!
   const outerPx = outerPxOf(mend.finish)
-  const { field, coverage, path } = coverShape(cover, curve, rect, outerPx + GRAIN_RING_PX, mend.finish)
+  const { field, coverage, path } = coverShape(cover, curve, rect, Math.max(outerPx + GRAIN_RING_PX, reachPxOf(mend.finish)), mend.finish)
   for (const holdout of holdouts) subtractHoldout(coverage, field, holdout, rect)
   const result = method.run(
     { picture, rect, pictureSize: plate, field, coverage, path, rimPx: rimPxOf(mend.finish), outerPx },

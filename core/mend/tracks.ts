@@ -71,9 +71,9 @@ export function trackValuesAt(track: Track, frame: Frame): readonly number[] | n
   const at = Math.max(0, rowBefore(track, frame))
   const [row, next] = [frames[at]!, frames[Math.min(at + 1, frames.length - 1)]!]
   if (smoothFrames === 0 || row[0] !== frame) {
-    if (frame <= row[0] || next[0] === row[0]) return row.slice(2) as number[]
+    if (frame <= row[0] || next[0] === row[0]) return row.slice(2)
     const f = (frame - row[0]) / (next[0] - row[0])
-    return (row.slice(2) as number[]).map((value, i) => value + f * (next[i + 2]! - value))
+    return row.slice(2).map((value, i) => value + f * (next[i + 2]! - value))
   }
   const near = frames.slice(Math.max(0, at - smoothFrames), at + smoothFrames + 1).map(trackedOf)
   return smoothOverTime(near, smoothFrames).find((one) => one.frame === frame)!.values

@@ -37,7 +37,7 @@ export function chooseCorners(plane: Plane, isWanted: (x: number, y: number) => 
   const chosen: typeof found = []
   const floor = (found[0]?.strength ?? 0) * 0.005
   for (const place of found) {
-    if (chosen.length >= most || place.strength < floor) break
+    if (chosen.length >= most || place.strength <= floor) break
     if (chosen.every((one) => (one.x - place.x) * (one.x - place.x) + (one.y - place.y) * (one.y - place.y) >= apartPx * apartPx)) chosen.push(place)
   }
   return chosen

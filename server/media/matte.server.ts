@@ -6,6 +6,8 @@ import type { ReadMatte } from '../../core/matte/pictureMatte'
 import { startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 
+const OFF_BY = 288 // of 65535: hardly more than an 8-bit step, by which its white falls short
+
 const DECODERS: Readonly<Record<string, string>> = { '.png': 'png', '.tif': 'tiff', '.tiff': 'tiff', '.exr': 'exr' }
 
 /** Coverage of a whole picture as 16-bit samples. */
@@ -33,7 +35,13 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
   const { code, said } = await process.ended
   if (code !== 0 || chunks.length === 0) throw unreadable(said.split('\n')[0] ?? '')
-  return parsePgm(Buffer.concat(chunks))
+  const picture = parsePgm(Buffer.concat(chunks))
+  // The way from 8-bit colour to 16-bit grey is off by a step: black is no coverage, white is all of it.
+  for (const [i, value] of picture.data.entries()) {
+    if (value < OFF_BY) picture.data[i] = 0
+    else if (value > 65535 - OFF_BY) picture.data[i] = 65535
+  }
+  return picture
 }
 
 /** A portable greymap of 16 bits, as it is stored. Format: netpbm's pgm. */

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto'
-import { duplicateMend, rename, setOn } from '../../core/mend/commands'
-import { applyEdit, invertEdit, stacksOf, type MendEdit } from '../../core/mend/edits'
+import { addTrack, duplicateMend, rename, setOn } from '../../core/mend/commands'
+import { newTrack } from '../../core/mend/follow'
+import { applyEdit, invertEdit, stacksOf, type MendEdit, type ShotState } from '../../core/mend/edits'
 import { sampleRecord } from '../../core/mend/sampleMend'
-import { plates, shots } from '../../server/db/schema'
+import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
-import { documentOf, findShot, freeShotId, listShots, loadHistory, loadMends, saveEdit } from '../../server/shots.server'
+import { documentOf, findShot, freeShotId, listShots, loadHistory, loadMends, loadTracks, saveEdit } from '../../server/shots.server'
 import { startTestServer, type TestServer } from './testServer'
 
 let server: TestServer
@@ -35,7 +36,7 @@ async function newShot(): Promise<string> {
 }
 
 const record = sampleRecord()
-const add: MendEdit = { label: 'New Wire 1', changes: [{ id: record.id, before: null, after: record }] }
+const add: MendEdit = { label: 'New Wire 1', changes: [{ id: record.id, before: null, after: record }], tracks: [] }
 const send = (shotId: string, baseRevision: number, edit: MendEdit, role: 'do' | 'undo' | 'redo' = 'do', editId: string = randomUUID()) =>
   saveEdit(db(), shotId, { editId, baseRevision, role, edit })
 
@@ -45,8 +46,8 @@ test('edits are stored in order and the mends follow', async () => {
   expect(await send(shot, 1, rename(record, 'Left thread'))).toEqual({ ok: true, revision: 2 })
   expect((await loadMends(db(), shot)).map((mend) => mend.name)).toEqual(['Left thread'])
   const found = await findShot(db(), shot)
-  expect(documentOf(found!.shot, found!.plate, await loadMends(db(), shot))).toMatchObject({
-    version: 1,
+  expect(documentOf(found!.shot, found!.plate, await loadMends(db(), shot), await loadTracks(db(), shot))).toMatchObject({
+    version: 2,
     plate: { frameCount: 10 },
     mends: [{ name: 'Left thread' }],
   })
@@ -97,6 +98,7 @@ test('what does not fit what is stored is refused whole', async () => {
       { id: 'new', before: null, after: sampleRecord({ id: 'new' }) },
       { id: 'other', before: other, after: null },
     ],
+    tracks: [],
   }
   expect(await send(shot, 1, half)).toEqual({ ok: false, reason: 'mismatch' })
   expect(await send('no-such-shot', 0, add)).toEqual({ ok: false, reason: 'no-shot' })
@@ -110,9 +112,41 @@ test('the stored history replays to the stored mends, undo included', async () =
   await send(shot, 1, off)
   await send(shot, 2, invertEdit(off), 'undo')
   const history = await loadHistory(db(), shot)
-  const replayed = history.reduce((records, { edit }) => applyEdit(records, edit), new Map())
-  expect([...replayed.values()]).toEqual(await loadMends(db(), shot))
+  const replayed = history.reduce<ShotState>((state, { edit }) => applyEdit(state, edit), { records: new Map(), tracks: new Map() })
+  expect([...replayed.records.values()]).toEqual(await loadMends(db(), shot))
   expect(stacksOf(history).undone.map((edit) => edit.label)).toEqual(['Wire 1 off'])
+})
+
+test('tracks are stored with the edit that makes them, and refused when they do not fit', async () => {
+  const shot = await newShot()
+  const track = newTrack('t1', 'point', 'Point 1', 1003, [10.5, 20.25])
+  expect(await send(shot, 0, addTrack(track))).toEqual({ ok: true, revision: 1 })
+  expect(await loadTracks(db(), shot)).toEqual([track])
+  expect(await send(shot, 1, addTrack(track))).toEqual({ ok: false, reason: 'mismatch' })
+  expect(await send(shot, 1, invertEdit(addTrack(track)), 'undo')).toEqual({ ok: true, revision: 2 })
+  expect(await loadTracks(db(), shot)).toEqual([])
+})
+
+test('mends and history stored by the first version are read in the present form', async () => {
+  const shot = await newShot()
+  const { areas, finish, ...rest } = record
+  const { id: _id, role: _role, follow: _follow, ...area } = areas[0]!
+  const { featherOutPx, featherInPx: _in, ...kept } = finish
+  const old = { ...rest, area, finish: { ...kept, featherPx: featherOutPx } }
+  await db()
+    .insert(mends)
+    .values({ shotId: shot, id: record.id, record: old as never })
+  await db()
+    .insert(edits)
+    .values({
+      shotId: shot,
+      revision: 1,
+      editId: randomUUID(),
+      role: 'do',
+      edit: { label: 'old', changes: [{ id: record.id, before: null, after: old }] } as never,
+    })
+  expect(await loadMends(db(), shot)).toEqual([record])
+  expect((await loadHistory(db(), shot))[0]!.edit).toEqual({ ...add, label: 'old' })
 })
 
 test('migrating again, by several at once, changes nothing', async () => {

@@ -6,7 +6,8 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { evaluateFrame } from '../../core/mend/evaluate'
-import { sampleRecord } from '../../core/mend/sampleMend'
+import { placeMends } from '../../core/mend/place'
+import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
 import { cropSamples, pasteSamplesInto, type BitDepth, type Samples } from '../../core/image/samples'
 import { imports, renderChunks, shots, versions } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
@@ -78,19 +79,19 @@ async function bringIn(frames: Samples[]): Promise<string> {
 }
 
 const record = sampleRecord({
-  area: {
-    shape: 'path',
-    travel: 'smooth',
-    keys: [
-      {
-        frame: 1001,
-        points: [
-          { x: 30, y: -5, widthPx: 6 },
-          { x: 60, y: 70, widthPx: 6 },
-        ],
-      },
-    ],
-  },
+  areas: [
+    samplePath({
+      keys: [
+        {
+          frame: 1001,
+          points: [
+            { x: 30, y: -5, widthPx: 6 },
+            { x: 60, y: 70, widthPx: 6 },
+          ],
+        },
+      ],
+    }),
+  ],
 })
 
 async function mendAndRender(shotId: string, format: 'png' | 'ffv1' | 'vp9', lastFrame: number): Promise<string> {
@@ -100,7 +101,7 @@ async function mendAndRender(shotId: string, format: 'png' | 'ffv1' | 'vp9', las
     editId: randomUUID(),
     baseRevision: shot!.revision,
     role: 'do',
-    edit: { label: 'x', changes: [{ id: record.id, before: shot!.revision ? record : null, after: record }] },
+    edit: { label: 'x', changes: [{ id: record.id, before: shot!.revision ? record : null, after: record }], tracks: [] },
   })
   const made = await makeVersion(server.context, shotId, { format, firstFrame: 1001, lastFrame })
   if (!made.ok) throw new Error(made.message)
@@ -119,10 +120,14 @@ async function finished(versionId: string): Promise<Buffer> {
 /** What the frame must be: the evaluator on its own, nothing else in between. */
 async function expected(plate: Samples, frame: number): Promise<Samples> {
   const bitDepth: BitDepth = plate.data.BYTES_PER_ELEMENT === 1 ? 8 : 16
-  const source = { plate: { ...plate, bitDepth }, readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect) }
+  const source = {
+    plate: { ...plate, bitDepth },
+    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect),
+    readMatte: async () => null,
+  }
   const out = { ...plate, data: plate.data.slice() }
   const { order: _order, ...mend } = record
-  for (const { rect, samples } of (await evaluateFrame([mend], frame, source, { shouldStop: () => false })).patches)
+  for (const { rect, samples } of (await evaluateFrame(placeMends([mend], new Map(), frame), frame, source, { shouldStop: () => false })).patches)
     pasteSamplesInto(out, samples, rect)
   return out
 }

@@ -55,17 +55,46 @@ export class MendStage {
     await expect(this.page.getByTestId('frame')).toHaveText(String(frame))
   }
 
-  /** New mend, Wire, two clicks. */
-  async drawWire(from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+  /** New mend of a kind, its places clicked one after the other, Enter. */
+  async draw(kind: string, places: readonly (readonly [number, number])[]): Promise<void> {
     await this.page.getByTestId('picture').focus()
     await this.page.keyboard.press('n')
-    await this.page.getByRole('menuitem', { name: /^Wire/ }).click()
-    for (const end of [from, to]) {
-      const place = await this.placeOf(end.x, end.y)
+    await this.page.getByRole('menuitem', { name: new RegExp(`^${kind}`) }).click()
+    await this.click(places)
+    await this.page.keyboard.press('Enter')
+  }
+
+  /** Clicks places of the picture. */
+  async click(places: readonly (readonly [number, number])[]): Promise<void> {
+    for (const [x, y] of places) {
+      const place = await this.placeOf(x, y)
       await this.page.mouse.move(place.x, place.y, { steps: 3 })
       await this.page.mouse.down()
       await this.page.mouse.up()
     }
+  }
+
+  /** Whether a drawn wire looks for its line: a switch of the palette. */
+  async setClings(clings: boolean): Promise<void> {
+    await this.page.getByTestId('picture').focus()
+    await this.page.keyboard.press('n')
+    const box = this.page.getByRole('menuitemcheckbox', { name: /cling as soon/ })
+    if ((await box.getAttribute('aria-checked')) !== String(clings)) await box.click()
+    await this.page.keyboard.press('Escape')
+  }
+
+  /** A wire from one place to another, as drawn: it does not look for its line. */
+  async drawWire(from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+    await this.setClings(false)
+    await this.draw('Wire', [
+      [from.x, from.y],
+      [to.x, to.y],
+    ])
+  }
+
+  /** Nothing is being followed any more. */
+  async followed(): Promise<void> {
+    await expect(this.page.getByTestId('following')).toHaveCount(0, { timeout: 90_000 })
   }
 
   /** Unfolds a mend's card; one that is unfolded stays so. */

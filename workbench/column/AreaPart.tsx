@@ -244,7 +244,7 @@ function ShapeFields({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
       max={max}
       step={0.1}
       hasSlider={part !== 'x' && part !== 'y'}
-      onChange={(value) => change((now) => ({ ...now, [part]: value }) as Geometry)}
+      onChange={(value) => change((now) => ({ ...now, [part]: value }))}
       onEnd={endGesture}
     />
   ))

@@ -3,6 +3,8 @@ import { StoppedError, type ComputePool, type RunOptions } from '../../workers/p
 import type { EvaluateAnswer, EvaluateRequest } from '../../workers/protocol'
 import { FrameCache } from './frameCache'
 
+const NO_TRACKS = new Map<string, never>()
+
 /** A pool in the hands of the test: requests wait until they are answered. */
 class HandPool {
   open: {
@@ -23,7 +25,7 @@ class HandPool {
     })
   async answerAll(): Promise<void> {
     for (let round = 0; round < 200 && this.open.length > 0; round++) {
-      for (const one of this.open.splice(0)) one.answer({ patches: [], notes: [] })
+      for (const one of this.open.splice(0)) one.answer({ patches: [], measures: [], notes: [] })
       await settle()
     }
   }
@@ -51,7 +53,17 @@ beforeEach(() => {
 function cacheOf() {
   const pool = new HandPool()
   const problems: string[] = []
-  const plate = { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8 as const, location: '/frames', firstFrame: 1001, lastFrame: 1006 }
+  const plate = {
+    plateId: 'p',
+    width: 1,
+    height: 1,
+    channels: 3,
+    bitDepth: 8 as const,
+    location: '/frames',
+    matteLocation: '',
+    firstFrame: 1001,
+    lastFrame: 1006,
+  }
   const cache = new FrameCache({
     plate,
     pool: pool as unknown as ComputePool,
@@ -66,7 +78,7 @@ const all = [1001, 1002, 1003, 1004, 1005, 1006]
 
 test('the frame at the playhead comes first, then the others, round the end', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1005, mends)
+  cache.want(1005, mends, NO_TRACKS)
   expect(pool.open[0]).toMatchObject({ urgency: 1, request: { frame: 1005 } })
   await pool.answerAll()
   await settle()
@@ -77,14 +89,14 @@ test('the frame at the playhead comes first, then the others, round the end', as
 
 test('an edit makes frames stale, stops what is out of date, and an undo finds nothing to do on a frame that is back', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1001, mends)
+  cache.want(1001, mends, NO_TRACKS)
   const stale = pool.open[0]!
-  const edited = [sampleMend({ finish: { ...mends[0]!.finish, featherPx: 4 } })]
-  cache.want(1001, edited)
+  const edited = [sampleMend({ finish: { ...mends[0]!.finish, featherOutPx: 4 } })]
+  cache.want(1001, edited, NO_TRACKS)
   expect(stale.signal!.aborted).toBe(true)
   await pool.answerAll()
   expect(cache.isReady(1001)).toBe(true)
-  cache.want(1001, mends)
+  cache.want(1001, mends, NO_TRACKS)
   expect(cache.isReady(1001)).toBe(false)
   expect(cache.mendedAt(1001)).toMatchObject({ isCurrent: false }) // shown until the new one is there
   await pool.answerAll()
@@ -94,20 +106,20 @@ test('an edit makes frames stale, stops what is out of date, and an undo finds n
 test('a frame that fails is said once and tried again when the playhead comes to it', async () => {
   const { cache, pool, problems } = cacheOf()
   brokenFrame = 1003
-  cache.want(1001, mends)
+  cache.want(1001, mends, NO_TRACKS)
   await pool.answerAll()
   await settle()
   expect(problems).toEqual([expect.stringMatching(/Frame 1003 could not be fetched \(500\)/)])
   expect(fetched.filter((frame) => frame === 1003)).toHaveLength(1)
   brokenFrame = null
-  cache.want(1003, mends)
+  cache.want(1003, mends, NO_TRACKS)
   await settle()
   expect(cache.isReady(1003)).toBe(true)
 })
 
 test('a mend that fails is said once; after closing nothing more is asked for', async () => {
   const { cache, pool, problems } = cacheOf()
-  cache.want(1001, mends)
+  cache.want(1001, mends, NO_TRACKS)
   pool.open.find((one) => one.request.frame === 1001)!.fail(new Error('no memory'))
   await settle()
   expect(problems).toEqual([expect.stringMatching(/Frame 1001 could not be mended: no memory/)])

@@ -1,7 +1,8 @@
-import { addWire, rename, setFinish, setOn } from '../../core/mend/commands'
+import { addMend, addTrack, removeMend, rename, setFinish, setOn, together } from '../../core/mend/commands'
 import type { EditRole, MendEdit } from '../../core/mend/edits'
-import { sampleRecord } from '../../core/mend/sampleMend'
-import { createBench, selectedMend } from './bench'
+import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
+import { newTrack } from '../../core/mend/follow'
+import { createBench, selectedMend, selectedMends } from './bench'
 
 const plate = {
   id: 'p',
@@ -20,6 +21,7 @@ function bench() {
   const store = createBench({
     plate,
     records: [record],
+    tracks: [],
     history: [],
     frame: 1010,
     selectedId: record.id,
@@ -30,33 +32,33 @@ function bench() {
 
 test('one gesture is one step, stored once, undone at once', () => {
   const { saved, now } = bench()
-  for (const featherPx of [2, 3, 4]) now().preview(setFinish(now().records.get(record.id)!, { featherPx }, 'Feather'))
-  expect(now().records.get(record.id)!.finish.featherPx).toBe(4)
+  for (const featherOutPx of [2, 3, 4]) now().preview(setFinish(now().records.get(record.id)!, { featherOutPx }, 'Feather'))
+  expect(now().records.get(record.id)!.finish.featherOutPx).toBe(4)
   expect(saved).toEqual([])
   now().endGesture()
   expect(saved).toHaveLength(1)
-  expect(saved[0]![1].changes[0]).toMatchObject({ before: { finish: { featherPx: 1.5 } }, after: { finish: { featherPx: 4 } } })
+  expect(saved[0]![1].changes[0]).toMatchObject({ before: { finish: { featherOutPx: 1.5 } }, after: { finish: { featherOutPx: 4 } } })
   now().undo()
   expect(now().records.get(record.id)).toEqual(record)
   expect(saved.map(([role]) => role)).toEqual(['do', 'undo'])
   now().redo()
-  expect(now().records.get(record.id)!.finish.featherPx).toBe(4)
+  expect(now().records.get(record.id)!.finish.featherOutPx).toBe(4)
 })
 
 test('a gesture that is cancelled, or ends where it began, leaves nothing', () => {
   const { saved, now } = bench()
-  now().preview(setFinish(record, { featherPx: 9 }, 'Feather'))
+  now().preview(setFinish(record, { featherOutPx: 9 }, 'Feather'))
   now().cancelGesture()
   expect(now().records.get(record.id)).toEqual(record)
-  now().preview(setFinish(record, { featherPx: 9 }, 'Feather'))
-  now().preview(setFinish(now().records.get(record.id)!, { featherPx: 1.5 }, 'Feather'))
+  now().preview(setFinish(record, { featherOutPx: 9 }, 'Feather'))
+  now().preview(setFinish(now().records.get(record.id)!, { featherOutPx: 1.5 }, 'Feather'))
   now().endGesture()
   expect(saved).toEqual([])
 })
 
 test('what is added is selected; what is gone is not', () => {
   const { now } = bench()
-  now().commit(addWire(now().records, 'new', 1010, { firstFrame: 1001, lastFrame: 1048 }, record.area.keys[0]!.points))
+  now().commit(addMend(now().records, 'wire', 'new', [samplePath()], record.span))
   expect(now().selectedId).toBe('new')
   now().undo()
   expect(selectedMend(now())).toBeNull()
@@ -75,10 +77,38 @@ test('others’ edits are taken in; ours stay unless they touch the same mend', 
   const { now } = bench()
   const ours = rename(record, 'Ours')
   now().commit(ours)
-  const elsewhere = addWire(new Map(), 'theirs', 1001, { firstFrame: 1001, lastFrame: 1048 }, record.area.keys[0]!.points)
+  const elsewhere = addMend(new Map(), 'wire', 'theirs', [samplePath()], record.span)
   expect(now().takeInNewer([{ revision: 1, role: 'do', edit: elsewhere }], [ours])).toBe(true)
   expect([...now().records.keys()].sort()).toEqual(['theirs', record.id].sort())
   expect(now().records.get(record.id)!.name).toBe('Ours')
   expect(now().takeInNewer([{ revision: 2, role: 'do', edit: setOn(record, false) }], [ours])).toBe(false)
   expect(now().records.get(record.id)).toMatchObject({ name: 'Wire 1', isOn: false })
+})
+
+test('several mends are selected together, and go with what they belong to', () => {
+  const { now } = bench()
+  now().commit(addMend(now().records, 'wire', 'b', [samplePath()], record.span))
+  now().commit(addMend(now().records, 'wire', 'c', [samplePath()], record.span))
+  now().toggleSelected('b')
+  expect(selectedMends(now()).map((mend) => mend.id)).toEqual(['c', 'b'])
+  now().toggleSelected('b')
+  expect(selectedMends(now())).toHaveLength(1)
+  now().toggleSelected('b')
+  now().commit(together([removeMend(now().records.get('b')!), removeMend(now().records.get('c')!)], 'Delete several mends'))
+  expect(selectedMends(now())).toEqual([])
+  now().undo()
+  expect([...now().records.keys()].sort()).toEqual(['b', 'c', record.id].sort())
+})
+
+test('tracks come and go with their steps, and what shows them lets go', () => {
+  const { now, saved } = bench()
+  const track = newTrack('t1', 'point', 'Point 1', 1010, [40, 30])
+  now().commit(addTrack(track))
+  expect(now().trackId).toBe('t1')
+  now().holdStill('t1')
+  now().undo()
+  expect([now().tracks.size, now().trackId, now().heldTrackId]).toEqual([0, null, null])
+  now().redo()
+  expect(now().tracks.get('t1')).toEqual(track)
+  expect(saved).toHaveLength(3)
 })

@@ -1,7 +1,7 @@
 import type { MendEdit } from '../../core/mend/edits'
 import { SaveQueue, type SaveQueueOptions, type SaveState } from './saveQueue'
 
-const edit = (label: string): MendEdit => ({ label, changes: [] })
+const edit = (label: string): MendEdit => ({ label, changes: [], tracks: [] })
 
 /** A server in the hands of the test: each answer is used once. */
 function queueWith(answers: (Response | Error)[], over: Partial<SaveQueueOptions> = {}) {

@@ -1,18 +1,11 @@
-import { sampleMend } from '../../core/mend/sampleMend'
+import { sampleMend, samplePath } from '../../core/mend/sampleMend'
 import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
 import { stitchAt, stitchPath } from './stitches'
 
-const points = sampleMend().area.keys[0]!.points
+const { points } = samplePath().keys[0]!
 const keyed = sampleMend({
-  area: {
-    shape: 'path',
-    travel: 'smooth',
-    keys: [
-      { frame: 1003, points },
-      { frame: 1006, points },
-    ],
-  },
+  areas: [samplePath({ keys: [1003, 1006].map((frame) => ({ frame, points })) })],
   span: { firstFrame: 1002, lastFrame: 1008 },
 })
 
@@ -20,6 +13,7 @@ test('stitches are solid on keys and at rest, thin between keys, gaps where the 
   const looks = Array.from({ length: 9 }, (_, i) => stitchAt(keyed, 1001 + i))
   expect(looks).toEqual(['gap', 'solid', 'solid', 'thin', 'thin', 'solid', 'solid', 'solid', 'gap'])
   expect(stitchAt({ ...keyed, isOn: false }, 1003)).toBe('gap')
+  expect(stitchAt(keyed, 1004, new Set([1004]))).toBe('broken')
 })
 
 test('a row has one stitch a frame, and fewer where frames are too narrow', () => {
@@ -30,6 +24,13 @@ test('a row has one stitch a frame, and fewer where frames are too narrow', () =
 test('the ruler labels evenly and never too much', () => {
   expect(rulerLabels(1001, 1048)).toEqual([1001, 1005, 1009, 1013, 1017, 1021, 1025, 1029, 1033, 1037, 1041, 1045])
   for (const count of [1, 7, 72, 1000, 25_000, 150_000]) expect(rulerLabels(1, count).length).toBeLessThanOrEqual(15)
+})
+
+test('a followed area is solid between its offsets, and a broken stitch has a gap', () => {
+  const follow = { trackId: 't', uses: { position: true, rotation: true, scale: true, skew: true } }
+  const followed = { ...keyed, areas: [samplePath({ follow, keys: [1003, 1006].map((frame) => ({ frame, points })) })] }
+  expect(stitchAt(followed, 1004)).toBe('solid')
+  expect(stitchPath(keyed, 1001, 1009, 10, 8, 'broken', new Set([1004])).match(/M/g)).toHaveLength(2)
 })
 
 test('ready frames are drawn as runs', () => {

@@ -12,7 +12,7 @@ const SMALLEST_PX = 2
 
 /** The geometry that places stand for. */
 export function geometryOf(shape: Exclude<DrawnShape, 'point' | 'pair'>, places: readonly Place[], widthPx: number): Geometry {
-  const [a, b = { x: a!.x + CLICKED_RADIUS_PX, y: a!.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
+  const [a, b = { x: a.x + CLICKED_RADIUS_PX, y: a.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
   switch (shape) {
     case 'path':
       return { shape, points: places.map(({ x, y }) => ({ x, y, widthPx })) }

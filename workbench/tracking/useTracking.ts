@@ -179,7 +179,7 @@ function clingEdit(state: ShotState, mend: MendRecord, areaId: string, known: Tr
   const areas = mend.areas.map((area) => {
     if (area.id !== areaId || area.shape !== 'path') return area
     const follow = { trackId: track.id, uses: ALL_PARTS }
-    return withOnlyGeometry({ ...area, follow } as KeyedArea, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) })
+    return withOnlyGeometry({ ...area, follow }, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) })
   })
   return {
     label: `${mend.name} clings to its line`,

@@ -22,6 +22,7 @@ export const membrane = defineFill({
   reach: () => ({ marginPx: 4 }),
 
   run(input, _settings, context) {
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const { picture, field } = input
     const grid = unknownsOf(input)
     const values = new Float32Array(field.count * picture.channels)

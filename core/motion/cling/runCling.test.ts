@@ -1,0 +1,170 @@
+import { execFileSync } from 'node:child_process'
+import { createPathCurve, nearestOnPath, pathPointAt } from '../../geometry/pathCurve'
+import { createSamples } from '../../image/samples'
+import { grainAt } from '../../finish/grain'
+import type { PictureSource } from '../runTrack'
+import { runCling, smoothOverTime } from './runCling'
+
+const SIZE = { width: 200, height: 260 }
+
+interface LineScene {
+  /** x of the line at y, on the frame of index i. */
+  readonly x: (y: number, i: number) => number
+  readonly widthPx: number
+  readonly value: number
+  /** The line ends here; a bright subject lies below. */
+  readonly endY: (i: number) => number
+  readonly isGone?: (i: number) => boolean
+}
+
+/** A line before striped ground, over a bright subject that carries its end. */
+function sceneOf({ x, widthPx, value, endY, isGone }: LineScene): PictureSource {
+  return {
+    plate: SIZE,
+    readRect: async (frame, rect) => {
+      const i = frame - 1
+      const samples = createSamples(rect.width, rect.height, 3, 8)
+      let at = 0
+      for (let row = rect.row; row < rect.row + rect.height; row++) {
+        const end = endY(i)
+        const middle = x(row + 0.5, i)
+        const below = row + 0.5 - end
+        for (let col = rect.col; col < rect.col + rect.width; col++) {
+          const ground = 120 + (Math.floor((row + 2 * i) / 9) % 2) * 25 + (Math.floor(col / 13) % 2) * 14
+          const subject =
+            below > 0 && Math.abs(col + 0.5 - x(end, i)) < 40 ? 220 + ((Math.floor(col - x(end, i) + 400) * 7 + Math.floor(below) * 5) % 23) : ground
+          const off = Math.abs(col + 0.5 - middle)
+          const cover = below < 0 && !isGone?.(i) ? Math.min(1, Math.max(0, widthPx / 2 + 0.5 - off)) : 0
+          for (let c = 0; c < 3; c++) samples.data[at++] = Math.round(subject + cover * (value - subject) + 1.5 * grainAt(7, frame, col, row, c))
+        }
+      }
+      return samples
+    },
+  }
+}
+
+const swinging: LineScene = {
+  x: (y, i) => 90 + 12 * Math.sin(i / 4) * (y / 180) + 0.0012 * (y - 90) * (y - 90),
+  widthPx: 5,
+  value: 40,
+  endY: (i) => 190 + 6 * Math.sin(i / 5),
+}
+const rough = (scene: LineScene, i: number) => [
+  { x: scene.x(0, i) - 4, y: -8, widthPx: 10 },
+  { x: scene.x(90, i) + 5, y: 90, widthPx: 10 },
+  { x: scene.x(190, i) + 4, y: scene.endY(i) - 6, widthPx: 10 },
+]
+const request = (scene: LineScene, over = {}) => ({
+  points: rough(scene, 8),
+  settings: { searchPx: 8, bridgeFrames: 3 },
+  startFrame: 9,
+  frames: [10, 11, 12, 13, 14, 15, 16],
+  ...over,
+})
+const going = { shouldStop: () => false }
+
+/** Errors of what was found, inside the picture and before the end. */
+function errorsOf(scene: LineScene, frame: number, values: readonly number[]) {
+  const i = frame - 1
+  const exact = createPathCurve(
+    Array.from({ length: 24 }, (_, k) => ({ x: scene.x((k * scene.endY(i)) / 23, i), y: (k * scene.endY(i)) / 23, widthPx: scene.widthPx })),
+  )
+  const found = createPathCurve(
+    Array.from({ length: values.length / 3 }, (_, k) => ({ x: values[3 * k]!, y: values[3 * k + 1]!, widthPx: values[3 * k + 2]! })),
+  )
+  const off: number[] = []
+  const widths: number[] = []
+  for (let arc = 0; arc <= found.lengthPx; arc += 5) {
+    const at = pathPointAt(found, arc)
+    const near = nearestOnPath(exact, at.x, at.y)
+    if (near.arcPx <= 0 || near.arcPx >= exact.lengthPx) continue
+    off.push(near.distancePx)
+    widths.push(Math.abs(at.widthPx / scene.widthPx - 1))
+  }
+  const [endX, endY] = values.slice(-3) as [number, number]
+  return {
+    mean: off.reduce((a, b) => a + b, 0) / off.length,
+    max: Math.max(...off),
+    width: Math.max(...widths),
+    end: Math.hypot(endX - scene.x(scene.endY(i), i), endY - scene.endY(i)),
+  }
+}
+
+test('a rough drawing snaps to the line and stays on it while it swings; its end stays on the subject', async () => {
+  const told: number[] = []
+  const { frames, end } = await runCling(request(swinging), sceneOf(swinging), { ...going, onFrame: ({ frame }) => told.push(frame) })
+  expect(end.reason).toBe('finished')
+  expect(told).toEqual([9, 10, 11, 12, 13, 14, 15, 16])
+  for (const { frame, values, sure } of frames) {
+    const errors = errorsOf(swinging, frame, values)
+    expect(errors.mean).toBeLessThan(0.3)
+    expect(errors.max).toBeLessThan(1.5)
+    expect(errors.width).toBeLessThan(0.15)
+    expect(errors.end).toBeLessThan(2)
+    expect(sure).toBeGreaterThan(0.6)
+  }
+})
+
+test('a bright line is found as well as a dark one, and a thick bar as well as a thin line', async () => {
+  for (const [widthPx, value] of [
+    [4, 235],
+    [16, 30],
+  ] as const) {
+    const scene = { ...swinging, widthPx, value }
+    const { frames } = await runCling(request(scene, { frames: [10] }), sceneOf(scene), going)
+    const errors = errorsOf(scene, 10, frames[1]!.values)
+    expect(errors.mean).toBeLessThan(0.4)
+    expect(errors.width).toBeLessThan(0.2)
+  }
+})
+
+test('a line that is hidden for two frames is bridged unsure; one that stays away ends the cling', async () => {
+  const blinking = { ...swinging, isGone: (i: number) => i === 11 || i === 12 }
+  const bridged = await runCling(request(blinking), sceneOf(blinking), going)
+  expect(bridged.end.reason).toBe('finished')
+  expect(bridged.frames.filter(({ sure }) => sure <= 0.2).map(({ frame }) => frame)).toEqual([12, 13])
+  const leaving = { ...swinging, isGone: (i: number) => i >= 11 }
+  const lost = await runCling(request(leaving), sceneOf(leaving), going)
+  expect(lost.end).toEqual({ reason: 'lost', frame: 12 })
+  expect(lost.frames.at(-1)!.frame).toBe(11)
+})
+
+test('where no line is near, nothing is claimed; it can be stopped', async () => {
+  const empty = { ...swinging, isGone: () => true, endY: () => 400 }
+  const plain: PictureSource = { ...sceneOf(empty), readRect: async (_frame, rect) => ({ ...createSamples(rect.width, rect.height, 3, 8) }) }
+  expect(await runCling(request(empty), plain, going)).toMatchObject({ frames: [], end: { reason: 'nothing-to-hold' } })
+  let count = 0
+  const stopped = await runCling(request(swinging), sceneOf(swinging), { shouldStop: () => count++ >= 3 })
+  expect(stopped.end.reason).toBe('stopped')
+  expect(stopped.frames).toHaveLength(3)
+})
+
+test('over time an outlier is pulled to the course of its neighbours, and a parabola stays', () => {
+  const course = Array.from({ length: 9 }, (_, i) => ({ frame: i, sure: 1, values: [0.3 * i * i - i + 2] }))
+  for (const [i, { values }] of smoothOverTime(course).entries()) expect(values[0]).toBeCloseTo(course[i]!.values[0]!, 6)
+  const bumped = course.map((one, i) => (i === 4 ? { ...one, values: [one.values[0]! + 3] } : one))
+  expect(Math.abs(smoothOverTime(bumped)[4]!.values[0]! - course[4]!.values[0]!)).toBeLessThan(0.9)
+})
+
+test('on LM_010: one rough drawing a thread, no keys, both ends on the wings, the result as good as keyed by hand', () => {
+  // In a process of its own: test runners make heavy loops several times slower.
+  const lines = execFileSync('node', ['--import', 'tsx', 'evaluation/cling.ts'], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as Record<string, number | string>)
+  const threads = lines.filter((line) => line['figure'] === 'cling-lm010')
+  expect(threads.map((line) => [line['thread'], line['frames']])).toEqual([
+    ['left', 48],
+    ['right', 48],
+  ])
+  for (const line of threads) {
+    expect(line['meanPx']).toBeLessThanOrEqual(0.5)
+    expect(line['maxPx']).toBeLessThanOrEqual(2)
+    expect(line['width']).toBeLessThanOrEqual(0.15)
+    expect(line['endPx']).toBeLessThanOrEqual(2)
+  }
+  const HAND_KEYED_DB = 31.3 // six keys a thread from the exact geometry, the same area and truth
+  const score = lines.find((line) => line['figure'] === 'psnr-in-clung-area-db')!
+  expect(score['all']).toBeGreaterThanOrEqual(HAND_KEYED_DB)
+  expect(score['snags']).toBe(0)
+}, 120_000)
