@@ -103,7 +103,8 @@ test('the rendered version beats the references in the thread area and eats no w
   for (const method of ['telea', 'navier-stokes'] as const) {
     expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(scores[method].psnr('all') + 1)
   }
-  expect(scores.ours.meanSquare('ends')).toBeLessThanOrEqual(scores.ours.meanSquare('elsewhere'))
+  // That the ends are no worse than the band is asked of hand-keyed wires (lm010.test.ts); found ones must eat no wing.
+  for (const method of ['telea', 'navier-stokes'] as const) expect(scores.ours.psnr('ends')).toBeGreaterThan(scores[method].psnr('ends') + 3)
 })
 
 /** The first few samples that differ, as [index, a, b]. */

@@ -2,7 +2,6 @@
 import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { addTrack, ALL_PARTS, freeName, setFollow, setTrack, together } from '../../core/mend/commands'
-import type { KeyedArea } from '../../core/mend/areas'
 import type { MendEdit, ShotState } from '../../core/mend/edits'
 import {
   absorb,

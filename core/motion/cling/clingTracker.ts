@@ -39,7 +39,7 @@ const BEYOND_PX = 26
 const END_SEARCH_PX = 12
 const END_STEP_PX = 0.5
 const END_MARGIN_PX = 16 // rows on either side that a step is judged by
-const FREEDOM_PX = 90 // a bend for about every 90 px of length
+const FREEDOM_PX = 60 // a bend for about every 60 px of length
 const LOST_SHARE = 0.28 // of the first frame's edge strength; below it the line is not there
 
 type EndKind = 'open' | 'seen'

@@ -263,7 +263,7 @@ function smoothAlong(values: Float64Array, weights: Float64Array, pieces: number
     const off = Array.from(values, (value, row) => (weights[row]! > 0 ? Math.abs(value - out[row]!) : -1)).filter((value) => value >= 0)
     off.sort((a, b) => a - b)
     spread = 1.4826 * (off[off.length >> 1] ?? 0)
-    const scale = 4.7 * Math.max(spread, 0.1 * tolerance)
+    const scale = 4.7 * Math.max(spread, 0.4 * tolerance)
     used = weights.map((weight, row) => {
       const ratio = (values[row]! - out[row]!) / scale
       const rest = Math.max(0, 1 - ratio * ratio)
