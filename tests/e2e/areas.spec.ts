@@ -8,7 +8,7 @@ import { mothPoint } from '../../demo/lm010/scene'
 import { MendStage } from './bench'
 import { momentOf, plateVideo, readScene } from './demoFilm'
 
-test.describe.configure({ mode: 'serial' })
+test.describe.configure({ mode: 'serial', timeout: 60_000 })
 
 const scene = readScene()
 /** The eye spot of the left wing, where it is painted on the moth: how it moves in the frame is known exactly. */
@@ -77,6 +77,7 @@ test('shapes are changed by handles and by numbers; a corner is a key away; the 
   expect(box.keys.at(-1)).toMatchObject({ frame: 1010, turnDeg: 20, cornerPx: 6 })
   expect(Math.abs(box.keys.at(-1)!.x - 930)).toBeLessThan(2)
   await stage.select('Object 1')
+  await stage.unfold('Area')
   await stage.handle('Point 2').focus()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /^Point 2 of Object 1.*corner/ })).toBeVisible()
