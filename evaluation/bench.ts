@@ -3,6 +3,8 @@
  *
  *   preview-ms        Across on a 1200 px long, 12 px wide path, 1920 x 1080, median in Node, same core code
  *   telea-ms          opencv-js Telea on the same matte in the same run
+ *   tracker-ms-per-point   30 points in one 1280 x 720 frame, beside opencv-js on the same points
+ *   cling-ms-per-frame     a line of 900 px, 1920 x 1080, one more frame
  *   render-fps        1280 x 720, decode and encode included, through the command line's own code
  *   start-ms          `npm start` to healthy on a warm machine (only with --start; it needs a free port)
  */
@@ -25,7 +27,13 @@ import { samplePath, sampleMend } from '../core/mend/sampleMend'
 import { DEFAULT_FINISH } from '../core/mend/schema'
 import { mendFootage } from '../cli/mend'
 import { encodeFrames } from '../server/media/encode.server'
-import { inpaint, loadOpenCv } from './opencv'
+import { translationBy } from '../core/geometry/transform'
+import { ClingTracker } from '../core/motion/cling/clingTracker'
+import { PointTracker } from '../core/motion/pointTracker'
+import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
+import { openWindow, withResidentWindow } from '../core/motion/window'
+import { renderScene } from './movingWall'
+import { inpaint, loadOpenCv, trackWithOpenCv } from './opencv'
 
 const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 const round = (value: number): number => Math.round(value * 100) / 100
@@ -93,6 +101,56 @@ async function benchKernels(): Promise<void> {
   }
 }
 
+/** Thirty points of a textured wall that drifts, 1280 x 720, all in one window; the library gets the same points and frames. */
+async function benchTracker(): Promise<void> {
+  const size = { width: 1280, height: 720 }
+  const frames = [0, 1, 2, 3, 4, 5].map((i) =>
+    renderScene({ col: 0, row: 0, ...size }, { frameFromWall: translationBy(1.3 * i, 0.7 * i), seed: i + 1 }),
+  )
+  const places = Array.from({ length: 30 }, (_, k) => [150.3 + (k % 6) * 180, 100.6 + Math.floor(k / 6) * 120] as const)
+  const whole = { col: 0, row: 0, ...size }
+  const open = (i: number) => openWindow(frames[i]!, whole, size, DEFAULT_TRACK_SETTINGS, 3)
+  const runs: number[] = []
+  for (let run = 0; run < 4; run++) {
+    const trackers = places.map(([x, y]) => new PointTracker(x, y, DEFAULT_TRACK_SETTINGS))
+    const first = open(0)
+    for (const tracker of trackers) tracker.begin([first])
+    const begun = performance.now()
+    for (let i = 1; i < frames.length; i++) withResidentWindow(open(i), (window) => trackers.forEach((tracker) => tracker.advance([window])))
+    if (run > 0) runs.push((performance.now() - begun) / (places.length * (frames.length - 1)))
+  }
+  const { cv } = await loadOpenCv()
+  const theirs = [0, 1, 2].map(() => trackWithOpenCv(cv, frames, places).ms / (places.length * (frames.length - 1)))
+  const ours = median(runs)
+  print('tracker-ms-per-point', ours, 'ms', { points: 30, picture: '1280x720', with: 'turn, scale, exposure, blur' })
+  print('opencv-lk-ms-per-point', median(theirs), 'ms', { reference: 'opencv-js calcOpticalFlowPyrLK', ratio: round(median(theirs) / ours) })
+}
+
+/** A line of 900 px that sways, 1920 x 1080: what one more frame costs, reading left out. */
+async function benchCling(): Promise<void> {
+  const size = { width, height }
+  const frameOf = (i: number) => {
+    const samples = picture(width, height)
+    for (let row = 60; row < 960; row++) {
+      const middle = 900 + 0.2 * row + 3 * i
+      for (let col = Math.floor(middle - 4); col < middle + 4; col++) samples.data.fill(25, (row * width + col) * 3, (row * width + col) * 3 + 3)
+    }
+    return samples
+  }
+  const frames = Array.from({ length: 12 }, (_, i) => frameOf(i))
+  const tracker = new ClingTracker([{ x: 910, y: 60, widthPx: 10 }, { x: 1090, y: 958, widthPx: 10 }], { searchPx: 8 }) // prettier-ignore
+  const times: number[] = []
+  frames.forEach((frame, i) => {
+    const rect = tracker.window(size)!
+    const samples = cropSamples(frame, rect)
+    const begun = performance.now()
+    if (i === 0) tracker.begin(samples, rect, size)
+    else tracker.advance(samples, rect, size)
+    if (i > 2) times.push(performance.now() - begun)
+  })
+  print('cling-ms-per-frame', median(times), 'ms', { picture: `${width}x${height}`, line: '900 px' })
+}
+
 async function benchRender(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'bench-'))
   try {
@@ -146,6 +204,8 @@ async function benchStart(): Promise<void> {
 
 await benchPreview()
 await benchKernels()
+await benchTracker()
+await benchCling()
 await benchRender()
 if (process.argv.includes('--start')) await benchStart()
 print('node', Number(process.versions.node.split('.')[0]), 'major', { cores: execFileSync('nproc', { encoding: 'utf8' }).trim() })

@@ -17,6 +17,7 @@ import type { Track } from '../core/mend/tracks'
 import { cropSamples, pasteSamplesInto, type Samples } from '../core/image/samples'
 import { runCling } from '../core/motion/cling/runCling'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
+import { LINE_SHOWS_FROM } from '../core/measure/lineResidue'
 import { clingErrors, ROUGH_DRAWINGS, ROUGH_FRAME } from './clingErrors'
 import { addFrame, coverageOf, Score } from './scores'
 
@@ -86,7 +87,7 @@ for (let frame = firstFrame; frame <= span.lastFrame; frame += 4) {
   const { patches, measures } = await evaluateFrame(placeMends(mends, byId, frame), frame, source, context)
   for (const { rect, samples } of patches) pasteSamplesInto(mended, samples, rect)
   addFrame(score, mended.data, await read('truth', frame), coverageOf(document, frame), momentAt(frame), width)
-  snags += measures.filter(({ line }) => line && line.ratio > 1.5).length
+  snags += measures.filter(({ line }) => line && line.ratio >= LINE_SHOWS_FROM).length
   if (Number(frame) === 1025)
     console.log(JSON.stringify({ figure: 'line-residue', frame, mended: measures.map(({ line }) => line && round(line.ratio)) }))
 }

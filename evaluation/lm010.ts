@@ -77,7 +77,7 @@ for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
 }
 for (const [reference, scores] of Object.entries(against)) {
   for (const zone of ['all', 'sky', 'tiles', 'ends', 'elsewhere'] as const) {
-    const decibels = Object.fromEntries(Object.entries(scores).map(([name, score]) => [name, Math.round(score.psnr(zone) * 100) / 100]))
+    const decibels = Object.fromEntries(Object.entries(scores).map(([name, score]) => [name, Math.round(score.psnr(zone) * 1000) / 1000]))
     process.stdout.write(`${JSON.stringify({ figure: 'psnr-in-thread-area-db', reference, zone, ...decibels })}\n`)
   }
 }

@@ -63,7 +63,9 @@ export function NewMend() {
                   <span className="block font-semibold">{KINDS[kind].title}</span>
                   <span className="block text-soft">{KINDS[kind].help}</span>
                 </span>
-                <Key>{KINDS[kind].letter.toUpperCase()}</Key>
+                <span className="self-start">
+                  <Key>{KINDS[kind].letter.toUpperCase()}</Key>
+                </span>
               </DropdownMenu.Item>
             )
           })}

@@ -63,7 +63,6 @@ export interface FoundEnd {
 }
 
 const MEMORY_PX = 14
-const EDGE_PX = 2 // the step itself is no wider than this to either side
 
 /**
  * The end nearest to where it is expected: the step from line to no line that divides the rows best.
@@ -87,12 +86,6 @@ export function findEnd(levels: Float64Array, arcs: Float64Array, expectedPx: nu
     if (!best || cost < best.cost) best = { cost, row }
   }
   if (!best) return null
-  // Between rows: as far as the line's share of the rows around the step reaches.
-  const step = arcs[1]! - arcs[0]!
-  const near = Math.round(EDGE_PX / step)
-  let share = 0
-  for (let row = best.row - near + 1; row <= best.row + near; row++) share += Math.min(Math.max(levels[row]!, 0), 1)
-  const edge = (arcs[best.row]! + arcs[best.row + 1]!) / 2
-  const arcPx = edge + direction * (share - near) * step
+  const arcPx = (arcs[best.row]! + arcs[best.row + 1]!) / 2
   return { arcPx, sure: Math.min(1, Math.max(0, 1 - best.cost / 0.7)) }
 }
