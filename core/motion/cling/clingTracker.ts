@@ -6,7 +6,7 @@
  * stay on what they touch: a point of the subject beyond an end is followed, and the step at the end found.
  */
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
-import { createRaster, type Raster } from '../../image/raster'
+import type { Raster } from '../../image/raster'
 import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
 import { cropSamples, floatsFromSamplesInto, type Samples } from '../../image/samples'
 import { withKernelMemory } from '../../kernels/memory'
@@ -74,7 +74,10 @@ export class ClingTracker {
 
   /** Takes the frame that was drawn on. @returns null when no line is found near the drawing. */
   begin(samples: Samples, rect: Rect, picture: Size): ClungFrame | null {
-    const raster = toRaster(samples)
+    return withRaster(samples, (raster) => this.#begin(raster, samples, rect, picture))
+  }
+
+  #begin(raster: Raster, samples: Samples, rect: Rect, picture: Size): ClungFrame | null {
     this.#ends[0] = isInside(this.#points[0]!, picture) ? 'seen' : 'open'
     this.#ends[1] = isInside(this.#points.at(-1)!, picture) ? 'seen' : 'open'
     let curve = createPathCurve(this.#points)
@@ -103,7 +106,10 @@ export class ClingTracker {
 
   /** The next frame. Where nothing is held the path stays where it was expected. */
   advance(samples: Samples, rect: Rect, picture: Size): ClungFrame {
-    const raster = toRaster(samples)
+    return withRaster(samples, (raster) => this.#advance(raster, samples, rect, picture))
+  }
+
+  #advance(raster: Raster, samples: Samples, rect: Rect, picture: Size): ClungFrame {
     const expected = this.#expected()
     this.#followSubjects(samples, rect, picture)
     let curve = createPathCurve(expected)
@@ -235,10 +241,15 @@ function subjectWindows(tracker: PointTracker, samples: Samples, rect: Rect, pic
   })
 }
 
-function toRaster(samples: Samples): Raster {
-  const raster = createRaster(samples.width, samples.height, samples.channels)
-  withKernelMemory(samples.data.byteLength + raster.data.byteLength, (scope) => floatsFromSamplesInto(raster.data, samples.data, scope))
-  return raster
+const WORKING_BYTES = 24 * 1024 * 1024 // straightened strips, their slopes, a tracker's windows
+
+/** Floats of what was read, in kernel memory while `work` runs: it is straightened several times. */
+function withRaster<T>({ width, height, channels, data }: Samples, work: (raster: Raster) => T): T {
+  return withKernelMemory(data.length * 4 + data.byteLength + WORKING_BYTES, (scope) => {
+    const raster: Raster = { width, height, channels, data: scope.take(data.length) }
+    floatsFromSamplesInto(raster.data, data, scope)
+    return work(raster)
+  })
 }
 
 const isInside = ({ x, y }: Place, { width, height }: Size, margin = 0): boolean =>

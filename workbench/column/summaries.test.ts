@@ -1,0 +1,59 @@
+import { newTrack } from '../../core/mend/follow'
+import { drawnArea } from '../../core/mend/commands'
+import { outlineThrough } from '../../core/mend/pins'
+import { sampleEllipse, sampleMend, samplePath } from '../../core/mend/sampleMend'
+import type { Track } from '../../core/mend/tracks'
+import { carriedBy, heldView, releasedView } from '../picture/heldView'
+import { polygonPath } from '../picture/pathOutline'
+import { areaSummary, areaWords, motionSummary, sureWords } from './summaries'
+
+const span = { firstFrame: 1001, lastFrame: 1048 }
+const NO_TRACKS = new Map<string, Track>()
+const uses = { position: true, rotation: true, scale: true, skew: true }
+const track: Track = { ...newTrack('t', 'point', 'Point 1', 1001, [10, 10]), frames: [[1001, 1, 10, 10], [1002, 0.3, 14, 8], [1003, 0.9, 18, 6]] } // prettier-ignore
+const tracks = new Map([['t', track]])
+
+test('an area is told in a line: its shape and size, and how many there are', () => {
+  expect(areaWords(samplePath(), NO_TRACKS, 1001)).toBe('Path · 2 points · 6.0 px wide')
+  expect(areaWords(sampleEllipse(), NO_TRACKS, 1001)).toBe('Ellipse · 24 × 16 px')
+  const box = drawnArea('b', { shape: 'box', x: 1, y: 2, widthPx: 30, heightPx: 20, turnDeg: 0, cornerPx: 0 }, span, 1001)
+  expect(areaWords(box, NO_TRACKS, 1001)).toBe('Box · 30 × 20 px')
+  const places = [{ x: 0, y: 0 }, { x: 9, y: 0 }, { x: 9, y: 9 }] // prettier-ignore
+  expect(areaWords(drawnArea('o', { shape: 'outline', points: outlineThrough(places, 'corner') }, span, 1001), NO_TRACKS, 1001)).toBe(
+    'Outline · 3 points',
+  )
+  const matte = { shape: 'matte' as const, id: 'm', role: 'cover' as const, travel: 'smooth' as const, follow: null, pattern: 'm.####.png', keys: [] }
+  expect(areaWords(matte, NO_TRACKS, 1001)).toBe('Matte sequence')
+  const many = sampleMend({ areas: [sampleEllipse(), sampleEllipse({ id: 'e2' }), sampleEllipse({ id: 'h', role: 'holdout' })] })
+  expect(areaSummary(many, NO_TRACKS, 1001)).toBe('2 areas · ellipse · 1 held out')
+  expect(motionSummary(matte, NO_TRACKS)).toBe('By its pictures')
+})
+
+test('motion is told: still, keyed, following with offsets and unsure frames, clinging', () => {
+  expect(motionSummary(sampleEllipse(), NO_TRACKS)).toBe('Still')
+  const key = sampleEllipse().keys[0]!
+  const keyed = sampleEllipse({ keys: [key, { ...key, frame: 1010 }] })
+  expect(motionSummary(keyed, NO_TRACKS)).toBe('Keyed · 2 keys, smooth')
+  expect(motionSummary({ ...keyed, follow: { trackId: 't', uses } }, tracks)).toBe('Follows Point 1, 1 offsets · 1 unsure')
+  const cling = new Map([['t', { ...track, kind: 'cling' as const, frames: [] }]])
+  expect(motionSummary(samplePath({ follow: { trackId: 't', uses } }), cling)).toBe('Clings')
+  expect([1001, 1002, 1009].map((frame) => sureWords(track, frame))).toEqual(['100 % sure', '30 % sure', 'nothing here'])
+})
+
+test('a view that rides on a track keeps what it follows in place, and gives itself back', () => {
+  const view = { scale: 2, left: 30, top: 40 }
+  const carried = carriedBy(track, 1003)
+  expect(carried).toEqual({ dx: 8, dy: -4 })
+  const held = heldView(view, carried)
+  const on = (v: typeof view, x: number, y: number) => [x * v.scale + v.left, y * v.scale + v.top]
+  expect(on(held, 18, 6)).toEqual(on(view, 10, 10))
+  expect(releasedView(held, carried)).toEqual(view)
+  const line: Track = { ...track, kind: 'cling', frames: [[1001, 1, 0, 0, 4, 0, 100, 4], [1002, 1, 20, 0, 4, 20, 100, 4]] } // prettier-ignore
+  expect(carriedBy(line, 1002)).toEqual({ dx: 20, dy: 0 })
+  expect(carriedBy({ ...track, frames: [] }, 1002)).toEqual({ dx: 0, dy: 0 })
+})
+
+test('a polygon is drawn closed, in screen px', () => {
+  expect(polygonPath([0, 0, 10, 0, 10, 5], { scale: 2, left: 1, top: 3 })).toBe('M1.00 3.00L21.00 3.00L21.00 13.00Z')
+  expect(polygonPath([], { scale: 1, left: 0, top: 0 })).toBe('')
+})

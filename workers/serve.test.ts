@@ -1,0 +1,95 @@
+import { movingWall } from '../evaluation/movingWall'
+import { translationBy } from '../core/geometry/transform'
+import { createSamples } from '../core/image/samples'
+import type { FrameSource } from '../core/mend/evaluate'
+import { placeMends } from '../core/mend/place'
+import { sampleMend } from '../core/mend/sampleMend'
+import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
+import type { FromWorker, PlateReference, ToWorker } from './protocol'
+import { serveCompute } from './serve'
+
+const plate: PlateReference = { plateId: 'p', width: 240, height: 180, channels: 3, bitDepth: 8, location: '', matteLocation: '' }
+
+/** A port in the hands of the test; frame 13 cannot be read. */
+function served() {
+  const answers: { message: FromWorker; transferred: number }[] = []
+  let send: (message: ToWorker) => void = () => undefined
+  let arrived: () => void = () => undefined
+  const wall = movingWall({ motion: (i) => translationBy(1.2 * i, 0) })
+  serveCompute(
+    {
+      post: (message, transfer) => {
+        answers.push({ message, transferred: transfer.length })
+        if (message.kind !== 'progress') arrived()
+      },
+      onMessage: (listen) => void (send = listen),
+    },
+    () =>
+      ({
+        plate: { ...plate },
+        readRect: async (frame, rect) => {
+          if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
+          return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
+        },
+        readMatte: async () => null,
+      }) satisfies FrameSource,
+  )
+  const ask = (message: ToWorker) =>
+    new Promise<void>((resolve) => {
+      arrived = resolve
+      send(message)
+    })
+  return { answers, ask, send: (message: ToWorker) => send(message), last: () => answers.at(-1)! }
+}
+
+const track = (frames: number[]) =>
+  ({ kind: 'track', plate, request: { kind: 'point', seed: [100.4, 80.3], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames } }) as const
+
+test('an evaluation answers with pieces whose memory is handed over', async () => {
+  const { ask, last } = served()
+  const mends = placeMends([sampleMend()], new Map(), 1001)
+  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, frame: 1001, mends } })
+  expect(last()).toMatchObject({ message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } }, transferred: 1 })
+})
+
+test('a track tells every frame and answers with all of them', async () => {
+  const { ask, answers, last } = served()
+  await ask({ kind: 'task', token: 2, request: track([2, 3, 4]) })
+  expect(answers.filter(({ message }) => message.kind === 'progress')).toHaveLength(3)
+  expect(last().message).toMatchObject({
+    kind: 'done',
+    token: 2,
+    answer: { end: { reason: 'finished' }, frames: [{ frame: 1 }, { frame: 2 }, { frame: 3 }, { frame: 4 }] },
+  })
+})
+
+test('a cling that finds no line says so', async () => {
+  const { ask, last } = served()
+  const points = [
+    { x: 60, y: 20, widthPx: 8 },
+    { x: 70, y: 160, widthPx: 8 },
+  ]
+  await ask({
+    kind: 'task',
+    token: 3,
+    request: { kind: 'cling', plate, request: { points, settings: { searchPx: 8, bridgeFrames: 2 }, startFrame: 101, frames: [102] } },
+  })
+  expect(last().message).toMatchObject({ kind: 'done', answer: { frames: [], end: { reason: 'nothing-to-hold', frame: 101 } } })
+})
+
+test('the stop flag ends a track at the next frame; what was held is answered', async () => {
+  const { ask, send, last } = served()
+  const stopFlag = new SharedArrayBuffer(4)
+  send({ kind: 'start', stopFlag })
+  Atomics.store(new Int32Array(stopFlag), 0, 4)
+  await ask({ kind: 'task', token: 4, request: track([2, 3]) })
+  expect(last().message).toMatchObject({ kind: 'done', answer: { end: { reason: 'stopped' }, frames: [{ frame: 1 }] } })
+})
+
+test('a failure comes back with its code, and the worker goes on', async () => {
+  const { ask, last } = served()
+  await ask({ kind: 'task', token: 5, request: track([12, 13]) })
+  expect(last().message).toEqual({ kind: 'failed', token: 5, error: { code: 'missing', message: 'frame 13 is not there' } })
+  await ask({ kind: 'task', token: 6, request: track([2]) })
+  expect(last().message).toMatchObject({ kind: 'done', token: 6 })
+})
