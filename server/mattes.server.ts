@@ -1,7 +1,11 @@
 /** Matte sequences brought into a shot: one greymap for each frame, in a folder of their own. */
+import { createWriteStream } from 'node:fs'
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
+import { Readable, Transform } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { ServerContext } from './context.server'
@@ -24,15 +28,23 @@ export async function receiveMatte(
   context: ServerContext,
   place: MattePlace,
   ending: string,
-  body: ArrayBuffer,
+  body: WebStream,
   size: { readonly width: number; readonly height: number },
 ): Promise<void> {
-  if (body.byteLength > MOST_BYTES) throw new MediaError('too-large', 'A matte may have 256 MB at most.')
   const folder = join(context.folders.mattes, place.matteId)
   await mkdir(folder, { recursive: true })
   const incoming = join(folder, `${randomUUID()}.partial${ending}`)
+  const partial = `${incoming}.pgm`
+  let received = 0
+  const limit = new Transform({
+    transform(chunk: Buffer, _encoding, done) {
+      received += chunk.length
+      if (received > MOST_BYTES) done(new MediaError('too-large', 'A matte may have 256 MB at most. Nothing was kept of it.'))
+      else done(null, chunk)
+    },
+  })
   try {
-    await writeFile(incoming, new Uint8Array(body))
+    await pipeline(Readable.fromWeb(body), limit, createWriteStream(incoming))
     const picture = await readMattePicture(incoming)
     if (picture.width !== size.width || picture.height !== size.height) {
       throw new MediaError(
@@ -40,11 +52,11 @@ export async function receiveMatte(
         `The matte is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`,
       )
     }
-    const partial = `${incoming}.pgm`
     await writeFile(partial, pgmOf(picture))
     await rename(partial, fileOf(context.folders.mattes, place))
   } finally {
     await rm(incoming, { force: true })
+    await rm(partial, { force: true })
   }
 }
 

@@ -82,7 +82,10 @@ export async function saveEdit(
     const present = new Map((await loadMends(tx, shotId)).map((record) => [record.id, record]))
     // What an edit says was there must be there: else undo would bring back something that never was.
     if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id))) return { ok: false, reason: 'mismatch' }
-    const known = edit.tracks.length > 0 ? new Set((await loadTracks(tx, shotId)).map((track) => track.id)) : new Set<string>()
+    const known =
+      edit.tracks.length > 0
+        ? new Set((await tx.select({ id: tracks.id }).from(tracks).where(eq(tracks.shotId, shotId))).map((row) => row.id))
+        : new Set<string>()
     if (edit.tracks.some(({ id, before }) => (before !== null) !== known.has(id))) return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
     for (const { id, after } of edit.changes) {

@@ -1,3 +1,4 @@
+import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { mattePlaceSchema, readImportedMatte, receiveMatte } from '../../server/mattes.server'
@@ -25,10 +26,10 @@ export async function action({ request, params }: Route.ActionArgs) {
   const place = mattePlaceSchema.safeParse(params)
   const ending = endingSchema.safeParse(new URL(request.url).searchParams.get('ending'))
   const found = await findShot(context.database.db, params.shotId)
-  if (!place.success || !found) return Response.json({ message: 'There is no such shot.' }, { status: 404 })
+  if (!place.success || !found || !request.body) return Response.json({ message: 'There is no such shot.' }, { status: 404 })
   if (!ending.success) return Response.json({ message: 'A matte is a numbered PNG, TIFF or EXR picture.' }, { status: 400 })
   try {
-    await receiveMatte(context, place.data, ending.data, await request.arrayBuffer(), found.plate)
+    await receiveMatte(context, place.data, ending.data, request.body as WebStream, found.plate)
     return Response.json({ ok: true })
   } catch (cause) {
     if (cause instanceof Error && cause.name === 'MediaError') return Response.json({ message: cause.message }, { status: 400 })

@@ -135,12 +135,11 @@ export function spreadPointsAt(track: Track, frame: Frame): { readonly x: number
 /** What to ask a cling for, from a path as it lies on a frame. */
 export const clingRequest = (track: Track, points: readonly PathPoint[], frame: Frame, frames: readonly Frame[]): ClingRequest => ({
   points,
-  settings: { searchPx: Math.min(track.settings.searchPx, MOST_CLING_SEARCH_PX), bridgeFrames: track.settings.bridgeFrames },
+  settings: { searchPx: track.settings.searchPx, bridgeFrames: track.settings.bridgeFrames },
   startFrame: frame,
   frames,
 })
 
-const MOST_CLING_SEARCH_PX = 24
 /** Far enough for a swing, near enough not to find the neighbour. */
 export const CLING_SEARCH_PX = 8
 

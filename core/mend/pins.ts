@@ -43,10 +43,6 @@ export function withGeometryAt(area: KeyedArea, tracks: Tracks, span: Span, fram
 export const withOnlyGeometry = (area: KeyedArea, tracks: Tracks, span: Span, frame: Frame, geometry: Geometry): KeyedArea =>
   withKeys(area, [{ frame: span.firstFrame, geometry: keyedFrom(area, tracks, frame, geometry) }])
 
-/** A key as the area lies now, without changing how it looks. */
-export const withKeyAt = (area: KeyedArea, frame: Frame): KeyedArea =>
-  hasKeyAt(area, frame) ? area : withKeys(area, [...keysOf(area), { frame, geometry: keyedGeometryAt(area, frame) }])
-
 /** Without the keys of some frames; one always stays. */
 export function withoutKeysAt(area: KeyedArea, frames: readonly Frame[]): KeyedArea {
   const kept = keysOf(area).filter((key) => !frames.includes(key.frame))

@@ -38,7 +38,6 @@ export const pointsFileSchema = z
       .max(1000),
   })
   .meta({ title: 'Fillagrant points', description: 'What to track' })
-export type PointsFile = z.output<typeof pointsFileSchema>
 
 export type FileResult<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly detail: string }
 

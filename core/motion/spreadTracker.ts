@@ -106,13 +106,16 @@ export class SpreadTracker implements Tracker {
     }
     this.#missing = 0
     this.#last = fit.corners
+    const told = [...fit.points]
     // Points that were covered or led astray are looked for again where the others say they are.
     this.#trackers.forEach((tracker, i) => {
       if (fit.points[3 * i + 2]! > 0) return
       const { x, y } = apply(fit.matrix, this.#starts[2 * i]!, this.#starts[2 * i + 1]!)
       tracker.expectAt(x, y)
+      told[3 * i] = x
+      told[3 * i + 1] = y
     })
-    return { state: 'held', values: [...fit.corners, ...fit.points], sure: fit.sure }
+    return { state: 'held', values: [...fit.corners, ...told], sure: fit.sure }
   }
 }
 

@@ -6,6 +6,9 @@ import type { ReadMatte } from '../../core/matte/pictureMatte'
 import { startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 
+/** A picture that says it is larger than any plate is not decoded. */
+const MOST_PIXELS = 16384 * 16384
+
 const OFF_BY = 288 // of 65535: hardly more than an 8-bit step, by which its white falls short
 
 const DECODERS: Readonly<Record<string, string>> = { '.png': 'png', '.tif': 'tiff', '.tiff': 'tiff', '.exr': 'exr' }
@@ -27,7 +30,20 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
     new MediaError('unreadable', `${basename(path)} cannot be read as a matte. Numbered PNG, TIFF or EXR pictures can. ${detail}`.trim())
   if (!decoder) throw unreadable('')
   // The decoder is named, so that what is inside cannot choose another.
-  const input = ['-protocol_whitelist', 'file,pipe', '-f', 'image2', '-pattern_type', 'none', '-c:v', decoder, '-i', path]
+  const input = [
+    '-protocol_whitelist',
+    'file,pipe',
+    '-max_pixels',
+    String(MOST_PIXELS),
+    '-f',
+    'image2',
+    '-pattern_type',
+    'none',
+    '-c:v',
+    decoder,
+    '-i',
+    path,
+  ]
   const output = ['-frames:v', '1', '-pix_fmt', 'gray16be', '-c:v', 'pgm', '-f', 'image2pipe', '-']
   const process = startMedia('ffmpeg', ['-v', 'error', ...input, ...output], { silenceMs: 30_000, signal })
   process.stdin.end()

@@ -24,7 +24,7 @@ const png = () => sharp(pixels, { raw: { ...size, channels: 1 } }).png().toBuffe
 
 const context = () => ({ folders: { mattes: join(folder, 'kept') } }) as ServerContext
 const take = (matteId: string, frame: number, ending: string, bytes: Buffer, plate = size) =>
-  receiveMatte(context(), { matteId, frame }, ending, new Uint8Array(bytes).buffer, plate)
+  receiveMatte(context(), { matteId, frame }, ending, new Blob([new Uint8Array(bytes)]).stream() as never, plate)
 
 test.each(['.png', '.tif', '.exr'])('a %s picture is kept as coverage, cut to what it covers', async (ending) => {
   const file = join(folder, `m${ending}`)

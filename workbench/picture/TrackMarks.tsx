@@ -74,7 +74,6 @@ function Seed({ track }: { track: Track }) {
 function Spot({ x, y, weight }: { x: number; y: number; weight: number }) {
   const { view } = useBenchParts()
   const { xScreen, yScreen } = toScreen(view, x, y)
-  if (x === 0 && y === 0) return null
   return (
     <circle cx={xScreen} cy={yScreen} r={3} fill={weight > 0.3 ? '#ececec' : 'none'} stroke={weight > 0.3 ? '#000' : '#ff7d66'} strokeWidth={1.2} />
   )

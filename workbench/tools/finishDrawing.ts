@@ -62,5 +62,3 @@ export function mendFromDrawing(
 
 export const areaFromDrawing = (geometry: Geometry, span: Span, frame: number, role: Area['role']): KeyedArea =>
   drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)
-
-export const shapeOfKind = (kind: MendKind) => KINDS[kind].shape
