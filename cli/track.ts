@@ -2,21 +2,10 @@
 import { randomUUID } from 'node:crypto'
 import { readFile, rename, writeFile } from 'node:fs/promises'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
-import { ALL_PARTS } from '../core/mend/commands'
-import type { KeyedArea } from '../core/mend/areas'
-import {
-  absorb,
-  absorbCling,
-  CLING_SEARCH_PX,
-  clingPointsAt,
-  clingRequest,
-  framesFrom,
-  newTrack,
-  trackRequest,
-  type Direction,
-} from '../core/mend/follow'
+import type { Area } from '../core/mend/areas'
+import { clungArea } from '../core/mend/clungArea'
+import { absorb, absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack, trackRequest, type Direction } from '../core/mend/follow'
 import { geometryAt } from '../core/mend/geometry'
-import { withOnlyGeometry } from '../core/mend/pins'
 import { parseFile, pointsFileSchema, serialiseTracks, tracksToCsv, type TracksFile } from '../core/mend/trackFiles'
 import type { Track } from '../core/mend/tracks'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
@@ -103,10 +92,10 @@ export async function clingFootage(options: ClingOptions, say: (text: string) =>
     const tracks = new Map(document.tracks.map((track) => [track.id, track]))
     const mends: MendDocument['mends'] = []
     for (const mend of document.mends) {
-      const areas: KeyedArea[] = []
+      const areas: Area[] = []
       for (const area of mend.areas) {
         if (area.shape !== 'path' || area.role === 'holdout') {
-          areas.push(area as KeyedArea)
+          areas.push(area)
           continue
         }
         // Where it was drawn: its last key, which a drawing leaves on its own frame.
@@ -125,9 +114,8 @@ export async function clingFootage(options: ClingOptions, say: (text: string) =>
           areas.push(area)
           continue
         }
+        areas.push(clungArea(area, tracks, track, mend.span, frame, footage))
         tracks.set(track.id, track)
-        const follow = { trackId: track.id, uses: ALL_PARTS }
-        areas.push(withOnlyGeometry({ ...area, follow }, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) }))
       }
       mends.push({ ...mend, areas })
     }

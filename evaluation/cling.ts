@@ -5,11 +5,10 @@
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { LM_010, momentAt } from '../demo/lm010/scene'
-import { ALL_PARTS } from '../core/mend/commands'
+import { clungArea } from '../core/mend/clungArea'
 import type { MendDocument } from '../core/mend/document'
 import { evaluateFrame } from '../core/mend/evaluate'
-import { absorbCling, CLING_SEARCH_PX, clingPointsAt, clingRequest, framesFrom, newTrack } from '../core/mend/follow'
-import { withOnlyGeometry } from '../core/mend/pins'
+import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/mend/follow'
 import { placeMends } from '../core/mend/place'
 import { samplePath, sampleMend } from '../core/mend/sampleMend'
 import type { Mend } from '../core/mend/schema'
@@ -54,11 +53,7 @@ for (const name of ['left', 'right'] as const) {
   }
   const msPerFrame = (performance.now() - begun) / frameCount
   tracks.push(track)
-  const follow = { trackId: track.id, uses: ALL_PARTS }
-  const area = withOnlyGeometry({ ...samplePath(), follow }, new Map([[track.id, track]]), span, ROUGH_FRAME, {
-    shape: 'path',
-    points: clingPointsAt(track, ROUGH_FRAME),
-  })
+  const area = clungArea(samplePath(), new Map(), track, span, ROUGH_FRAME, span)
   mends.push(sampleMend({ id: name, name, areas: [area], span }))
   const errors = clingErrors(track, name)
   console.log(

@@ -1,6 +1,7 @@
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { Bench, BenchStore } from './store/bench'
+import type { Snag } from '../core/mend/snags'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
 import type { ComputePool } from '../workers/pool'
@@ -15,6 +16,8 @@ export interface BenchParts {
   readonly pool: ComputePool | null
   readonly plateReference: PlateReference
   readonly shotId: string
+  /** Of all mends, by frame. */
+  readonly snags: readonly Snag[]
   /** Goes up whenever a frame has become ready or stale. */
   readonly cacheVersion: number
   readonly view: View

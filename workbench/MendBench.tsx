@@ -150,9 +150,10 @@ export function MendBench(props: MendBenchProps) {
     return () => window.removeEventListener('beforeunload', warn)
   }, [store])
 
+  const snags = useSnags(store, cache, cacheVersion)
   const parts: BenchParts = useMemo(
-    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, view, setView }),
-    [store, cache, cacheVersion, pool, plateReference, shot.id, view, setView],
+    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, snags, view, setView }),
+    [store, cache, cacheVersion, pool, plateReference, shot.id, snags, view, setView],
   )
   return (
     <BenchContext value={parts}>
@@ -225,10 +226,9 @@ function Regions({ productionName, shot, shots, start }: MendBenchProps) {
 }
 
 function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { width: number; height: number }): void {
-  const { store, setView } = useBenchParts()
+  const { store, setView, snags } = useBenchParts()
   const sendToTool = useSendToTool()
   const tracking = useTracking()
-  const snags = useSnags()
   const handlers = useMemo<ShortcutHandlers>(() => {
     const { plate, goTo, setPlaying, commit, undo, redo, hideOverlays, showPlate, setTool, select } = store.getState()
     const now = () => store.getState()

@@ -106,6 +106,8 @@ export type KeyedArea = Exclude<Area, { shape: 'matte' }>
 export type Shape = Area['shape']
 export type Follow = z.output<typeof followSchema>
 
+export const ALL_PARTS: Follow['uses'] = { position: true, rotation: true, scale: true, skew: true }
+
 export type PathKey = z.output<(typeof keySchemas)['path']>
 export type EllipseKey = z.output<(typeof keySchemas)['ellipse']>
 export type BoxKey = z.output<(typeof keySchemas)['box']>

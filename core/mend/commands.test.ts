@@ -2,7 +2,6 @@ import {
   addArea,
   addMend,
   addTrack,
-  ALL_PARTS,
   bendPoint,
   drawnArea,
   duplicateMend,
@@ -24,7 +23,7 @@ import {
   setSpan,
   setTravel,
 } from './commands'
-import type { KeyedArea, PathArea } from './areas'
+import { ALL_PARTS, type KeyedArea, type PathArea } from './areas'
 import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
 import { newTrack } from './follow'
 import { geometryAt } from './geometry'

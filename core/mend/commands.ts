@@ -176,8 +176,6 @@ export function moveMend(records: MendRecords, mend: MendRecord, previous: MendR
   return change(mend, { ...mend, order }, `Move ${mend.name} in the list`)
 }
 
-export const ALL_PARTS: Follow['uses'] = { position: true, rotation: true, scale: true, skew: true }
-
 /** Lets an area follow a track, or nothing. It does not jump: on the frame looked at it stays where it is. */
 export function setFollow(state: ShotState, mend: MendRecord, areaId: string, follow: Follow | null, frame: Frame): MendEdit {
   const label = follow ? `${mend.name} follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}` : `${mend.name} follows nothing`

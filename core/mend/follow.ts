@@ -9,7 +9,7 @@ import { fitSpread } from '../motion/spreadTracker'
 import type { TrackOutcome, TrackRequest } from '../motion/runTrack'
 import type { Frame } from '../time'
 import type { Span } from './schema'
-import { pointsFrom, rowOf, trackMotionAt, trackSureAt, trackValuesAt, withRows, type Track, type TrackKind } from './tracks'
+import { hasRowAt, rowOf, trackMotionAt, trackSureAt, trackValuesAt, withRows, type Track, type TrackKind } from './tracks'
 
 export type Direction = 'forward' | 'backward'
 
@@ -93,8 +93,7 @@ export function absorb(track: Track, frame: Frame, outcome: TrackOutcome): Track
 
 /** The frame that a run started on was as sure before as it was: starting there made it no surer. */
 function keepSure(track: Track, at: Frame, start: Frame, row: Track['frames'][number]): Track['frames'][number] {
-  const known = track.frames.some(([frame]) => frame === start)
-  return at === start && known ? ([row[0], trackSureAt(track, start), ...row.slice(2)] as Track['frames'][number]) : row
+  return at === start && hasRowAt(track, start) ? ([row[0], trackSureAt(track, start), ...row.slice(2)] as Track['frames'][number]) : row
 }
 
 /** A place set by hand: sure, and where the track goes on from. Planes and many points move as a whole. */
@@ -144,9 +143,6 @@ export const clingRequest = (track: Track, points: readonly PathPoint[], frame: 
 export const CLING_SEARCH_PX = 8
 
 export const absorbCling = (track: Track, outcome: ClingOutcome): Track => withRows(track, outcome.frames.map(rowOf))
-
-/** The line of a cling on a frame as the points of a path area. */
-export const clingPointsAt = (track: Track, frame: Frame): PathPoint[] => pointsFrom(trackValuesAt(track, frame) ?? [])
 
 /** A place of the reference frame, carried along by a track. */
 export function carried(track: Track, frame: Frame, x: number, y: number): { readonly x: number; readonly y: number } {

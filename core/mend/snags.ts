@@ -5,7 +5,7 @@ import type { Frame } from '../time'
 import type { MendMeasure } from './evaluate'
 import { placeArea, type PlacedShape } from './place'
 import type { Mend } from './schema'
-import { trackSureAt, UNSURE_BELOW, type Tracks } from './tracks'
+import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from './tracks'
 
 export type SnagReason = 'track-lost' | 'track-unsure' | 'area-jump' | 'area-leaves' | 'line-shows' | 'no-start-key'
 
@@ -50,8 +50,7 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
       const i = frame - firstFrame
       const at = middles[i]!
       if (track) {
-        const has = track.frames.some(([known]) => known === frame)
-        if (!has) add(frame, 'track-lost', at)
+        if (!hasRowAt(track, frame)) add(frame, 'track-lost', at)
         else if (trackSureAt(track, frame) < UNSURE_BELOW) add(frame, 'track-unsure', at)
       }
       if (i >= 2 && isJump(middles, i)) add(frame, 'area-jump', at)

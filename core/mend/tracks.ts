@@ -81,6 +81,9 @@ export function trackValuesAt(track: Track, frame: Frame): readonly number[] | n
 
 const trackedOf = ([frame, sure, ...values]: TrackRow): TrackedFrame => ({ frame, sure, values: values })
 
+/** Whether a track has seen, or bridged, a frame. */
+export const hasRowAt = (track: Track, frame: Frame): boolean => track.frames[rowBefore(track, frame)]?.[0] === frame
+
 /** How sure a track is on a frame; 0 where it has none. */
 export function trackSureAt(track: Track, frame: Frame): number {
   const row = track.frames[rowBefore(track, frame)]

@@ -1,7 +1,7 @@
 /** The Motion part: still, keyed, or following; and the track that is followed. */
 import { DropdownMenu } from 'radix-ui'
-import { ALL_PARTS, removeKeys, setFollow, setTravel } from '../../core/mend/commands'
-import type { Follow, KeyedArea } from '../../core/mend/areas'
+import { removeKeys, setFollow, setTravel } from '../../core/mend/commands'
+import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/mend/areas'
 import { hasKeyAt } from '../../core/mend/pins'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'

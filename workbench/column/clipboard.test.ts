@@ -1,17 +1,7 @@
 import { samplePath, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
 import { createBench } from '../store/bench'
 import { pasteInto } from './clipboard'
-
-const plate = {
-  id: 'p',
-  width: 100,
-  height: 80,
-  channels: 3,
-  bitDepth: 8,
-  frameRate: { num: 24, den: 1 },
-  firstFrame: 1001,
-  lastFrame: 1048,
-} as const
+import { samplePlate } from '../store/sampleBench'
 
 function bench() {
   const records = [
@@ -19,7 +9,7 @@ function bench() {
     sampleRecord({ id: 'b', name: 'Wire 2', order: 2 }),
     sampleRecord({ id: 'c', name: 'Dust 1', order: 3, areas: [sampleEllipse()] }),
   ]
-  const store = createBench({ plate, records, tracks: [], history: [], frame: 1010, selectedId: 'b', save: () => undefined })
+  const store = createBench({ plate: samplePlate, records, tracks: [], history: [], frame: 1010, selectedId: 'b', save: () => undefined })
   return { store, mend: (id: string) => store.getState().records.get(id)! }
 }
 

@@ -2,7 +2,7 @@
 import type { Area } from '../../core/mend/areas'
 import { geometryAt } from '../../core/mend/geometry'
 import type { Mend } from '../../core/mend/schema'
-import { trackSureAt, UNSURE_BELOW, type Tracks } from '../../core/mend/tracks'
+import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../../core/mend/tracks'
 
 const SHAPES = { path: 'Path', ellipse: 'Ellipse', box: 'Box', outline: 'Outline', matte: 'Matte' } as const
 
@@ -42,6 +42,5 @@ export function motionSummary(area: Area, tracks: Tracks): string {
 
 /** How sure a track is on a frame, in words. */
 export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: number): string => {
-  const row = track.frames.some(([at]) => at === frame)
-  return row ? `${Math.round(trackSureAt(track, frame) * 100)} % sure` : 'nothing here'
+  return hasRowAt(track, frame) ? `${Math.round(trackSureAt(track, frame) * 100)} % sure` : 'nothing here'
 }

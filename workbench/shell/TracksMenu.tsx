@@ -4,6 +4,7 @@ import { Route } from 'lucide-react'
 import { useRef } from 'react'
 import { toast } from 'sonner'
 import { parseFile, serialiseTracks, tracksFileSchema, tracksFromCsv, tracksToCsv, type FileResult } from '../../core/mend/trackFiles'
+import type { Size } from '../../core/image/rect'
 import type { Track } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
 import { MENU, MENU_ITEM } from '../column/looks'
@@ -29,7 +30,9 @@ export function TracksMenu() {
   }
   const load = async (file: File) => {
     const text = await file.text()
-    const result: FileResult<readonly Track[]> = /\.csv$/i.test(file.name) ? tracksFromCsv(text, () => crypto.randomUUID()) : readJson(text)
+    const result: FileResult<readonly Track[]> = /\.csv$/i.test(file.name)
+      ? tracksFromCsv(text, () => crypto.randomUUID())
+      : readJson(text, store.getState().plate)
     if (!result.ok) return void toast.error(`${file.name} was not read. ${result.detail}`)
     // A track brought in twice stays two tracks.
     const changes = result.value
@@ -78,7 +81,10 @@ export function TracksMenu() {
   )
 }
 
-function readJson(text: string): FileResult<readonly Track[]> {
+function readJson(text: string, plate: Size): FileResult<readonly Track[]> {
   const result = parseFile(tracksFileSchema, text)
-  return result.ok ? { ok: true, value: result.value.tracks } : result
+  if (!result.ok) return result
+  const { plate: made, tracks } = result.value
+  if (made.width === plate.width && made.height === plate.height) return { ok: true, value: tracks }
+  return { ok: false, detail: `It was made on ${made.width} × ${made.height} px; this plate has ${plate.width} × ${plate.height} px.` }
 }

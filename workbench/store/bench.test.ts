@@ -3,23 +3,14 @@ import type { EditRole, MendEdit } from '../../core/mend/edits'
 import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
 import { newTrack } from '../../core/mend/follow'
 import { createBench, selectedMend, selectedMends } from './bench'
+import { samplePlate } from './sampleBench'
 
-const plate = {
-  id: 'p',
-  width: 100,
-  height: 80,
-  channels: 3,
-  bitDepth: 8,
-  frameRate: { num: 24, den: 1 },
-  firstFrame: 1001,
-  lastFrame: 1048,
-} as const
 const record = sampleRecord()
 
 function bench() {
   const saved: [EditRole, MendEdit][] = []
   const store = createBench({
-    plate,
+    plate: samplePlate,
     records: [record],
     tracks: [],
     history: [],

@@ -1,9 +1,10 @@
 /** The pins of the selected area: select, move, copy, delete; a box selects several. */
 import { useRef, useState } from 'react'
-import { moveKeys, pasteKeys, removeKeys } from '../../core/mend/commands'
+import { moveKeys, removeKeys } from '../../core/mend/commands'
 import type { KeyedArea } from '../../core/mend/areas'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
+import { pasteInto } from '../column/clipboard'
 
 interface PinsProps {
   readonly mend: MendRecord
@@ -17,6 +18,7 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
   const frame = useBench((bench) => bench.frame)
   const selection = useBench((bench) => bench.pins)
   const row = useRef<HTMLDivElement>(null)
+  const hasMoved = useRef(false)
   const [drag, setDrag] = useState<{ fromX: number; by: number } | null>(null)
   const [box, setBox] = useState<{ from: number; to: number } | null>(null)
   const chosen = selection?.areaId === area.id ? selection.frames : []
@@ -28,15 +30,12 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
   const perFrame = () => row.current!.getBoundingClientRect().width / count
   const share = (at: number) => `${((at - firstFrame + 0.5) / count) * 100}%`
 
-  const move = (frames: readonly number[], by: number) => {
+  const move = (frames: readonly number[], wanted: number) => {
+    // As far as the span lets all of them go together.
+    const by = Math.min(Math.max(wanted, mend.span.firstFrame - Math.min(...frames)), mend.span.lastFrame - Math.max(...frames))
     if (by === 0) return
     commit(moveKeys(mend, area.id, frames, by))
-    const moved = store
-      .getState()
-      .records.get(mend.id)
-      ?.areas.find((one) => one.id === area.id)
-    const known = new Set(moved && moved.shape !== 'matte' ? moved.keys.map((key) => key.frame) : [])
-    selectPins({ areaId: area.id, frames: frames.map((at) => at + by).filter((at) => known.has(at)) })
+    selectPins({ areaId: area.id, frames: frames.map((at) => at + by) })
   }
   const onKeyDown = (event: React.KeyboardEvent, at: number) => {
     const frames = chosen.includes(at) ? chosen : [at]
@@ -48,9 +47,7 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
     } else if ((event.ctrlKey || event.metaKey) && event.key === 'c') {
       copyArea(area, frames)
     } else if ((event.ctrlKey || event.metaKey) && event.key === 'v') {
-      const { clipboard } = store.getState()
-      const edit = clipboard?.frames && clipboard.area.shape !== 'matte' ? pasteKeys(mend, area.id, clipboard.area, clipboard.frames, frame) : null
-      if (edit) commit(edit)
+      pasteInto(store, mend, area.id)
     } else return
     event.preventDefault()
     event.stopPropagation()
@@ -95,6 +92,7 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
             className="absolute -top-0.5 h-5 w-4 -translate-x-1/2 touch-none"
             style={{ left: share(key.frame), marginLeft: shift }}
             onClick={(event) => {
+              if (hasMoved.current) return // the end of a drag
               if (event.shiftKey || event.ctrlKey || event.metaKey) {
                 const frames = isChosen ? chosen.filter((at) => at !== key.frame) : [...chosen, key.frame]
                 selectPins({ areaId: area.id, frames })
@@ -105,11 +103,15 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
               if (!isChosen && !event.shiftKey && !event.ctrlKey && !event.metaKey) selectPins({ areaId: area.id, frames: [key.frame] })
+              hasMoved.current = false
               setDrag({ fromX: event.clientX, by: 0 })
             }}
             onPointerMove={(event) => drag && setDrag({ ...drag, by: Math.round((event.clientX - drag.fromX) / perFrame()) })}
             onPointerUp={() => {
-              if (drag && drag.by !== 0) move(chosen.length > 0 ? chosen : [key.frame], drag.by)
+              if (drag && drag.by !== 0) {
+                hasMoved.current = true
+                move(chosen.length > 0 ? chosen : [key.frame], drag.by)
+              }
               setDrag(null)
             }}
             onKeyDown={(event) => onKeyDown(event, key.frame)}

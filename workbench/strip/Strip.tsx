@@ -12,12 +12,11 @@ import { Pins } from './Pins'
 import { SnagLine } from './SnagLine'
 import { StitchRow } from './StitchRow'
 import { SureChart } from './SureChart'
-import { useSnags } from './useSnags'
 
 const GUTTER_PX = 104
 
 export function Strip() {
-  const { store, cache, cacheVersion } = useBenchParts()
+  const { store, cache, cacheVersion, snags } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const records = useBench((bench) => bench.records)
@@ -28,7 +27,6 @@ export function Strip() {
   const ruler = useRef<HTMLDivElement>(null)
   const area = useBench(selectedArea)
   const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
-  const snags = useSnags()
   const share = (at: number) => `${((at - firstFrame + 0.5) / count) * 100}%`
 
   const scrub = (clientX: number) => {

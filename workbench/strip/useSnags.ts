@@ -1,24 +1,30 @@
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
+import { useStore } from 'zustand'
 import { findSnags, snagsOfMeasures, type Snag } from '../../core/mend/snags'
-import { useBench, useBenchParts } from '../BenchContext'
+import type { FrameCache } from '../preview/frameCache'
+import type { BenchStore } from '../store/bench'
 
-/** The snags of all mends, by frame: those that the data tell, and those that finished frames have shown so far. */
-export function useSnags(): readonly Snag[] {
-  const { cache, cacheVersion } = useBenchParts()
-  const records = useBench((bench) => bench.records)
-  const tracks = useBench((bench) => bench.tracks)
-  const plate = useBench((bench) => bench.plate)
-  const gesture = useBench((bench) => bench.gesture !== null || bench.following !== null)
-  const told = useMemo(() => [...records.values()].flatMap((mend) => findSnags(mend, tracks, plate)), [records, tracks, plate])
+/**
+ * The snags of all mends, by frame: those that the data tell, and those that finished frames have shown so far. While a
+ * handle is dragged or a track followed those from before stay: every frame of every mend would be placed anew.
+ */
+export function useSnags(store: BenchStore, cache: FrameCache | null, cacheVersion: number): readonly Snag[] {
+  const records = useStore(store, (bench) => bench.records)
+  const tracks = useStore(store, (bench) => bench.tracks)
+  const plate = useStore(store, (bench) => bench.plate)
+  const isMoving = useStore(store, (bench) => bench.gesture !== null || bench.following !== null)
+  const [resting, setResting] = useState({ records, tracks })
+  if (!isMoving && (resting.records !== records || resting.tracks !== tracks)) setResting({ records, tracks })
+  const told = useMemo(() => [...resting.records.values()].flatMap((mend) => findSnags(mend, resting.tracks, plate)), [resting, plate])
   return useMemo(() => {
     void cacheVersion // measures arrive with finished frames
     const seen: Snag[] = []
-    if (cache && !gesture) {
+    if (cache && !isMoving) {
       for (let frame = plate.firstFrame; frame <= plate.lastFrame; frame++) {
         const at = cache.mendedAt(frame)
         if (at?.isCurrent) seen.push(...snagsOfMeasures(at.mended.measures, frame))
       }
     }
     return [...told, ...seen].sort((a, b) => a.frame - b.frame)
-  }, [cache, cacheVersion, gesture, plate, told])
+  }, [cache, cacheVersion, isMoving, plate, told])
 }

@@ -2,7 +2,6 @@
 import { addArea, addMend, drawnArea } from '../../core/mend/commands'
 import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
 import type { MendEdit, MendRecords } from '../../core/mend/edits'
-import { KINDS } from '../../core/mend/kinds'
 import { outlineThrough } from '../../core/mend/pins'
 import type { MendKind, Span } from '../../core/mend/schema'
 import type { DrawnShape, Place } from './tool'

@@ -1,13 +1,14 @@
 /** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
 import { useMemo } from 'react'
 import { toast } from 'sonner'
-import { addTrack, ALL_PARTS, freeName, setFollow, setTrack, together } from '../../core/mend/commands'
+import { addTrack, freeName, setFollow, setTrack, together } from '../../core/mend/commands'
+import { ALL_PARTS } from '../../core/mend/areas'
+import { clungArea } from '../../core/mend/clungArea'
 import type { MendEdit, ShotState } from '../../core/mend/edits'
 import {
   absorb,
   absorbCling,
   CLING_SEARCH_PX,
-  clingPointsAt,
   clingRequest,
   framesFrom,
   newTrack,
@@ -16,8 +17,7 @@ import {
   type Direction,
 } from '../../core/mend/follow'
 import { geometryAt, polygonOf } from '../../core/mend/geometry'
-import { withOnlyGeometry } from '../../core/mend/pins'
-import type { MendRecord } from '../../core/mend/schema'
+import type { MendRecord, Span } from '../../core/mend/schema'
 import type { Track, TrackKind, Tracks } from '../../core/mend/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
@@ -156,14 +156,17 @@ async function followLine(parts: BenchParts, mendId: string, areaId: string, opt
   const track = known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
+  const seen: number[] = []
   const result = await followAll(parts, track, options, async (direction, signal, onFrame) => {
     const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, plate, options.most))
     const outcome = await pool.run({ kind: 'cling', plate: plateReference, request }, { urgency: TRACK_URGENCY, signal, onFrame })
+    seen.push(...outcome.frames.map((one) => one.frame))
     return { end: outcome.end, take: (now) => absorbCling(now, outcome) }
   })
   const now = store.getState().records.get(mendId)
-  if (!result || result.frames.length === 0 || !now) return
-  store.getState().commit(clingEdit(store.getState(), now, areaId, known, result, frame))
+  if (!result || seen.length === 0 || !now) return
+  const range = { firstFrame: Math.min(...seen), lastFrame: Math.max(...seen) }
+  store.getState().commit(clingEdit(store.getState(), now, areaId, known, result, frame, range))
 }
 
 /** Named after its wire; numbered only where that name is taken. */
@@ -172,14 +175,19 @@ const clingName = (tracks: Tracks, name: string): string => {
   return [...tracks.values()].some((track) => track.name === stem) ? freeName(tracks, stem) : stem
 }
 
-/** The path takes the points that were found, and follows them. */
-function clingEdit(state: ShotState, mend: MendRecord, areaId: string, known: Track | null, track: Track, frame: number): MendEdit {
-  const tracks = new Map(state.tracks).set(track.id, track)
-  const areas = mend.areas.map((area) => {
-    if (area.id !== areaId || area.shape !== 'path') return area
-    const follow = { trackId: track.id, uses: ALL_PARTS }
-    return withOnlyGeometry({ ...area, follow }, tracks, mend.span, frame, { shape: 'path', points: clingPointsAt(track, frame) })
-  })
+/** The path takes over what was found, and the track is kept, in one step. */
+function clingEdit(
+  { tracks }: ShotState,
+  mend: MendRecord,
+  areaId: string,
+  known: Track | null,
+  track: Track,
+  frame: number,
+  followed: Span,
+): MendEdit {
+  const areas = mend.areas.map((area) =>
+    area.id === areaId && area.shape === 'path' ? clungArea(area, tracks, track, mend.span, frame, followed) : area,
+  )
   return {
     label: `${mend.name} clings to its line`,
     changes: [{ id: mend.id, before: mend, after: { ...mend, areas } }],
