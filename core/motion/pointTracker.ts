@@ -28,7 +28,8 @@ const MODEL: MotionModel = 'affine'
 
 /** Deviations of the blurs that a patch is also tried with: fast things smear, focus shifts. */
 const BLURS_PX = [0.7, 1.1, 1.6, 2.2, 3] as const
-const SHARP_ENOUGH = 0.9995 // correlation from which no blur is looked for
+const LEAST_LOSS = 0.001 // of the best correlation so far; with less, nothing has become more blurred
+const STILL_ALIKE = 0.97 // correlation with the start from which a refreshed track goes on with it
 
 // The patch's turn and scale change slowly: an alpha-beta filter takes most of their noise away.
 const [FOLLOW_SHARE, TREND_SHARE] = [0.4, 0.1]
@@ -51,6 +52,8 @@ export class PointTracker implements Tracker {
   #startPatch: { plane: Plane; x: number; y: number } | null = null
   readonly #blurred = new Map<number, Template>()
   #blur = 0
+  /** The best correlation without blur so far: what grain alone leaves. */
+  #clearest = 0
   #trend = [0, 0, 0, 0]
 
   constructor(x: number, y: number, settings: TrackSettings) {
@@ -95,7 +98,9 @@ export class PointTracker implements Tracker {
     this.#velocity = { x: (found.pictureFromPatch[2] - last[2]) / gap, y: (found.pictureFromPatch[5] - last[5]) / gap }
     this.#missing = 0
     this.#pose = { pictureFromPatch: found.pictureFromPatch }
-    if (this.#settings.reference === 'refreshed') this.#recent = this.#refresh(window)
+    // While the start still looks alike there is nothing to refresh, and nothing to drift by.
+    const isAlike = found.correlation >= STILL_ALIKE
+    if (this.#settings.reference === 'refreshed') this.#recent = isAlike ? null : this.#refresh(window)
     return { state: 'held', values: [found.pictureFromPatch[2], found.pictureFromPatch[5]], sure: sureOf(found.correlation) }
   }
 
@@ -146,7 +151,9 @@ export class PointTracker implements Tracker {
 
   /** A patch that is more blurred than its start pulls the fit aside: compare it with a start as blurred. */
   #matchBlur(window: FrameWindow, found: Alignment): Alignment {
-    if (this.#recent || found.correlation >= SHARP_ENOUGH) {
+    const isClear = found.correlation >= this.#clearest - LEAST_LOSS
+    this.#clearest = Math.max(this.#clearest, found.correlation)
+    if (this.#recent || (isClear && this.#blur === 0)) {
       this.#blur = 0
       return found
     }

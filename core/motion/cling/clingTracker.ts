@@ -35,6 +35,7 @@ export interface ClungFrame {
 const ROUGH_PX = 14
 const WIDTHS_PX = [2, 3, 4.5, 6.5, 9, 12, 16, 22, 30, 42] as const
 const CLOSE_LOOKS = 10 // of all looks and widths, those that are fitted in full
+const BESIDE_PX = 6 // of its surroundings on either side: edges and the ground next to them
 const BEYOND_PX = 26
 const END_SEARCH_PX = 12
 const END_STEP_PX = 0.5
@@ -116,7 +117,7 @@ export class ClingTracker {
     let found: FoundLine | null = null
     for (const reachPx of [this.#settings.searchPx, 3]) {
       const widest = Math.max(...curve.widths)
-      const ruler = straighten(raster, rect, picture, curve, reachPx + widest + 10, BEYOND_PX)
+      const ruler = straighten(raster, rect, picture, curve, reachPx + widest / 2 + BESIDE_PX, BEYOND_PX)
       const isUsed = insideRows(ruler, curve)
       const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
       found = findLine(slopeAcross(seenThrough(ruler, this.#look!), isUsed), ruler.middle, widthAt, reachPx, isUsed, FREEDOM_PX)

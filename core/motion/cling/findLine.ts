@@ -217,16 +217,22 @@ function peakNear(
 function smoothAlong(values: Float64Array, weights: Float64Array, pieces: number, tolerance: number): { values: Float64Array; spread: number } {
   const rows = values.length
   const unknowns = pieces + 3
-  const basis = (row: number): { first: number; b: readonly [number, number, number, number] } => {
+  const firsts = new Int32Array(rows)
+  const bases = new Float64Array(rows * 4)
+  for (let row = 0; row < rows; row++) {
     const t = (row / Math.max(rows - 1, 1)) * pieces
     const first = Math.min(Math.floor(t), pieces - 1)
     const f = t - first
     const g = 1 - f
-    return { first, b: [(g * g * g) / 6, (3 * f * f * f - 6 * f * f + 4) / 6, (-3 * f * f * f + 3 * f * f + 3 * f + 1) / 6, (f * f * f) / 6] }
+    firsts[row] = first
+    bases[row * 4] = (g * g * g) / 6
+    bases[row * 4 + 1] = (3 * f * f * f - 6 * f * f + 4) / 6
+    bases[row * 4 + 2] = (-3 * f * f * f + 3 * f * f + 3 * f + 1) / 6
+    bases[row * 4 + 3] = (f * f * f) / 6
   }
-  const places = Array.from({ length: rows }, (_, row) => basis(row))
-  let used = weights
-  let out = new Float64Array(rows)
+  const used = weights.slice()
+  const out = new Float64Array(rows)
+  const off = new Float64Array(rows)
   let spread = 0
   for (let round = 0; round < 5; round++) {
     const upper = new Float64Array((unknowns * (unknowns + 1)) / 2)
@@ -236,12 +242,13 @@ function smoothAlong(values: Float64Array, weights: Float64Array, pieces: number
     for (let row = 0; row < rows; row++) {
       const weight = used[row]!
       if (weight <= 0) continue
-      const { first, b } = places[row]!
+      const b = row * 4
       for (let i = 0; i < 4; i++) {
-        const r = first + i
+        const r = firsts[row]! + i
         const at = r * unknowns - (r * (r - 1)) / 2
-        for (let j = i; j < 4; j++) upper[at + j - i]! += weight * b[i]! * b[j]!
-        right[r]! += weight * b[i]! * values[row]!
+        const share = weight * bases[b + i]!
+        for (let j = i; j < 4; j++) upper[at + j - i]! += share * bases[b + j]!
+        right[r]! += share * values[row]!
       }
       total += weight
     }
@@ -256,19 +263,21 @@ function smoothAlong(values: Float64Array, weights: Float64Array, pieces: number
     }
     const solved = solveSymmetric(upper, right)
     if (!solved) return { values: out, spread: Infinity }
-    out = Float64Array.from({ length: rows }, (_, row) => {
-      const { first, b } = places[row]!
-      return b[0] * solved[first]! + b[1] * solved[first + 1]! + b[2] * solved[first + 2]! + b[3] * solved[first + 3]!
-    })
-    const off = Array.from(values, (value, row) => (weights[row]! > 0 ? Math.abs(value - out[row]!) : -1)).filter((value) => value >= 0)
-    off.sort((a, b) => a - b)
-    spread = 1.4826 * (off[off.length >> 1] ?? 0)
+    let measured = 0
+    for (let row = 0; row < rows; row++) {
+      const first = firsts[row]!
+      let value = 0
+      for (let k = 0; k < 4; k++) value += bases[row * 4 + k]! * solved[first + k]!
+      out[row] = value
+      if (weights[row]! > 0) off[measured++] = Math.abs(values[row]! - value)
+    }
+    spread = measured > 0 ? 1.4826 * off.subarray(0, measured).sort()[measured >> 1]! : 0
     const scale = 4.7 * Math.max(spread, 0.4 * tolerance)
-    used = weights.map((weight, row) => {
+    for (let row = 0; row < rows; row++) {
       const ratio = (values[row]! - out[row]!) / scale
       const rest = Math.max(0, 1 - ratio * ratio)
-      return weight * rest * rest
-    })
+      used[row] = weights[row]! * rest * rest
+    }
   }
   return { values: out, spread }
 }

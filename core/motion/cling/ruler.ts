@@ -10,7 +10,7 @@ import type { Rect, Size } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 
-export const ALONG_PX = 2
+export const ALONG_PX = 3
 export const ACROSS_PX = 0.5
 
 export interface Straightened {
