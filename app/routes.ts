@@ -9,6 +9,7 @@ export default [
   route('shots/:shotId/edits', 'routes/edits.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
   route('shots/:shotId/mattes/:matteId/:frame', 'routes/mattes.ts'),
+  route('shots/:shotId/stills/:stillId?', 'routes/stills.ts'),
   route('plates/:plateId/frames/:frame', 'routes/frames.ts'),
   route('plates/:plateId/thumbnails/:frame', 'routes/thumbnails.ts'),
   route('imports', 'routes/imports.ts'),

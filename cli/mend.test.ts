@@ -3,11 +3,10 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
-import { placeMends } from '../core/mend/place'
-import { evaluateFrame } from '../core/mend/evaluate'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
 import { sampleMend } from '../core/mend/sampleMend'
-import { cropSamples, pasteSamplesInto, type Samples } from '../core/image/samples'
+import { mendSamples, sourceOfSamples } from '../core/mend/sampleSource'
+import type { Samples } from '../core/image/samples'
 import { decodeFrames } from '../server/media/decode.server'
 import { probeMedia } from '../server/media/probe.server'
 import { patternFrame, writePngSequence } from '../tests/media'
@@ -21,7 +20,7 @@ let mends: string
 const frames = Array.from({ length: 4 }, (_, i) => patternFrame(96, 64, 3, 16, i))
 const document: MendDocument = {
   format: 'fillagrant-mends',
-  version: 2,
+  version: 3,
   plate: { name: 'shot', width: 96, height: 64, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
   mends: [sampleMend()],
   tracks: [],
@@ -42,20 +41,9 @@ async function read(input: Parameters<typeof probeMedia>[0]): Promise<Samples[]>
   return out
 }
 
-async function wanted(frame: number): Promise<Samples> {
-  const samples = frames[frame - 1001]!
-  const out = { ...samples, data: samples.data.slice() }
-  const source = {
-    plate: { ...samples, bitDepth: 16 as const },
-    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
-    readMatte: async () => null,
-  }
-  for (const { rect, samples: patch } of (
-    await evaluateFrame(placeMends(document.mends, new Map(), frame), frame, source, { shouldStop: () => false })
-  ).patches)
-    pasteSamplesInto(out, patch, rect)
-  return out
-}
+const source = sourceOfSamples((frame) => frames[frame - 1001]!)
+const wanted = async (frame: number): Promise<Samples> =>
+  (await mendSamples(source, document.mends, frame, undefined, { firstFrame: 1001, lastFrame: 1004 })).finished
 
 test('pictures and video come out as the evaluator makes them', async () => {
   const said: string[] = []

@@ -1,21 +1,26 @@
-/** The `mend` command: decode, evaluate, encode, one frame after the other. */
+/** The `mend` command: evaluate and encode, one frame after the other. */
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { existsSync } from 'node:fs'
 import { basename, dirname, extname, join, resolve } from 'node:path'
 import type { MendDocument } from '../core/mend/document'
-import { evaluateFrame, type FrameSource } from '../core/mend/evaluate'
-import { placeMends } from '../core/mend/place'
-import { cropSamples, pasteSamplesInto } from '../core/image/samples'
-import { decodeFrames } from '../server/media/decode.server'
+import { evaluateFrame } from '../core/mend/evaluate'
+import { finishedChannels, layPatches } from '../core/mend/finished'
+import type { FrameSource } from '../core/mend/frameSource'
+import { planFrame } from '../core/mend/place'
+import { wholePicture } from '../core/image/rect'
+import { cropSamples, type Samples } from '../core/image/samples'
+import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
-import type { RenderFormat } from '../server/media/formats'
+import { RENDER_FORMATS, type RenderFormat } from '../server/media/formats'
 import { MediaError } from '../server/media/mediaError'
 import { matteFile, readMattePicture, cutMatte } from '../server/media/matte.server'
-import type { MediaInput, MediaShape } from '../server/media/probe.server'
+import type { MediaShape } from '../server/media/probe.server'
 import { isPattern } from '../server/media/sequence.server'
+import { readStillPicture } from '../server/media/still.server'
+import { createKeep } from '../workers/keep'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { openPlate, readDocument } from './plate'
+import { readDocument, withFootage, type OpenFootage } from './plate'
 
 export interface MendOptions {
   readonly plate: string
@@ -38,11 +43,17 @@ export async function mendFootage(options: MendOptions, say: (text: string) => v
   const document = await readDocument(options.mends)
   const format = formatOf(options.out)
   try {
-    const { input, firstFrame, shape, expected } = await openPlate(options, document.plate, signal)
-    checkSize(shape, document, options)
-    const last = firstFrame + (expected ?? document.plate.frameCount) - 1
-    const range = readRange(options.frames, firstFrame, last)
-    return await render(options, format, document, input, { ...shape, expectedFrames: expected }, firstFrame, range, say, signal)
+    return await withFootage(
+      options,
+      document.plate,
+      say,
+      signal,
+      async (footage) => {
+        const range = readRange(options.frames, footage.firstFrame, footage.lastFrame)
+        return render(options, format, document, footage, range, say, signal)
+      },
+      (shape) => checkSize(shape, document, options),
+    )
   } catch (cause) {
     if (cause instanceof MediaError) {
       const exitCode = cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
@@ -68,11 +79,6 @@ function checkSize(shape: MediaShape, { plate }: MendDocument, options: MendOpti
   )
 }
 
-interface FrameRange {
-  readonly firstFrame: number
-  readonly lastFrame: number
-}
-
 function readRange(text: string | undefined, firstFrame: number, lastFrame: number): FrameRange {
   if (text === undefined) return { firstFrame, lastFrame }
   const match = /^(\d+)-(\d+)$/.exec(text)
@@ -90,9 +96,7 @@ async function render(
   options: MendOptions,
   format: RenderFormat,
   document: MendDocument,
-  input: MediaInput,
-  shape: MediaShape,
-  firstFrame: number,
+  { source: pictures, shape, ...plate }: OpenFootage,
   range: FrameRange,
   say: (text: string) => void,
   signal: AbortSignal,
@@ -103,6 +107,7 @@ async function render(
     throw new CliError(EXIT.output, `${folder} cannot be written to: ${cause.message}`)
   })
   try {
+    const channels = finishedChannels(shape.channels, document.mends, RENDER_FORMATS[format].keepsAlpha)
     const sink = encodeFrames(
       {
         format,
@@ -110,7 +115,7 @@ async function render(
         startNumber: range.firstFrame,
         width: shape.width,
         height: shape.height,
-        channels: shape.channels,
+        channels,
         bitDepth: shape.bitDepth,
         frameRate: shape.frameRate,
       },
@@ -119,35 +124,48 @@ async function render(
     const notes: { frame: number; mendId: string; detail: string }[] = []
     const tracks = new Map(document.tracks.map((track) => [track.id, track]))
     const total = range.lastFrame - range.firstFrame + 1
+    const source: FrameSource = {
+      plate: shape,
+      readRect: pictures.readRect,
+      readMatte: (pattern, at) => readMatteOf(options.mends, pattern, at, signal),
+      readStill: stillsBeside(options.mends, shape),
+      keep: createKeep(),
+    }
     const begun = performance.now()
-    let frame = firstFrame - 1
-    let done = 0
-    const rate = () => done / ((performance.now() - begun) / 1000)
-    for await (const samples of decodeFrames(input, shape, signal)) {
-      frame++
-      if (frame < range.firstFrame) continue
-      if (frame > range.lastFrame) break
-      const source: FrameSource = {
-        plate: shape,
-        readRect: async (_frame, rect) => cropSamples(samples, rect),
-        readMatte: (pattern, at) => readMatteOf(options.mends, pattern, at, signal),
-      }
-      const { patches, notes: said } = await evaluateFrame(placeMends(document.mends, tracks, frame), frame, source, {
-        shouldStop: () => signal.aborted,
-      })
-      for (const patch of patches) pasteSamplesInto(samples, patch.samples, patch.rect)
+    const rate = (done: number) => done / ((performance.now() - begun) / 1000)
+    for (let frame = range.firstFrame; frame <= range.lastFrame && !signal.aborted; frame++) {
+      const plan = planFrame(document.mends, tracks, frame, plate)
+      const { patches, notes: said } = await evaluateFrame(plan, source, { shouldStop: () => signal.aborted })
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
-      await sink.write(samples)
-      done++
-      say(`\r${done} of ${total} frames, ${rate().toFixed(1)} a second, ${Math.ceil((total - done) / rate())} s left  `)
+      await sink.write(layPatches(await pictures.readRect(frame, wholePicture(shape)), patches, channels))
+      const done = frame - range.firstFrame + 1
+      say(`\r${done} of ${total} frames, ${rate(done).toFixed(1)} a second, ${Math.ceil((total - done) / rate(done))} s left  `)
     }
     if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
     await sink.finish()
     say('\n')
     for (const name of await readdir(partial)) await rename(join(partial, name), join(folder, name))
-    return { frames: done, framesPerSecond: Math.round(rate() * 10) / 10, out: options.out, notes }
+    return { frames: total, framesPerSecond: Math.round(rate(total) * 10) / 10, out: options.out, notes }
   } finally {
     await rm(partial, { recursive: true, force: true })
+  }
+}
+
+/** Stills that fills name as files; each is read once. Names are looked up beside the mends file. */
+function stillsBeside(mendsPath: string, shape: MediaShape): FrameSource['readStill'] {
+  const opened = new Map<string, Promise<Samples | null>>()
+  return async (name, rect) => {
+    if (name.startsWith('still:')) {
+      throw new CliError(
+        EXIT.mends,
+        `${mendsPath} uses a still that was brought into the application. Give its file instead, such as stills/sky.png.`,
+      )
+    }
+    const path = resolve(dirname(mendsPath), name)
+    let reading = opened.get(path)
+    if (!reading) opened.set(path, (reading = existsSync(path) ? readStillPicture(path, shape) : Promise.resolve(null)))
+    const still = await reading
+    return still && cropSamples(still, rect)
   }
 }
 

@@ -9,7 +9,7 @@ import type { PictureSource } from '../core/motion/runTrack'
 import type { FrameRate } from '../core/time'
 import { createDirectoryStore } from '../server/frames/store.server'
 import { decodeFrames } from '../server/media/decode.server'
-import { probeMedia, type MediaInput } from '../server/media/probe.server'
+import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
 import { isPattern, listSequence, pictureName, requireAlike } from '../server/media/sequence.server'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
@@ -66,6 +66,7 @@ function readRate(text: string, fallback: FrameRate): FrameRate {
 
 export interface OpenFootage {
   readonly source: PictureSource
+  readonly shape: MediaShape
   readonly firstFrame: number
   readonly lastFrame: number
 }
@@ -73,6 +74,7 @@ export interface OpenFootage {
 /**
  * Runs `work` with footage that can be read at any frame: it is decoded into a folder of its own first,
  * which goes when the work is done, so that memory does not grow with the clip.
+ * @param check  Looks at the footage before any of it is decoded.
  */
 export async function withFootage<T>(
   options: PlateOptions,
@@ -80,8 +82,10 @@ export async function withFootage<T>(
   say: (text: string) => void,
   signal: AbortSignal,
   work: (footage: OpenFootage) => Promise<T>,
+  check: (shape: MediaShape) => void = () => undefined,
 ): Promise<T> {
   const { input, firstFrame, shape, expected } = await openPlate(options, known, signal)
+  check(shape)
   const folder = await mkdtemp(join(tmpdir(), 'fillagrant-'))
   try {
     const store = createDirectoryStore(folder)
@@ -94,7 +98,7 @@ export async function withFootage<T>(
     }
     await writer.commit()
     const source: PictureSource = { plate: shape, readRect: (at, rect) => store.readRect(plateId, shape, at, rect) }
-    return await work({ source, firstFrame, lastFrame: frame - 1 })
+    return await work({ source, shape, firstFrame, lastFrame: frame - 1 })
   } finally {
     await rm(folder, { recursive: true, force: true })
   }

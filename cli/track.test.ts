@@ -64,7 +64,7 @@ test('points are followed both ways and written as JSON and as a table', async (
 
 const rough: MendDocument = {
   format: 'fillagrant-mends',
-  version: 2,
+  version: 3,
   plate: { name: 'shot', ...SIZE, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
   mends: [sampleMend({ areas: [samplePath({ keys: [{ frame: 1002, points: [{ x: 88, y: -5, widthPx: 10 }, { x: 96, y: 102, widthPx: 10 }] }] })], span: { firstFrame: 1001, lastFrame: 1004 } })], // prettier-ignore
   tracks: [],

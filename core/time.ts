@@ -7,6 +7,12 @@
 export type Frame = number & { readonly unit?: 'frame' }
 export type FrameIndex = number & { readonly unit?: 'frame-index' }
 
+/** Frames from the first to the last, both included. */
+export interface FrameRange {
+  readonly firstFrame: Frame
+  readonly lastFrame: Frame
+}
+
 /** Frames per second as a fraction: 24000/1001 is not 23.976. */
 export interface FrameRate {
   readonly num: number

@@ -3,7 +3,7 @@
  *
  * For each shot: `plate/`, `truth/`, `truth-without-grain/` and `matte/` as numbered PNG files and
  * `scene.json` with the exact geometry. The same seed gives the same bytes. A folder that is complete
- * is left as it is. Frames are shared out over one process for each core.
+ * is left as it is; `film.json` lists what is there. Frames are shared out over one process for each core.
  */
 import { fork } from 'node:child_process'
 import { existsSync } from 'node:fs'
@@ -11,28 +11,33 @@ import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { LM_010, momentAt } from './lm010/scene'
+import { FILM } from './film'
 
 const KINDS = ['plate', 'truth', 'truth-without-grain', 'matte'] as const
 
 const target = resolve(process.argv[2] ?? '.data/demo')
-const folder = join(target, LM_010.name)
-if (!existsSync(join(folder, 'scene.json'))) {
+for (const { description, momentAt } of FILM) {
+  const { name, firstFrame, frameCount } = description
+  const folder = join(target, name)
+  if (existsSync(join(folder, 'scene.json'))) continue
   const partial = `${folder}.partial`
   await rm(partial, { recursive: true, force: true })
   for (const kind of KINDS) await mkdir(join(partial, kind), { recursive: true })
   const shares = availableParallelism()
-  await Promise.all(Array.from({ length: shares }, (_, share) => paintShare(partial, share, shares)))
-  const frames = Array.from({ length: LM_010.frameCount }, (_, i) => LM_010.firstFrame + i)
-  await writeFile(join(partial, 'scene.json'), JSON.stringify({ ...LM_010, moments: frames.map(momentAt) }))
+  await Promise.all(Array.from({ length: shares }, (_, share) => paintShare(name, partial, share, shares)))
+  const frames = Array.from({ length: frameCount }, (_, i) => firstFrame + i)
+  await writeFile(join(partial, 'scene.json'), JSON.stringify({ ...description, moments: frames.map(momentAt) }))
   await rm(folder, { recursive: true, force: true })
   await rename(partial, folder)
-  console.log(`demo: ${LM_010.name}, ${LM_010.frameCount} frames`)
+  console.log(`demo: ${name}, ${frameCount} frames`)
 }
 
-function paintShare(into: string, share: number, shares: number): Promise<void> {
+// Written last: whoever finds it newer than the list of shots has nothing to paint.
+await writeFile(join(target, 'film.json'), JSON.stringify({ shots: FILM.map(({ description }) => description.name) }))
+
+function paintShare(name: string, into: string, share: number, shares: number): Promise<void> {
   return new Promise((done, fail) => {
-    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [into, String(share), String(shares)])
+    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [name, into, String(share), String(shares)])
     child.on('error', fail)
     child.on('exit', (code) => (code === 0 ? done() : fail(new Error(`painting the demo film failed (exit ${code})`))))
   })

@@ -1,23 +1,24 @@
-/** Paints every n-th frame of the demo film: `paintShare.ts FOLDER SHARE SHARES`, started by main.ts. */
+/** Paints every n-th frame of a shot of the demo film: `paintShare.ts SHOT FOLDER SHARE SHARES`, started by main.ts. */
 import { join } from 'node:path'
 import sharp from 'sharp'
-import { paintSet, renderFrame } from './lm010/render'
-import { LM_010 } from './lm010/scene'
+import { findShot } from './film'
 
-const [folder, share, shares] = [process.argv[2]!, Number(process.argv[3]), Number(process.argv[4])]
+const shot = findShot(process.argv[2]!)
+const [folder, share, shares] = [process.argv[3]!, Number(process.argv[4]), Number(process.argv[5])]
+const { name, width, height, firstFrame, frameCount } = shot.description
 sharp.concurrency(1)
 
 async function writePng(kind: string, frame: number, data: Uint8Array, channels: 1 | 3): Promise<void> {
-  const raw = { width: LM_010.width, height: LM_010.height, channels }
+  const raw = { width, height, channels }
   await sharp(data, { raw })
     .png({ compressionLevel: 2 })
-    .toFile(join(folder, kind, `${LM_010.name}.${frame}.png`))
+    .toFile(join(folder, kind, `${name}.${frame}.png`))
 }
 
-const set = await paintSet()
+const renderFrame = await shot.prepare()
 let writing: Promise<unknown> = Promise.resolve()
-for (let frame = LM_010.firstFrame + share; frame < LM_010.firstFrame + LM_010.frameCount; frame += shares) {
-  const made = renderFrame(set, frame)
+for (let frame = firstFrame + share; frame < firstFrame + frameCount; frame += shares) {
+  const made = renderFrame(frame)
   await writing
   writing = Promise.all([
     writePng('plate', frame, made.plate, 3),

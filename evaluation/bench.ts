@@ -22,9 +22,12 @@ import { outerPxOf } from '../core/matte/edge'
 import { renderPathCoverage } from '../core/matte/pathMatte'
 import { serialiseDocument } from '../core/mend/document'
 import { evaluateFrame } from '../core/mend/evaluate'
-import { placeMends } from '../core/mend/place'
+import type { FrameSource } from '../core/mend/frameSource'
+import { planFrame } from '../core/mend/place'
+import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../core/mend/sampleSource'
 import { samplePath, sampleMend } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH } from '../core/mend/schema'
+import { DEFAULT_FINISH, type Mend } from '../core/mend/schema'
+import { createKeep } from '../workers/keep'
 import { mendFootage } from '../cli/mend'
 import { encodeFrames } from '../server/media/encode.server'
 import { translationBy } from '../core/geometry/transform'
@@ -64,6 +67,10 @@ function picture(w: number, h: number) {
   return samples
 }
 
+const NO_TRACKS = new Map<string, never>()
+const mendPieces = (source: FrameSource, mends: readonly Mend[], frame = 1001) =>
+  evaluateFrame(planFrame(mends, NO_TRACKS, frame, ALL_FRAMES), source, NEVER_STOPS)
+
 async function benchPreview(): Promise<void> {
   const plate = picture(width, height)
   // 1200 px long, leaning as wires do.
@@ -72,13 +79,8 @@ async function benchPreview(): Promise<void> {
     { x: 400 + 1128, y: 200 + 409, widthPx: 12 },
   ]
   const mend = sampleMend({ areas: [samplePath({ keys: [{ frame: 1001, points }] })] })
-  const source = {
-    plate: { ...plate, bitDepth: 8 as const },
-    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect),
-    readMatte: async () => null,
-  }
-  const context = { shouldStop: () => false }
-  const ours = await timed(25, () => evaluateFrame(placeMends([mend], new Map(), 1001), 1001, source, context))
+  const source = sourceOfSamples(plate, { keep: createKeep() })
+  const ours = await timed(25, () => mendPieces(source, [mend]))
 
   const hole = new Uint8Array(width * height)
   const field = measurePathField(createPathCurve(points), { col: 0, row: 0, width, height }, outerPxOf(DEFAULT_FINISH))
@@ -172,7 +174,7 @@ async function benchRender(): Promise<void> {
       sampleMend({ id, areas: [samplePath({ keys: [{ frame: 1001, points: [{ x, y: -10, widthPx: 6 }, { x: x - 60, y: 400, widthPx: 6 }] }] })] }) // prettier-ignore
     const document = {
       format: 'fillagrant-mends' as const,
-      version: 2 as const,
+      version: 3 as const,
       plate: { name: 'bench', width: w, height: h, firstFrame: 1001, frameCount: frames, frameRate: { num: 24, den: 1 } },
       mends: [wire('a', 500), wire('b', 760)],
       tracks: [],

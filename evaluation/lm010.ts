@@ -2,21 +2,16 @@
  * Scores the Across fill on LM_010 against the truth, beside Telea's and Navier-Stokes inpainting on
  * the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
  */
-import { join } from 'node:path'
-import sharp from 'sharp'
-import { LM_010, momentAt } from '../demo/lm010/scene'
-import { placeMends } from '../core/mend/place'
+import { momentAt } from '../demo/lm010/scene'
 import { samplePath } from '../core/mend/sampleMend'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { cropSamples, pasteSamplesInto } from '../core/image/samples'
 import { DEFAULT_FINISH, startingFill, type Mend } from '../core/mend/schema'
-import type { MendDocument } from '../core/mend/document'
+import { openShot } from './film'
 import { loadOpenCv } from './opencv'
 import { addFrame, coverageOf, inpaintBlended, Score } from './scores'
 
-const folder = join(process.argv[2] ?? '.data/test-demo', LM_010.name)
-const { width, height, firstFrame, frameCount, frameRate } = LM_010
-const lastFrame = firstFrame + frameCount - 1
+const shot = openShot('LM_010')
+const { width, height } = shot.description
+const { firstFrame, lastFrame } = shot.span
 
 /** Six keys for each thread, as in the end-to-end test. */
 const KEYED = [1001, 1008, 1019, 1030, 1041, 1048]
@@ -33,46 +28,25 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
     }),
   ],
   fill: startingFill(),
+  source: null,
   finish: DEFAULT_FINISH,
-  span: { firstFrame, lastFrame },
+  span: shot.span,
 }))
-const document: MendDocument = {
-  format: 'fillagrant-mends',
-  version: 2,
-  plate: { name: 'LM_010', width, height, firstFrame, frameCount, frameRate },
-  mends,
-  tracks: [],
-}
-
-const read = async (kind: string, frame: number) =>
-  new Uint8Array(
-    await sharp(join(folder, kind, `LM_010.${frame}.png`))
-      .raw()
-      .toBuffer(),
-  )
+const document = shot.document(mends)
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
-  const [plate, truth, clean] = await Promise.all([read('plate', frame), read('truth', frame), read('truth-without-grain', frame)])
-  const samples = { width, height, channels: 3, data: plate }
-  const mended = { ...samples, data: plate.slice() }
-  const source = {
-    plate: { ...samples, bitDepth: 8 as const },
-    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(samples, rect),
-    readMatte: async () => null,
-  }
-  for (const { rect, samples: patch } of (await evaluateFrame(placeMends(mends, new Map(), frame), frame, source, { shouldStop: () => false }))
-    .patches)
-    pasteSamplesInto(mended, patch, rect)
+  const [plate, truth, clean] = await Promise.all([shot.read('plate', frame), shot.read('truth', frame), shot.read('truth-without-grain', frame)])
+  const { finished } = await shot.mend(mends, frame)
   const coverage = coverageOf(document, frame)
   const pictures = {
-    across: mended.data,
-    telea: inpaintBlended(cv, plate, coverage, width, height, 'telea'),
-    navierStokes: inpaintBlended(cv, plate, coverage, width, height, 'navier-stokes'),
+    across: finished.data as Uint8Array,
+    telea: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'telea'),
+    navierStokes: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'navier-stokes'),
   }
   for (const [name, picture] of Object.entries(pictures)) {
-    addFrame((against.truth[name] ??= new Score()), picture, truth, coverage, momentAt(frame), width)
-    addFrame((against.truthWithoutGrain[name] ??= new Score()), picture, clean, coverage, momentAt(frame), width)
+    addFrame((against.truth[name] ??= new Score()), picture, truth.data as Uint8Array, coverage, momentAt(frame), width)
+    addFrame((against.truthWithoutGrain[name] ??= new Score()), picture, clean.data as Uint8Array, coverage, momentAt(frame), width)
   }
 }
 for (const [reference, scores] of Object.entries(against)) {

@@ -4,7 +4,7 @@ import { measurePathField } from '../core/matte/pathField'
 import { outerPxOf } from '../core/matte/edge'
 import { renderPathCoverage } from '../core/matte/pathMatte'
 import type { MendDocument } from '../core/mend/document'
-import { placeMends } from '../core/mend/place'
+import { planFrame } from '../core/mend/place'
 import { psnrOf } from '../core/measure/difference'
 import { inpaint, type OpenCv } from './opencv'
 import type { Moment } from '../demo/lm010/scene'
@@ -14,8 +14,8 @@ export function coverageOf(document: MendDocument, frame: number): Float32Array 
   const { width, height } = document.plate
   const coverage = new Float32Array(width * height)
   const tracks = new Map(document.tracks.map((track) => [track.id, track]))
-  for (const mend of placeMends(document.mends, tracks, frame)) {
-    for (const cover of mend.covers) {
+  for (const mend of planFrame(document.mends, tracks, frame, { firstFrame: frame, lastFrame: frame }).mends) {
+    for (const { shape: cover } of mend.covers) {
       if (cover.shape !== 'path') throw new TypeError('the threads of LM_010 are paths')
       const field = measurePathField(createPathCurve(cover.points), { col: 0, row: 0, width, height }, outerPxOf(mend.finish))
       const values = renderPathCoverage(field, mend.finish)

@@ -10,10 +10,18 @@ const docs = new URL('../docs/', import.meta.url)
 
 writeFileSync(new URL('mend-format.schema.json', docs), `${JSON.stringify(z.toJSONSchema(documentSchema, { io: 'input' }), null, 2)}\n`)
 
-const range = (field: ParameterField) =>
-  field.kind === 'choice'
-    ? field.values.map((value) => `\`${value}\``).join(', ')
-    : `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+function range(field: ParameterField): string {
+  switch (field.kind) {
+    case 'choice':
+      return field.values.map((value) => `\`${value}\``).join(', ')
+    case 'colour':
+      return '`#rrggbb`'
+    case 'still':
+      return 'a name'
+    case 'number':
+      return `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+  }
+}
 const table = (schema: z.ZodObject) =>
   [
     '| name | what | values | default |',
@@ -23,7 +31,7 @@ const table = (schema: z.ZodObject) =>
 
 const fills = fillMethods.map(
   ({ id, version, title, summary, source, params }) =>
-    `### ${title} (\`${id}\`, version ${version})\n\n${summary}\n\nSource: ${source}\n\n${table(params)}`,
+    `### ${title} (\`${id}\`, version ${version})\n\n${summary}\n\nSource: ${source}\n\n${Object.keys(params.shape).length > 0 ? table(params) : 'No parameters.'}`,
 )
 const generated = `<!-- generated: npm run build:docs -->\n\n${fills.join('\n\n')}\n\n### Finish\n\n${table(finishSchema)}\n\n<!-- /generated -->`
 const page = new URL('mend-format.md', docs)

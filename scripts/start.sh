@@ -59,8 +59,9 @@ if [ ! -e build/.built ] || [ -n "$(newest app core workers workbench server pub
   touch build/.built
 fi
 
-if [ ! -e "$FILLAGRANT_DATA/demo/LM_010/scene.json" ]; then
-  say "Generating the demo film (half a minute)…"
+# Only shots that are not there yet are painted.
+if [ ! "$FILLAGRANT_DATA/demo/film.json" -nt demo/film.ts ]; then
+  say "Painting the demo film (about a minute)…"
   node --import tsx demo/main.ts "$FILLAGRANT_DATA/demo" >&2
 fi
 node --import tsx server/migrate.ts "$FILLAGRANT_DATA/demo" >&2

@@ -3,12 +3,13 @@ import { createWriteStream } from 'node:fs'
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
-import { Readable, Transform } from 'node:stream'
+import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { ServerContext } from './context.server'
+import { boundedTo } from './media/boundedTo'
 import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
 import { MediaError } from './media/mediaError'
 
@@ -35,14 +36,7 @@ export async function receiveMatte(
   await mkdir(folder, { recursive: true })
   const incoming = join(folder, `${randomUUID()}.partial${ending}`)
   const partial = `${incoming}.pgm`
-  let received = 0
-  const limit = new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      received += chunk.length
-      if (received > MOST_BYTES) done(new MediaError('too-large', 'A matte may have 256 MB at most. Nothing was kept of it.'))
-      else done(null, chunk)
-    },
-  })
+  const limit = boundedTo(MOST_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
   try {
     await pipeline(Readable.fromWeb(body), limit, createWriteStream(incoming))
     const picture = await readMattePicture(incoming)

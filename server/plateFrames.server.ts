@@ -2,7 +2,7 @@
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { z } from 'zod'
-import { intersectRects, wholePicture, type Rect } from '../core/image/rect'
+import { intersectRects, wholePicture, type Rect, type Size } from '../core/image/rect'
 import { rgba8FromSamples, type BitDepth } from '../core/image/samples'
 import type { ServerContext } from './context.server'
 import { plates } from './db/schema'
@@ -35,7 +35,7 @@ const rectSchema = z.object({
 })
 
 /** The rectangle that an address asks for; the whole picture when it names none. */
-export function readRectangle(plate: ServedPlate, search: URLSearchParams): Rect | null {
+export function readRectangle(plate: Size, search: URLSearchParams): Rect | null {
   if (!search.has('col')) return wholePicture(plate)
   const asked = rectSchema.safeParse(Object.fromEntries(search))
   if (!asked.success) return null

@@ -9,7 +9,7 @@ const MAY_IMPORT: Readonly<Record<string, readonly string[]>> = {
   workbench: ['workbench', 'workers', 'core'],
   server: ['server', 'workers', 'core', 'demo'],
   app: ['app', 'workbench', 'server', 'core'],
-  cli: ['cli', 'server', 'core'],
+  cli: ['cli', 'server', 'workers', 'core'],
   demo: ['demo', 'core'],
 }
 /** Within core, from the ground up. */

@@ -28,6 +28,7 @@ import { SaveQueue } from './store/saveQueue'
 import { Strip } from './strip/Strip'
 import { idleTool } from './tools/tool'
 import { useSendToTool } from './tools/useSendToTool'
+import { useSuggest } from './tracking/useSuggest'
 import { useTracking } from './tracking/useTracking'
 import { Progress } from './column/TrackPanel'
 import { useSnags } from './strip/useSnags'
@@ -93,6 +94,7 @@ export function MendBench(props: MendBenchProps) {
       bitDepth: plate.bitDepth,
       location: `${origin}/plates/${plate.id}/frames`,
       matteLocation: `${origin}/shots/${shot.id}/mattes`,
+      stillLocation: `${origin}/shots/${shot.id}/stills`,
     }
   }, [plate, shot.id])
 
@@ -229,6 +231,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
   const { store, setView, snags } = useBenchParts()
   const sendToTool = useSendToTool()
   const tracking = useTracking()
+  const suggest = useSuggest()
   const handlers = useMemo<ShortcutHandlers>(() => {
     const { plate, goTo, setPlaying, commit, undo, redo, hideOverlays, showPlate, setTool, select } = store.getState()
     const now = () => store.getState()
@@ -286,6 +289,11 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
           const area = selectedArea(now())
           if (area?.shape === 'path') void tracking.cling(mend.id, area.id)
         }),
+      suggest: () =>
+        withSelected((mend) => {
+          const area = selectedArea(now())
+          if (area) void suggest(mend.id, area.id)
+        }),
       hold: () => now().holdStill(now().heldTrackId === null ? now().trackId : null),
       finish: () => sendToTool({ kind: 'finish' }),
       rename: () => withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
@@ -299,7 +307,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
       },
       help: () => setSheetOpen(true),
     }
-  }, [panelSize, sendToTool, setSheetOpen, setView, snags, store, tracking])
+  }, [panelSize, sendToTool, setSheetOpen, setView, snags, store, suggest, tracking])
   useShortcuts(handlers)
 
   // The plate is shown only while its key is held.

@@ -23,9 +23,9 @@ class HandWorker implements WorkerHandle {
 
 const request = (frame: number): EvaluateRequest => ({
   kind: 'evaluate',
-  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '' },
-  frame,
-  mends: [],
+  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '' },
+  plan: { frame, mends: [], others: {} },
+  isPreview: false,
 })
 
 function poolOf(size: number) {

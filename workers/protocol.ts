@@ -1,13 +1,12 @@
 /** What a compute worker is asked and what it answers; the same in the browser and on the server. */
-import type { MendMeasure, MendNote } from '../core/mend/evaluate'
-import type { PlacedMend } from '../core/mend/place'
+import type { EvaluatedFrame } from '../core/mend/frameSource'
+import type { FramePlan } from '../core/mend/place'
+import type { SuggestedSource, SuggestRequest } from '../core/mend/suggestSource'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
-import type { Rect } from '../core/image/rect'
-import type { BitDepth, Samples } from '../core/image/samples'
-import type { Frame } from '../core/time'
+import type { BitDepth } from '../core/image/samples'
 
-/** A plate and where its frames and mattes are to be had; both locations mean something to the source only. */
+/** A plate and where its frames, mattes and stills are to be had; the locations mean something to the source only. */
 export interface PlateReference {
   readonly plateId: string
   readonly width: number
@@ -16,14 +15,15 @@ export interface PlateReference {
   readonly bitDepth: BitDepth
   readonly location: string
   readonly matteLocation: string
+  readonly stillLocation: string
 }
 
 export interface EvaluateRequest {
   readonly kind: 'evaluate'
   readonly plate: PlateReference
-  readonly frame: Frame
-  /** As they are on this frame. */
-  readonly mends: readonly PlacedMend[]
+  readonly plan: FramePlan
+  /** A first look, soon: see `RunContext`. */
+  readonly isPreview: boolean
 }
 
 export interface TrackJob {
@@ -38,15 +38,25 @@ export interface ClingJob {
   readonly request: ClingRequest
 }
 
-export interface EvaluateAnswer {
-  readonly patches: readonly { readonly rect: Rect; readonly samples: Samples }[]
-  readonly measures: readonly MendMeasure[]
-  readonly notes: readonly MendNote[]
+export interface SuggestJob {
+  readonly kind: 'suggest'
+  readonly plate: PlateReference
+  readonly request: SuggestRequest
 }
 
-export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob
-export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest ? EvaluateAnswer : R extends TrackJob ? TrackOutcome : ClingOutcome
-export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome
+export type EvaluateAnswer = EvaluatedFrame
+/** The best sources, the best first. */
+export type SuggestAnswer = readonly SuggestedSource[]
+
+export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob
+export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
+  ? EvaluateAnswer
+  : R extends TrackJob
+    ? TrackOutcome
+    : R extends SuggestJob
+      ? SuggestAnswer
+      : ClingOutcome
+export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =

@@ -1,14 +1,14 @@
 import { movingWall } from '../evaluation/movingWall'
 import { translationBy } from '../core/geometry/transform'
 import { createSamples } from '../core/image/samples'
-import type { FrameSource } from '../core/mend/evaluate'
-import { placeMends } from '../core/mend/place'
+import type { FrameSource } from '../core/mend/frameSource'
+import { planFrame } from '../core/mend/place'
 import { sampleMend } from '../core/mend/sampleMend'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import type { FromWorker, PlateReference, ToWorker } from './protocol'
 import { serveCompute } from './serve'
 
-const plate: PlateReference = { plateId: 'p', width: 240, height: 180, channels: 3, bitDepth: 8, location: '', matteLocation: '' }
+const plate: PlateReference = { plateId: 'p', width: 240, height: 180, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '' }
 
 /** A port in the hands of the test; frame 13 cannot be read. */
 function served() {
@@ -32,6 +32,7 @@ function served() {
           return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
         },
         readMatte: async () => null,
+        readStill: async () => null,
       }) satisfies FrameSource,
   )
   const ask = (message: ToWorker) =>
@@ -47,8 +48,8 @@ const track = (frames: number[]) =>
 
 test('an evaluation answers with pieces whose memory is handed over', async () => {
   const { ask, last } = served()
-  const mends = placeMends([sampleMend()], new Map(), 1001)
-  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, frame: 1001, mends } })
+  const plan = planFrame([sampleMend()], new Map(), 1001, { firstFrame: 1001, lastFrame: 1003 })
+  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, plan, isPreview: false } })
   expect(last()).toMatchObject({ message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } }, transferred: 1 })
 })
 

@@ -1,7 +1,10 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
-import { evaluateFrame, type FrameSource } from '../core/mend/evaluate'
+import { evaluateFrame } from '../core/mend/evaluate'
+import type { FrameSource } from '../core/mend/frameSource'
+import { suggestSources } from '../core/mend/suggestSource'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
+import { createKeeps } from './keep'
 import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, ToWorker } from './protocol'
 
 export interface WorkerPort {
@@ -17,6 +20,7 @@ interface TaskContext {
 /** Serves a port. `openSource` says where this worker gets a plate's pixels from. */
 export function serveCompute(port: WorkerPort, openSource: (plate: PlateReference) => FrameSource): void {
   let stopFlag: Int32Array | null = null
+  const keepOf = createKeeps()
   port.onMessage((message) => {
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
@@ -28,7 +32,7 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
       shouldStop: () => stopFlag !== null && Atomics.load(stopFlag, 0) === token,
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
     }
-    compute(request, openSource(request.plate), context).then(
+    compute(request, { ...openSource(request.plate), keep: keepOf(request.plate.plateId) }, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const { name = 'Error', message: text = String(cause), code = name } = cause as { name?: string; message?: string; code?: string }
@@ -41,13 +45,17 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
 function compute(request: ComputeRequest, source: FrameSource, context: TaskContext): Promise<ComputeAnswer> {
   switch (request.kind) {
     case 'evaluate':
-      return evaluateFrame(request.mends, request.frame, source, context)
+      return evaluateFrame(request.plan, source, { ...context, isPreview: request.isPreview })
     case 'track':
       return runTrack(request.request, source, context)
     case 'cling':
       return runCling(request.request, source, context)
+    case 'suggest':
+      return suggestSources(request.request, source, context)
   }
 }
 
 const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
-  'patches' in answer ? answer.patches.map((patch) => patch.samples.data.buffer as ArrayBuffer) : []
+  'patches' in answer
+    ? answer.patches.flatMap(({ samples, alpha }) => [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer))
+    : []

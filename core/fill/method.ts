@@ -8,45 +8,112 @@
  */
 import type { z } from 'zod'
 import type { PathCurve } from '../geometry/pathCurve'
+import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect, Size } from '../image/rect'
 import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
+import type { Frame } from '../time'
 
-export interface FillInput {
-  /** The plate with earlier mends applied, cropped to `rect`. Only read. */
+/** What a pixel of the surroundings is to a fill: nobody's business. */
+export const FREE = 0
+/** Another mend has been there already: taken only where nothing else is known. */
+export const MENDED = 1
+/** A holdout, or trouble that another mend covers and that still stands in this picture: never taken. */
+export const NEVER = 2
+
+/** A crop of a frame, and what of it may be taken. */
+export interface Surroundings {
+  /** Only read. */
   readonly picture: Raster
   /** Where the crop lies in the full picture. */
   readonly rect: Rect
+  /** FREE, MENDED or NEVER for each pixel of the rectangle; null where all is free. */
+  readonly taboo: Uint8Array | null
+}
+
+export interface FillInput extends Surroundings {
+  /** The number of the frame, and of the mend: what randomness is made of. */
+  readonly frame: Frame
+  readonly seed: number
   /** Size of the full picture: nothing beyond it was ever seen. */
   readonly pictureSize: Size
-  /** The area's pixels and how each is covered; entries with coverage 0 need no fill. */
+  /** The area's pixels; entries whose `wanted` is 0 need no fill. */
   readonly field: EdgeField
-  readonly coverage: Float32Array
+  readonly wanted: ArrayLike<number>
   /** Of a path area its centreline on this frame, in px of the full picture, and where pixels lie along it. */
   readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
   /** From the area's drawn edge to the rim, where the plate begins to be trusted, in px. */
   readonly rimPx: number
   /** From the drawn edge to where coverage ends, in px. */
   readonly outerPx: number
+  /** For fills that copy: the plate at the source, and where a place of the area is taken from. */
+  readonly source: FillSource | null
+  /** For fills that show a picture of their own: it, cut to `rect`. */
+  readonly still: Raster | null
+}
+
+export interface FillSource extends Surroundings {
+  readonly sourceFromTarget: Matrix3
 }
 
 export type FillResult =
   | {
       readonly ok: true
-      /** The fill for each entry of the field, channels interleaved; 0 where nothing is covered. */
+      /** The fill for each entry of the field, channels interleaved; 0 where nothing is wanted. */
       readonly values: Float32Array
       /** For each entry of the field: how much of the grain's variance its fill still carries, 0 to 1. */
       readonly grainKept: Float32Array
+      /** For each entry of the field: how far it is a hole, 0 to 1; only where the fill makes holes. */
+      readonly holes?: Float32Array
+      readonly faults?: FillFaults
     }
-  | { readonly ok: false; readonly reason: 'stopped' | 'nothing-known'; readonly detail: string }
+  | { readonly ok: false; readonly reason: 'stopped' | 'nothing-known' | 'no-source'; readonly detail: string }
+
+/** Shares, 0 to 1, of the wanted entries whose source was not to be had. */
+export interface FillFaults {
+  readonly outsidePicture: number
+  readonly insideOthers: number
+}
 
 export interface RunContext {
   /** True once the result is no longer wanted. */
   shouldStop(): boolean
+  /** A first look is wanted soon; the full result is asked for right after. Only what says `hasPreview` differs. */
+  readonly isPreview?: boolean
 }
 
-export interface FillMethod<S extends z.ZodObject = z.ZodObject> {
+/** Another frame of the shot that a fill looks at, and how places move from the frame being filled to it. */
+export interface OtherFrame {
+  readonly frame: Frame
+  readonly purpose: FramePurpose
+  /** By the ground: the track that the area follows; nothing where it follows none. */
+  readonly groundFromHere: Matrix3
+  /** By the area: from its middle here to its middle there. */
+  readonly areaFromHere: Matrix3
+}
+
+/**
+ * beside: near in time, for steadiness. anchor: one frame for the whole span, on which what is worked out once
+ * is worked out; the area there is all that it covers during the span. clear: the nearest frames on which no
+ * holdout lies over the source.
+ */
+export type FramePurpose = 'beside' | 'anchor' | 'clear'
+
+/** What `prepare` made of another frame. */
+export interface Prepared<P = unknown> extends OtherFrame {
+  readonly value: P
+}
+
+/** What a fill wants of other frames, so that its result is steady over time. */
+export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
+  /** How many frames to either side, and whether the anchor and the clear frames. */
+  wants(params: z.output<S>): { readonly besideFrames: number; readonly anchor: boolean; readonly clear: boolean }
+  /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
+  prepare(input: FillInput, params: z.output<S>, context: RunContext, purpose: FramePurpose): P | null
+}
+
+export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** Stored in projects: never renamed. */
   readonly id: string
   /** Raised when the same input gives other pixels; part of every cache key. */
@@ -59,11 +126,59 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject> {
   readonly params: S
   /** Whether it works along a path only. */
   readonly needsPath: boolean
+  /** Whether it copies from the mend's source, under these parameters. */
+  needsSource?(params: z.output<S>): boolean
+  /** The picture of its own that it shows under these parameters, or null. */
+  needsStill?(params: z.output<S>): string | null
+  /** Whether it leaves holes, so that what is handed over needs an alpha channel. */
+  makesHoles?(params: z.output<S>): boolean
+  /** Its pixels come from elsewhere as they are: their brightness and colour can be made to agree with the new place. */
+  readonly isCopy?: boolean
+  /** It works on what is there, the thing itself included: it hides nothing by itself. */
+  readonly keepsThing?: boolean
+  /** A coarser first result comes much sooner: see `RunContext.isPreview`. */
+  readonly hasPreview?: boolean
   /** How far it reads around the covered pixels, in px. `halfPx` is the most that a
-   * covered pixel is away from the centreline; 0 for closed areas. */
-  reach(params: z.output<S>, halfPx: number): { readonly marginPx: number }
-  run(input: FillInput, params: z.output<S>, context: RunContext): FillResult
+   * covered pixel is away from the centreline; 0 for closed areas. `ringPx`: how far outside the coverage it wants
+   * entries of the field, if any. */
+  reach(params: z.output<S>, halfPx: number): { readonly marginPx: number; readonly ringPx?: number }
+  readonly steady?: Steadiness<S, P>
+  /** @param prepared  What `steady` asked for, in the order of frames; without `steady` empty. */
+  run(input: FillInput, params: z.output<S>, context: RunContext, prepared?: readonly Prepared<P>[]): FillResult
 }
 
-/** Declares a fill; keeps the types of its parameters together. */
-export const defineFill = <S extends z.ZodObject>(method: FillMethod<S>): FillMethod<S> => method
+/** Declares a fill; keeps the types of its parameters and of what it prepares together. */
+export const defineFill = <S extends z.ZodObject, P = never>(method: FillMethod<S, P>): FillMethod => method
+
+/** Whether an entry of the field is taken for the thing itself: nothing is learnt from it. */
+export const isTrouble = ({ field, rimPx }: Pick<FillInput, 'field' | 'rimPx'>, entry: number): boolean => field.edges[entry]! <= rimPx
+
+/**
+ * Which pixels of the rectangle may be learnt from: 1 where they are neither the thing itself nor another
+ * mend's business. Where nothing is left that way, pixels that other mends have made are let in.
+ */
+export function knownPixels(input: FillInput): Uint8Array {
+  const { picture, field, taboo } = input
+  const known = new Uint8Array(picture.width * picture.height).fill(1)
+  for (let i = 0; i < field.count; i++) if (isTrouble(input, i)) known[field.pixels[i]!] = 0
+  if (!taboo) return known
+  const free = known.slice()
+  let isAny = false
+  for (let i = 0; i < free.length; i++) {
+    if (taboo[i] !== FREE) free[i] = 0
+    isAny ||= free[i] === 1
+  }
+  if (isAny) return free
+  for (let i = 0; i < known.length; i++) if (taboo[i] === NEVER) known[i] = 0
+  return known
+}
+
+/** The plate's own values for every entry: what stays where nothing is filled. */
+export function ownValues({ picture, field }: FillInput): Float32Array {
+  const { channels, data } = picture
+  const values = new Float32Array(field.count * channels)
+  for (let i = 0; i < field.count; i++) {
+    for (let c = 0; c < channels; c++) values[i * channels + c] = data[field.pixels[i]! * channels + c]!
+  }
+  return values
+}

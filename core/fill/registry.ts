@@ -1,9 +1,16 @@
 import { across } from './across/across'
+import { clone } from './clone/clone'
+import { cut } from './cut/cut'
+import { heal } from './heal/heal'
+import { median } from './median/median'
 import { membrane } from './membrane/membrane'
+import { near } from './near/near'
+import { soften } from './soften/soften'
+import { texture } from './texture/texture'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [across, membrane]
+export const fillMethods: readonly FillMethod[] = [across, texture, heal, clone, membrane, median, near, soften, cut]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

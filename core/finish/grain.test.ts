@@ -1,7 +1,4 @@
-import { createPathCurve } from '../geometry/pathCurve'
-import { createRaster } from '../image/raster'
-import { measurePathField } from '../matte/pathField'
-import { grainAt, measureGrain, seedFromText } from './grain'
+import { grainAt, grainOver, seedFromText } from './grain'
 
 test('grain has mean 0 and deviation 1 and is white', () => {
   let [sum, squares, neighbours, nextFrame] = [0, 0, 0, 0]
@@ -28,28 +25,20 @@ test('it is a function of its place: known values stay', () => {
   expect(seedFromText('a')).toBe(0xe40c292c | 0) // FNV-1a test vector of its authors: "a" gives e40c292c
 })
 
-test('the level around a path is measured through flat colour, ramps and a hard edge', () => {
-  const raster = createRaster(120, 120, 2)
-  const LEVEL = [0.01, 0.03] as const
-  for (let row = 0; row < 120; row++)
-    for (let col = 0; col < 120; col++)
-      for (let channel = 0; channel < 2; channel++) {
-        const scene = 0.3 + col / 400 + (row > 80 ? 0.4 : 0)
-        raster.data[(row * 120 + col) * 2 + channel] = scene + LEVEL[channel]! * grainAt(9, 1, col, row, channel)
-      }
-  const curve = createPathCurve([
-    { x: 40, y: -5, widthPx: 6 },
-    { x: 70, y: 125, widthPx: 6 },
-  ])
-  const levels = measureGrain(raster, measurePathField(curve, { col: 0, row: 0, width: 120, height: 120 }, 14), 2)
-  levels.forEach((level, channel) => expect(Math.abs(level / LEVEL[channel]! - 1)).toBeLessThan(0.1))
-})
-
-test('too few places measure nothing', () => {
-  const raster = createRaster(4, 4, 1)
-  const curve = createPathCurve([
-    { x: 2, y: 0, widthPx: 2 },
-    { x: 2, y: 4, widthPx: 2 },
-  ])
-  expect([...measureGrain(raster, measurePathField(curve, { col: 0, row: 0, width: 4, height: 4 }, 2), 1)]).toEqual([0])
+test('coarse grain keeps its deviation, is correlated as asked, and does not depend on the crop', () => {
+  const rect = { col: 40, row: 30, width: 160, height: 120 }
+  const pixels = Int32Array.from({ length: rect.width * rect.height }, (_, i) => i)
+  const grain = grainOver(3, 1001, rect, pixels, 1, 0.6)
+  let [squares, neighbours] = [0, 0]
+  for (let i = 0; i < grain.length; i++) {
+    squares += grain[i]! ** 2
+    if (i % rect.width < rect.width - 1) neighbours += grain[i]! * grain[i + 1]!
+  }
+  expect(Math.abs(squares / grain.length - 1)).toBeLessThan(0.05)
+  // Of a Gaussian blur of deviation s the correlation at lag 1 is exp(-1 / 4 s²); taps on whole pixels come near it.
+  expect(Math.abs(neighbours / squares - Math.exp(-1 / (4 * 0.36)))).toBeLessThan(0.06)
+  const small = { col: 50, row: 44, width: 9, height: 7 }
+  const part = grainOver(3, 1001, small, Int32Array.of(0, 13, 62), 1, 0.6)
+  const at = (pixel: number) => grain[(small.row - rect.row + Math.floor(pixel / 9)) * rect.width + small.col - rect.col + (pixel % 9)]
+  expect([...part]).toEqual([at(0), at(13), at(62)])
 })

@@ -1,58 +1,15 @@
 /**
- * Film grain: measured around an area and made anew inside it.
+ * Film grain, made anew.
  *
- * Grain is a function of (seed, frame, col, row, channel) and nothing else, so crops, tiles and
+ * Grain is a function of (seed, frame, col, row, channel) and its coarseness, and nothing else, so crops, tiles and
  * threads agree, and every frame has its own.
  */
-import type { Raster } from '../image/raster'
-import type { EdgeField } from '../matte/edge'
+import { convolveSeparable, gaussianTaps } from '../image/convolve'
+import { createRaster } from '../image/raster'
+import type { Rect } from '../image/rect'
 
 const { imul } = Math // looked up once: it runs several times for every sample
 const SQRT_3 = Math.sqrt(3)
-const MOST_PLACES = 6000 // beyond this the estimate no longer improves, only its cost
-const LOWER_QUARTILE_OF_NORMAL = 0.3186394 // of |N(0, 1)|; tables of the normal distribution
-const MASK_GAIN = 6 // the mask (1 −2 1)ᵀ(1 −2 1) turns white noise of deviation s into 6 s
-
-/**
- * Standard deviation of the grain around an area, per channel, in the raster's own scale.
- *
- * A second difference both ways leaves noise and takes flat colour and ramps away; the lower quartile
- * of its size ignores texture and edges as long as a quarter of the places are free of them.
- *
- * @param rimPx  Distance from the area's edge at which untouched plate begins; nearer is left out.
- * @returns 0 where fewer than 16 places could be measured.
- * Source: J. Immerkær, "Fast noise variance estimation", CVIU 64(2), 1996, with a quartile for the mean.
- */
-export function measureGrain(picture: Raster, field: EdgeField, rimPx: number): Float32Array {
-  const { width, height, channels, data } = picture
-  const places = new Int32Array(field.count)
-  let count = 0
-  for (let i = 0; i < field.count; i++) {
-    const col = field.pixels[i]! % width
-    const row = (field.pixels[i]! - col) / width
-    // One pixel further, since the mask reads its neighbours.
-    const isClear = field.edges[i]! > rimPx + 1.5
-    if (isClear && col > 0 && row > 0 && col < width - 1 && row < height - 1) places[count++] = field.pixels[i]!
-  }
-  const levels = new Float32Array(channels)
-  const stride = Math.max(1, Math.ceil(count / MOST_PLACES))
-  const used = Math.floor((count + stride - 1) / stride)
-  if (used < 16) return levels
-  const sizes = new Float32Array(used)
-  const down = width * channels
-  for (let channel = 0; channel < channels; channel++) {
-    for (let k = 0; k < used; k++) {
-      const at = places[k * stride]! * channels + channel
-      const above = data[at - down - channels]! - 2 * data[at - down]! + data[at - down + channels]!
-      const here = data[at - channels]! - 2 * data[at]! + data[at + channels]!
-      const below = data[at + down - channels]! - 2 * data[at + down]! + data[at + down + channels]!
-      sizes[k] = Math.abs(above - 2 * here + below)
-    }
-    sizes.sort()
-    levels[channel] = sizes[Math.floor(used / 4)]! / (LOWER_QUARTILE_OF_NORMAL * MASK_GAIN)
-  }
-  return levels
-}
 
 /**
  * One value of grain with mean 0 and deviation 1: the sum of four uniform numbers, which is within
@@ -78,4 +35,54 @@ export function seedFromText(text: string): number {
   let h = 0x811c9dc5
   for (let i = 0; i < text.length; i++) h = imul(h ^ text.charCodeAt(i), 0x01000193)
   return h | 0
+}
+
+/** Below this grain is as good as white, px. */
+export const FINEST_PX = 0.25
+
+/** Weights that make white grain coarse and keep its deviation: a Gaussian whose squares sum to 1. */
+export function coarseTaps(coarsePx: number): Float32Array {
+  const taps = gaussianTaps(coarsePx)
+  const length = Math.sqrt(taps.reduce((sum, tap) => sum + tap * tap, 0))
+  return taps.map((tap) => tap / length)
+}
+
+/**
+ * Grain of deviation 1 at some pixels of a rectangle.
+ *
+ * @param pixels    Indices inside the rectangle. @param coarsePx  Deviation of the blur that makes it coarse, px.
+ * @returns Channels interleaved, one group for each pixel.
+ * Cost: a hash for each sample; coarse grain also for those around, and a convolution of the rectangle.
+ */
+export function grainOver(seed: number, frame: number, rect: Rect, pixels: Int32Array, channels: number, coarsePx: number): Float32Array {
+  const out = new Float32Array(pixels.length * channels)
+  if (coarsePx < FINEST_PX) {
+    for (let i = 0; i < pixels.length; i++) {
+      const col = rect.col + (pixels[i]! % rect.width)
+      const row = rect.row + ((pixels[i]! / rect.width) | 0)
+      for (let c = 0; c < channels; c++) out[i * channels + c] = grainAt(seed, frame, col, row, c)
+    }
+    return out
+  }
+  const taps = coarseTaps(coarsePx)
+  const reach = (taps.length - 1) / 2
+  const [width, height] = [rect.width + 2 * reach, rect.height + 2 * reach]
+  const white = createRaster(width, height, channels)
+  const isMade = new Uint8Array(width * height)
+  for (const pixel of pixels) {
+    const first = ((pixel / rect.width) | 0) * width + (pixel % rect.width)
+    for (let dy = 0; dy <= 2 * reach; dy++) isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
+  }
+  for (let at = 0; at < isMade.length; at++) {
+    if (isMade[at] === 0) continue
+    const col = rect.col - reach + (at % width)
+    const row = rect.row - reach + ((at / width) | 0)
+    for (let c = 0; c < channels; c++) white.data[at * channels + c] = grainAt(seed, frame, col, row, c)
+  }
+  const coarse = convolveSeparable(white, taps, taps).data
+  for (let i = 0; i < pixels.length; i++) {
+    const at = (((pixels[i]! / rect.width) | 0) + reach) * width + (pixels[i]! % rect.width) + reach
+    for (let c = 0; c < channels; c++) out[i * channels + c] = coarse[at * channels + c]!
+  }
+  return out
 }

@@ -78,15 +78,15 @@ export function pasteSamplesInto(target: Samples, patch: Samples, rect: Rect): v
   }
 }
 
-/** 8-bit RGBA for a canvas: the top eight bits of each sample, opaque. */
-export function rgba8FromSamples({ width, height, channels, data }: Samples): Uint8ClampedArray<ArrayBuffer> {
+/** 8-bit RGBA for a canvas: the top eight bits of each sample. @param alpha  One sample for each pixel; without it opaque. */
+export function rgba8FromSamples({ width, height, channels, data }: Samples, alpha: Samples | null = null): Uint8ClampedArray<ArrayBuffer> {
   const out = new Uint8ClampedArray(width * height * 4)
   const shift = data.BYTES_PER_ELEMENT === 1 ? 0 : 8
   for (let from = 0, to = 0; to < out.length; from += channels, to += 4) {
     out[to] = data[from]! >> shift
     out[to + 1] = data[from + 1]! >> shift
     out[to + 2] = data[from + 2]! >> shift
-    out[to + 3] = 255
+    out[to + 3] = alpha ? alpha.data[to >> 2]! >> shift : 255
   }
   return out
 }

@@ -17,7 +17,9 @@ export interface KernelScope {
   /** Uninitialised floats inside kernel memory; on the ordinary heap when the memory is full. */
   take(length: number): Float32Array
   /** The same floats, at an address that a kernel can read: in place or as a copy. */
-  pointerTo(data: Float32Array | Float64Array | Uint8Array | Uint16Array): number
+  pointerTo(data: Float32Array | Float64Array | Uint8Array | Uint16Array | Int32Array): number
+  /** The address of so many bytes, uninitialised. @throws RangeError when the memory is full. */
+  reserve(byteLength: number): number
 }
 
 /**
@@ -45,7 +47,7 @@ export function withKernelMemory<T>(bytes: number, work: (scope: KernelScope) =>
 
 const align = (address: number) => Math.ceil(address / ALIGN_BYTES) * ALIGN_BYTES
 
-function reserve(byteLength: number): number | undefined {
+function tryReserve(byteLength: number): number | undefined {
   const address = align(top)
   if (address + byteLength > kernels().memory.buffer.byteLength) return undefined
   top = address + byteLength
@@ -54,18 +56,20 @@ function reserve(byteLength: number): number | undefined {
 
 const scope: KernelScope = {
   take(length) {
-    const address = reserve(length * 4)
+    const address = tryReserve(length * 4)
     return address === undefined ? new Float32Array(length) : new Float32Array(kernels().memory.buffer, address, length)
   },
   pointerTo(data) {
     const { memory } = kernels()
     if (data.buffer === memory.buffer) return data.byteOffset
-    const address = reserve(data.byteLength)
-    if (address === undefined) {
-      throw new RangeError(`kernel memory is full: ${data.byteLength} more bytes were needed than the scope asked for`)
-    }
+    const address = scope.reserve(data.byteLength)
     const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
     new Uint8Array(memory.buffer, address, data.byteLength).set(bytes)
+    return address
+  },
+  reserve(byteLength) {
+    const address = tryReserve(byteLength)
+    if (address === undefined) throw new RangeError(`kernel memory is full: ${byteLength} more bytes were needed than the scope asked for`)
     return address
   },
 }

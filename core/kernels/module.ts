@@ -63,6 +63,69 @@ interface KernelExports {
     dst: number,
   ): void
   halvePlane(src: number, width: number, height: number, scratch: number, dst: number): void
+  membraneSweep(n: number, nb: number, w: number, inverse: number, b: number, x: number, isBackward: number): void
+  membraneApply(n: number, nb: number, w: number, diagonal: number, x: number, out: number): void
+  membraneRestrict(n: number, nb: number, w: number, diagonal: number, b: number, x: number, parent: number, coarse: number): void
+  membraneProlong(n: number, parent: number, coarse: number, x: number): void
+  membraneBlend(n: number, scale: number, y: number, factor: number, x: number): void
+  membraneDot(n: number, x: number, y: number, out: number): void
+  medianCodes(src: number, count: number, codes: number): void
+  medianNodes(
+    codes: number,
+    known: number,
+    width: number,
+    height: number,
+    channels: number,
+    chords: number,
+    radius: number,
+    firstCol: number,
+    firstRow: number,
+    cols: number,
+    rows: number,
+    step: number,
+    work: number,
+    out: number,
+    counts: number,
+  ): void
+  patchDistances(features: number, width: number, radius: number, list: number, count: number, field: number, out: number): void
+  patchSearch(
+    features: number,
+    valid: number,
+    width: number,
+    height: number,
+    radius: number,
+    list: number,
+    count: number,
+    field: number,
+    distances: number,
+    reach: number,
+    pass: number,
+    seed: number,
+    apart: number,
+  ): void
+  patchVote(
+    features: number,
+    width: number,
+    height: number,
+    radius: number,
+    targets: number,
+    count: number,
+    field: number,
+    weights: number,
+    out: number,
+  ): void
+  patchShifts(
+    width: number,
+    height: number,
+    radius: number,
+    targets: number,
+    count: number,
+    field: number,
+    weights: number,
+    work: number,
+    shifts: number,
+    shares: number,
+  ): void
   exp(x: number): number
   log(x: number): number
   pow(x: number, y: number): number

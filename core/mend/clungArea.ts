@@ -1,8 +1,7 @@
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 import { ALL_PARTS, type Geometry, type PathArea } from './areas'
 import { geometryAt } from './geometry'
 import { withGeometryAt, withOnlyGeometry } from './pins'
-import type { Span } from './schema'
 import { pointsFrom, trackValuesAt, type Track, type Tracks } from './tracks'
 
 const lineAt = (track: Track, frame: Frame): Geometry => ({ shape: 'path', points: pointsFrom(trackValuesAt(track, frame) ?? []) })
@@ -16,7 +15,7 @@ const lineAt = (track: Track, frame: Frame): Geometry => ({ shape: 'path', point
  * @param before The tracks as they were. @param track The cling with its new rows. @param frame Where it was followed from.
  * @param followed The frames that were followed now.
  */
-export function clungArea(area: PathArea, before: Tracks, track: Track, span: Span, frame: Frame, followed: Span): PathArea {
+export function clungArea(area: PathArea, before: Tracks, track: Track, span: FrameRange, frame: Frame, followed: FrameRange): PathArea {
   const after: Tracks = new Map(before).set(track.id, track)
   const follow = { trackId: track.id, uses: ALL_PARTS }
   const onLine = withOnlyGeometry({ ...area, follow }, after, span, frame, lineAt(track, frame)) as PathArea

@@ -60,7 +60,7 @@ test('each command changes its own part and leaves the rest', () => {
   expect(after(setFillParam(mend, 'reachPx', 9, 'Reach')).fill.params).toEqual({ ...mend.fill.params, reachPx: 9 })
   expect(areaOf(setTravel(mend, 'a1', 'linear')).travel).toBe('linear')
   expect(areaOf(setRole(mend, 'a1', 'holdout')).role).toBe('holdout')
-  expect(after(setSpan(mend, { firstFrame: 1005, lastFrame: 1010 })).span.firstFrame).toBe(1005)
+  expect(after(setSpan(mend, { ...mend.span, firstFrame: 1005, lastFrame: 1010 })).span.firstFrame).toBe(1005)
   const keyed = after(setGeometry(mend, 'a1', NO_TRACKS, 1010, path))
   expect(keyed.areas[0]!.keys.map((key) => key.frame)).toEqual([1001, 1010])
   expect(areaOf(insertPoint(mend, 'a1', 0, 0.5)).keys[0]!.points).toHaveLength(3)

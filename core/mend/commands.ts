@@ -1,5 +1,5 @@
 /** What an artist can do to the mends of a shot: each command makes an edit and changes nothing. */
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 import type { Area, Follow, Geometry, KeyedArea } from './areas'
 import type { Change, MendEdit, MendRecords, ShotState } from './edits'
 import { geometryAt, movedBy } from './geometry'
@@ -16,6 +16,8 @@ import {
 } from './pins'
 import { startingFill, startingFinish, type FillSettings, type Finish, type MendKind, type MendRecord, type Span } from './schema'
 import { translationBy } from '../geometry/transform'
+import { restingSource, shiftAt, withShiftAt } from './shift'
+import type { Shift, Source } from './source'
 import type { Track, Tracks } from './tracks'
 
 const change = (before: MendRecord, after: MendRecord, label: string): MendEdit => ({
@@ -25,14 +27,14 @@ const change = (before: MendRecord, after: MendRecord, label: string): MendEdit 
 })
 
 /** A new area drawn on one frame; it rests as drawn, pinned at the start of its span. */
-export function drawnArea(id: string, geometry: Geometry, span: Span, frame: Frame, role: Area['role'] = 'cover'): KeyedArea {
+export function drawnArea(id: string, geometry: Geometry, span: FrameRange, frame: Frame, role: Area['role'] = 'cover'): KeyedArea {
   const { shape, ...rest } = geometry
   const area = { shape, id, role, travel: 'smooth', follow: null, keys: [{ frame: span.firstFrame, ...rest }] } as unknown as KeyedArea
   return withGeometryAt(area, new Map(), span, frame, geometry)
 }
 
 /** A mend of a kind, with its first area drawn on one frame. */
-export function addMend(records: MendRecords, kind: MendKind, id: string, areas: readonly Area[], span: Span): MendEdit {
+export function addMend(records: MendRecords, kind: MendKind, id: string, areas: readonly Area[], range: FrameRange): MendEdit {
   const after: MendRecord = {
     id,
     kind,
@@ -40,8 +42,9 @@ export function addMend(records: MendRecords, kind: MendKind, id: string, areas:
     isOn: true,
     areas: [...areas],
     fill: startingFill(kind),
+    source: null,
     finish: startingFinish(kind),
-    span,
+    span: { firstFrame: range.firstFrame, lastFrame: range.lastFrame, rampInFrames: 0, rampOutFrames: 0 },
     order: orderAfterLast(records),
   }
   return { label: `New ${after.name}`, changes: [{ id, before: null, after }], tracks: [] }
@@ -128,6 +131,69 @@ export const setFinish = (mend: MendRecord, part: Partial<Finish>, title: string
 
 /** An area that starts later is pinned again at its new start when it is next edited. */
 export const setSpan = (mend: MendRecord, span: Span): MendEdit => change(mend, { ...mend, span }, `Span of ${mend.name}`)
+
+/** Where a mend copies from, as it is seen on a frame; keyed there. */
+export function setShift(mend: MendRecord, areaId: string, tracks: Tracks, frame: Frame, shift: Shift, what = 'Source'): MendEdit {
+  const area = mend.areas.find((one) => one.id === areaId) ?? mend.areas[0]!
+  return change(mend, { ...mend, source: withShiftAt(mend.source, area, tracks, mend.span, frame, shift) }, `${what} of ${mend.name} at ${frame}`)
+}
+
+/** A source that rests against the area, in place of whatever there was. */
+export const setSource = (mend: MendRecord, source: Source | null, what: string): MendEdit =>
+  change(mend, { ...mend, source }, `${what}, ${mend.name}`)
+
+export const setSourceTravel = (mend: MendRecord, travel: Source['travel']): MendEdit =>
+  mend.source ? setSource(mend, { ...mend.source, travel }, `Source travels ${travel}`) : change(mend, mend, `Source of ${mend.name}`)
+
+/** Without the source's keys on some frames; one always stays. */
+export function removeSourceKeys(mend: MendRecord, frames: readonly Frame[]): MendEdit | null {
+  if (!mend.source) return null
+  const kept = mend.source.keys.filter((key) => !frames.includes(key.frame))
+  return setSource(mend, { ...mend.source, keys: kept.length > 0 ? kept : mend.source.keys.slice(0, 1) }, 'Remove keys of the source')
+}
+
+/** Lets the source follow a track of its own, or nothing. On the frame looked at it stays where it is. */
+export function setSourceFollow(state: ShotState, mend: MendRecord, areaId: string, follow: Follow | null, frame: Frame): MendEdit | null {
+  const area = mend.areas.find((one) => one.id === areaId) ?? mend.areas[0]!
+  if (!mend.source) return null
+  const seen = shiftAt(mend.source, area, state.tracks, frame)
+  const resting: Source = { ...restingSource(mend.span, seen), travel: mend.source.travel, follow }
+  const source = follow
+    ? {
+        ...resting,
+        keys: withShiftAt(resting, area, state.tracks, mend.span, frame, seen)
+          .keys.slice(-1)
+          .map((key) => ({ ...key, frame: mend.span.firstFrame })),
+      }
+    : resting
+  return setSource(mend, source, follow ? `Source follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}` : 'Source follows nothing')
+}
+
+/**
+ * From a frame on another mend of the same thing takes over, over so many frames: a copy that lies right on top and
+ * comes bit by bit while the first stays on beneath it, so that the plate never shows through.
+ */
+export function handOver(records: MendRecords, mend: MendRecord, id: string, frame: Frame, frames: number): MendEdit | null {
+  const { firstFrame, lastFrame } = mend.span
+  if (frame <= firstFrame || frame > lastFrame) return null
+  const rampInFrames = Math.min(frames, lastFrame - frame)
+  const before: MendRecord = { ...mend, span: { ...mend.span, lastFrame: Math.max(frame - 1, frame + rampInFrames - 1), rampOutFrames: 0 } }
+  const after: MendRecord = {
+    ...mend,
+    id,
+    name: freeName(records, mend.name.replace(/ \d+$/, '')),
+    span: { ...mend.span, firstFrame: frame, rampInFrames },
+    order: orderBetween(records, mend.order),
+  }
+  return {
+    label: `Hand ${mend.name} over at ${frame}`,
+    changes: [
+      { id: mend.id, before: mend, after: before },
+      { id, before: null, after },
+    ],
+    tracks: [],
+  }
+}
 
 export const setOn = (mend: MendRecord, isOn: boolean): MendEdit => change(mend, { ...mend, isOn }, `${mend.name} ${isOn ? 'on' : 'off'}`)
 

@@ -3,7 +3,7 @@ import type { PathArea } from './areas'
 import { sampleMend } from './sampleMend'
 
 const plate = { name: 'plate', width: 100, height: 60, firstFrame: 1001, frameCount: 48, frameRate: { num: 24, den: 1 } }
-const document: MendDocument = { format: 'fillagrant-mends', version: 2, plate, mends: [sampleMend()], tracks: [] }
+const document: MendDocument = { format: 'fillagrant-mends', version: 3, plate, mends: [sampleMend()], tracks: [] }
 const pathOf = (d: MendDocument) => d.mends[0]!.areas[0] as PathArea
 const reasonOf = (text: string) => {
   const result = parseDocument(text)
@@ -21,7 +21,7 @@ test('each mistake is named, with its place', () => {
   expect(reasonOf('hello')).toMatch(/^not-json: .*Export the mends again/)
   expect(reasonOf('{"a":1}')).toMatch(/^not-a-document/)
   expect(reasonOf(changed((d: { version: number }) => (d.version = 7)))).toMatch(
-    /^wrong-version: It has version 7; this program reads versions 1 and 2/,
+    /^wrong-version: It has version 7; this program reads versions 1, 2, 3/,
   )
   expect(reasonOf(serialiseDocument(document).replace('"x": 40', '"x": NaN'))).toMatch(/^not-json/)
   expect(reasonOf(changed((d: MendDocument) => Object.assign(pathOf(d).keys[0]!.points[0]!, { widthPx: 9e9 })))).toMatch(

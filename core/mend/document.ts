@@ -5,9 +5,9 @@ import { trackSchema } from './tracks'
 import { upgradeDocument } from './upgrade'
 
 export const DOCUMENT_FORMAT = 'fillagrant-mends'
-export const DOCUMENT_VERSION = 2
+export const DOCUMENT_VERSION = 3
 /** Versions that are read; earlier ones are brought to the present form. */
-const READABLE = [1, 2] as const
+const READABLE = [1, 2, 3] as const
 
 export const documentSchema = z
   .strictObject({
@@ -70,7 +70,7 @@ export function parseDocument(text: string): DocumentResult {
     return {
       ok: false,
       reason: 'wrong-version',
-      detail: `It has version ${head.data.version}; this program reads versions ${READABLE.join(' and ')}. Export the mends again with this program.`,
+      detail: `It has version ${head.data.version}; this program reads versions ${READABLE.join(', ')}. Export the mends again with this program.`,
     }
   }
   const result = documentSchema.safeParse(upgradeDocument(value))

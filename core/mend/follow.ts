@@ -7,8 +7,7 @@ import { cornersThrough } from '../motion/planarTracker'
 import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from '../motion/settings'
 import { fitSpread } from '../motion/spreadTracker'
 import type { TrackOutcome, TrackRequest } from '../motion/runTrack'
-import type { Frame } from '../time'
-import type { Span } from './schema'
+import type { Frame, FrameRange } from '../time'
 import { hasRowAt, rowOf, trackMotionAt, trackSureAt, trackValuesAt, withRows, type Track, type TrackKind } from './tracks'
 
 export type Direction = 'forward' | 'backward'
@@ -35,7 +34,7 @@ export const newTrack = (
 })
 
 /** The frames from a start to the end of a range, in the order in which they are followed. */
-export function framesFrom(frame: Frame, direction: Direction, range: Span, most = Infinity): Frame[] {
+export function framesFrom(frame: Frame, direction: Direction, range: FrameRange, most = Infinity): Frame[] {
   const step = direction === 'forward' ? 1 : -1
   const frames: Frame[] = []
   for (let at = frame + step; at >= range.firstFrame && at <= range.lastFrame && frames.length < most; at += step) frames.push(at)

@@ -60,27 +60,42 @@ export function geometryOfKey(area: KeyedArea, index: number): Geometry {
 }
 
 /**
- * The keyed shape on a frame, before any track: on a key its own; between keys each number runs through the keys on
- * a spline ("smooth") or straight from key to key ("linear"); before the first and after the last it rests.
+ * Numbers on a frame, run through keys: on a key its own; between keys each on a spline ("smooth") or straight from
+ * key to key ("linear"); before the first and after the last they rest.
  */
-export function keyedGeometryAt(area: KeyedArea, frame: Frame): Geometry {
-  const { keys, travel } = area
-  const last = keys.length - 1
-  if (frame <= keys[0]!.frame) return geometryOfKey(area, 0)
-  if (frame >= keys[last]!.frame) return geometryOfKey(area, last)
-  const after = keys.findIndex((key) => key.frame >= frame)
-  if (keys[after]!.frame === frame) return geometryOfKey(area, after)
-  const used = travel === 'linear' ? [after - 1, after] : keys.map((_, index) => index)
-  const frames = used.map((index) => keys[index]!.frame)
-  const columns = used.map((index) => numbersOf(geometryOfKey(area, index)))
-  const numbers = columns[0]!.map((_, i) =>
+export function numbersAt(
+  frames: readonly Frame[],
+  rows: (index: number) => readonly number[],
+  travel: KeyedArea['travel'],
+  frame: Frame,
+): readonly number[] {
+  const last = frames.length - 1
+  if (frame <= frames[0]!) return rows(0)
+  if (frame >= frames[last]!) return rows(last)
+  const after = frames.findIndex((one) => one >= frame)
+  if (frames[after] === frame) return rows(after)
+  const used = travel === 'linear' ? [after - 1, after] : frames.map((_, index) => index)
+  const knots = used.map((index) => frames[index]!)
+  const columns = used.map(rows)
+  return columns[0]!.map((_, i) =>
     splineValue(
       createSpline(
-        frames,
+        knots,
         columns.map((column) => column[i]!),
       ),
       frame,
     ),
+  )
+}
+
+/** The keyed shape on a frame, before any track. */
+export function keyedGeometryAt(area: KeyedArea, frame: Frame): Geometry {
+  const { keys, travel } = area
+  const numbers = numbersAt(
+    keys.map((key) => key.frame),
+    (index) => numbersOf(geometryOfKey(area, index)),
+    travel,
+    frame,
   )
   return geometryFrom(area.shape, numbers)
 }

@@ -1,10 +1,9 @@
 /** Keys of an area: set, taken away, moved in time, copied; points added and removed on all of them. */
 import { createPathCurve, pathPointAt } from '../geometry/pathCurve'
 import { isCorner, smoothHandles, splitBezier } from '../geometry/outline'
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 import type { Geometry, KeyedArea, OutlinePoint } from './areas'
 import { geometryOfKey, keyedFrom, keyedGeometryAt } from './geometry'
-import type { Span } from './schema'
 import type { Tracks } from './tracks'
 
 interface PlainKey {
@@ -30,7 +29,7 @@ export const hasKeyAt = (area: KeyedArea, frame: Frame): boolean => area.keys.so
  *
  * @param geometry As it shall look on the frame, with the track's motion in it.
  */
-export function withGeometryAt(area: KeyedArea, tracks: Tracks, span: Span, frame: Frame, geometry: Geometry): KeyedArea {
+export function withGeometryAt(area: KeyedArea, tracks: Tracks, span: FrameRange, frame: Frame, geometry: Geometry): KeyedArea {
   const keys = keysOf(area)
   const isUnpinned = keys[0]!.frame > span.firstFrame
   const start: PlainKey[] =
@@ -40,7 +39,7 @@ export function withGeometryAt(area: KeyedArea, tracks: Tracks, span: Span, fram
 }
 
 /** One key alone: the area as it shall look on a frame, at rest or wherever its track takes it. */
-export const withOnlyGeometry = (area: KeyedArea, tracks: Tracks, span: Span, frame: Frame, geometry: Geometry): KeyedArea =>
+export const withOnlyGeometry = (area: KeyedArea, tracks: Tracks, span: FrameRange, frame: Frame, geometry: Geometry): KeyedArea =>
   withKeys(area, [{ frame: span.firstFrame, geometry: keyedFrom(area, tracks, frame, geometry) }])
 
 /** Without the keys of some frames; one always stays. */
@@ -50,7 +49,7 @@ export function withoutKeysAt(area: KeyedArea, frames: readonly Frame[]): KeyedA
 }
 
 /** Keys moved in time. Those they land on give way; the others stay where they are: nothing ripples. */
-export function withKeysMoved(area: KeyedArea, frames: readonly Frame[], by: number, span: Span): KeyedArea {
+export function withKeysMoved(area: KeyedArea, frames: readonly Frame[], by: number, span: FrameRange): KeyedArea {
   const moving = keysOf(area).filter((key) => frames.includes(key.frame))
   if (moving.length === 0 || by === 0) return area
   const clamped = Math.max(by, span.firstFrame - moving[0]!.frame)

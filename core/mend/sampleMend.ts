@@ -1,5 +1,5 @@
 import type { Area, PathArea } from './areas'
-import { DEFAULT_FINISH, startingFill, type Mend, type MendRecord } from './schema'
+import { DEFAULT_FINISH, startingFill, type Mend, type MendRecord, type Span } from './schema'
 
 /** A path area as it is when drawn; for tests and bench. */
 export const samplePath = (over: Partial<PathArea> = {}): PathArea => ({
@@ -31,8 +31,11 @@ export const sampleEllipse = (over: Partial<Extract<Area, { shape: 'ellipse' }>>
   ...over,
 })
 
+/** What a sample differs in; of its span some parts are enough. */
+type SampleOver<T extends Mend> = Partial<Omit<T, 'span'>> & { readonly span?: Partial<Span> }
+
 /** A wire from one place to another, as it is when drawn with the default settings; for tests and bench. */
-export function sampleMend(over: Partial<Mend> = {}): Mend {
+export function sampleMend({ span, ...over }: SampleOver<Mend> = {}): Mend {
   return {
     id: 'wire-1',
     kind: 'wire',
@@ -40,10 +43,11 @@ export function sampleMend(over: Partial<Mend> = {}): Mend {
     isOn: true,
     areas: [samplePath()],
     fill: startingFill(),
+    source: null,
     finish: DEFAULT_FINISH,
-    span: { firstFrame: 1001, lastFrame: 1048 },
+    span: { firstFrame: 1001, lastFrame: 1048, rampInFrames: 0, rampOutFrames: 0, ...span },
     ...over,
   }
 }
 
-export const sampleRecord = (over: Partial<MendRecord> = {}): MendRecord => ({ ...sampleMend(over), order: 1, ...over })
+export const sampleRecord = ({ order = 1, ...over }: SampleOver<MendRecord> = {}): MendRecord => ({ ...sampleMend(over), order })

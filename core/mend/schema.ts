@@ -8,6 +8,7 @@ import { z } from 'zod'
 import { defaultsOf, fillMethods, findFill } from '../fill/registry'
 import { labelled } from '../parameter'
 import { areaSchema, frameSchema, idSchema } from './areas'
+import { sourceSchema } from './source'
 import { KINDS } from './kinds'
 
 /** A fill and its settings; the settings are checked by the fill's own schema. */
@@ -52,6 +53,24 @@ export const finishSchema = z.strictObject({
     help: 'Widens the area on each side, below 0 narrows it.',
     step: 0.1,
   }),
+  agree: labelled(z.number().min(0).max(1).default(1), {
+    title: 'Agree',
+    help: 'How far brightness and colour of a copy are brought to those of its new place, measured around the area.',
+    unit: '',
+    step: 0.05,
+  }),
+  exposureStops: labelled(z.number().min(-4).max(4).default(0), {
+    title: 'Exposure',
+    help: 'Brightens or darkens the fill.',
+    unit: 'stops',
+    step: 0.05,
+  }),
+  saturation: labelled(z.number().min(0).max(2).default(1), {
+    title: 'Saturation',
+    help: 'Colour of the fill: 0 grey, 1 as it is.',
+    unit: '×',
+    step: 0.02,
+  }),
   strength: labelled(z.number().min(0).max(1).default(1), {
     title: 'Strength',
     unit: '',
@@ -64,11 +83,31 @@ export const finishSchema = z.strictObject({
     help: 'Grain put back where the fill is smoother than the plate around it: 1 matches.',
     step: 0.05,
   }),
+  grainFrom: labelled(z.enum(['made', 'carried']).default('made'), {
+    title: 'Grain from',
+    help: 'Made anew, as measured around the area; or carried over from the plate beside it, fine texture and all.',
+    unit: '',
+    choices: { made: 'Made', carried: 'Carried' },
+  }),
 })
 
+const rampSchema = z.int().min(0).max(1000).default(0)
+
+/** The frames where a mend is on; over its ramps it comes and goes bit by bit. */
 export const spanSchema = z
-  .strictObject({ firstFrame: frameSchema, lastFrame: frameSchema })
+  .strictObject({
+    firstFrame: frameSchema,
+    lastFrame: frameSchema,
+    rampInFrames: rampSchema.meta({ description: 'Frames over which it comes, counted from the first' }),
+    rampOutFrames: rampSchema.meta({ description: 'Frames over which it goes, counted back from the last' }),
+  })
   .refine((span) => span.lastFrame >= span.firstFrame, { message: 'the last frame must not come before the first' })
+
+/** How far it is on at a frame of its span, 0 to 1: even steps, the first of them above 0. */
+export function rampAt({ firstFrame, lastFrame, rampInFrames, rampOutFrames }: Span, frame: number): number {
+  if (frame < firstFrame || frame > lastFrame) return 0
+  return Math.min(1, (frame - firstFrame + 1) / (rampInFrames + 1), (lastFrame - frame + 1) / (rampOutFrames + 1))
+}
 
 /** Kinds are named by what is wrong; a kind only chooses what a mend starts with. */
 export const mendKindSchema = z.enum(Object.keys(KINDS) as [MendKind, ...MendKind[]])
@@ -85,6 +124,7 @@ export const mendSchema = z.strictObject({
     .max(2000)
     .refine((areas) => new Set(areas.map((area) => area.id)).size === areas.length, { message: 'one id for each area' }),
   fill: fillSettingsSchema,
+  source: sourceSchema.nullable().meta({ description: 'Where fills that copy take their pixels from' }),
   finish: finishSchema,
   span: spanSchema,
 })

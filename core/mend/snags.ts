@@ -1,13 +1,27 @@
 /** Snags: frames and places where a mend probably shows, with the reason in words. */
+import { flickerBetween } from '../measure/areaMeasures'
 import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { Size } from '../image/rect'
 import type { Frame } from '../time'
-import type { MendMeasure } from './evaluate'
-import { placeArea, type PlacedShape } from './place'
+import type { MendMeasure } from '../measure/mendMeasure'
+import { middleOfShape, placeArea } from './place'
 import type { Mend } from './schema'
 import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from './tracks'
 
-export type SnagReason = 'track-lost' | 'track-unsure' | 'area-jump' | 'area-leaves' | 'line-shows' | 'no-start-key'
+export type SnagReason =
+  | 'track-lost'
+  | 'track-unsure'
+  | 'area-jump'
+  | 'area-leaves'
+  | 'line-shows'
+  | 'no-start-key'
+  | 'source-outside'
+  | 'source-covered'
+  | 'rim-shows'
+  | 'flicker'
+  | 'grain-smooth'
+  | 'grain-strong'
+  | 'repeats'
 
 export interface Snag {
   readonly mendId: string
@@ -25,6 +39,13 @@ const WORDS: Readonly<Record<SnagReason, string>> = {
   'area-leaves': 'The area leaves the picture here.',
   'line-shows': 'The wire still shows here.',
   'no-start-key': 'The area has no key at the start of its span.',
+  'source-outside': 'Some of the source lies outside the picture here.',
+  'source-covered': 'Some of the source lies inside another mend or a holdout here.',
+  'rim-shows': 'The rim of the area probably shows here.',
+  flicker: 'The area changes more from the frame before than what is around it.',
+  'grain-smooth': 'The area is smoother than what is around it.',
+  'grain-strong': 'The area is grainier than what is around it.',
+  repeats: 'Something recognisable is copied from close by.',
 }
 
 const JUMP_PX = 3 // beyond what the course of the frames around it explains
@@ -43,7 +64,7 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
-    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => middleOfPlaced(placeArea(area, tracks, firstFrame + i)))
+    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => middleOfShape(placeArea(area, tracks, firstFrame + i)))
     if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame) add(firstFrame, 'no-start-key', middles[0]!)
     let wasInside: boolean | null = null
     for (let frame = firstFrame; frame <= lastFrame; frame++) {
@@ -62,11 +83,39 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   return snags
 }
 
-/** The snag of a frame that its finished pixels tell. */
-export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame): Snag[] {
-  return measures
-    .filter(({ line }) => line !== null && line.ratio >= LINE_SHOWS_FROM)
-    .map(({ mendId, line }) => ({ mendId, frame, reason: 'line-shows', x: line!.x, y: line!.y, words: WORDS['line-shows'] }))
+// From where on eyes probably notice. Set on the demo film: mended with the default settings it stays below all of them.
+const FAULT_SHARE = 0.02 // of the area
+// Along a path the rim is met by everything that crosses it; a closed area may end at an edge of the picture by chance.
+const RIM_SHOWS_FROM = { path: 2.2, closed: 3.7 }
+// A path that swings over its background changes as much as that does.
+const FLICKER_FROM = { path: 4.5, closed: 2.5, inside: 0.008 }
+const SMOOTH_BELOW = 0.65
+const STRONG_FROM = 1.75
+const REPEATS_FROM = 0.8
+
+/** The snags of a frame that its finished pixels tell. @param before  Of the frame before, where it is known. */
+export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, before: readonly MendMeasure[] = []): Snag[] {
+  const snags: Snag[] = []
+  const seen = new Map<string, number>()
+  for (const measure of measures) {
+    const { mendId, x, y, line, rimStep, grainRatio, faults, repeated, cells } = measure
+    const add = (reason: SnagReason, at: Point = { x, y }) => snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason] })
+    // Areas of one mend come in the same order on every frame.
+    const place = seen.get(mendId) ?? 0
+    seen.set(mendId, place + 1)
+    if (line !== null && line.ratio >= LINE_SHOWS_FROM) add('line-shows', line)
+    if (faults && faults.outsidePicture > FAULT_SHARE) add('source-outside')
+    if (faults && faults.insideOthers > FAULT_SHARE) add('source-covered')
+    const kind = line === null ? 'closed' : 'path'
+    if (rimStep !== null && rimStep >= RIM_SHOWS_FROM[kind]) add('rim-shows')
+    if (grainRatio !== null && grainRatio < SMOOTH_BELOW) add('grain-smooth')
+    if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
+    if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
+    const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
+    const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
+    if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside) add('flicker')
+  }
+  return snags
 }
 
 /** Whether the step into frame i breaks with the steps before and after it. */
@@ -85,12 +134,3 @@ interface Point {
 }
 
 const length = ({ x, y }: Point): number => Math.sqrt(x * x + y * y)
-
-function middleOfPlaced(shape: PlacedShape): Point {
-  if (shape.shape === 'matte') return { x: 0, y: 0 }
-  const points =
-    shape.shape === 'path'
-      ? shape.points
-      : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({ x: shape.polygon[2 * i]!, y: shape.polygon[2 * i + 1]! }))
-  return { x: points.reduce((sum, point) => sum + point.x, 0) / points.length, y: points.reduce((sum, point) => sum + point.y, 0) / points.length }
-}

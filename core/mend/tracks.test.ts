@@ -136,10 +136,11 @@ test('snags tell of jumps, of areas that leave, and of a start without a key', (
 })
 
 test('a line that still shows is a snag at its place', () => {
+  const bare = { x: 1, y: 2, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null }
   const measures = [
-    { mendId: 'a', line: { ratio: 4, x: 5, y: 6 } },
-    { mendId: 'b', line: { ratio: 1, x: 5, y: 6 } },
-    { mendId: 'c', line: null },
+    { ...bare, mendId: 'a', line: { ratio: 4, x: 5, y: 6 } },
+    { ...bare, mendId: 'b', line: { ratio: 1, x: 5, y: 6 } },
+    { ...bare, mendId: 'c', line: null },
   ]
   expect(snagsOfMeasures(measures, 1003)).toMatchObject([{ mendId: 'a', frame: 1003, reason: 'line-shows', x: 5, y: 6 }])
 })
@@ -197,7 +198,7 @@ test('a document of the first version is read, and means the same', () => {
     areas: [{ id: 'a1', role: 'cover', shape: 'path', follow: null, keys: FIRST_VERSION.mends[0]!.area.keys }],
     finish: { featherOutPx: 1.5, featherInPx: 0, growPx: 0.5 },
   })
-  expect(result.document).toMatchObject({ version: 2, tracks: [] })
+  expect(result.document).toMatchObject({ version: 3, tracks: [] })
 })
 
 test('bringing forward leaves what is of the present form alone, and what is nothing as it is', () => {

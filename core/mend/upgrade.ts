@@ -6,8 +6,11 @@
 type Plain = Readonly<Record<string, unknown>>
 const isPlain = (value: unknown): value is Plain => typeof value === 'object' && value !== null && !Array.isArray(value)
 
+/** A mend of any version in the present form. */
+export const upgradeMend = (value: unknown): unknown => withSource(withAreas(value))
+
 /** Version 1 had one path for each mend, and one feather. */
-export function upgradeMend(value: unknown): unknown {
+function withAreas(value: unknown): unknown {
   if (!isPlain(value) || !('area' in value) || 'areas' in value) return value
   const { area, finish, ...rest } = value
   const { featherPx, ...kept } = isPlain(finish) ? finish : {}
@@ -15,6 +18,18 @@ export function upgradeMend(value: unknown): unknown {
     ...rest,
     areas: [{ ...(isPlain(area) ? area : {}), id: 'a1', role: 'cover', follow: null }],
     finish: { ...kept, featherOutPx: featherPx, featherInPx: 0 },
+  }
+}
+
+/** Version 2 copied from nowhere, agreed no colours, and came and went at once. */
+function withSource(value: unknown): unknown {
+  if (!isPlain(value) || !('areas' in value) || 'source' in value) return value
+  const { finish, span } = value
+  return {
+    ...value,
+    source: null,
+    finish: isPlain(finish) ? { agree: 1, exposureStops: 0, saturation: 1, grainFrom: 'made', ...finish } : finish,
+    span: isPlain(span) ? { rampInFrames: 0, rampOutFrames: 0, ...span } : span,
   }
 }
 
@@ -28,6 +43,6 @@ export function upgradeEdit(value: unknown): unknown {
 }
 
 export function upgradeDocument(value: unknown): unknown {
-  if (!isPlain(value) || value['version'] !== 1 || !Array.isArray(value['mends'])) return value
-  return { ...value, version: 2, mends: value['mends'].map(upgradeMend), tracks: [] }
+  if (!isPlain(value) || !(value['version'] === 1 || value['version'] === 2) || !Array.isArray(value['mends'])) return value
+  return { ...value, version: 3, mends: value['mends'].map(upgradeMend), tracks: value['tracks'] ?? [] }
 }

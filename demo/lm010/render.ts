@@ -1,32 +1,31 @@
 /** Renders LM_010: every frame as plate, truth, truth without grain, and the matte of the threads. */
-import { srgb } from '../../core/colour/transfer'
-import { grainAt } from '../../core/finish/grain'
 import { createPlane, createRaster, type Matte, type Raster } from '../../core/image/raster'
 import type { Matrix3 } from '../../core/geometry/transform'
 import { cos, sin } from '../../core/kernels/exact'
 import { layOver, layOverShifted, paintLayer } from '../layer'
+import { expose, exposeMatte, filmGrain, type DemoFrame, type DemoShot } from '../shot'
 import { LAYER_MARGIN_PX, MOTH, paintFarTown, paintMoth, paintRoofs, paintSky } from './paint'
 import { LM_010, momentAt, type Moment, type Thread } from './scene'
 
-export interface PaintedSet {
+interface PaintedSet {
   readonly sky: Raster
   readonly farTown: Raster
   readonly roofs: Raster
   readonly moth: Raster
 }
 
-/** 8-bit pictures of one frame, RGB; the matte is one channel. */
-export interface DemoFrame {
-  readonly moment: Moment
-  readonly plate: Uint8Array
-  readonly truth: Uint8Array
-  readonly truthWithoutGrain: Uint8Array
-  readonly matte: Uint8Array
-}
-
 const FOLLOW = { sky: 0.15, farTown: 0.45, roofs: 1 } as const // nearer things pass faster: parallax
 
-export async function paintSet(): Promise<PaintedSet> {
+export const lm010: DemoShot = {
+  description: LM_010,
+  momentAt,
+  async prepare() {
+    const set = await paintSet()
+    return (frame) => renderFrame(set, frame)
+  },
+}
+
+async function paintSet(): Promise<PaintedSet> {
   const [sky, farTown, roofs, moth] = await Promise.all([
     paintLayer(paintSky(LM_010.seed)),
     paintLayer(paintFarTown(LM_010.seed + 1), 2.2),
@@ -36,7 +35,7 @@ export async function paintSet(): Promise<PaintedSet> {
   return { sky, farTown, roofs, moth }
 }
 
-export function renderFrame(set: PaintedSet, frame: number): DemoFrame {
+function renderFrame(set: PaintedSet, frame: number): DemoFrame {
   const moment = momentAt(frame)
   const light = createRaster(LM_010.width, LM_010.height, 3)
   for (const name of ['sky', 'farTown', 'roofs'] as const) {
@@ -44,17 +43,16 @@ export function renderFrame(set: PaintedSet, frame: number): DemoFrame {
     layOverShifted(light, set[name], LAYER_MARGIN_PX + FOLLOW[name] * x, LAYER_MARGIN_PX + FOLLOW[name] * y)
   }
   layOver(light, set.moth, mothFromFrame(moment), mothRect(moment))
-  const grain = grainOf(frame, light)
-  const truthWithoutGrain = encode(light, null)
-  const truth = encode(light, grain)
+  const grain = filmGrain(LM_010.seed, frame, light)
+  const truthWithoutGrain = expose(light, null, levelAt)
+  const truth = expose(light, grain, levelAt)
   const matte = createPlane(light.width, light.height)
   for (const thread of moment.threads) drawThread(light, matte, thread)
   return {
-    moment,
-    plate: encode(light, grain),
+    plate: expose(light, grain, levelAt),
     truth,
     truthWithoutGrain,
-    matte: Uint8Array.from(matte.data, (value) => (value > 0 ? Math.max(1, Math.round(value * 255)) : 0)),
+    matte: exposeMatte(matte),
   }
 }
 
@@ -104,27 +102,4 @@ function drawThread(light: Raster, matte: Matte, thread: Thread): void {
   }
 }
 
-const CODE_STEPS = 16384
-const codeOfLight = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2))
-
-/** The film grain of a frame, in 8-bit code values: plate and truth have the same. */
-function grainOf(frame: number, { width, height }: Raster): Float32Array {
-  const grain = new Float32Array(width * height * 3)
-  for (let row = 0, i = 0; row < height; row++) {
-    for (let col = 0; col < width; col++) {
-      for (let channel = 0; channel < 3; channel++, i++) grain[i] = LM_010.grainLevel8 * grainAt(LM_010.seed, frame, col, row, channel)
-    }
-  }
-  return grain
-}
-
-/** Light to 8-bit code values, with film grain laid on where there is some. */
-function encode(light: Raster, grain: Float32Array | null): Uint8Array {
-  const out = new Uint8Array(light.data.length)
-  for (let i = 0; i < out.length; i++) {
-    // The table runs over the square root of light, so that its steps stay fine in the dark.
-    const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
-    out[i] = Math.min(255, Math.max(0, Math.round(grain ? value + grain[i]! : value)))
-  }
-  return out
-}
+const levelAt = () => LM_010.grainLevel8

@@ -3,6 +3,7 @@ import { parentPort } from 'node:worker_threads'
 import { serveCompute } from '../../workers/serve'
 import { createDirectoryStore } from '../frames/store.server'
 import { readImportedMatte } from '../mattes.server'
+import { readImportedStill } from '../stills.server'
 
 const port = parentPort!
 serveCompute(
@@ -16,6 +17,7 @@ serveCompute(
       plate,
       readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect),
       readMatte: (pattern, frame) => readImportedMatte(plate.matteLocation, pattern, frame),
+      readStill: (name, rect) => readImportedStill(store, plate, name, rect),
     }
   },
 )

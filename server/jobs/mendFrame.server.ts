@@ -1,27 +1,29 @@
-import { pasteSamplesInto, type Samples } from '../../core/image/samples'
+import type { Samples } from '../../core/image/samples'
 import { wholePicture } from '../../core/image/rect'
-import { placeMends } from '../../core/mend/place'
+import { finishedChannels, layPatches } from '../../core/mend/finished'
+import { planFrame } from '../../core/mend/place'
 import type { Mend } from '../../core/mend/schema'
 import type { Tracks } from '../../core/mend/tracks'
-import type { Frame } from '../../core/time'
+import type { Frame, FrameRange } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { FrameStore } from '../frames/store.server'
 
-/** One whole finished frame: the plate with its mends laid over it. */
+/** One whole finished frame: the plate with its mends laid over it. @param keepsAlpha  Whether holes may become an alpha channel. */
 export async function mendFrame(
   frames: FrameStore,
   pool: ComputePool,
   plate: PlateReference,
   mends: readonly Mend[],
   tracks: Tracks,
+  range: FrameRange,
   frame: Frame,
+  keepsAlpha: boolean,
   signal?: AbortSignal,
 ): Promise<Samples> {
   const [samples, answer] = await Promise.all([
     frames.readRect(plate.plateId, plate, frame, wholePicture(plate)),
-    pool.run({ kind: 'evaluate', plate, frame, mends: placeMends(mends, tracks, frame) }, { signal }),
+    pool.run({ kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range), isPreview: false }, { signal }),
   ])
-  for (const patch of answer.patches) pasteSamplesInto(samples, patch.samples, patch.rect)
-  return samples
+  return layPatches(samples, answer.patches, finishedChannels(plate.channels, mends, keepsAlpha))
 }

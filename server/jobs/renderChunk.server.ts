@@ -4,14 +4,16 @@ import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import type { BitDepth } from '../../core/image/samples'
 import { documentSchema, type MendDocument } from '../../core/mend/document'
+import { finishedChannels } from '../../core/mend/finished'
 import { upgradeDocument } from '../../core/mend/upgrade'
-import type { FrameRate } from '../../core/time'
+import type { FrameRange, FrameRate } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { ServerContext } from '../context.server'
 import { plates, renderChunks, versions } from '../db/schema'
 import { announce } from '../events.server'
 import { encodeFrames } from '../media/encode.server'
+import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
 import { chunkName, findVersion, versionFolder, type Version } from '../versions.server'
 import { mendFrame } from './mendFrame.server'
@@ -94,7 +96,7 @@ async function renderInto(
   context: ServerContext,
   pool: ComputePool,
   version: Version,
-  plate: PlateReference & { readonly frameRate: FrameRate },
+  plate: PlateReference & FrameRange & { readonly frameRate: FrameRate },
   firstFrame: number,
   lastFrame: number,
   folder: string,
@@ -102,6 +104,8 @@ async function renderInto(
   onProgress: (framesDone: number) => Promise<void>,
 ): Promise<void> {
   const isPictures = version.format === 'png'
+  const { keepsAlpha } = RENDER_FORMATS[version.format]
+  const { mends, tracks } = readStored(version.document)
   const sink = encodeFrames(
     {
       format: version.format,
@@ -109,7 +113,7 @@ async function renderInto(
       startNumber: firstFrame,
       width: plate.width,
       height: plate.height,
-      channels: plate.channels,
+      channels: finishedChannels(plate.channels, mends, keepsAlpha),
       bitDepth: plate.bitDepth,
       frameRate: plate.frameRate,
       container: isPictures ? undefined : 'nut',
@@ -117,10 +121,9 @@ async function renderInto(
     signal,
   )
   try {
-    const { mends, tracks } = readStored(version.document)
     const byId = new Map(tracks.map((track) => [track.id, track]))
     const begin = (frame: number) => {
-      const made = mendFrame(context.frames, pool, plate, mends, byId, frame, signal)
+      const made = mendFrame(context.frames, pool, plate, mends, byId, plate, frame, keepsAlpha, signal)
       made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
       return made
     }
@@ -152,6 +155,9 @@ async function plateReferenceOf(context: ServerContext, version: Version) {
     bitDepth: plate.bitDepth as BitDepth,
     location: context.folders.frames,
     matteLocation: context.folders.mattes,
+    stillLocation: context.folders.frames,
     frameRate: { num: plate.rateNum, den: plate.rateDen },
+    firstFrame: plate.firstFrame,
+    lastFrame: plate.firstFrame + plate.frameCount - 1,
   }
 }

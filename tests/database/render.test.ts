@@ -5,10 +5,9 @@ import { readdir, readFile, rm, writeFile, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
-import { evaluateFrame } from '../../core/mend/evaluate'
-import { placeMends } from '../../core/mend/place'
 import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
-import { cropSamples, pasteSamplesInto, type BitDepth, type Samples } from '../../core/image/samples'
+import { mendSamples, sourceOfSamples } from '../../core/mend/sampleSource'
+import type { Samples } from '../../core/image/samples'
 import { imports, renderChunks, shots, versions } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { cancelImport, finishUpload, ImportError, listOpenImports, openImport, receiveFile } from '../../server/imports.server'
@@ -117,19 +116,17 @@ async function finished(versionId: string): Promise<Buffer> {
   return readFile(join(versionFolder(server.context, versionId), version.fileName!))
 }
 
-/** What the frame must be: the evaluator on its own, nothing else in between. */
-async function expected(plate: Samples, frame: number): Promise<Samples> {
-  const bitDepth: BitDepth = plate.data.BYTES_PER_ELEMENT === 1 ? 8 : 16
-  const source = {
-    plate: { ...plate, bitDepth },
-    readRect: async (_: number, rect: Parameters<typeof cropSamples>[1]) => cropSamples(plate, rect),
-    readMatte: async () => null,
-  }
-  const out = { ...plate, data: plate.data.slice() }
+/** What a frame must be: the evaluator on its own, nothing else in between. */
+function expected(plates: readonly Samples[], frame: number): Promise<Samples> {
   const { order: _order, ...mend } = record
-  for (const { rect, samples } of (await evaluateFrame(placeMends([mend], new Map(), frame), frame, source, { shouldStop: () => false })).patches)
-    pasteSamplesInto(out, samples, rect)
-  return out
+  const range = { firstFrame: 1001, lastFrame: 1000 + plates.length }
+  return mendSamples(
+    sourceOfSamples((at) => plates[at - 1001]!),
+    [mend],
+    frame,
+    undefined,
+    range,
+  ).then(({ finished: whole }) => whole)
 }
 
 test.each([
@@ -139,7 +136,7 @@ test.each([
   const worker = startWorker()
   const plates = Array.from({ length: 5 }, (_, i) => patternFrame(96, 64, channels, bitDepth, i))
   const shotId = await bringIn(plates)
-  const wanted = await Promise.all(plates.map((plate, i) => expected(plate, 1001 + i)))
+  const wanted = await Promise.all(plates.map((_, i) => expected(plates, 1001 + i)))
   expect(wanted[0]!.data).not.toEqual(plates[0]!.data)
 
   const zip = await unzip(await finished(await mendAndRender(shotId, 'png', 1005)))
@@ -181,7 +178,7 @@ test('a worker killed in the middle of a render: another finishes, every frame o
   expect([...zip.keys()]).toHaveLength(70)
   for (const [i, bytes] of [...zip.values()].entries()) {
     const raw = await sharp(bytes).raw().toBuffer()
-    expect(raw.equals(Buffer.from((await expected(plates[i]!, 1001 + i)).data.buffer))).toBe(true)
+    expect(raw.equals(Buffer.from((await expected(plates, 1001 + i)).data.buffer))).toBe(true)
   }
   const chunks = await db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId))
   expect(chunks.some((chunk) => chunk.attempts > 1)).toBe(true)

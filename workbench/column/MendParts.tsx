@@ -3,16 +3,15 @@ import { Accordion } from 'radix-ui'
 import { ChevronRight } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { findFill } from '../../core/fill/registry'
-import { setFill, setFillParam, setFinish, setSpan } from '../../core/mend/commands'
-import { defaultsOf, fillMethods } from '../../core/fill/registry'
-import { finishSchema, type MendRecord } from '../../core/mend/schema'
+import { setFinish } from '../../core/mend/commands'
+import { finishSchema, type Finish, type MendRecord } from '../../core/mend/schema'
 import { selectedArea } from '../store/bench'
 import { AreaPart } from './AreaPart'
 import { MotionPart } from './MotionPart'
-import { areaSummary, motionSummary } from './summaries'
+import { FillPart } from './FillPart'
+import { SpanPart } from './SpanPart'
+import { areaSummary, fillSummary, finishSummary, motionSummary, spanSummary } from './summaries'
 import { useBench, useBenchParts } from '../BenchContext'
-import { ChoiceField } from '../fields/ChoiceField'
-import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
 
 export function MendParts({ mend }: { mend: MendRecord }) {
@@ -20,9 +19,6 @@ export function MendParts({ mend }: { mend: MendRecord }) {
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
   const area = useBench(selectedArea)
-  const fill = findFill(mend.fill.methodId)
-  const isWhole = mend.span.firstFrame === plate.firstFrame && mend.span.lastFrame === plate.lastFrame
-  const { finish } = mend
   return (
     <Accordion.Root type="multiple" defaultValue={['motion', 'fill']} className="pr-3 pb-2 pl-9">
       <Part name="area" title="Area" summary={areaSummary(mend, tracks, frame)}>
@@ -31,21 +27,13 @@ export function MendParts({ mend }: { mend: MendRecord }) {
       <Part name="motion" title="Motion" summary={area ? motionSummary(area, tracks) : ''}>
         <MotionPart mend={mend} />
       </Part>
-      <Part name="fill" title="Fill" summary={fill ? `${fill.title} — ${fill.needsPath ? 'from both sides' : 'from the rim'}` : mend.fill.methodId}>
+      <Part name="fill" title="Fill" summary={fillSummary(mend)}>
         <FillPart mend={mend} />
       </Part>
-      <Part
-        name="finish"
-        title="Finish"
-        summary={`Feather ${(finish.featherInPx + finish.featherOutPx).toFixed(1)} px · ${finish.grain === 1 ? 'grain matched' : `grain ${finish.grain.toFixed(2)}×`}`}
-      >
+      <Part name="finish" title="Finish" summary={finishSummary(mend)}>
         <FinishPart mend={mend} />
       </Part>
-      <Part
-        name="span"
-        title="Span"
-        summary={isWhole ? `${plate.firstFrame}–${plate.lastFrame} · whole shot` : `${mend.span.firstFrame}–${mend.span.lastFrame}`}
-      >
+      <Part name="span" title="Span" summary={spanSummary(mend, plate)}>
         <SpanPart mend={mend} />
       </Part>
     </Accordion.Root>
@@ -69,89 +57,27 @@ function Part({ name, title, summary, children }: { name: string; title: string;
   )
 }
 
-function FillPart({ mend }: { mend: MendRecord }) {
-  const { store } = useBenchParts()
-  const { preview, endGesture } = store.getState()
-  const method = findFill(mend.fill.methodId)
-  if (!method) return <p className="text-snag">There is no fill “{mend.fill.methodId}”.</p>
-  const hasOnlyPaths = mend.areas.every((area) => area.role === 'holdout' || area.shape === 'path')
-  const usable = fillMethods.filter((one) => !one.needsPath || hasOnlyPaths || one.id === method.id)
-  return (
-    <>
-      <ChoiceField
-        title="Method"
-        help={method.summary}
-        value={method.id}
-        choices={Object.fromEntries(usable.map((one) => [one.id, one.title]))}
-        onChange={(id) => {
-          const next = fillMethods.find((one) => one.id === id)!
-          store.getState().commit(setFill(mend, { methodId: next.id, methodVersion: next.version, params: defaultsOf(next) }, next.title))
-        }}
-      />
-      <SchemaForm
-        schema={method.params}
-        values={mend.fill.params}
-        onChange={(name, value, title) => preview(setFillParam(store.getState().records.get(mend.id)!, name, value, title))}
-        onEnd={endGesture}
-      />
-    </>
-  )
-}
+const FINISH_GROUPS = [
+  ['Edge', ['featherOutPx', 'featherInPx', 'growPx', 'strength']],
+  ['Colour', ['agree', 'exposureStops', 'saturation']],
+  ['Grain', ['grain', 'grainFrom']],
+] as const satisfies readonly (readonly [string, readonly (keyof Finish)[]])[]
 
 function FinishPart({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
   const { preview, endGesture } = store.getState()
-  return (
-    <SchemaForm
-      schema={finishSchema}
-      values={mend.finish}
-      onChange={(name, value, title) => preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))}
-      onEnd={endGesture}
-    />
-  )
-}
-
-function SpanPart({ mend }: { mend: MendRecord }) {
-  const { store } = useBenchParts()
-  const frame = useBench((bench) => bench.frame)
-  const plate = useBench((bench) => bench.plate)
-  const { preview, endGesture, commit } = store.getState()
-  const { firstFrame, lastFrame } = mend.span
-  const field = (title: string, part: 'firstFrame' | 'lastFrame', min: number, max: number) => (
-    <NumberField
-      title={title}
-      unit=""
-      value={mend.span[part]}
-      min={min}
-      max={max}
-      step={1}
-      hasSlider={false}
-      onChange={(value) => preview(setSpan(store.getState().records.get(mend.id)!, { ...mend.span, [part]: Math.round(value) }))}
-      onEnd={endGesture}
-    />
-  )
-  return (
-    <>
-      {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
-      {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
-      <p className="flex gap-2 pt-1">
-        <button
-          type="button"
-          className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted"
-          disabled={frame > lastFrame}
-          onClick={() => commit(setSpan(mend, { ...mend.span, firstFrame: frame }))}
-        >
-          Begin at {frame}
-        </button>
-        <button
-          type="button"
-          className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted"
-          disabled={frame < firstFrame}
-          onClick={() => commit(setSpan(mend, { ...mend.span, lastFrame: frame }))}
-        >
-          End at {frame}
-        </button>
-      </p>
-    </>
-  )
+  const isCopy = findFill(mend.fill.methodId)?.isCopy === true
+  return FINISH_GROUPS.map(([title, names]) => (
+    <fieldset key={title}>
+      <legend className="pt-1 font-semibold text-soft">{title}</legend>
+      <SchemaForm
+        schema={finishSchema}
+        values={mend.finish}
+        // Only copies have colours of another place.
+        names={names.filter((name) => name !== 'agree' || isCopy)}
+        onChange={(name, value, title) => preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))}
+        onEnd={endGesture}
+      />
+    </fieldset>
+  ))
 }

@@ -1,7 +1,9 @@
 /** The parts of a mend in one line each. */
+import { findFill } from '../../core/fill/registry'
 import type { Area } from '../../core/mend/areas'
 import { geometryAt } from '../../core/mend/geometry'
 import type { Mend } from '../../core/mend/schema'
+import type { FrameRange } from '../../core/time'
 import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../../core/mend/tracks'
 
 const SHAPES = { path: 'Path', ellipse: 'Ellipse', box: 'Box', outline: 'Outline', matte: 'Matte' } as const
@@ -43,4 +45,40 @@ export function motionSummary(area: Area, tracks: Tracks): string {
 /** How sure a track is on a frame, in words. */
 export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: number): string => {
   return hasRowAt(track, frame) ? `${Math.round(trackSureAt(track, frame) * 100)} % sure` : 'nothing here'
+}
+
+const FROM: Readonly<Record<string, string>> = {
+  across: 'from both sides',
+  texture: 'from similar places',
+  heal: 'structure and rim',
+  clone: 'from its source',
+  membrane: 'from the rim',
+  median: 'of a disc',
+  near: 'nearest good pixels',
+  soften: 'what is there',
+  cut: 'a hole',
+}
+
+export function fillSummary({ fill, source }: Mend): string {
+  const method = findFill(fill.methodId)
+  if (!method) return fill.methodId
+  const lacks = method.needsSource?.(method.params.parse(fill.params)) && !source
+  return lacks ? `${method.title} · no source yet` : `${method.title} — ${FROM[method.id] ?? 'from around'}`
+}
+
+export function finishSummary({ finish, fill }: Mend): string {
+  const grain = findFill(fill.methodId)?.keepsThing ? '' : finish.grain === 1 ? ' · grain matched' : ` · grain ${finish.grain.toFixed(2)}×`
+  const trims = [
+    ...(finish.exposureStops !== 0 ? [`${finish.exposureStops > 0 ? '+' : ''}${finish.exposureStops.toFixed(2)} stops`] : []),
+    ...(finish.saturation !== 1 ? [`saturation ${finish.saturation.toFixed(2)}×`] : []),
+    ...(finish.strength !== 1 ? [`strength ${finish.strength.toFixed(2)}`] : []),
+  ]
+  return [`Feather ${(finish.featherInPx + finish.featherOutPx).toFixed(1)} px${grain}`, ...trims].join(' · ')
+}
+
+export function spanSummary({ span }: Mend, plate: FrameRange): string {
+  const frames = `${span.firstFrame}–${span.lastFrame}`
+  const isWhole = span.firstFrame === plate.firstFrame && span.lastFrame === plate.lastFrame
+  const ramps = span.rampInFrames + span.rampOutFrames > 0 ? ` · ramps ${span.rampInFrames} and ${span.rampOutFrames} frames` : ''
+  return `${frames}${isWhole ? ' · whole shot' : ''}${ramps}`
 }

@@ -1,42 +1,50 @@
 import { useMemo } from 'react'
 import type { z } from 'zod'
-import { parameterFields } from '../../core/parameterFields'
+import { parameterFields, type ParameterField } from '../../core/parameterFields'
 import { ChoiceField } from './ChoiceField'
+import { ColourField } from './ColourField'
 import { NumberField } from './NumberField'
+import { StillField } from './StillField'
 
 export interface SchemaFormProps {
   readonly schema: z.ZodObject
   readonly values: Readonly<Record<string, unknown>>
+  /** Only these parameters, where not all are wanted. */
+  readonly names?: readonly string[]
   onChange(name: string, value: unknown, title: string): void
   onEnd(): void
 }
 
 /** A form made from a settings schema: a new parameter appears here by being declared. */
-export function SchemaForm({ schema, values, onChange, onEnd }: SchemaFormProps) {
+export function SchemaForm({ schema, values, names, onChange, onEnd }: SchemaFormProps) {
   const fields = useMemo(() => parameterFields(schema), [schema])
   return fields
+    .filter(({ name }) => !names || names.includes(name))
     .filter(({ shownWhen }) => !shownWhen || values[shownWhen.parameter] === shownWhen.is)
-    .map((field) =>
-      field.kind === 'choice' ? (
-        <ChoiceField
-          key={field.name}
-          title={field.title}
-          help={field.help}
-          value={(values[field.name] as string | undefined) ?? field.default}
-          choices={field.choices ?? Object.fromEntries(field.values.map((value) => [value, value]))}
-          onChange={(value) => {
-            onChange(field.name, value, field.title)
-            onEnd()
-          }}
-        />
-      ) : (
-        <NumberField
-          key={field.name}
-          {...field}
-          value={Number(values[field.name] ?? field.default)}
-          onChange={(value) => onChange(field.name, value, field.title)}
-          onEnd={onEnd}
-        />
-      ),
-    )
+    .map((field) => <Field key={field.name} field={field} value={values[field.name] ?? field.default} onChange={onChange} onEnd={onEnd} />)
+}
+
+interface FieldProps extends Pick<SchemaFormProps, 'onChange' | 'onEnd'> {
+  readonly field: ParameterField
+  readonly value: unknown
+}
+
+function Field({ field, value, onChange, onEnd }: FieldProps) {
+  const { title, help } = field
+  const keep = (next: string) => {
+    onChange(field.name, next, title)
+    onEnd()
+  }
+  switch (field.kind) {
+    case 'choice': {
+      const choices = field.choices ?? Object.fromEntries(field.values.map((one) => [one, one]))
+      return <ChoiceField title={title} help={help} value={String(value)} choices={choices} onChange={keep} />
+    }
+    case 'colour':
+      return <ColourField title={title} help={help} value={String(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+    case 'still':
+      return <StillField title={title} help={help} value={String(value)} onChange={keep} />
+    case 'number':
+      return <NumberField {...field} value={Number(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+  }
 }

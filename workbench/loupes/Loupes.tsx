@@ -3,6 +3,7 @@ import { useLayoutEffect, useRef } from 'react'
 import { geometryAt, middleOf } from '../../core/mend/geometry'
 import { trackValuesAt } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
+import { drawPatch } from '../picture/drawPicture'
 import { selectedArea, type BenchState } from '../store/bench'
 
 const SIDE_PX = 138
@@ -80,7 +81,7 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
       context.scale(MAGNIFY, MAGNIFY)
       context.translate(-x, -y)
       context.drawImage(picture, 0, 0)
-      if (half === 1) for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) context.drawImage(patch.bitmap, patch.col, patch.row)
+      if (half === 1) for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
       context.restore()
     }
     context.fillStyle = '#000'

@@ -8,6 +8,7 @@ import type { DrawTool } from '../tools/tool'
 import { AreaHandles } from './handles/AreaHandles'
 import { Stitched } from './handles/Stitched'
 import { outlinePath, polygonPath } from './pathOutline'
+import { SourceMarks } from './SourceMarks'
 import { TrackMarks } from './TrackMarks'
 import { toScreen } from './view'
 
@@ -31,6 +32,7 @@ export function Overlay({ width, height }: { width: number; height: number }) {
       {selected && area && area.shape !== 'matte' && isIdle && (
         <AreaHandles key={`${selected.id}/${area.id}`} mend={selected} area={area} panel={{ width, height }} />
       )}
+      {selected && area && isIdle && <SourceMarks mend={selected} area={area} />}
       {track && <TrackMarks track={track} />}
       {!isIdle && <Drawing tool={tool} />}
     </svg>

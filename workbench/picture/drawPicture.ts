@@ -1,5 +1,5 @@
 import type { TrackerInput } from '../../core/motion/input'
-import type { FrameCache } from '../preview/frameCache'
+import type { FrameCache, ShownPatch } from '../preview/frameCache'
 import { trackerView } from './trackerView'
 import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
 
@@ -35,10 +35,27 @@ export function drawPicture(
   context.drawImage(seenBy ? trackerView(plate, frame, seenBy) : plate, 0, 0)
   if (!isPlateShown && !seenBy) {
     // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-    for (const patch of cache.mendedAt(frame)?.mended.patches ?? []) context.drawImage(patch.bitmap, patch.col, patch.row)
+    for (const patch of cache.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, picture)
+}
+
+const CHECK_PX = 8
+
+/** A mended piece; where it has holes two greys show that there is nothing behind. */
+export function drawPatch(context: CanvasRenderingContext2D, { bitmap, col, row, hasHoles }: ShownPatch): void {
+  if (hasHoles) {
+    context.fillStyle = '#4a4a4a'
+    context.fillRect(col, row, bitmap.width, bitmap.height)
+    context.fillStyle = '#5c5c5c'
+    for (let y = 0; y < bitmap.height; y += CHECK_PX) {
+      for (let x = (Math.floor(y / CHECK_PX) % 2) * CHECK_PX; x < bitmap.width; x += 2 * CHECK_PX) {
+        context.fillRect(col + x, row + y, Math.min(CHECK_PX, bitmap.width - x), Math.min(CHECK_PX, bitmap.height - y))
+      }
+    }
+  }
+  context.drawImage(bitmap, col, row)
 }
 
 function drawGrid(context: CanvasRenderingContext2D, panel: PanelSize, { scale, left, top }: View, picture: PanelSize): void {

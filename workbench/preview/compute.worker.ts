@@ -43,6 +43,17 @@ async function fetchMatte(plate: PlateReference, pattern: string, frame: number)
   return { rect: { col, row, width, height }, coverage: new Float32Array(buffer, 16) }
 }
 
+/** Part of a still that was brought in; names of files mean nothing to a browser. */
+async function fetchStill(plate: PlateReference, name: string, rect: Rect): Promise<Samples | null> {
+  if (!name.startsWith('still:')) return null
+  const { col, row, width, height } = rect
+  const response = await fetch(`${plate.stillLocation}/${encodeURIComponent(name.slice(6))}?col=${col}&row=${row}&width=${width}&height=${height}`)
+  if (response.status === 404) return null
+  if (!response.ok) throw new Error(`The still could not be fetched (${response.status}).`)
+  const buffer = await response.arrayBuffer()
+  return { width, height, channels: plate.channels, data: plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer) }
+}
+
 serveCompute(
   {
     post: (message, transfer) => self.postMessage(message, { transfer }),
@@ -51,6 +62,7 @@ serveCompute(
   (plate) => ({
     plate,
     readMatte: (pattern, frame) => fetchMatte(plate, pattern, frame),
+    readStill: (name, rect) => fetchStill(plate, name, rect),
     async readRect(frame, rect) {
       const around = onGrid(plate, rect)
       const samples = await fetchRect(plate, frame, around)

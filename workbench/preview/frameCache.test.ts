@@ -61,6 +61,7 @@ function cacheOf() {
     bitDepth: 8 as const,
     location: '/frames',
     matteLocation: '',
+    stillLocation: '',
     firstFrame: 1001,
     lastFrame: 1006,
   }
@@ -79,7 +80,7 @@ const all = [1001, 1002, 1003, 1004, 1005, 1006]
 test('the frame at the playhead comes first, then the others, round the end', async () => {
   const { cache, pool } = cacheOf()
   cache.want(1005, mends, NO_TRACKS)
-  expect(pool.open[0]).toMatchObject({ urgency: 1, request: { frame: 1005 } })
+  expect(pool.open[0]).toMatchObject({ urgency: 1, request: { plan: { frame: 1005 } } })
   await pool.answerAll()
   await settle()
   expect(all.every((frame) => cache.isReady(frame))).toBe(true)
@@ -120,9 +121,9 @@ test('a frame that fails is said once and tried again when the playhead comes to
 test('a mend that fails is said once; after closing nothing more is asked for', async () => {
   const { cache, pool, problems } = cacheOf()
   cache.want(1001, mends, NO_TRACKS)
-  pool.open.find((one) => one.request.frame === 1001)!.fail(new Error('no memory'))
+  pool.open.find((one) => one.request.plan.frame === 1001)!.fail(new Error('no memory'))
   await settle()
   expect(problems).toEqual([expect.stringMatching(/Frame 1001 could not be mended: no memory/)])
   cache.close()
-  expect(pool.open.filter((one) => one.request.frame !== 1001)).toHaveLength(0)
+  expect(pool.open.filter((one) => one.request.plan.frame !== 1001)).toHaveLength(0)
 })

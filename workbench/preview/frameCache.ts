@@ -4,10 +4,11 @@
  * The frame at the playhead comes first, then those ahead of it, as far as memory allows. A mended
  * piece is kept under a key of everything that made it; out-of-date work is stopped.
  */
-import type { EvaluateAnswer, PlateReference } from '../../workers/protocol'
+import { findFill } from '../../core/fill/registry'
+import type { EvaluateAnswer, EvaluateRequest, PlateReference } from '../../workers/protocol'
 import { StoppedError, type ComputePool } from '../../workers/pool'
 import { rgba8FromSamples } from '../../core/image/samples'
-import { placeMends } from '../../core/mend/place'
+import { planFrame } from '../../core/mend/place'
 import type { Mend } from '../../core/mend/schema'
 import type { Tracks } from '../../core/mend/tracks'
 import { mendedFrameKey } from './mendKey'
@@ -16,6 +17,8 @@ export interface ShownPatch {
   readonly col: number
   readonly row: number
   readonly bitmap: ImageBitmap
+  /** Something of it is cut away: what lies behind is shown as nothing, not as the plate. */
+  readonly hasHoles: boolean
 }
 
 export interface Mended {
@@ -57,6 +60,8 @@ export class FrameCache {
   #playhead: number
   #fetches = 0
   #ahead = 0
+  /** Whether any frame of the present mends is done: then whatever takes long has been worked out. */
+  #hasFinal = false
   #isClosed = false
 
   constructor(options: FrameCacheOptions) {
@@ -71,6 +76,7 @@ export class FrameCache {
       this.#mends = mends
       this.#tracks = tracks
       this.#keys.clear()
+      this.#hasFinal = false
       this.#stopStale()
     }
     const entry = this.#entry(frame)
@@ -88,7 +94,7 @@ export class FrameCache {
   #keyAt(frame: number): string {
     let key = this.#keys.get(frame)
     if (key === undefined) {
-      key = mendedFrameKey(this.#mends, this.#tracks, frame)
+      key = mendedFrameKey(this.#mends, this.#tracks, frame, this.#options.plate)
       this.#keys.set(frame, key)
     }
     return key
@@ -165,20 +171,23 @@ export class FrameCache {
     entry.work?.stop.abort()
     const work = { key, stop: new AbortController(), isUrgent }
     entry.work = work
-    const { plate, pool, onProblem } = this.#options
+    const { plate, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
-    pool
-      .run(
-        { kind: 'evaluate', plate, frame, mends: placeMends(this.#mends, this.#tracks, frame) },
-        { urgency: isUrgent ? 1 : 0, signal: work.stop.signal },
-      )
-      .then(async (answer) => {
-        const patches = await Promise.all(answer.patches.map(toShownPatch))
-        if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
-        entry.mended?.patches.forEach((patch) => patch.bitmap.close())
-        entry.mended = { key, patches, measures: answer.measures, notes: answer.notes }
-        this.#options.onChange(frame)
+    const plan = planFrame(this.#mends, this.#tracks, frame, plate)
+    const make = async (isPreview: boolean) => {
+      const answer = await this.#options.pool.run({ kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest, {
+        urgency: isUrgent ? 1 : 0,
+        signal: work.stop.signal,
       })
+      const patches = await Promise.all(answer.patches.map(toShownPatch))
+      if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
+      entry.mended?.patches.forEach((patch) => patch.bitmap.close())
+      entry.mended = { key: isPreview ? `${key} preview` : key, patches, measures: answer.measures, notes: answer.notes }
+      this.#hasFinal ||= !isPreview
+      this.#options.onChange(frame)
+    }
+    const isLookedForward = isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasPreview)
+    ;(isLookedForward ? make(true).then(() => make(false)) : make(false))
       .catch((cause: unknown) => {
         if (cause instanceof StoppedError) return
         entry.failedKey = key
@@ -221,9 +230,9 @@ export class FrameCache {
   }
 }
 
-async function toShownPatch({ rect, samples }: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
-  const image = new ImageData(rgba8FromSamples(samples), samples.width, samples.height)
-  return { col: rect.col, row: rect.row, bitmap: await createImageBitmap(image, EXACT) }
+async function toShownPatch({ rect, samples, alpha }: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
+  const image = new ImageData(rgba8FromSamples(samples, alpha), samples.width, samples.height)
+  return { col: rect.col, row: rect.row, bitmap: await createImageBitmap(image, EXACT), hasHoles: alpha !== null }
 }
 
 /** Pixels arrive on the canvas as they are. */

@@ -2,9 +2,10 @@ import { sampleMend, samplePath } from '../../core/mend/sampleMend'
 import { mendedFrameKey } from './mendKey'
 
 const NO_TRACKS = new Map<string, never>()
+const plate = { firstFrame: 1001, lastFrame: 1048 }
 const mend = sampleMend()
-const key = (over: Parameters<typeof sampleMend>[0], frame = 1010) => mendedFrameKey([sampleMend(over)], NO_TRACKS, frame)
-const none = mendedFrameKey([], NO_TRACKS, 1010)
+const key = (over: Parameters<typeof sampleMend>[0], frame = 1010) => mendedFrameKey([sampleMend(over)], NO_TRACKS, frame, plate)
+const none = mendedFrameKey([], NO_TRACKS, 1010, plate)
 
 test('the key changes with what shows on the frame and with nothing else', () => {
   expect(key({ name: 'Other' })).toBe(key({}))

@@ -23,6 +23,7 @@ import {
 import type { Area } from '../../core/mend/areas'
 import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
+import type { SuggestAnswer } from '../../workers/protocol'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import type { BitDepth } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
@@ -82,6 +83,10 @@ export interface BenchState {
   readonly isTrackerViewShown: boolean
   /** An area, or keys of one, to paste elsewhere. */
   readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
+  /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
+  readonly suggested: { readonly mendId: string; readonly areaId: string; readonly sources: SuggestAnswer; readonly taken: number } | null
+  /** The mend for which places to copy from are being looked for. */
+  readonly suggestingFor: string | null
   /** A drawn wire looks for its line at once. */
   readonly clingsWhenDrawn: boolean
   readonly isPlateShown: boolean
@@ -116,6 +121,8 @@ export interface BenchActions {
   holdStill(trackId: string | null): void
   showTrackerView(isShown: boolean): void
   setClings(clings: boolean): void
+  setSuggested(suggested: BenchState['suggested']): void
+  setSuggestingFor(mendId: string | null): void
   /** Keeps an area for pasting; with frames only its keys there. */
   copyArea(area: Area, frames?: readonly number[]): void
   showPlate(isShown: boolean): void
@@ -176,6 +183,8 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       heldTrackId: null,
       isTrackerViewShown: false,
       clipboard: null,
+      suggested: null,
+      suggestingFor: null,
       clingsWhenDrawn: true,
       isPlateShown: false,
       areOverlaysHidden: false,
@@ -250,6 +259,8 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       holdStill: (heldTrackId) => set({ heldTrackId }),
       showTrackerView: (isTrackerViewShown) => set({ isTrackerViewShown }),
       copyArea: (area, frames) => set({ clipboard: { area, frames: frames ?? null } }),
+      setSuggested: (suggested) => set({ suggested }),
+      setSuggestingFor: (suggestingFor) => set({ suggestingFor }),
       setClings: (clingsWhenDrawn) => set({ clingsWhenDrawn }),
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),

@@ -10,6 +10,7 @@ import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
 import { Pins } from './Pins'
 import { SnagLine } from './SnagLine'
+import { SourcePins } from './SourcePins'
 import { StitchRow } from './StitchRow'
 import { SureChart } from './SureChart'
 
@@ -96,6 +97,7 @@ export function Strip() {
                 <StitchRow mend={mend} snags={snags} firstFrame={firstFrame} lastFrame={lastFrame} height={9} />
               </div>
               {mend.id === selected?.id && area && area.shape !== 'matte' && <Pins mend={mend} area={area} firstFrame={firstFrame} count={count} />}
+              {mend.id === selected?.id && <SourcePins mend={mend} share={share} />}
               {mend.id === selected?.id && track && <SureChart track={track} firstFrame={firstFrame} lastFrame={lastFrame} />}
             </div>
           ))}

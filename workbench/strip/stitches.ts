@@ -1,14 +1,15 @@
 /** How a mend's coverage of its frames is drawn: one stitch a frame. */
 import { hasKeyAt } from '../../core/mend/pins'
-import type { Mend } from '../../core/mend/schema'
+import { rampAt, type Mend } from '../../core/mend/schema'
 import type { Snag } from '../../core/mend/snags'
 
-/** On a key, at rest or followed: solid. Between keys: thin. A snag: broken. Off: a gap. */
+/** On a key, at rest or followed: solid. Between keys or on a ramp: thin. A snag: broken. Off: a gap. */
 export type Stitch = 'solid' | 'thin' | 'broken' | 'gap'
 
 export function stitchAt(mend: Mend, frame: number, snagged: ReadonlySet<number> = NONE): Stitch {
   if (!mend.isOn || frame < mend.span.firstFrame || frame > mend.span.lastFrame) return 'gap'
   if (snagged.has(frame)) return 'broken'
+  if (rampAt(mend.span, frame) < 1) return 'thin'
   const isBetween = mend.areas.some((area) => {
     if (area.shape === 'matte' || area.follow || area.keys.length === 1) return false
     return frame > area.keys[0]!.frame && frame < area.keys.at(-1)!.frame && !hasKeyAt(area, frame)

@@ -22,7 +22,9 @@ export function useSnags(store: BenchStore, cache: FrameCache | null, cacheVersi
     if (cache && !isMoving) {
       for (let frame = plate.firstFrame; frame <= plate.lastFrame; frame++) {
         const at = cache.mendedAt(frame)
-        if (at?.isCurrent) seen.push(...snagsOfMeasures(at.mended.measures, frame))
+        if (!at?.isCurrent) continue
+        const before = cache.mendedAt(frame - 1)
+        seen.push(...snagsOfMeasures(at.mended.measures, frame, before?.isCurrent ? before.mended.measures : []))
       }
     }
     return [...told, ...seen].sort((a, b) => a.frame - b.frame)

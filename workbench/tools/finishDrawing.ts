@@ -3,7 +3,8 @@ import { addArea, addMend, drawnArea } from '../../core/mend/commands'
 import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
 import type { MendEdit, MendRecords } from '../../core/mend/edits'
 import { outlineThrough } from '../../core/mend/pins'
-import type { MendKind, Span } from '../../core/mend/schema'
+import type { MendKind } from '../../core/mend/schema'
+import type { FrameRange } from '../../core/time'
 import type { DrawnShape, Place } from './tool'
 
 const CLICKED_RADIUS_PX = 12 // common practice: motes of 20 to 30 px across at HD
@@ -47,7 +48,7 @@ export function mendFromDrawing(
   records: MendRecords,
   kind: MendKind,
   geometry: Geometry,
-  span: Span,
+  span: FrameRange,
   frame: number,
   joins: string | null,
 ): { readonly edit: MendEdit; readonly mendId: string; readonly areaId: string } {
@@ -59,5 +60,5 @@ export function mendFromDrawing(
   return { edit: addMend(records, kind, mendId, [area], span), mendId, areaId }
 }
 
-export const areaFromDrawing = (geometry: Geometry, span: Span, frame: number, role: Area['role']): KeyedArea =>
+export const areaFromDrawing = (geometry: Geometry, span: FrameRange, frame: number, role: Area['role']): KeyedArea =>
   drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)

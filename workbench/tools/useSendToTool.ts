@@ -1,9 +1,12 @@
 import { useCallback } from 'react'
 import { addArea, setTrack } from '../../core/mend/commands'
 import { spreadPointsAt, withoutPoints } from '../../core/mend/follow'
+import { findFill } from '../../core/fill/registry'
 import { KINDS } from '../../core/mend/kinds'
+import { startingFill } from '../../core/mend/schema'
 import { insidePolygon } from '../../core/geometry/polygon'
 import { useBenchParts } from '../BenchContext'
+import { useSuggest } from '../tracking/useSuggest'
 import { useTracking } from '../tracking/useTracking'
 import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
 import { advanceTool, type ToolEvent, type ToolStep } from './tool'
@@ -14,6 +17,7 @@ const AREA_WIDTH_PX = 10
 export function useSendToTool(): (event: ToolEvent) => void {
   const { store } = useBenchParts()
   const tracking = useTracking()
+  const suggest = useSuggest()
   return useCallback(
     (event: ToolEvent) => {
       const step = advanceTool(store.getState().tool, event)
@@ -32,6 +36,8 @@ export function useSendToTool(): (event: ToolEvent) => void {
             state.commit(made.edit)
             state.selectArea(made.areaId)
             if (KINDS[purpose.kind].clings && state.clingsWhenDrawn) void tracking.cling(made.mendId, made.areaId)
+            const fill = startingFill(purpose.kind)
+            if (findFill(fill.methodId)?.needsSource?.(fill.params)) void suggest(made.mendId, made.areaId)
             return
           }
           case 'area': {
@@ -63,6 +69,6 @@ export function useSendToTool(): (event: ToolEvent) => void {
         }
       }
     },
-    [store, tracking],
+    [store, suggest, tracking],
   )
 }

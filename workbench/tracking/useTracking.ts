@@ -17,7 +17,8 @@ import {
   type Direction,
 } from '../../core/mend/follow'
 import { geometryAt, polygonOf } from '../../core/mend/geometry'
-import type { MendRecord, Span } from '../../core/mend/schema'
+import type { MendRecord } from '../../core/mend/schema'
+import type { FrameRange } from '../../core/time'
 import type { Track, TrackKind, Tracks } from '../../core/mend/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
@@ -183,7 +184,7 @@ function clingEdit(
   known: Track | null,
   track: Track,
   frame: number,
-  followed: Span,
+  followed: FrameRange,
 ): MendEdit {
   const areas = mend.areas.map((area) =>
     area.id === areaId && area.shape === 'path' ? clungArea(area, tracks, track, mend.span, frame, followed) : area,

@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { cos, sin } from '../../kernels/exact'
 import { labelled } from '../../parameter'
-import { defineFill } from '../method'
-import { matchSides } from './match'
+import { defineFill, type FillInput } from '../method'
+import { chooseShifts, courseRowsOf, matchSides, measureAgreement, measureSideCosts, type MatchBeside } from './match'
 import { addFromSide, sampleSides, type DirectionAt, type Side } from './sides'
 
 /**
@@ -11,8 +11,8 @@ import { addFromSide, sampleSides, type DirectionAt, type Side } from './sides'
  * Both sides are straightened into strips along the path and matched with each other. A covered pixel
  * lies on a line between two matching places; each side is continued along it. Where the sides agree,
  * what crosses the path goes straight on; where they do not, the view of each side widens with the
- * distance from it, as a smooth surface through the rim would. Detail lost by that is mirrored in
- The two continuations are blended by how near their sides are.
+ * distance from it, as a smooth surface through the rim would. Detail lost by that is mirrored in from
+ * outside ("echo"). The two continuations are blended by how near their sides are.
  *
  * Symbols: d distance from the centreline, u the direction looked along, n the path's normal; along u
  * the pixel lies at t = d / (u·n) and the rims at ±rim.
@@ -67,33 +67,49 @@ const params = z.strictObject({
 type Settings = z.output<typeof params>
 
 const MIN_CROSSING = 0.35 // u·n; a flatter direction runs along the path and meets no rim nearby
-const MOST_SHIFT_PX = 40
-const MOST_SLANT = 0.6 // shift per px of gap: edges up to 31° off the direction are joined
+const MOST_SHIFT_PX = 128
+const MOST_SLANT = 1.8 // shift per px of gap: edges up to 61° off the direction are joined
 const WIDEN = 0.7 // how fast the view of a side widens with the distance from it, as a smooth surface's does
 
-export const across = defineFill({
+/** Frames to either side whose matching has the same say. */
+const BESIDE_FRAMES = 2
+
+export const across = defineFill<typeof params, MatchBeside>({
   id: 'across',
-  version: 1,
+  version: 2,
   title: 'Across',
   summary: 'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
   source: 'Common practice, no source; the matching of the two sides after Ohta and Kanade, 1985.',
   params,
   needsPath: true,
-  reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + reachPx + 4) }),
+  reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + Math.max(reachPx, courseRowsOf(2 * halfPx)) + 4) }),
 
-  run(input, settings, context) {
-    const { picture, rect, pictureSize, path, coverage, rimPx, outerPx } = input
+  steady: {
+    wants: ({ lean }) => ({ besideFrames: lean === 'auto' ? BESIDE_FRAMES : 0, anchor: false, clear: false }),
+    prepare(input, settings) {
+      const { left, right, mostShift, gapPx } = readSides(input, settings)
+      const costs = measureSideCosts(left.levels[1]!, right.levels[1]!, mostShift, gapPx)
+      return { costs, agreement: measureAgreement(left.levels[1]!, right.levels[1]!, chooseShifts(costs)) }
+    },
+  },
+
+  run(input, settings, context, prepared = []) {
+    const { picture, path, wanted, rimPx } = input
     if (!path) throw new TypeError('Across needs a path')
-    const { curve, field } = path
+    const { field } = path
     const { channels } = picture
     const directionAt = chooseDirection(settings)
-    // As far out as it may sample, and never less than the feather reaches.
-    const rows = Math.max(2, Math.ceil(settings.reachPx), Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1)
-    const { left, right } = sampleSides(picture, rect, pictureSize, curve, directionAt, rimPx, rows)
+    const { left, right, mostShift, gapPx } = readSides(input, settings)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After sampling the two sides.' }
-    const widestGap = 2 * (Math.max(...curve.widths) / 2 + rimPx)
-    const mostShift = settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * widestGap)) : 0
-    const match = matchSides(left.levels[1]!, right.levels[1]!, mostShift)
+    if (!left.isSeen.includes(1) && !right.isSeen.includes(1)) {
+      return {
+        ok: false,
+        reason: 'nothing-known',
+        detail: 'Neither side of the path may be sampled: other mends, holdouts or the picture’s edge are in the way.',
+      }
+    }
+    const beside = prepared.map(({ value }) => value)
+    const match = matchSides(left.levels[1]!, right.levels[1]!, mostShift, gapPx, beside)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
 
     const values = new Float32Array(field.count * channels)
@@ -101,7 +117,7 @@ export const across = defineFill({
     const mixed = new Float64Array(channels)
     const last = match.shifts.length - 1
     for (let i = 0; i < field.count; i++) {
-      if (coverage[i] === 0) continue
+      if (wanted[i] === 0) continue
       const look = directionAt(field.tangentXs[i]!, field.tangentYs[i]!)
       const t = field.distances[i]! / look.crossing
       const rim = (field.halfWidths[i]! + rimPx) / look.crossing
@@ -124,6 +140,15 @@ export const across = defineFill({
     return { ok: true, values, grainKept }
   },
 })
+
+/** Both sides of the path, as far out as it may sample, and never less than the feather reaches. */
+function readSides({ picture, taboo, rect, pictureSize, path, rimPx, outerPx }: FillInput, settings: Settings) {
+  const { curve } = path!
+  const gapPx = 2 * (Math.max(...curve.widths) / 2 + rimPx) + 1
+  const rows = Math.max(courseRowsOf(gapPx) + 1, Math.ceil(settings.reachPx), Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1)
+  const sides = sampleSides(picture, taboo, rect, pictureSize, curve, chooseDirection(settings), rimPx, rows)
+  return { ...sides, gapPx, mostShift: settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * gapPx)) : 0 }
+}
 
 /**
  * Adds a side continued `depth` px into the hole (below 0: still outside, in the feather, where it is

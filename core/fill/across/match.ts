@@ -19,18 +19,76 @@ export interface SideMatch {
 const WINDOW_PX = 8 // compared this far to either side of a place
 
 const BEND_PRICE = 2 // of the sides' mean difference, per px of change from column to column
-const SLANT_PRICE = 0.05 // per px of shift: between equals the straighter joins
+const SLANT_PRICE = 0.25 // per px of shift for each px of gap: between equals the straighter joins
 const AGREEMENT_WINDOW_PX = 7
 const CHANCE = 0.6 // correlation that the best of many shifts reaches on unrelated texture
+
+/** How badly the two sides fit, for every column and shift;. */
+export interface SideCosts {
+  readonly columns: number
+  readonly mostShift: number
+  readonly gapPx: number
+  /** A row of 2 mostShift + 1 for each column: mean squared differences. */
+  readonly costs: Float64Array
+}
+
+/** The same path on another frame. */
+export interface MatchBeside {
+  readonly costs: SideCosts
+  readonly agreement: Float32Array
+}
 
 /**
  * @param left, right  Strips of the same size; their first rows are compared.
  * @param mostShift    Largest shift considered, in px; 0 keeps the sides straight across.
+ * @param gapPx        From rim to rim: with it a shift is a slope, which edges beside the path should have too.
  */
-export function matchSides(left: Raster, right: Raster, mostShift: number): SideMatch {
-  const columns = left.width
+export const measureSideCosts = (left: Raster, right: Raster, mostShift: number, gapPx: number): SideCosts => ({
+  columns: left.width,
+  mostShift,
+  gapPx,
+  costs: windowedCosts(left, right, mostShift, gapPx),
+})
+
+/**
+ * Costs with those of frames beside added: places keep their share of the way along the path, so that the
+ * shifts chosen hardly change from one frame to the next.
+ */
+export function joinSideCosts(own: SideCosts, beside: readonly MatchBeside[]): SideCosts {
+  const { columns, mostShift, gapPx } = own
+  if (beside.length === 0 || mostShift === 0) return own
   const shiftCount = 2 * mostShift + 1
-  const costs = windowedCosts(left, right, mostShift)
+  const costs = own.costs.slice()
+  for (const { costs: other } of beside) {
+    const step = (other.columns - 1) / Math.max(1, columns - 1)
+    const apart = other.mostShift - mostShift
+    const theirs = 2 * other.mostShift + 1
+    for (let column = 0; column < columns; column++) {
+      const from = Math.round(column * step) * theirs
+      for (let s = 0; s < shiftCount; s++) {
+        const at = Math.min(Math.max(s + apart, 0), theirs - 1)
+        costs[column * shiftCount + s]! += other.costs[from + at]!
+      }
+    }
+  }
+  return { columns, mostShift, gapPx, costs }
+}
+
+/** Agreement averaged with that of the frames beside. */
+export function joinAgreement(own: Float32Array, beside: readonly MatchBeside[]): Float32Array {
+  if (beside.length === 0) return own
+  return own.map((value, column) => {
+    let sum = value
+    for (const { agreement } of beside) {
+      sum += agreement[Math.round((column * (agreement.length - 1)) / Math.max(1, own.length - 1))]!
+    }
+    return sum / (beside.length + 1)
+  })
+}
+
+/** The shift of every column: the cheapest way through all of them. */
+export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): Float32Array {
+  const shiftCount = 2 * mostShift + 1
   let mean = 0
   for (const cost of costs) mean += cost
   mean = mean / costs.length + 1e-12
@@ -51,7 +109,7 @@ export function matchSides(left: Raster, right: Raster, mostShift: number): Side
         }
       }
       from[column * shiftCount + s] = bestFrom
-      next[s] = best + costs[column * shiftCount + s]! + SLANT_PRICE * mean * Math.abs(s - mostShift)
+      next[s] = best + costs[column * shiftCount + s]! + (SLANT_PRICE * mean * Math.abs(s - mostShift)) / gapPx
     }
     ;[totals, next] = [next, totals]
   }
@@ -61,20 +119,35 @@ export function matchSides(left: Raster, right: Raster, mostShift: number): Side
     raw[column] = s - mostShift
     s = from[column * shiftCount + s]!
   }
-  const shifts = smooth(raw, 2)
-  return { shifts, agreement: measureAgreement(left, right, shifts) }
+  return smooth(raw, 2)
 }
 
-/** Mean squared difference of the sides around each column, for every shift. */
-function windowedCosts(left: Raster, right: Raster, mostShift: number): Float64Array {
+export function matchSides(left: Raster, right: Raster, mostShift: number, gapPx: number, beside: readonly MatchBeside[] = []): SideMatch {
+  const shifts = chooseShifts(joinSideCosts(measureSideCosts(left, right, mostShift, gapPx), beside))
+  return { shifts, agreement: joinAgreement(measureAgreement(left, right, shifts), beside) }
+}
+
+/** How far outwards from the rim the course of edges beside the path is read: at three rows, the farthest so far out. */
+export const courseRowsOf = (gapPx: number): number => Math.max(6, Math.min(20, Math.round(gapPx / 3)))
+const COURSE_SHARE = 1 // how much the course of edges counts against the likeness of the rims
+
+/**
+ * Mean squared difference of the sides around each column, for every shift; and how badly each side, read outwards, keeps
+ * to the slope that the shift means. On stripes the rims alone cannot tell a shift from one that is a stripe longer.
+ */
+function windowedCosts(left: Raster, right: Raster, mostShift: number, gapPx: number): Float64Array {
   const { width: columns, channels } = left
   const shiftCount = 2 * mostShift + 1
   const rows = Math.min(2, left.height)
   const costs = new Float64Array(columns * shiftCount)
   const differences = new Float64Array(columns + 1)
+  const greys = mostShift > 0 ? [greyRows(left), greyRows(right)] : []
+  const farthest = Math.min(courseRowsOf(gapPx), left.height - 1)
+  const outward = [1 / 3, 2 / 3, 1].map((share) => Math.round(share * farthest)).filter((row) => row > 0)
   for (let s = 0; s < shiftCount; s++) {
     const shift = s - mostShift
     const half = Math.floor(shift / 2)
+    const slope = shift / gapPx
     for (let column = 0; column < columns; column++) {
       const a = clampColumn(column - half, columns)
       const b = clampColumn(column - half + shift, columns)
@@ -85,7 +158,17 @@ function windowedCosts(left: Raster, right: Raster, mostShift: number): Float64A
           sum += difference * difference
         }
       }
-      differences[column + 1] = differences[column]! + sum / (rows * channels)
+      sum /= rows * channels
+      if (greys.length > 0 && outward.length > 0) {
+        let course = 0
+        for (const row of outward) {
+          const before = greys[0]![a]! - readRow(greys[0]!, columns, row, a - row * slope)
+          const after = greys[1]![b]! - readRow(greys[1]!, columns, row, b + row * slope)
+          course += before * before + after * after
+        }
+        sum += (COURSE_SHARE * course) / (2 * outward.length)
+      }
+      differences[column + 1] = differences[column]! + sum
     }
     for (let column = 0; column < columns; column++) {
       const begin = Math.max(0, column - WINDOW_PX)
@@ -96,8 +179,23 @@ function windowedCosts(left: Raster, right: Raster, mostShift: number): Float64A
   return costs
 }
 
+/** Brightness of every place of a strip. */
+function greyRows({ width, height, channels, data }: Raster): Float32Array {
+  const grey = new Float32Array(width * height)
+  const colours = Math.min(channels, 3)
+  for (let at = 0; at < grey.length; at++) for (let c = 0; c < colours; c++) grey[at]! += data[at * channels + c]! / colours
+  return grey
+}
+
+function readRow(grey: Float32Array, columns: number, row: number, at: number): number {
+  const u = at < 0 ? 0 : at > columns - 1 ? columns - 1 : at
+  const i = Math.min(Math.floor(u), columns - 2)
+  const from = row * columns + i
+  return grey[from]! + (u - i) * (grey[from + 1]! - grey[from]!)
+}
+
 /** Correlation of the two sides along the path, in a window that slides with the shift. */
-function measureAgreement(left: Raster, right: Raster, shifts: Float32Array): Float32Array {
+export function measureAgreement(left: Raster, right: Raster, shifts: Float32Array): Float32Array {
   const { width: columns, channels } = left
   const agreement = new Float32Array(columns)
   for (let column = 0; column < columns; column++) {

@@ -27,7 +27,7 @@ function placeRead(side: Parameters<typeof addFromSide>[1], arc: number, row: nu
 
 test('strips begin half a pixel outside the rim and run along the path', () => {
   const rect = { col: 0, row: 0, width: 40, height: 30 }
-  const { left, right } = sampleSides(ramp(), rect, rect, curve, square, 1, 5)
+  const { left, right } = sampleSides(ramp(), null, rect, rect, curve, square, 1, 5)
   expect(columnsOf(curve)).toBe(21)
   // The path runs down, so its right is at smaller x.
   for (const [side, sign] of [
@@ -49,7 +49,7 @@ test('strips begin half a pixel outside the rim and run along the path', () => {
 
 test('a wide view is the mean along the path and never looks further outwards', () => {
   const rect = { col: 0, row: 0, width: 40, height: 30 }
-  const { left } = sampleSides(ramp(), rect, rect, curve, square, 1, 5)
+  const { left } = sampleSides(ramp(), null, rect, rect, curve, square, 1, 5)
   for (const smoothPx of [0.5, 1, 3, 9]) {
     const [x, y] = placeRead(left, 10, 1, smoothPx)
     expect(x).toBeCloseTo(25.5, 3)
@@ -64,7 +64,7 @@ test('a rim outside the picture is not seen; a crop is told where it lies', () =
     { x: 2, y: 5, widthPx: 6 },
     { x: 2, y: 25, widthPx: 6 },
   ])
-  const { left, right } = sampleSides(picture, rect, rect, atEdge, square, 1, 3)
+  const { left, right } = sampleSides(picture, null, rect, rect, atEdge, square, 1, 3)
   expect([...right.isSeen].every((seen) => seen === 0)).toBe(true)
   expect([...left.isSeen].every((seen) => seen === 1)).toBe(true)
 
@@ -73,6 +73,6 @@ test('a rim outside the picture is not seen; a crop is told where it lies', () =
     { x: 120, y: 55, widthPx: 6 },
     { x: 120, y: 75, widthPx: 6 },
   ])
-  const far = sampleSides(picture, moved, { width: 400, height: 300 }, shifted, square, 1, 3)
+  const far = sampleSides(picture, null, moved, { width: 400, height: 300 }, shifted, square, 1, 3)
   expect(placeRead(far.left, 4, 0)[0]).toBeCloseTo(24.5, 4)
 })

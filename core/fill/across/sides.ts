@@ -17,7 +17,7 @@ export const SMOOTH_PX = [0, 1, 2, 4] as const
 
 export interface Side {
   readonly levels: readonly Raster[]
-  /** 1 for each column whose rim lies inside the full picture, else 0. */
+  /** 1 for each column whose rim lies inside the full picture and is nobody else's, else 0. */
   readonly isSeen: Uint8Array
 }
 
@@ -33,15 +33,20 @@ export interface Direction {
   crossing: number
 }
 
+/** Reading between pixels looks this far. */
+const FOOTPRINT_PX = 2
+
 /**
- * Samples both sides.
+ * Samples both sides. Places that `taboo` marks are not read: they are bridged along the path from those that are.
  *
+ * @param taboo    Of each pixel of the rectangle, 0 where it may be read; null where all may.
  * @param rimPx  From the area's edge to the rim, where the plate begins to be trusted.
  * @param rows     How many px outwards.
  * @returns Left is against the direction looked along, right is along it.
  */
 export function sampleSides(
   picture: Raster,
+  taboo: Uint8Array | null,
   rect: Rect,
   pictureSize: Size,
   curve: PathCurve,
@@ -49,6 +54,7 @@ export function sampleSides(
   rimPx: number,
   rows: number,
 ): { readonly left: Side; readonly right: Side } {
+  const shut = taboo && widened(taboo, rect, FOOTPRINT_PX)
   const columns = columnsOf(curve)
   const positions = { left: new Float32Array(columns * rows * 2), right: new Float32Array(columns * rows * 2) }
   const isSeen = { left: new Uint8Array(columns), right: new Uint8Array(columns) }
@@ -75,10 +81,62 @@ export function sampleSides(
     withKernelMemory(picture.data.byteLength + positions[side].byteLength + strip.data.byteLength, (scope) =>
       sampleManyInto(strip.data, picture, positions[side], 'bicubic', scope),
     )
+    if (shut) bridgeShut(strip, positions[side], shut, rect, isSeen[side])
     const smoothed = SMOOTH_PX.slice(1).map((sigmaPx) => convolveSeparable(strip, gaussianTaps(sigmaPx), [1]))
     return { levels: [strip, ...smoothed], isSeen: isSeen[side] }
   }
   return { left: read('left'), right: read('right') }
+}
+
+/** A mask grown by so many px, square. */
+function widened(mask: Uint8Array, { width, height }: Size, byPx: number): Uint8Array {
+  const along = new Uint8Array(mask.length)
+  for (let at = 0; at < mask.length; at++) {
+    if (mask[at] === 0) continue
+    const col = at % width
+    along.fill(1, at - Math.min(byPx, col), at + Math.min(byPx, width - 1 - col) + 1)
+  }
+  const out = along.slice()
+  for (let at = 0; at < along.length; at++) {
+    if (along[at] === 0) continue
+    const row = (at / width) | 0
+    for (let to = Math.max(0, row - byPx); to <= Math.min(height - 1, row + byPx); to++) out[to * width + (at % width)] = 1
+  }
+  return out
+}
+
+/** Bridges shut places along each row of a strip, and marks the columns whose rim is shut as not seen. */
+function bridgeShut(
+  { width: columns, height: rows, channels, data }: Raster,
+  xy: Float32Array,
+  shut: Uint8Array,
+  rect: Rect,
+  isSeen: Uint8Array,
+): void {
+  const isShut = (at: number) => {
+    const [col, row] = [Math.floor(xy[2 * at]!), Math.floor(xy[2 * at + 1]!)]
+    return col >= 0 && row >= 0 && col < rect.width && row < rect.height && shut[row * rect.width + col] === 1
+  }
+  for (let row = 0; row < rows; row++) {
+    for (let column = 0; column < columns;) {
+      if (!isShut(row * columns + column)) {
+        column++
+        continue
+      }
+      const begin = column
+      while (column < columns && isShut(row * columns + column)) column++
+      if (row === 0) isSeen.fill(0, begin, column)
+      const [before, after] = [begin - 1, column]
+      if (before < 0 && after >= columns) continue // nothing of this row can be read
+      for (let at = begin; at < column; at++) {
+        const f = before < 0 ? 1 : after >= columns ? 0 : (at - before) / (after - before)
+        const [a, b] = [(row * columns + Math.max(before, 0)) * channels, (row * columns + Math.min(after, columns - 1)) * channels]
+        for (let channel = 0; channel < channels; channel++) {
+          data[(row * columns + at) * channels + channel] = (1 - f) * data[a + channel]! + f * data[b + channel]!
+        }
+      }
+    }
+  }
 }
 
 /** Columns of a strip: one at every whole px along the path, its end included. */

@@ -1,25 +1,15 @@
 import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
-import { coverageFromEdges, outerPxOf, rimPxOf } from '../../matte/edge'
 import { measurePolygonField } from '../../matte/polygonMatte'
+import { closedInput } from '../sampleInput'
+import { gridOf, solveLaplace } from './laplace'
 import { membrane } from './membrane'
 
 const edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
 const never = { shouldStop: () => false }
 
 function filled(picture: Raster, polygon: readonly number[], shouldStop = never.shouldStop) {
-  const rect = { col: 0, row: 0, width: picture.width, height: picture.height }
-  const field = measurePolygonField(polygon, rect, 3)
-  const input = {
-    picture,
-    rect,
-    pictureSize: picture,
-    field,
-    coverage: coverageFromEdges(field, edge),
-    path: null,
-    rimPx: rimPxOf(edge),
-    outerPx: outerPxOf(edge),
-  }
+  const input = closedInput(picture, polygon, edge)
   return { input, result: membrane.run(input, {}, { shouldStop }) }
 }
 
@@ -55,7 +45,7 @@ test('it solves the equations that a direct elimination solves', () => {
   if (!result.ok) throw new Error(result.detail)
   const unknown = new Map<number, number>()
   for (let i = 0; i < input.field.count; i++)
-    if (input.coverage[i]! > 0 && input.field.edges[i]! <= input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
+    if (input.wanted[i]! > 0 && input.field.edges[i]! <= input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
   const n = unknown.size
   const rows = [...unknown.keys()].map((pixel) => {
     const row = new Float64Array(n + 1)
@@ -106,4 +96,22 @@ test('nothing inside is beyond what the rim holds, and covering everything is to
       () => true,
     ).result,
   ).toMatchObject({ ok: false, reason: 'stopped' })
+})
+
+test('a quarter of a million unknowns are solved to the same accuracy, and a strip no wider than a pixel too', () => {
+  const size = 512
+  const isUnknown = new Uint8Array(size * size)
+  for (let row = 4; row < size - 4; row++) isUnknown.fill(1, row * size + 4, row * size + size - 4)
+  const exact = rasterOf((x, y) => ((x - 256) ** 2 - (y - 256) ** 2) / 130_000, size)
+  const rim = { ...exact, data: exact.data.map((value, i) => (isUnknown[i] === 1 ? 9 : value)) }
+  const grid = gridOf(isUnknown, isUnknown.map((one) => 1 - one), size) // prettier-ignore
+  const solved = solveLaplace(grid, rim, never.shouldStop)!
+  for (let k = 0; k < grid.count; k += 37) expect(Math.abs(solved[k]! - exact.data[grid.pixels[k]!]!)).toBeLessThan(1e-3)
+
+  const thin = new Uint8Array(64 * 64)
+  thin.fill(1, 30 * 64 + 5, 30 * 64 + 60)
+  const ramp = rasterOf((x) => x / 64, 64)
+  const line = gridOf(thin, thin.map((one) => 1 - one), 64) // prettier-ignore
+  const along = solveLaplace(line, ramp, never.shouldStop)!
+  for (let k = 0; k < line.count; k++) expect(along[k]).toBeCloseTo(ramp.data[line.pixels[k]!]!, 3)
 })

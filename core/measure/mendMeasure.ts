@@ -1,0 +1,21 @@
+/** What the finished pixels of a mend's area tell: numbers that people's eyes would stumble over. */
+import type { LineResidue } from './lineResidue'
+
+export interface MendMeasure {
+  readonly mendId: string
+  /** Middle of the area, px of the picture: where a snag is shown. */
+  readonly x: number
+  readonly y: number
+  /** Of a path: whether the line still shows. */
+  readonly line: LineResidue | null
+  /** The step across the rim against steps as far apart just outside it: 1 is usual. Null where too little is seen. */
+  readonly rimStep: number | null
+  /** Grain inside against grain around: 1 matches. Null where it cannot be told. */
+  readonly grainRatio: number | null
+  /** Means of a few cells of the area and of as many around it, the same cells on every frame; null where hardly any is seen. */
+  readonly cells: { readonly inside: readonly (number | null)[]; readonly around: readonly (number | null)[] } | null
+  /** Shares of the area whose source was not to be had. */
+  readonly faults: { readonly outsidePicture: number; readonly insideOthers: number } | null
+  /** How much a copy stands out as one: likeness to its source against the likeness of other places, both visible. Null for other fills. */
+  readonly repeated: number | null
+}

@@ -1,0 +1,102 @@
+/** Whether a copy shows as one: something recognisable in it that is visible where it came from. */
+import type { Raster } from '../image/raster'
+import type { Rect } from '../image/rect'
+
+const BLOCK_PX = 24
+const STEP_PX = 4 // between places that are compared with
+const FEWEST_PLACES = 200 // of them, for a judgement
+const BLOCKS = 10
+const FAINT = 0.03 * 0.03 // variance below which a block holds nothing that an eye would know again
+
+/**
+ * Looks for the blocks of a source with most contrast, and for the likest other place around each: texture has
+ * many likes, a feature has none.
+ *
+ * @param picture  The surroundings, grey or colour. @param source  Where the copy came from, inside the picture.
+ * @param mayCompare  Whether a pixel (col, row) of the picture may be part of a likeness: not the copy itself.
+ * @returns 0 when everything in the source is found again and again around it; towards 1 for something unique.
+ * Null where the source or what lies around it is too small to tell.
+ */
+export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: number, row: number) => boolean): number | null {
+  const grey = greyOf(picture)
+  const { width, height } = picture
+  const blocks: { col: number; row: number; variance: number }[] = []
+  for (let row = Math.max(0, source.row); row + BLOCK_PX <= Math.min(height, source.row + source.height); row += BLOCK_PX / 2) {
+    for (let col = Math.max(0, source.col); col + BLOCK_PX <= Math.min(width, source.col + source.width); col += BLOCK_PX / 2) {
+      if (!isOpen(col, row, mayCompare)) continue
+      blocks.push({ col, row, variance: momentsAt(grey, width, col, row).variance })
+    }
+  }
+  if (blocks.length === 0) return null
+  blocks.sort((a, b) => b.variance - a.variance)
+  let most = 0
+  let compared = 0
+  for (const block of blocks.slice(0, BLOCKS)) {
+    if (block.variance < FAINT) break
+    let [least, places] = [Infinity, 0]
+    for (let row = 0; row + BLOCK_PX <= height; row += STEP_PX) {
+      for (let col = 0; col + BLOCK_PX <= width; col += STEP_PX) {
+        // A feature is like itself half a step on: only what lies outside its place counts.
+        if (touches(col, row, source)) continue
+        if (!isOpen(col, row, mayCompare)) continue
+        places++
+        least = Math.min(least, differenceOf(picture, block, { col, row }))
+      }
+    }
+    if (places < FEWEST_PLACES) continue
+    compared++
+    // Two unrelated blocks of the same brightness differ by twice their variance.
+    most = Math.max(most, Math.min(1, least / (2 * block.variance)))
+  }
+  return compared === 0 ? (blocks[0]!.variance < FAINT ? 0 : null) : most
+}
+
+const touches = (col: number, row: number, { col: left, row: top, width, height }: Rect): boolean =>
+  col < left + width && row < top + height && col + BLOCK_PX > left && row + BLOCK_PX > top
+
+interface Corner {
+  readonly col: number
+  readonly row: number
+}
+
+const isOpen = (col: number, row: number, may: (col: number, row: number) => boolean): boolean =>
+  may(col, row) && may(col + BLOCK_PX - 1, row) && may(col, row + BLOCK_PX - 1) && may(col + BLOCK_PX - 1, row + BLOCK_PX - 1)
+
+function greyOf({ width, height, channels, data }: Raster): Float32Array {
+  const grey = new Float32Array(width * height)
+  const colours = Math.min(3, channels)
+  for (let pixel = 0; pixel < grey.length; pixel++) {
+    for (let c = 0; c < colours; c++) grey[pixel]! += data[pixel * channels + c]! / colours
+  }
+  return grey
+}
+
+function momentsAt(grey: Float32Array, width: number, col: number, row: number): { readonly mean: number; readonly variance: number } {
+  let [sum, squares] = [0, 0]
+  for (let y = row; y < row + BLOCK_PX; y++) {
+    for (let x = col; x < col + BLOCK_PX; x++) {
+      const value = grey[y * width + x]!
+      sum += value
+      squares += value * value
+    }
+  }
+  const n = BLOCK_PX * BLOCK_PX
+  return { mean: sum / n, variance: Math.max(0, squares / n - (sum / n) * (sum / n)) }
+}
+
+/** Mean squared difference of two blocks over all colours, every other pixel both ways. */
+function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner): number {
+  const colours = Math.min(3, channels)
+  let [sum, n] = [0, 0]
+  for (let y = 0; y < BLOCK_PX; y += 2) {
+    for (let x = 0; x < BLOCK_PX; x += 2) {
+      const [at, other] = [((a.row + y) * width + a.col + x) * channels, ((b.row + y) * width + b.col + x) * channels]
+      for (let c = 0; c < colours; c++) {
+        const difference = data[at + c]! - data[other + c]!
+        sum += difference * difference
+      }
+      n += colours
+    }
+  }
+  return sum / n
+}

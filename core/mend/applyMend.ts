@@ -1,0 +1,155 @@
+/** Fills one area and lays it over the picture: fill, colour, grain, coverage. */
+import type { RunContext } from '../fill/method'
+import { knownPixels, type FillFaults, type FillInput } from '../fill/method'
+import { carryGrain } from '../finish/carriedGrain'
+import { grainOver } from '../finish/grain'
+import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainModel'
+import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
+import type { Raster } from '../image/raster'
+import type { Rect } from '../image/rect'
+import { coverShape, subtractHoldout, tabooOf } from './cover'
+import type { MendNote, PlateShape } from './frameSource'
+import { fieldMarginPx, fillInput, measurePairs, type Looked } from './looks'
+import type { Placement } from './placement'
+
+/** The picture of a group of mends as it is being worked on. */
+export interface Canvas {
+  readonly rect: Rect
+  readonly picture: Raster
+  /** 1 for each pixel that a mend has changed. */
+  readonly isTouched: Uint8Array
+  /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
+  alpha: Float32Array | null
+}
+
+/** What was laid over the picture, for measuring it afterwards. */
+export interface Applied {
+  readonly placement: Placement
+  readonly input: FillInput
+  readonly coverage: Float32Array
+  readonly faults: FillFaults | null
+  readonly hasGrainModel: boolean
+}
+
+/** @returns null when nothing was laid: a note says why. */
+export function applyMend(
+  placement: Placement,
+  looked: Looked,
+  frame: number,
+  canvas: Canvas,
+  plate: PlateShape,
+  context: RunContext,
+  notes: MendNote[],
+): Applied | null {
+  const { mend, method, params, shape, curve, holdouts, strangers, readRect } = placement
+  const covered = coverShape(shape, curve, readRect, fieldMarginPx(placement), mend.finish)
+  for (const holdout of holdouts) subtractHoldout(covered.coverage, covered.field, holdout, readRect)
+  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
+  const taboo = tabooOf(strangers, readRect)
+  const input = fillInput(
+    placement,
+    frame,
+    { picture, rect: readRect, taboo },
+    covered,
+    looked.source,
+    placement.cover.sourceFromTarget,
+    looked.still,
+    { plate },
+  )
+  const result = method.run(input, params, context, looked.prepared)
+  if (!result.ok) {
+    notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
+    return null
+  }
+  const { values, grainKept, holes = null, faults = null } = result
+  if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
+  trimInto(values, input, mend.finish)
+  let model: GrainModel | null = null
+  if (mend.finish.grain > 0 && !method.keepsThing) {
+    model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
+    addGrainInto(values, grainKept, input, model, mend.finish)
+  }
+  blendInto(canvas, values, holes, input, mend.share)
+  return { placement, input, coverage: covered.coverage, faults, hasGrainModel: model !== null }
+}
+
+export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {
+  const out = new Float32Array(rect.width * rect.height * channels)
+  for (let row = 0; row < rect.height; row++) {
+    const at = ((rect.row - from.row + row) * width + rect.col - from.col) * channels
+    out.set(data.subarray(at, at + rect.width * channels), row * rect.width * channels)
+  }
+  return { width: rect.width, height: rect.height, channels, data: out }
+}
+
+/** Frames beside count the less, the further they are. */
+const AGREE_WEIGHTS = [1, 0.8, 0.5] as const
+
+function agreeInto(values: Float32Array, input: FillInput, { method, params, mend }: Placement, { pairs }: Looked, context: RunContext): void {
+  const own = measurePairs(method, params, input, context)
+  const all = pairs.map(({ frame, sums }) => ({ sums, weight: AGREE_WEIGHTS[Math.abs(frame - input.frame)] ?? 0 }))
+  if (own) all.push({ sums: own, weight: 1 })
+  const match = all.length > 0 ? matchTone(joinPairs(all)) : null
+  if (!match) return
+  const { channels } = input.picture
+  const { agree } = mend.finish
+  for (let i = 0; i < input.field.count; i++) {
+    if (input.wanted[i] === 0) continue
+    for (let c = 0; c < channels; c++) {
+      const value = values[i * channels + c]!
+      values[i * channels + c] = value + agree * (match.gains[c]! * value + match.offsets[c]! - value)
+    }
+  }
+}
+
+function trimInto(values: Float32Array, { field, picture, wanted }: FillInput, { exposureStops, saturation }: Placement['mend']['finish']): void {
+  const curve = exposureCurve(exposureStops)
+  const { channels } = picture
+  const isColour = channels >= 3
+  if (!curve && (saturation === 1 || !isColour)) return
+  const lit = isColour ? 3 : channels
+  for (let i = 0; i < field.count; i++) {
+    if (wanted[i] === 0) continue
+    if (curve) for (let c = 0; c < lit; c++) values[i * channels + c] = curve(values[i * channels + c]!)
+    if (saturation !== 1 && isColour) saturateInto(values, i * channels, saturation)
+  }
+}
+
+function addGrainInto(values: Float32Array, grainKept: Float32Array, input: FillInput, model: GrainModel, finish: Placement['mend']['finish']): void {
+  const { field, picture, rect, wanted, seed, frame } = input
+  const { channels } = picture
+  const lacking = Int32Array.from({ length: field.count }, (_, i) => i).filter((i) => wanted[i]! > 0 && grainKept[i]! < 0.999)
+  if (lacking.length === 0) return
+  const isLacking = new Uint8Array(field.count)
+  for (const i of lacking) isLacking[i] = 1
+  const carried = finish.grainFrom === 'carried' ? carryGrain(picture, field, (i) => isLacking[i] === 1, knownPixels(input)) : null
+  const pixels = lacking.map((i) => field.pixels[i]!)
+  const made = carried ? null : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
+  lacking.forEach((i, k) => {
+    const missing = finish.grain * Math.sqrt(Math.max(0, 1 - grainKept[i]!))
+    for (let c = 0; c < channels; c++) {
+      const at = i * channels + c
+      values[at]! += missing * (carried ? carried[at]! : grainLevelAt(model, c, values[at]!) * made![k * channels + c]!)
+    }
+  })
+}
+
+function blendInto(canvas: Canvas, values: Float32Array, holes: Float32Array | null, { field, wanted, rect }: FillInput, share: number): void {
+  const { picture, isTouched } = canvas
+  const { channels, width, data } = picture
+  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
+  if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
+  for (let i = 0; i < field.count; i++) {
+    const weight = wanted[i]! * share
+    if (weight === 0) continue
+    const pixel = (((field.pixels[i]! / rect.width) | 0) + top) * width + (field.pixels[i]! % rect.width) + left
+    const hole = holes ? holes[i]! : 0
+    for (let channel = 0; channel < channels; channel++) {
+      const at = pixel * channels + channel
+      data[at] = data[at]! + weight * (values[i * channels + channel]! - data[at]!)
+    }
+    // Cut away, or covered again by a mend that comes later.
+    if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
+    isTouched[pixel] = 1
+  }
+}

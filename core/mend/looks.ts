@@ -1,0 +1,168 @@
+/** What a placement wants to know of other frames: read, worked out, and kept for the frames that ask next. */
+import type { FillInput, FillMethod, Prepared, RunContext, Surroundings } from '../fill/method'
+import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
+import { floatsFromSamplesInto } from '../image/samples'
+import type { Raster } from '../image/raster'
+import { withKernelMemory } from '../kernels/memory'
+import { outerPxOf, rimPxOf } from '../matte/edge'
+import { addPair, newPairs, type PairSums } from '../finish/tone'
+import type { GrainBeside } from '../finish/grainModel'
+import { seedFromText } from '../finish/grain'
+import { coveredBounds, coverShapes, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
+import { NEVER } from '../fill/method'
+import type { FrameSource } from './frameSource'
+import { rectThrough, type Placement, type ReadLook } from './placement'
+import type { Matrix3 } from '../geometry/transform'
+
+export interface Looked {
+  readonly prepared: readonly Prepared[]
+  /** Pairs of plate and copy around the area on the frames beside. */
+  readonly pairs: readonly { readonly frame: number; readonly sums: PairSums }[]
+  readonly grain: readonly GrainBeside[]
+  readonly source: Surroundings | null
+  readonly still: Raster | null
+}
+
+/** The plate at a rectangle of a frame, in floats. */
+export async function readRaster(source: FrameSource, frame: number, rect: Rect): Promise<Raster> {
+  const { width, height, channels, data } = await source.readRect(frame, rect)
+  const raster: Raster = { width, height, channels, data: new Float32Array(data.length) }
+  withKernelMemory(data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, data, scope))
+  return raster
+}
+
+/** Everything that a placement needs beside the picture at its own place. */
+export async function gatherLooks(placement: Placement, frame: number, source: FrameSource, context: RunContext): Promise<Looked> {
+  const { method, params, looks, sourceRect, mend } = placement
+  const prepared: Prepared[] = []
+  const pairs: { frame: number; sums: PairSums }[] = []
+  const grain: GrainBeside[] = []
+  for (const look of looks) {
+    if (context.shouldStop()) break
+    if (look.purpose === 'grain') {
+      const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + 3), wholePicture(source.plate))
+      if (rect) grain.push({ picture: await readRaster(source, look.frame, rect), rect, thereFromHere: look.groundFromHere })
+      continue
+    }
+    const { purpose } = look
+    const asksFill = method.steady && (purpose !== 'beside' || method.steady.wants(params).besideFrames >= Math.abs(look.frame - frame))
+    if (asksFill) {
+      const version = `${method.id} ${method.version} ${method.hasPreview && context.isPreview ? 'preview' : ''}`
+      const value = await kept(source, `${version} ${look.key}`, async () => {
+        const input = await inputOn(look, placement, source)
+        return input && (method.steady!.prepare(input, params, context, purpose) as object | null)
+      })
+      if (value && !context.shouldStop())
+        prepared.push({ frame: look.frame, purpose, groundFromHere: look.groundFromHere, areaFromHere: look.areaFromHere, value })
+    }
+    if (purpose === 'beside' && method.isCopy && mend.finish.agree > 0) {
+      const sums = await kept(source, `pairs ${look.key}`, async () => {
+        const input = await inputOn(look, placement, source)
+        return input && measurePairs(method, params, input, context)
+      })
+      if (sums) pairs.push({ frame: look.frame, sums })
+    }
+  }
+  return {
+    prepared,
+    pairs,
+    grain,
+    source: sourceRect && (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
+    still: await readStill(placement, source),
+  }
+}
+
+/** Kept by its key; a result that was stopped half way is not kept. */
+async function kept<T extends object>(source: FrameSource, key: string, work: () => Promise<T | null>): Promise<T | null> {
+  const known = source.keep?.get(key)
+  if (known !== undefined) return known as T
+  const made = await work()
+  if (made) source.keep?.set(key, made)
+  return made
+}
+
+async function readStill({ method, params, readRect }: Placement, source: FrameSource): Promise<Raster | null> {
+  const name = method.needsStill?.(params)
+  if (!name) return null
+  const samples = await source.readStill(name, readRect)
+  if (!samples) return null
+  const raster: Raster = { ...samples, data: new Float32Array(samples.data.length) }
+  withKernelMemory(samples.data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, samples.data, scope))
+  return raster
+}
+
+/** The plate where an area copies from. Whatever is covered still shows there; the area itself is no source either. */
+async function readSourceAt(
+  frame: number,
+  rect: Rect,
+  strangers: readonly TabooShape[],
+  own: readonly ReadShape[],
+  { mend }: Placement,
+  source: FrameSource,
+): Promise<Surroundings> {
+  const shut: TabooShape[] = [...strangers, ...own.map((shape) => ({ shape, edge: mend.finish }))].map((one) => ({ ...one, level: NEVER }))
+  return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(shut, rect) }
+}
+
+/** What the fill of an area would be given on another frame. */
+async function inputOn(look: ReadLook, placement: Placement, source: FrameSource): Promise<FillInput | null> {
+  const { mend, method, params, ringPx } = placement
+  if (look.shapes.length === 0) return null
+  const whole = wholePicture(source.plate)
+  const writeRect = intersectRects(look.shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects), whole)
+  if (!writeRect) return null
+  const { marginPx } = method.reach(params, placement.curve ? placement.outerPx : 0)
+  const rect = intersectRects(growRect(writeRect, Math.max(marginPx, ringPx + 3)), whole)!
+  const covered = coverShapes(look.shapes, rect, fieldMarginPx(placement), mend.finish)
+  const sourceRect = look.sourceFromTarget && rectThrough(look.sourceFromTarget, growRect(writeRect, ringPx), whole)
+  const surroundings = { picture: await readRaster(source, look.frame, rect), rect, taboo: tabooOf(look.strangers, rect) }
+  const from = sourceRect && (await readSourceAt(look.frame, sourceRect, look.strangers, look.shapes, placement, source))
+  return fillInput(placement, look.frame, surroundings, covered, from, look.sourceFromTarget, null, source)
+}
+
+/** How far from the drawn edge entries of the field are wanted. */
+export const fieldMarginPx = ({ mend, ringPx }: Placement): number =>
+  Math.max(outerPxOf(mend.finish) + ringPx, mend.finish.featherInPx - mend.finish.growPx) + 1
+
+export function fillInput(
+  { mend }: Placement,
+  frame: number,
+  surroundings: Surroundings,
+  { field, coverage, path }: CoveredShape,
+  source: Surroundings | null,
+  sourceFromTarget: Matrix3 | null,
+  still: Raster | null,
+  { plate }: Pick<FrameSource, 'plate'>,
+): FillInput {
+  return {
+    ...surroundings,
+    frame,
+    seed: seedFromText(mend.id),
+    pictureSize: plate,
+    field,
+    wanted: coverage,
+    path,
+    rimPx: rimPxOf(mend.finish),
+    outerPx: outerPxOf(mend.finish),
+    source: source && sourceFromTarget ? { ...source, sourceFromTarget } : null,
+    still,
+  }
+}
+
+/** Plate and copy side by side, on the ring around an area. */
+export function measurePairs(method: FillMethod, params: Record<string, unknown>, input: FillInput, context: RunContext): PairSums | null {
+  const { field, outerPx, picture, taboo } = input
+  const isRing = Float32Array.from(field.edges, (edge, i) => (edge > outerPx && (!taboo || taboo[field.pixels[i]!] === 0) ? 1 : 0))
+  if (!isRing.includes(1)) return null
+  const result = method.run({ ...input, wanted: isRing }, params, context, [])
+  if (!result.ok) return null
+  const sums = newPairs(picture.channels)
+  for (let i = 0; i < field.count; i++) {
+    // What had to be made up says nothing.
+    if (isRing[i] === 0 || result.grainKept[i] === 0) continue
+    for (let c = 0; c < picture.channels; c++) {
+      addPair(sums, c, picture.data[field.pixels[i]! * picture.channels + c]!, result.values[i * picture.channels + c]!)
+    }
+  }
+  return sums
+}

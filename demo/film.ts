@@ -1,0 +1,12 @@
+/** The demo film: its shots, in order. */
+import { lm010 } from './lm010/render'
+import { lm020 } from './lm020/render'
+import type { DemoShot } from './shot'
+
+export const FILM: readonly DemoShot[] = [lm010, lm020]
+
+export function findShot(name: string): DemoShot {
+  const shot = FILM.find((one) => one.description.name === name)
+  if (!shot) throw new RangeError(`the demo film has no shot "${name}"`)
+  return shot
+}

@@ -1,0 +1,72 @@
+/** What every shot of the demo film is made of, and how its light becomes pictures. */
+import { srgb } from '../core/colour/transfer'
+import { grainAt } from '../core/finish/grain'
+import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
+import { createRaster, type Matte, type Raster } from '../core/image/raster'
+
+export interface ShotDescription {
+  readonly name: string
+  readonly title: string
+  readonly width: number
+  readonly height: number
+  readonly frameRate: { readonly num: number; readonly den: number }
+  readonly firstFrame: number
+  readonly frameCount: number
+  readonly seed: number
+}
+
+/** 8-bit pictures of one frame, RGB; the matte is one channel. */
+export interface DemoFrame {
+  readonly plate: Uint8Array
+  readonly truth: Uint8Array
+  readonly truthWithoutGrain: Uint8Array
+  readonly matte: Uint8Array
+}
+
+export interface DemoShot {
+  readonly description: ShotDescription
+  /** The exact geometry on a frame, as written to scene.json. */
+  momentAt(frame: number): unknown
+  /** Paints what never changes; the renderer of frames that it returns is used in the same process. */
+  prepare(): Promise<(frame: number) => DemoFrame>
+}
+
+const CODE_STEPS = 16384
+const codeOfLight = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2))
+
+/** Film grain of deviation 1 for a frame. @param coarsePx  Deviation of its blur; 0 is white. */
+export function filmGrain(
+  seed: number,
+  frame: number,
+  { width, height }: { readonly width: number; readonly height: number },
+  coarsePx = 0,
+): Float32Array {
+  const white = createRaster(width, height, 3)
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let col = 0; col < width; col++) {
+      for (let channel = 0; channel < 3; channel++, i++) white.data[i] = grainAt(seed, frame, col, row, channel)
+    }
+  }
+  if (coarsePx === 0) return white.data
+  const taps = gaussianTaps(coarsePx)
+  const length = Math.sqrt(taps.reduce((sum, tap) => sum + tap * tap, 0))
+  const unit = taps.map((tap) => tap / length)
+  return convolveSeparable(white, unit, unit).data
+}
+
+/**
+ * Light to 8-bit code values, with film grain laid on where there is some.
+ * @param levelAt  The grain's deviation in code values, for a code value.
+ */
+export function expose(light: Raster, grain: Float32Array | null, levelAt: (code: number) => number): Uint8Array {
+  const out = new Uint8Array(light.data.length)
+  for (let i = 0; i < out.length; i++) {
+    // The table runs over the square root of light, so that its steps stay fine in the dark.
+    const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
+    out[i] = Math.min(255, Math.max(0, Math.round(grain ? value + levelAt(value) * grain[i]! : value)))
+  }
+  return out
+}
+
+/** A matte in 8 bits; what is touched at all is never 0. */
+export const exposeMatte = ({ data }: Matte): Uint8Array => Uint8Array.from(data, (value) => (value > 0 ? Math.max(1, Math.round(value * 255)) : 0))

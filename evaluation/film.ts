@@ -1,0 +1,88 @@
+/** The demo film on disk, for measuring: frames, truth, and a source for the evaluator. */
+import { join } from 'node:path'
+import sharp from 'sharp'
+import { findShot } from '../demo/film'
+import type { ShotDescription } from '../demo/shot'
+import { wholePicture, type Rect } from '../core/image/rect'
+import { cropSamples, type Samples } from '../core/image/samples'
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type MendDocument } from '../core/mend/document'
+import { evaluateFrame } from '../core/mend/evaluate'
+import { layPatches } from '../core/mend/finished'
+import type { EvaluatedFrame, FrameSource } from '../core/mend/frameSource'
+import { planFrame } from '../core/mend/place'
+import type { Mend } from '../core/mend/schema'
+import type { Track } from '../core/mend/tracks'
+import { createKeep } from '../workers/keep'
+
+export type PictureKind = 'plate' | 'truth' | 'truth-without-grain'
+
+export interface OpenShot {
+  readonly description: ShotDescription
+  readonly span: { readonly firstFrame: number; readonly lastFrame: number; readonly rampInFrames: 0; readonly rampOutFrames: 0 }
+  read(kind: PictureKind, frame: number): Promise<Samples>
+  /** Exact coverage of the trouble, 0 to 255. */
+  readMatte(frame: number): Promise<Uint8Array>
+  readonly source: FrameSource
+  document(mends: readonly Mend[], tracks?: readonly Track[]): MendDocument
+  /** The finished frame, and what was said of it. */
+  mend(mends: readonly Mend[], frame: number, tracks?: readonly Track[]): Promise<{ readonly finished: Samples } & EvaluatedFrame>
+}
+
+/** @param film  Folder that demo/main.ts has written. */
+export function openShot(name: string, film = process.argv[2] ?? '.data/test-demo'): OpenShot {
+  const { description } = findShot(name)
+  const { width, height, firstFrame, frameCount, frameRate } = description
+  const kept = new Map<string, Promise<Samples>>()
+  const read = (kind: PictureKind, frame: number): Promise<Samples> => {
+    const path = join(film, name, kind, `${name}.${frame}.png`)
+    let reading = kept.get(path)
+    if (!reading) {
+      reading = rawOf(path).then((data) => ({ width, height, channels: 3, data }))
+      kept.set(path, reading)
+    }
+    return reading
+  }
+  const source: FrameSource = {
+    plate: { width, height, channels: 3, bitDepth: 8 },
+    readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
+    readMatte: async () => null,
+    readStill: async () => null,
+    keep: createKeep(),
+  }
+  return {
+    description,
+    span: { firstFrame, lastFrame: firstFrame + frameCount - 1, rampInFrames: 0, rampOutFrames: 0 },
+    read,
+    readMatte: (frame) => rawOf(join(film, name, 'matte', `${name}.${frame}.png`), 1),
+    source,
+    document: (mends, tracks = []) => ({
+      format: DOCUMENT_FORMAT,
+      version: DOCUMENT_VERSION,
+      plate: { name, width, height, firstFrame, frameCount, frameRate },
+      mends: [...mends],
+      tracks: [...tracks],
+    }),
+    async mend(mends, frame, tracks = []) {
+      const plan = planFrame(mends, tracksById(tracks), frame, this.span)
+      const done = await evaluateFrame(plan, source, { shouldStop: () => false })
+      return { ...done, finished: layPatches(cropSamples(await read('plate', frame), wholePicture(source.plate)), done.patches, 3) }
+    },
+  }
+}
+
+/** The same list gives the same map, so that what was placed with it is found again. */
+const maps = new WeakMap<readonly Track[], Map<string, Track>>()
+const NONE = new Map<string, Track>()
+function tracksById(tracks: readonly Track[]): Map<string, Track> {
+  if (tracks.length === 0) return NONE
+  let map = maps.get(tracks)
+  if (!map) maps.set(tracks, (map = new Map(tracks.map((track) => [track.id, track]))))
+  return map
+}
+
+const rawOf = async (path: string, channels = 3): Promise<Uint8Array> => {
+  const picture = sharp(path)
+  const { data, info } = await (channels === 1 ? picture.extractChannel(0) : picture).raw().toBuffer({ resolveWithObject: true })
+  if (info.channels !== channels) throw new Error(`${path} has ${info.channels} channels`)
+  return new Uint8Array(data)
+}

@@ -1,0 +1,43 @@
+/** Still pictures, brought to the size and the depth of a plate. */
+import { basename } from 'node:path'
+import sharp from 'sharp'
+import type { PlateShape } from '../../core/mend/frameSource'
+import type { Samples } from '../../core/image/samples'
+import { MediaError } from './mediaError'
+
+/** A picture that says it is larger than any plate is not decoded. */
+const MOST_PIXELS = 16384 * 16384
+const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
+
+/**
+ * Reads a PNG, JPEG, TIFF or WebP picture; another size is scaled to cover the plate, cut evenly on both sides.
+ * @throws MediaError 'unreadable' in words.
+ */
+export async function readStillPicture(path: string, plate: PlateShape): Promise<Samples> {
+  const unreadable = (cause?: unknown) =>
+    new MediaError('unreadable', `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`, { cause })
+  const { format } = await sharp(path, { limitInputPixels: MOST_PIXELS })
+    .metadata()
+    .catch((cause: unknown) => {
+      throw unreadable(cause)
+    })
+  if (!FORMATS.has(format ?? '')) throw unreadable()
+  const { width, height, channels, bitDepth } = plate
+  let picture = sharp(path, { limitInputPixels: MOST_PIXELS }).rotate().resize(width, height, { fit: 'cover' })
+  picture = channels === 4 ? picture.ensureAlpha() : picture.removeAlpha()
+  const isDeep = bitDepth === 16
+  if (isDeep) picture = picture.pipelineColourspace('rgb16').toColourspace('rgb16')
+  else picture = picture.toColourspace('srgb')
+  const bytes = await picture
+    .raw({ depth: isDeep ? 'ushort' : 'uchar' })
+    .toBuffer()
+    .catch((cause: unknown) => {
+      throw unreadable(cause)
+    })
+  const length = width * height * channels
+  const data = isDeep
+    ? new Uint16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + length * 2))
+    : new Uint8Array(bytes.subarray(0, length))
+  if (data.length !== length) throw unreadable()
+  return { width, height, channels, data }
+}

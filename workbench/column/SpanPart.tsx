@@ -1,0 +1,82 @@
+/** The Span part: the frames where a mend is on, its ramps, and handing over to another mend of the same thing. */
+import { useState } from 'react'
+import { handOver, setSpan } from '../../core/mend/commands'
+import type { MendRecord, Span } from '../../core/mend/schema'
+import { useBench, useBenchParts } from '../BenchContext'
+import { NumberField } from '../fields/NumberField'
+import { SMALL_BUTTON } from './looks'
+
+const USUAL_DISSOLVE_FRAMES = 8
+
+export function SpanPart({ mend }: { mend: MendRecord }) {
+  const { store } = useBenchParts()
+  const frame = useBench((bench) => bench.frame)
+  const plate = useBench((bench) => bench.plate)
+  const [dissolveFrames, setDissolveFrames] = useState(USUAL_DISSOLVE_FRAMES)
+  const { preview, endGesture, commit } = store.getState()
+  const { firstFrame, lastFrame } = mend.span
+  const field = (title: string, part: keyof Span, min: number, max: number, unit = '', help?: string) => (
+    <NumberField
+      title={title}
+      help={help}
+      unit={unit}
+      value={mend.span[part]}
+      min={min}
+      max={max}
+      step={1}
+      hasSlider={part.startsWith('ramp')}
+      onChange={(value) => preview(setSpan(store.getState().records.get(mend.id)!, { ...mend.span, [part]: Math.round(value) }))}
+      onEnd={endGesture}
+    />
+  )
+  const length = Math.max(1, lastFrame - firstFrame)
+  return (
+    <>
+      {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
+      {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
+      {field('Ramp in', 'rampInFrames', 0, Math.min(100, length), 'frames', 'Over so many frames it comes bit by bit.')}
+      {field('Ramp out', 'rampOutFrames', 0, Math.min(100, length), 'frames', 'Over so many frames it goes bit by bit.')}
+      <p className="flex flex-wrap gap-1.5 pt-1">
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={frame > lastFrame}
+          onClick={() => commit(setSpan(mend, { ...mend.span, firstFrame: frame }))}
+        >
+          Begin at {frame}
+        </button>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={frame < firstFrame}
+          onClick={() => commit(setSpan(mend, { ...mend.span, lastFrame: frame }))}
+        >
+          End at {frame}
+        </button>
+      </p>
+      <NumberField
+        title="Dissolve"
+        help="How long a handover to another mend of the same thing takes."
+        unit="frames"
+        value={dissolveFrames}
+        min={0}
+        max={Math.min(100, length)}
+        step={1}
+        onChange={(value) => setDissolveFrames(Math.round(value))}
+        onEnd={() => undefined}
+      />
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        disabled={frame <= firstFrame || frame > lastFrame}
+        title="A copy takes over from this frame on: give it another fill, and it dissolves in over the first."
+        onClick={() => {
+          const edit = handOver(store.getState().records, mend, crypto.randomUUID(), frame, dissolveFrames)
+          if (edit) commit(edit)
+        }}
+      >
+        Hand over at {frame}
+      </button>
+    </>
+  )
+}

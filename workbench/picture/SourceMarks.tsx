@@ -1,0 +1,80 @@
+/** Where the selected mend copies from: the area's outline, hollow, tied to it by a thin tether; its middle is dragged. */
+import { setShift } from '../../core/mend/commands'
+import { findFill } from '../../core/fill/registry'
+import { apply } from '../../core/geometry/transform'
+import type { Area } from '../../core/mend/areas'
+import { middleOfShape, placeArea } from '../../core/mend/place'
+import type { MendRecord } from '../../core/mend/schema'
+import { shiftAt, sourceFromTarget } from '../../core/mend/shift'
+import { useBench, useBenchParts } from '../BenchContext'
+import { Handle } from './handles/Handle'
+import { outlinePath, polygonPath } from './pathOutline'
+import { toScreen } from './view'
+
+export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
+  const { store, view } = useBenchParts()
+  const frame = useBench((bench) => bench.frame)
+  const tracks = useBench((bench) => bench.tracks)
+  const method = findFill(mend.fill.methodId)
+  if (!mend.source || area.shape === 'matte' || !method?.needsSource?.(method.params.parse(mend.fill.params))) return null
+  const placed = placeArea(area, tracks, frame)
+  const m = sourceFromTarget(mend.source, area, tracks, frame)
+  const from = middleOfShape(placed)
+  const to = apply(m, from.x, from.y)
+  const [a, b] = [toScreen(view, from.x, from.y), toScreen(view, to.x, to.y)]
+  const d =
+    placed.shape === 'path'
+      ? outlinePath(
+          placed.points.map((point) => ({ ...point, ...apply(m, point.x, point.y) })),
+          view,
+        ).edges
+      : placed.shape === 'closed'
+        ? polygonPath(carried(placed.polygon, m), view)
+        : ''
+  const { dx, dy } = shiftAt(mend.source, area, tracks, frame)
+  const hasKey = mend.source.keys.some((key) => key.frame === frame)
+  return (
+    <g>
+      <g fill="none" className="pointer-events-none">
+        <path d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`} stroke="#000" strokeOpacity={0.6} strokeWidth={2.5} />
+        <path d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`} stroke="#ececec" strokeOpacity={0.8} strokeWidth={1} />
+        <Hollow d={d} />
+      </g>
+      <Handle
+        x={to.x}
+        y={to.y}
+        label={`Source of ${mend.name}, ${dx.toFixed(1)} px right, ${dy.toFixed(1)} px down`}
+        caption={`Source · ${dx.toFixed(1)}, ${dy.toFixed(1)} px`}
+        isKeyed={hasKey}
+        isSmall
+        onMove={(x, y) => {
+          const state = store.getState()
+          const record = state.records.get(mend.id)!
+          const now = record.source ? shiftAt(record.source, area, state.tracks, frame) : null
+          if (now) state.preview(setShift(record, area.id, state.tracks, frame, { ...now, dx: x - from.x, dy: y - from.y }))
+        }}
+        onMagnify={() => undefined}
+      />
+    </g>
+  )
+}
+
+function carried(polygon: readonly number[], m: Parameters<typeof apply>[0]): number[] {
+  const out: number[] = []
+  for (let i = 0; i < polygon.length; i += 2) {
+    const { x, y } = apply(m, polygon[i]!, polygon[i + 1]!)
+    out.push(x, y)
+  }
+  return out
+}
+
+/** A running stitch with nothing inside: two thin rows of light dashes, dark between and around them. */
+function Hollow({ d }: { d: string }) {
+  return (
+    <>
+      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={5} />
+      <path d={d} stroke="#ececec" strokeWidth={3.4} strokeDasharray="7 5" />
+      <path d={d} stroke="#000" strokeWidth={1.6} />
+    </>
+  )
+}

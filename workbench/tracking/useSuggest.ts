@@ -1,0 +1,51 @@
+/** Good places to copy from, found by a worker; asked again, the next best is taken. */
+import { useCallback } from 'react'
+import { toast } from 'sonner'
+import { setSource } from '../../core/mend/commands'
+import { restingSource } from '../../core/mend/shift'
+import { suggestRequest } from '../../core/mend/suggestSource'
+import { StoppedError } from '../../workers/pool'
+import type { SuggestAnswer } from '../../workers/protocol'
+import { useBenchParts } from '../BenchContext'
+import { stackOf } from '../preview/mendKey'
+
+const URGENCY = 4 // before frames that are only rendered ahead
+
+export function useSuggest(): (mendId: string, areaId: string) => Promise<void> {
+  const { store, pool, plateReference } = useBenchParts()
+  return useCallback(
+    async (mendId: string, areaId: string) => {
+      const { suggested, records, tracks, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
+      const mend = records.get(mendId)
+      const area = mend?.areas.find((one) => one.id === areaId)
+      if (!mend || !area || !pool || suggestingFor) return
+      const take = (sources: SuggestAnswer, taken: number) => {
+        const now = store.getState().records.get(mendId)
+        const source = sources[taken]
+        if (!now || !source) return
+        store
+          .getState()
+          .commit(setSource(now, restingSource(now.span, { dx: source.dx, dy: source.dy, turnDeg: 0, scale: 1 }), `Suggested source ${taken + 1}`))
+        store.getState().setSuggested({ mendId, areaId, sources, taken })
+      }
+      // The area is where it was: the next best of the same list, and round again.
+      if (suggested?.mendId === mendId && suggested.areaId === areaId && suggested.sources.length > 1) {
+        return take(suggested.sources, (suggested.taken + 1) % suggested.sources.length)
+      }
+      setSuggestingFor(mendId)
+      try {
+        const request = suggestRequest(mend, area, stackOf(records.values()), tracks, frame)
+        const sources = await pool.run({ kind: 'suggest', plate: plateReference, request }, { urgency: URGENCY })
+        if (sources.length === 0) {
+          setSuggested(null)
+          toast.info('No place near the area is free over the whole span. Make the area smaller, or place the source by hand.')
+        } else take(sources, 0)
+      } catch (cause) {
+        if (!(cause instanceof StoppedError)) toast.error(`No source could be looked for: ${(cause as Error).message}`)
+      } finally {
+        setSuggestingFor(null)
+      }
+    },
+    [plateReference, pool, store],
+  )
+}
