@@ -89,7 +89,7 @@ export interface OtherFrame {
   readonly purpose: FramePurpose
   /** By the ground: the track that the area follows; nothing where it follows none. */
   readonly groundFromHere: Matrix3
-  /** By the area: from its middle here to its middle there. */
+  /** By the area: from its middle here to its middle there, a shift. */
   readonly areaFromHere: Matrix3
 }
 
@@ -151,7 +151,7 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
 export const defineFill = <S extends z.ZodObject, P = never>(method: FillMethod<S, P>): FillMethod => method
 
 /** Whether an entry of the field is taken for the thing itself: nothing is learnt from it. */
-export const isTrouble = ({ field, rimPx }: Pick<FillInput, 'field' | 'rimPx'>, entry: number): boolean => field.edges[entry]! <= rimPx
+export const isTrouble = ({ field, rimPx }: Pick<FillInput, 'field' | 'rimPx'>, entry: number): boolean => field.edges[entry]! < rimPx
 
 /**
  * Which pixels of the rectangle may be learnt from: 1 where they are neither the thing itself nor another

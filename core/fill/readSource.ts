@@ -36,11 +36,14 @@ export function readSource(
   let count = 0
   for (let i = 0; i < field.count; i++) if (isAsked(i)) entries[count++] = i
   const places = new Float64Array(2 * count)
+  const [a, b, c, d, e, f, g, h, w] = source.sourceFromTarget
   for (let k = 0; k < count; k++) {
     const pixel = field.pixels[entries[k]!]!
-    const { x, y } = apply(source.sourceFromTarget, rect.col + (pixel % picture.width) + 0.5, rect.row + ((pixel / picture.width) | 0) + 0.5)
-    places[2 * k] = x
-    places[2 * k + 1] = y
+    const x = rect.col + (pixel % picture.width) + 0.5
+    const y = rect.row + ((pixel / picture.width) | 0) + 0.5
+    const scale = 1 / (g * x + h * y + w)
+    places[2 * k] = (a * x + b * y + c) * scale
+    places[2 * k + 1] = (d * x + e * y + f) * scale
   }
   const out: ReadSource & { faults: { outsidePicture: number; insideOthers: number } } = {
     values: new Float32Array(field.count * channels),
@@ -71,12 +74,14 @@ function lookAt({ rect, taboo }: Surroundings, places: Float64Array, count: numb
   const status = new Uint8Array(count)
   const inRect = (col: number, row: number) => col >= 0 && row >= 0 && col < rect.width && row < rect.height
   for (let k = 0; k < count; k++) {
-    const [x, y] = [places[2 * k]!, places[2 * k + 1]!]
+    const x = places[2 * k]!
+    const y = places[2 * k + 1]!
     if (!(x >= 0 && y >= 0 && x < size.width && y < size.height)) {
       status[k] = OUTSIDE
       continue
     }
-    const [col, row] = [Math.floor(x) - rect.col, Math.floor(y) - rect.row]
+    const col = Math.floor(x) - rect.col
+    const row = Math.floor(y) - rect.row
     if (!inRect(col, row)) {
       status[k] = OUTSIDE
       continue
@@ -101,18 +106,32 @@ interface Readings {
 }
 
 function read({ picture, rect }: Surroundings, places: Float64Array, count: number): Readings {
-  const { channels } = picture
+  const { width, height, channels, data } = picture
   const values = new Float32Array(count * channels)
   const kept = new Float32Array(count)
   const positions = new Float32Array(2 * count)
+  let areWhole = true
   for (let k = 0; k < count; k++) {
-    const [x, y] = [places[2 * k]! - rect.col, places[2 * k + 1]! - rect.row]
-    const [u, v] = [snapped(x), snapped(y)]
+    const u = snapped(places[2 * k]! - rect.col)
+    const v = snapped(places[2 * k + 1]! - rect.row)
     positions[2 * k] = u
     positions[2 * k + 1] = v
-    kept[k] = keptBetween(u - 0.5 - Math.floor(u - 0.5)) * keptBetween(v - 0.5 - Math.floor(v - 0.5))
+    const fu = u - 0.5 - Math.floor(u - 0.5)
+    const fv = v - 0.5 - Math.floor(v - 0.5)
+    areWhole &&= fu === 0 && fv === 0
+    kept[k] = fu === 0 && fv === 0 ? 1 : keptBetween(fu) * keptBetween(fv)
   }
-  withKernelMemory(picture.data.byteLength + positions.byteLength + values.byteLength, (scope) =>
+  if (areWhole) {
+    // Nothing lies between pixels: the samples themselves.
+    for (let k = 0; k < count; k++) {
+      const col = Math.min(Math.max(Math.floor(positions[2 * k]!), 0), width - 1)
+      const row = Math.min(Math.max(Math.floor(positions[2 * k + 1]!), 0), height - 1)
+      const at = (row * width + col) * channels
+      for (let c = 0; c < channels; c++) values[k * channels + c] = data[at + c]!
+    }
+    return { values, kept }
+  }
+  withKernelMemory(data.byteLength + positions.byteLength + values.byteLength + 4096, (scope) =>
     sampleManyInto(values, picture, positions, 'bicubic', scope),
   )
   return { values, kept }
@@ -149,8 +168,10 @@ function fromClearFrames(
   size: { width: number; height: number },
   channels: number,
 ): void {
-  const missing = Int32Array.from({ length: count }, (_, k) => k).filter((k) => out.isSeen[entries[k]!] === 0 && status[k] !== OUTSIDE)
-  if (missing.length === 0) return
+  const list: number[] = []
+  for (let k = 0; k < count; k++) if (out.isSeen[entries[k]!] === 0 && status[k] !== OUTSIDE) list.push(k)
+  if (list.length === 0) return
+  const missing = Int32Array.from(list)
   const looks = clear.flatMap(({ value, groundFromHere, frame: other }) => {
     if (!value) return []
     const there = moved(places, missing, groundFromHere)
@@ -186,10 +207,12 @@ export function bridgeUnread(input: FillInput, values: Float32Array, isSeen: Uin
   const { field, picture, wanted } = input
   const { channels } = picture
   const size = picture.width * picture.height
+  let isMissing = false
+  for (let i = 0; i < field.count && !isMissing; i++) isMissing = isSeen[i] === 0 && wanted[i]! > 0
+  if (!isMissing) return true
   const isUnknown = new Uint8Array(size)
   const isKnown = known.slice()
   const scratch = { ...picture, data: picture.data.slice() }
-  let missing = 0
   for (let i = 0; i < field.count; i++) {
     const pixel = field.pixels[i]!
     if (isSeen[i] === 1) {
@@ -198,10 +221,8 @@ export function bridgeUnread(input: FillInput, values: Float32Array, isSeen: Uin
     } else if (wanted[i]! > 0) {
       isUnknown[pixel] = 1
       isKnown[pixel] = 0
-      missing++
     }
   }
-  if (missing === 0) return true
   const grid = gridOf(isUnknown, isKnown, picture.width)
   if (!grid.hasRim) return false
   const solved = solveLaplace(grid, scratch, () => false)!

@@ -7,6 +7,8 @@
 import { convolveSeparable, gaussianTaps } from '../image/convolve'
 import { createRaster } from '../image/raster'
 import type { Rect } from '../image/rect'
+import { kernels } from '../kernels/module'
+import { withKernelMemory } from '../kernels/memory'
 
 const { imul } = Math // looked up once: it runs several times for every sample
 const SQRT_3 = Math.sqrt(3)
@@ -55,34 +57,28 @@ export function coarseTaps(coarsePx: number): Float32Array {
  * Cost: a hash for each sample; coarse grain also for those around, and a convolution of the rectangle.
  */
 export function grainOver(seed: number, frame: number, rect: Rect, pixels: Int32Array, channels: number, coarsePx: number): Float32Array {
-  const out = new Float32Array(pixels.length * channels)
-  if (coarsePx < FINEST_PX) {
-    for (let i = 0; i < pixels.length; i++) {
-      const col = rect.col + (pixels[i]! % rect.width)
-      const row = rect.row + ((pixels[i]! / rect.width) | 0)
-      for (let c = 0; c < channels; c++) out[i * channels + c] = grainAt(seed, frame, col, row, c)
-    }
-    return out
-  }
-  const taps = coarseTaps(coarsePx)
-  const reach = (taps.length - 1) / 2
+  const taps = coarsePx < FINEST_PX ? null : coarseTaps(coarsePx)
+  const reach = taps ? (taps.length - 1) / 2 : 0
   const [width, height] = [rect.width + 2 * reach, rect.height + 2 * reach]
-  const white = createRaster(width, height, channels)
   const isMade = new Uint8Array(width * height)
-  for (const pixel of pixels) {
-    const first = ((pixel / rect.width) | 0) * width + (pixel % rect.width)
-    for (let dy = 0; dy <= 2 * reach; dy++) isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
-  }
-  for (let at = 0; at < isMade.length; at++) {
-    if (isMade[at] === 0) continue
-    const col = rect.col - reach + (at % width)
-    const row = rect.row - reach + ((at / width) | 0)
-    for (let c = 0; c < channels; c++) white.data[at * channels + c] = grainAt(seed, frame, col, row, c)
-  }
-  const coarse = convolveSeparable(white, taps, taps).data
+  // Where most of the rectangle is wanted, all of it is made.
+  if (pixels.length > 0.4 * rect.width * rect.height) isMade.fill(1)
+  else
+    for (const pixel of pixels) {
+      const first = ((pixel / rect.width) | 0) * width + (pixel % rect.width)
+      for (let dy = 0; dy <= 2 * reach; dy++) isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
+    }
+  const white = createRaster(width, height, channels)
+  withKernelMemory(white.data.byteLength + isMade.length + 4096, (scope) => {
+    const made = scope.take(white.data.length).fill(0)
+    kernels().grainWhite(seed, frame, rect.col - reach, rect.row - reach, width, height, channels, scope.pointerTo(isMade), made.byteOffset)
+    white.data.set(made)
+  })
+  const grain = taps ? convolveSeparable(white, taps, taps).data : white.data
+  const out = new Float32Array(pixels.length * channels)
   for (let i = 0; i < pixels.length; i++) {
     const at = (((pixels[i]! / rect.width) | 0) + reach) * width + (pixels[i]! % rect.width) + reach
-    for (let c = 0; c < channels; c++) out[i * channels + c] = coarse[at * channels + c]!
+    for (let c = 0; c < channels; c++) out[i * channels + c] = grain[at * channels + c]!
   }
   return out
 }

@@ -98,35 +98,56 @@ interface Measured extends GrainModel {
 const ROUNDING = 1 / 12
 const GOLDEN = 0.6180339887498949
 
-/** Sizes by channel and brightness, and for all channels together: their variances, as if they were normal. */
+/** Sizes of differences, spread over a step each: their variance, as if they were normal. */
 class Sizes {
-  readonly #all: number[] = []
-  readonly #bins: number[][]
+  readonly #values: Float32Array
   #count = 0
   constructor(
-    readonly channels: number,
+    capacity: number,
     readonly stepSize: number,
   ) {
-    this.#bins = Array.from({ length: channels * GRAIN_BINS }, () => [])
+    this.#values = new Float32Array(capacity)
+  }
+  add(value: number): void {
+    const spread = this.#count * GOLDEN
+    this.#values[this.#count++] = Math.abs(value + (spread - Math.floor(spread) - 0.5) * this.stepSize)
+  }
+  get count(): number {
+    return this.#count
+  }
+  /** From the lower quartile; what the spreading has added is taken off. Sizes are reordered by it. */
+  variance(): number {
+    if (this.#count === 0) return 0
+    const deviation = nthSmallest(this.#values, this.#count, Math.floor(this.#count / 4)) / LOWER_QUARTILE_OF_NORMAL
+    return Math.max(0, deviation * deviation - ROUNDING * this.stepSize * this.stepSize)
+  }
+}
+
+/** Sizes apart by channel and brightness. */
+class BinnedSizes {
+  readonly #bins: Sizes[]
+  readonly #whole: Sizes[]
+  constructor(
+    readonly channels: number,
+    capacity: number,
+    stepSize: number,
+  ) {
+    this.#bins = Array.from({ length: channels * GRAIN_BINS }, () => new Sizes(capacity, stepSize))
+    this.#whole = Array.from({ length: channels }, () => new Sizes(capacity, stepSize))
   }
   add(channel: number, brightness: number, value: number): void {
     const bin = Math.min(Math.max(Math.floor(brightness * GRAIN_BINS), 0), GRAIN_BINS - 1)
-    const spread = this.#count++ * GOLDEN
-    const size = Math.abs(value + (spread - Math.floor(spread) - 0.5) * this.stepSize)
-    this.#bins[channel * GRAIN_BINS + bin]!.push(size)
-    this.#all.push(size)
-  }
-  get pooled(): number {
-    return varianceOf(this.#all, this.stepSize)
+    this.#bins[channel * GRAIN_BINS + bin]!.add(value)
+    this.#whole[channel]!.add(value)
   }
   /** A variance for each channel and bin; thin bins take that of the nearest full one, or of the whole channel. */
   byBin(): Float64Array {
     const out = new Float64Array(this.channels * GRAIN_BINS)
     for (let channel = 0; channel < this.channels; channel++) {
       const bins = this.#bins.slice(channel * GRAIN_BINS, (channel + 1) * GRAIN_BINS)
-      const isFull = bins.map((sizes) => sizes.length >= FEWEST_IN_BIN)
-      const whole = isFull.includes(true) ? 0 : varianceOf(bins.flat(), this.stepSize)
-      const values = bins.map((sizes, bin) => (isFull[bin] ? varianceOf(sizes, this.stepSize) : 0))
+      const isFull = bins.map((sizes) => sizes.count >= FEWEST_IN_BIN)
+      const whole = isFull.includes(true) ? 0 : this.#whole[channel]!.variance()
+      const values = bins.map((sizes, bin) => (isFull[bin] ? sizes.variance() : 0))
       for (let bin = 0; bin < GRAIN_BINS; bin++) {
         const nearest = nearestFull(isFull, bin)
         out[channel * GRAIN_BINS + bin] = nearest < 0 ? whole : values[nearest]!
@@ -134,6 +155,27 @@ class Sizes {
     }
     return out
   }
+}
+
+/** The value that would stand at `index` were the first `count` in order. They are partly reordered. Hoare, 1961. */
+function nthSmallest(values: Float32Array, count: number, index: number): number {
+  let [low, high] = [0, count - 1]
+  while (low < high) {
+    const pivot = values[(low + high) >> 1]!
+    let [i, j] = [low, high]
+    while (i <= j) {
+      while (values[i]! < pivot) i++
+      while (values[j]! > pivot) j--
+      if (i > j) break
+      const swap = values[i]!
+      values[i++] = values[j]!
+      values[j--] = swap
+    }
+    if (index <= j) high = j
+    else if (index >= i) low = i
+    else break
+  }
+  return values[index]!
 }
 
 function nearestFull(isFull: readonly boolean[], bin: number): number {
@@ -144,34 +186,30 @@ function nearestFull(isFull: readonly boolean[], bin: number): number {
   return -1
 }
 
-/** From the lower quartile of sizes; what their spreading has added is taken off. */
-function varianceOf(sizes: readonly number[], stepSize: number): number {
-  if (sizes.length === 0) return 0
-  const deviation = Float32Array.from(sizes).sort()[Math.floor(sizes.length / 4)]! / LOWER_QUARTILE_OF_NORMAL
-  return Math.max(0, deviation * deviation - ROUNDING * stepSize * stepSize)
-}
-
 function measureInSpace({ width, channels, data }: Raster, places: Int32Array, stepSize: number): Measured {
-  const [fine, wide] = [new Sizes(channels, stepSize), new Sizes(channels, stepSize)]
+  const all = places.length * channels
+  const [fine, pooled, wide] = [new BinnedSizes(channels, places.length, stepSize), new Sizes(all, stepSize), new Sizes(all, stepSize)]
   const down = width * channels
   for (const pixel of places) {
     for (let c = 0; c < channels; c++) {
       const at = pixel * channels + c
       const brightness = (data[at - channels]! + data[at + channels]! + data[at - down]! + data[at + down]! + 2 * data[at]!) / 6
-      fine.add(c, brightness, secondDifference(data, at, channels, down))
-      wide.add(c, brightness, secondDifference(data, at, 2 * channels, 2 * down))
+      const size = secondDifference(data, at, channels, down)
+      fine.add(c, brightness, size)
+      pooled.add(size)
+      wide.add(secondDifference(data, at, 2 * channels, 2 * down))
     }
   }
   const rounding = ROUNDING * stepSize * stepSize
   // Rounding noise is white: the mask makes 36 times its variance of it.
   const clean = (variance: number) => Math.max(0, variance - 36 * rounding)
-  const ratio = clean(fine.pooled) > 0 ? Math.sqrt(clean(wide.pooled) / clean(fine.pooled)) : 1
-  const coarsePx = coarsenessWhere((one) => one.wideOverFine, ratio)
+  const [narrow, broad] = [clean(pooled.variance()), clean(wide.variance())]
+  const coarsePx = coarsenessWhere((one) => one.wideOverFine, narrow > 0 ? Math.sqrt(broad / narrow) : 1)
   const gain = statsOf(coarsePx).fineGain
-  return { levels: levelsFrom(fine, (variance) => clean(variance) / (gain * gain)), coarsePx, pooled: Math.sqrt(clean(fine.pooled)) / gain }
+  return { levels: levelsFrom(fine, (variance) => clean(variance) / (gain * gain)), coarsePx, pooled: Math.sqrt(narrow) / gain }
 }
 
-const levelsFrom = (sizes: Sizes, grainOf: (variance: number) => number): Float32Array =>
+const levelsFrom = (sizes: BinnedSizes, grainOf: (variance: number) => number): Float32Array =>
   Float32Array.from(sizes.byBin(), (variance) => Math.sqrt(Math.max(0, grainOf(variance))))
 
 /** The mask (1 −2 1)ᵀ(1 −2 1): it turns white noise of deviation s into 6 s. */
@@ -189,39 +227,43 @@ function measureInTime(
   stepSize: number,
   beside: readonly GrainBeside[],
 ): Measured | null {
-  const [single, sums, steps] = [new Sizes(channels, stepSize), new Sizes(channels, stepSize), new Sizes(channels, stepSize)]
-  let used = 0
+  const most = places.length * channels * beside.length
+  const binned = new BinnedSizes(channels, places.length * beside.length, stepSize)
+  const [single, sums, steps] = [new Sizes(most, stepSize), new Sizes(most, stepSize), new Sizes(most, stepSize)]
+  const others = new Int32Array(places.length)
   for (const { picture, rect: there, thereFromHere } of beside) {
     let [equal, compared] = [0, 0]
-    const found: [channel: number, brightness: number, first: number, second: number][] = []
-    for (const pixel of places) {
+    for (let k = 0; k < places.length; k++) {
+      const pixel = places[k]!
       const { x, y } = apply(thereFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
       const [col, row] = [Math.floor(x) - there.col, Math.floor(y) - there.row]
-      if (col < 0 || row < 0 || col + 1 >= there.width || row >= there.height) continue
-      for (let c = 0; c < channels; c++) {
-        const [at, other] = [pixel * channels + c, (row * there.width + col) * channels + c]
-        const first = data[at]! - picture.data[other]!
-        const second = data[at + channels]! - picture.data[other + channels]!
-        found.push([c, (data[at]! + picture.data[other]!) / 2, first, second])
-        compared++
-        if (first === 0) equal++
-      }
+      const isThere = col >= 0 && row >= 0 && col + 1 < there.width && row < there.height
+      others[k] = isThere ? (row * there.width + col) * channels : -1
+      if (!isThere) continue
+      for (let c = 0; c < channels; c++) if (data[pixel * channels + c] === picture.data[others[k]! + c]) equal++
+      compared += channels
     }
     if (compared < FEWEST_PLACES * channels || equal > SAME_FRAME_SHARE * compared) continue
-    used++
-    for (const [c, brightness, first, second] of found) {
-      single.add(c, brightness, first)
-      sums.add(c, brightness, first + second)
-      steps.add(c, brightness, first - second)
+    for (let k = 0; k < places.length; k++) {
+      if (others[k]! < 0) continue
+      for (let c = 0; c < channels; c++) {
+        const [at, other] = [places[k]! * channels + c, others[k]! + c]
+        const first = data[at]! - picture.data[other]!
+        const second = data[at + channels]! - picture.data[other + channels]!
+        binned.add(c, (data[at]! + picture.data[other]!) / 2, first)
+        single.add(first)
+        sums.add(first + second)
+        steps.add(first - second)
+      }
     }
   }
-  if (used === 0) return null
+  if (single.count === 0) return null
   // A difference of two frames holds the rounding of both, sums and differences of two such of four samples.
   const rounding = ROUNDING * stepSize * stepSize
-  const [s, t] = [Math.max(0, sums.pooled - 4 * rounding), Math.max(0, steps.pooled - 4 * rounding)]
+  const [s, t] = [Math.max(0, sums.variance() - 4 * rounding), Math.max(0, steps.variance() - 4 * rounding)]
   const coarsePx = coarsenessWhere((one) => one.neighbour, s + t > 0 ? (s - t) / (s + t) : 0)
   const grainOf = (variance: number) => (variance - 2 * rounding) / 2
-  return { levels: levelsFrom(single, grainOf), coarsePx, pooled: Math.sqrt(Math.max(0, grainOf(single.pooled))) }
+  return { levels: levelsFrom(binned, grainOf), coarsePx, pooled: Math.sqrt(Math.max(0, grainOf(single.variance()))) }
 }
 
 interface CoarseStats {

@@ -64,7 +64,8 @@ interface KernelExports {
   ): void
   halvePlane(src: number, width: number, height: number, scratch: number, dst: number): void
   membraneSweep(n: number, nb: number, w: number, inverse: number, b: number, x: number, isBackward: number): void
-  membraneApply(n: number, nb: number, w: number, diagonal: number, x: number, out: number): void
+  membraneApplyDot(n: number, nb: number, w: number, diagonal: number, x: number, out: number, products: number): void
+  membraneStep(n: number, factor: number, d: number, a: number, x: number, r: number, products: number): void
   membraneRestrict(n: number, nb: number, w: number, diagonal: number, b: number, x: number, parent: number, coarse: number): void
   membraneProlong(n: number, parent: number, coarse: number, x: number): void
   membraneBlend(n: number, scale: number, y: number, factor: number, x: number): void
@@ -102,12 +103,14 @@ interface KernelExports {
     pass: number,
     seed: number,
     apart: number,
+    stride: number,
   ): void
   patchVote(
     features: number,
     width: number,
     height: number,
     radius: number,
+    stride: number,
     targets: number,
     count: number,
     field: number,
@@ -118,6 +121,7 @@ interface KernelExports {
     width: number,
     height: number,
     radius: number,
+    stride: number,
     targets: number,
     count: number,
     field: number,
@@ -125,6 +129,17 @@ interface KernelExports {
     work: number,
     shifts: number,
     shares: number,
+  ): void
+  grainWhite(
+    seed: number,
+    frame: number,
+    col: number,
+    row: number,
+    width: number,
+    height: number,
+    channels: number,
+    isMade: number,
+    out: number,
   ): void
   exp(x: number): number
   log(x: number): number

@@ -3,9 +3,9 @@ import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
 
 const BLOCK_PX = 24
-const STEP_PX = 4 // between places that are compared with
-const FEWEST_PLACES = 200 // of them, for a judgement
-const BLOCKS = 10
+const STEP_PX = 8 // between places that are compared with
+const FEWEST_PLACES = 100 // of them, for a judgement
+const BLOCKS = 3
 const FAINT = 0.03 * 0.03 // variance below which a block holds nothing that an eye would know again
 
 /**
@@ -40,7 +40,7 @@ export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: n
         if (touches(col, row, source)) continue
         if (!isOpen(col, row, mayCompare)) continue
         places++
-        least = Math.min(least, differenceOf(picture, block, { col, row }))
+        least = Math.min(least, differenceOf(picture, block, { col, row }, least))
       }
     }
     if (places < FEWEST_PLACES) continue
@@ -84,18 +84,18 @@ function momentsAt(grey: Float32Array, width: number, col: number, row: number):
   return { mean: sum / n, variance: Math.max(0, squares / n - (sum / n) * (sum / n)) }
 }
 
-/** Mean squared difference of two blocks over all colours, every other pixel both ways. */
-function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner): number {
+/** Mean squared difference of two blocks over all colours, every other pixel both ways; gives up above `most`. */
+function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner, most: number): number {
   const colours = Math.min(3, channels)
-  let [sum, n] = [0, 0]
-  for (let y = 0; y < BLOCK_PX; y += 2) {
+  const n = (BLOCK_PX * BLOCK_PX * colours) / 4
+  let sum = 0
+  for (let y = 0; y < BLOCK_PX && sum <= most * n; y += 2) {
     for (let x = 0; x < BLOCK_PX; x += 2) {
       const [at, other] = [((a.row + y) * width + a.col + x) * channels, ((b.row + y) * width + b.col + x) * channels]
       for (let c = 0; c < colours; c++) {
         const difference = data[at + c]! - data[other + c]!
         sum += difference * difference
       }
-      n += colours
     }
   }
   return sum / n

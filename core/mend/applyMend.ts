@@ -7,7 +7,7 @@ import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainMode
 import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
-import { coverShape, subtractHoldout, tabooOf } from './cover'
+import { coverKept, subtractHoldout, tabooOf } from './cover'
 import type { MendNote, PlateShape } from './frameSource'
 import { fieldMarginPx, fillInput, measurePairs, type Looked } from './looks'
 import type { Placement } from './placement'
@@ -28,7 +28,6 @@ export interface Applied {
   readonly input: FillInput
   readonly coverage: Float32Array
   readonly faults: FillFaults | null
-  readonly hasGrainModel: boolean
 }
 
 /** @returns null when nothing was laid: a note says why. */
@@ -41,8 +40,9 @@ export function applyMend(
   context: RunContext,
   notes: MendNote[],
 ): Applied | null {
-  const { mend, method, params, shape, curve, holdouts, strangers, readRect } = placement
-  const covered = coverShape(shape, curve, readRect, fieldMarginPx(placement), mend.finish)
+  const { mend, method, params, shape, holdouts, strangers, readRect } = placement
+  const whole = coverKept(looked.keep, [shape], readRect, fieldMarginPx(placement), mend.finish)
+  const covered = holdouts.length > 0 ? { ...whole, coverage: whole.coverage.slice() } : whole
   for (const holdout of holdouts) subtractHoldout(covered.coverage, covered.field, holdout, readRect)
   const picture = cropRaster(canvas.picture, canvas.rect, readRect)
   const taboo = tabooOf(strangers, readRect)
@@ -65,12 +65,12 @@ export function applyMend(
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
   trimInto(values, input, mend.finish)
   let model: GrainModel | null = null
-  if (mend.finish.grain > 0 && !method.keepsThing) {
+  if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
     model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
     addGrainInto(values, grainKept, input, model, mend.finish)
   }
   blendInto(canvas, values, holes, input, mend.share)
-  return { placement, input, coverage: covered.coverage, faults, hasGrainModel: model !== null }
+  return { placement, input, coverage: covered.coverage, faults }
 }
 
 export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {
@@ -115,23 +115,54 @@ function trimInto(values: Float32Array, { field, picture, wanted }: FillInput, {
   }
 }
 
+const WHOLE_GRAIN = 0.999
+
+function lacksGrain({ field, wanted }: FillInput, grainKept: Float32Array): boolean {
+  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) return true
+  return false
+}
+
+/** Levels are looked up in a table of so many steps over the range 0 to 1. */
+const LEVEL_STEPS = 256
+
+function levelTable(model: GrainModel, channels: number): Float32Array {
+  const table = new Float32Array(channels * (LEVEL_STEPS + 1))
+  for (let c = 0; c < channels; c++) {
+    for (let i = 0; i <= LEVEL_STEPS; i++) table[c * (LEVEL_STEPS + 1) + i] = grainLevelAt(model, c, i / LEVEL_STEPS)
+  }
+  return table
+}
+
 function addGrainInto(values: Float32Array, grainKept: Float32Array, input: FillInput, model: GrainModel, finish: Placement['mend']['finish']): void {
   const { field, picture, rect, wanted, seed, frame } = input
   const { channels } = picture
-  const lacking = Int32Array.from({ length: field.count }, (_, i) => i).filter((i) => wanted[i]! > 0 && grainKept[i]! < 0.999)
-  if (lacking.length === 0) return
-  const isLacking = new Uint8Array(field.count)
-  for (const i of lacking) isLacking[i] = 1
-  const carried = finish.grainFrom === 'carried' ? carryGrain(picture, field, (i) => isLacking[i] === 1, knownPixels(input)) : null
-  const pixels = lacking.map((i) => field.pixels[i]!)
-  const made = carried ? null : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
-  lacking.forEach((i, k) => {
+  const entries = new Int32Array(field.count)
+  let count = 0
+  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) entries[count++] = i
+  const lacking = entries.subarray(0, count)
+  const isLacking = (i: number) => wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN
+  const carried = finish.grainFrom === 'carried' ? carryGrain(picture, field, isLacking, knownPixels(input)) : null
+  const made = carried
+    ? null
+    : grainOver(
+        seed,
+        frame,
+        rect,
+        lacking.map((i) => field.pixels[i]!),
+        channels,
+        model.coarsePx,
+      )
+  const levels = levelTable(model, channels)
+  for (let k = 0; k < count; k++) {
+    const i = lacking[k]!
     const missing = finish.grain * Math.sqrt(Math.max(0, 1 - grainKept[i]!))
     for (let c = 0; c < channels; c++) {
       const at = i * channels + c
-      values[at]! += missing * (carried ? carried[at]! : grainLevelAt(model, c, values[at]!) * made![k * channels + c]!)
+      const value = values[at]!
+      const step = value <= 0 ? 0 : value >= 1 ? LEVEL_STEPS : (value * LEVEL_STEPS + 0.5) | 0
+      values[at] = value + missing * (carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!)
     }
-  })
+  }
 }
 
 function blendInto(canvas: Canvas, values: Float32Array, holes: Float32Array | null, { field, wanted, rect }: FillInput, share: number): void {

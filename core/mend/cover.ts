@@ -7,6 +7,7 @@ import { measurePathField, type PathField } from '../matte/pathField'
 import { renderPathCoverage } from '../matte/pathMatte'
 import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
 import { measurePolygonField } from '../matte/polygonMatte'
+import type { Keep } from './frameSource'
 import type { PlacedShape } from './place'
 import { boxAround, boxOfPolygon } from './shapeBounds'
 
@@ -75,6 +76,17 @@ export function coverShapes(shapes: readonly ReadShape[], rect: Rect, marginPx: 
     coverage: Float32Array.from(pixels, (pixel) => coverage[pixel]!),
     path: null,
   }
+}
+
+/** The same, from what was kept where the same shapes were asked for in the same rectangle before. Its coverage is only read. */
+export function coverKept(keep: Keep | undefined, shapes: readonly ReadShape[], rect: Rect, marginPx: number, edge: Edge): CoveredShape {
+  if (!keep || shapes.some((shape) => shape.shape === 'matte')) return coverShapes(shapes, rect, marginPx, edge)
+  const key = JSON.stringify(['cover', shapes, rect, marginPx, edge.featherInPx, edge.featherOutPx, edge.growPx])
+  const known = keep.get(key) as CoveredShape | undefined
+  if (known) return known
+  const made = coverShapes(shapes, rect, marginPx, edge)
+  keep.set(key, made)
+  return made
 }
 
 /** Whether two shapes cover the same thing: mends that hand over to each other are no strangers. */

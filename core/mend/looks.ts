@@ -8,9 +8,9 @@ import { outerPxOf, rimPxOf } from '../matte/edge'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
 import type { GrainBeside } from '../finish/grainModel'
 import { seedFromText } from '../finish/grain'
-import { coveredBounds, coverShapes, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
+import { coverKept, coveredBounds, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
 import { NEVER } from '../fill/method'
-import type { FrameSource } from './frameSource'
+import type { FrameSource, Keep } from './frameSource'
 import { rectThrough, type Placement, type ReadLook } from './placement'
 import type { Matrix3 } from '../geometry/transform'
 
@@ -21,6 +21,7 @@ export interface Looked {
   readonly grain: readonly GrainBeside[]
   readonly source: Surroundings | null
   readonly still: Raster | null
+  readonly keep: Keep | undefined
 }
 
 /** The plate at a rectangle of a frame, in floats. */
@@ -69,6 +70,7 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     grain,
     source: sourceRect && (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
     still: await readStill(placement, source),
+    keep: source.keep,
   }
 }
 
@@ -113,7 +115,7 @@ async function inputOn(look: ReadLook, placement: Placement, source: FrameSource
   if (!writeRect) return null
   const { marginPx } = method.reach(params, placement.curve ? placement.outerPx : 0)
   const rect = intersectRects(growRect(writeRect, Math.max(marginPx, ringPx + 3)), whole)!
-  const covered = coverShapes(look.shapes, rect, fieldMarginPx(placement), mend.finish)
+  const covered = coverKept(source.keep, look.shapes, rect, fieldMarginPx(placement), mend.finish)
   const sourceRect = look.sourceFromTarget && rectThrough(look.sourceFromTarget, growRect(writeRect, ringPx), whole)
   const surroundings = { picture: await readRaster(source, look.frame, rect), rect, taboo: tabooOf(look.strangers, rect) }
   const from = sourceRect && (await readSourceAt(look.frame, sourceRect, look.strangers, look.shapes, placement, source))
@@ -152,8 +154,14 @@ export function fillInput(
 /** Plate and copy side by side, on the ring around an area. */
 export function measurePairs(method: FillMethod, params: Record<string, unknown>, input: FillInput, context: RunContext): PairSums | null {
   const { field, outerPx, picture, taboo } = input
-  const isRing = Float32Array.from(field.edges, (edge, i) => (edge > outerPx && (!taboo || taboo[field.pixels[i]!] === 0) ? 1 : 0))
-  if (!isRing.includes(1)) return null
+  const isRing = new Float32Array(field.count)
+  let hasRing = false
+  for (let i = 0; i < field.count; i++) {
+    if (field.edges[i]! <= outerPx || (taboo && taboo[field.pixels[i]!] !== 0)) continue
+    isRing[i] = 1
+    hasRing = true
+  }
+  if (!hasRing) return null
   const result = method.run({ ...input, wanted: isRing }, params, context, [])
   if (!result.ok) return null
   const sums = newPairs(picture.channels)

@@ -11,7 +11,7 @@ import type { PlateShape } from './frameSource'
 import { middleOfShape } from './place'
 
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
-  const { placement, input, coverage, faults, hasGrainModel } = applied
+  const { placement, input, coverage, faults } = applied
   const { mend, curve, readRect, method } = placement
   const picture = cropRaster(canvas.picture, canvas.rect, readRect)
   const { featherInPx, growPx } = mend.finish
@@ -21,7 +21,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     coverage,
     innerPx: Math.min(input.outerPx - 1, growPx - featherInPx),
     outerPx: input.outerPx,
-    sectorOf: sectorsOf(applied),
+    sectors: sectorsOf(applied),
     isOther: (entry) => input.taboo !== null && input.taboo[input.field.pixels[entry]!] !== 0,
   }
   const isHalf = mend.share < 1 || method.keepsThing === true
@@ -30,7 +30,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     ...placeOf(applied),
     line: curve && !isHalf ? measureLineResidue(picture, readRect, plate, curve, input.outerPx) : null,
     rimStep: isHalf || canvas.alpha ? null : measureRimStep(area),
-    grainRatio: hasGrainModel && !isHalf ? measureGrainRatio(area) : null,
+    grainRatio: mend.finish.grain > 0 && !isHalf ? measureGrainRatio(area) : null,
     cells: measureCells(area),
     faults,
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
@@ -45,19 +45,22 @@ function placeOf({ placement }: Applied): { readonly x: number; readonly y: numb
 }
 
 /** Along a path by its length; round a closed area by the angle from its middle. */
-function sectorsOf({ input, placement }: Applied): (entry: number) => number {
+function sectorsOf({ input, placement }: Applied): Uint8Array {
   const { path, field, rect } = input
+  const sectors = new Uint8Array(field.count)
+  const put = (entry: number, share: number) => (sectors[entry] = Math.min(SECTORS - 1, Math.max(0, Math.floor(share * SECTORS))))
   if (path) {
     const { lengthPx } = path.curve
-    return (entry) => Math.min(SECTORS - 1, Math.max(0, Math.floor((path.field.arcs[entry]! / lengthPx) * SECTORS)))
+    for (let i = 0; i < field.count; i++) put(i, path.field.arcs[i]! / lengthPx)
+    return sectors
   }
   const { col, row, width, height } = placement.writeRect
   const [x, y] = [col - rect.col + width / 2, row - rect.row + height / 2]
-  return (entry) => {
-    const pixel = field.pixels[entry]!
-    const turn = atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x) / (2 * Math.PI) + 0.5
-    return Math.min(SECTORS - 1, Math.floor(turn * SECTORS))
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    put(i, atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x) / (2 * Math.PI) + 0.5)
   }
+  return sectors
 }
 
 /** How recognisable what was copied is, where both places are in the picture that was read. */

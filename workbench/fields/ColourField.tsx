@@ -12,7 +12,7 @@ export interface ColourFieldProps {
 export function ColourField({ title, help, value, onChange, onEnd }: ColourFieldProps) {
   const id = useId()
   return (
-    <div className="grid grid-cols-[74px_1fr_78px] items-center gap-2 py-1" title={help}>
+    <div className="grid grid-cols-[74px_1fr_88px] items-center gap-2 py-1" title={help}>
       <label htmlFor={id} className="truncate text-soft">
         {title}
       </label>

@@ -35,7 +35,7 @@ export function NumberField({ title, help, unit, value, min, max, step, hasSlide
   }
 
   return (
-    <div className="grid grid-cols-[74px_1fr_78px] items-center gap-2 py-1" title={help}>
+    <div className="grid grid-cols-[74px_1fr_88px] items-center gap-2 py-1" title={help}>
       <label htmlFor={id} className="truncate text-soft">
         {title}
       </label>

@@ -72,9 +72,9 @@ function carried(polygon: readonly number[], m: Parameters<typeof apply>[0]): nu
 function Hollow({ d }: { d: string }) {
   return (
     <>
-      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={5} />
-      <path d={d} stroke="#ececec" strokeWidth={3.4} strokeDasharray="7 5" />
-      <path d={d} stroke="#000" strokeWidth={1.6} />
+      <path d={d} stroke="#000" strokeOpacity={0.55} strokeWidth={4} />
+      <path d={d} stroke="#ececec" strokeWidth={3} strokeDasharray="7 5" />
+      <path d={d} stroke="#3a3a3a" strokeWidth={1.2} />
     </>
   )
 }

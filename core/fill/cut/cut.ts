@@ -48,7 +48,11 @@ export const cut = defineFill({
     const { channels } = picture
     const values = ownValues(input)
     const grainKept = new Float32Array(field.count).fill(1)
-    if (behind === 'nothing') return { ok: true, values, grainKept, holes: Float32Array.from(wanted, (share) => (share > 0 ? 1 : 0)) }
+    if (behind === 'nothing') {
+      const holes = new Float32Array(field.count)
+      for (let i = 0; i < field.count; i++) holes[i] = wanted[i]! > 0 ? 1 : 0
+      return { ok: true, values, grainKept, holes }
+    }
     if (behind === 'still' && !still) {
       return { ok: false, reason: 'no-source', detail: 'The still that should show behind is missing. Bring one in, or choose a colour.' }
     }

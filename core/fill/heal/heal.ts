@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { apply } from '../../geometry/transform'
 import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import { createRaster, type Raster } from '../../image/raster'
 import type { Rect } from '../../image/rect'
@@ -157,8 +156,9 @@ function rimOffsets(input: FillInput, own: RimOffsets, prepared: readonly Prepar
     if (own.weights.data[pixel]! <= 0) continue
     for (const { value, areaFromHere, frame } of beside) {
       const rim = value.rim!
-      const { x, y } = apply(areaFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
-      const [col, row] = [Math.floor(x) - rim.rect.col, Math.floor(y) - rim.rect.row]
+      // An area's middle moves by a shift.
+      const col = Math.floor(rect.col + (pixel % width) + 0.5 + areaFromHere[2]) - rim.rect.col
+      const row = Math.floor(rect.row + ((pixel / width) | 0) + 0.5 + areaFromHere[5]) - rim.rect.row
       if (col < 0 || row < 0 || col >= rim.rect.width || row >= rim.rect.height) continue
       const at = row * rim.rect.width + col
       const weight = rim.weights.data[at]!

@@ -45,7 +45,7 @@ test('it solves the equations that a direct elimination solves', () => {
   if (!result.ok) throw new Error(result.detail)
   const unknown = new Map<number, number>()
   for (let i = 0; i < input.field.count; i++)
-    if (input.wanted[i]! > 0 && input.field.edges[i]! <= input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
+    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
   const n = unknown.size
   const rows = [...unknown.keys()].map((pixel) => {
     const row = new Float64Array(n + 1)

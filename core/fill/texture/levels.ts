@@ -40,7 +40,8 @@ export function halveLevel({ width, height, colours, isHole, isTarget, isUsable 
       const from = 2 * row * width + 2 * col
       let known = 0
       let usable = 1
-      for (const at of [from, from + 1, from + width, from + width + 1]) {
+      for (let corner = 0; corner < 4; corner++) {
+        const at = from + (corner & 1) + (corner >> 1) * width
         if (isHole[at] === 1) half.isHole[to] = 1
         else {
           known++
@@ -56,22 +57,27 @@ export function halveLevel({ width, height, colours, isHole, isTarget, isUsable 
   return half
 }
 
-/** How deep the hole is where it is deepest, in px, counted in steps to the four sides. */
+/** How deep in the hole each pixel lies, in px counted in steps to the four sides; 0 outside. */
 export function depthOf({ width, height, isHole }: Level): Int32Array {
-  const depth = Int32Array.from(isHole, (hole) => (hole === 1 ? 1 << 20 : 0))
-  const near = (at: number, other: number) => {
-    if (depth[other]! + 1 < depth[at]!) depth[at] = depth[other]! + 1
+  const size = width * height
+  const depth = new Int32Array(size)
+  for (let at = 0; at < size; at++) {
+    if (isHole[at] === 0) continue
+    const left = at % width > 0 ? depth[at - 1]! : FAR
+    const above = at >= width ? depth[at - width]! : FAR
+    depth[at] = (left < above ? left : above) + 1
   }
-  for (let at = 0; at < depth.length; at++) {
-    if (at % width > 0) near(at, at - 1)
-    if (at >= width) near(at, at - width)
-  }
-  for (let at = depth.length - 1; at >= 0; at--) {
-    if (at % width < width - 1) near(at, at + 1)
-    if (at < width * (height - 1)) near(at, at + width)
+  for (let at = size - 1; at >= 0; at--) {
+    if (isHole[at] === 0) continue
+    const right = at % width < width - 1 ? depth[at + 1]! + 1 : FAR
+    const below = at < size - width ? depth[at + width]! + 1 : FAR
+    if (right < depth[at]!) depth[at] = right
+    if (below < depth[at]!) depth[at] = below
   }
   return depth
 }
+
+const FAR = 1 << 20
 
 export function coloursAsRaster({ width, height, colours }: Level): Raster {
   const raster = createRaster(width, height, 3)

@@ -36,8 +36,12 @@ const SLOPE_WEIGHT = 1.4
 const FADE = 1.3 // how much less each px further into the hole is trusted
 const COARSEST_DEPTH = 1.5 // in patch radii: there a patch sees both sides of the hole
 const MOST_LEVELS = 7
-const ROUNDS = { coarsest: 14, between: 5, finest: 3 } as const
-const PASSES = 2
+/** How thoroughly: rounds on the levels, passes of the search in each, every how-manieth patch. A first look is coarser. */
+const CARE = {
+  full: { coarsest: 14, between: 5, finest: 3, passes: 2, stride: 2 },
+  preview: { coarsest: 8, between: 2, finest: 0, passes: 1, stride: 4 },
+} as const
+type Care = (typeof CARE)[keyof typeof CARE]
 const APART = 2 // a patch is never like its close neighbour: the hole would smear
 
 /** @returns 'nothing-known' when no whole patch of the surroundings may be used; 'stopped'. */
@@ -54,17 +58,18 @@ export function synthesise(finest: Level, settings: SynthesisSettings, shouldSto
   if (!hasSource(finest, settings.radius)) return 'nothing-known'
   let field: Int32Array | null = null
   let coarser: Level | null = null
+  const care = settings.isPreview ? CARE.preview : CARE.full
   const lastLevel = settings.isPreview && levels.length > 1 ? 1 : 0
   for (let depth = levels.length - 1; depth >= lastLevel; depth--) {
-    const rounds = depth === levels.length - 1 ? ROUNDS.coarsest : depth === 0 ? ROUNDS.finest : ROUNDS.between
-    const done = solveLevel(levels[depth]!, coarser, field, rounds, { ...settings, seed: settings.seed + depth * 7919 }, shouldStop)
+    const rounds = depth === levels.length - 1 ? care.coarsest : depth === 0 ? care.finest : care.between
+    const done = solveLevel(levels[depth]!, coarser, field, rounds, care, { ...settings, seed: settings.seed + depth * 7919 }, shouldStop)
     if (!done) return 'stopped'
     if (depth === lastLevel && depth === 0) return done.synthesis
     field = done.field
     coarser = levels[depth]!
   }
   // The preview: the finest level takes over the matches of the one above, unsearched.
-  return solveLevel(finest, coarser, field, 0, settings, shouldStop)?.synthesis ?? 'stopped'
+  return solveLevel(finest, coarser, field, 0, care, settings, shouldStop)?.synthesis ?? 'stopped'
 }
 
 const largest = (numbers: Int32Array): number => numbers.reduce((most, value) => Math.max(most, value), 0)
@@ -98,21 +103,26 @@ function wholeWindows(mask: Uint8Array, width: number, height: number, radius: n
   return out
 }
 
-/** Pixels of a mask and all within `radius` of them that lie so far inside the level. */
-function patchesTouching(isTarget: Uint8Array, width: number, height: number, radius: number): Int32Array {
+/** Pixels of a mask and all within `radius` of them that lie so far inside the level and on the grid. */
+function patchesTouching(isTarget: Uint8Array, width: number, height: number, radius: number, stride: number): Int32Array {
   const empty = isTarget.map((target) => 1 - target)
   const isClear = wholeWindows(empty, width, height, radius)
   const list: number[] = []
-  for (let row = radius; row < height - radius; row++) {
-    for (let col = radius; col < width - radius; col++) if (isClear[row * width + col] === 0) list.push(row * width + col)
+  const first = Math.ceil(radius / stride) * stride
+  for (let row = first; row < height - radius; row += stride) {
+    for (let col = first; col < width - radius; col += stride) if (isClear[row * width + col] === 0) list.push(row * width + col)
   }
   return Int32Array.from(list)
 }
 
+/** Large patches overlap so much that some of them are enough: those on a grid of so many px. */
+const strideOf = (radius: number, { stride }: Care): number => Math.max(1, Math.min(stride, radius >> 1))
+
 function indicesOf(mask: Uint8Array): Int32Array {
-  const list: number[] = []
-  for (let at = 0; at < mask.length; at++) if (mask[at] === 1) list.push(at)
-  return Int32Array.from(list)
+  const list = new Int32Array(mask.length)
+  let count = 0
+  for (let at = 0; at < mask.length; at++) if (mask[at] === 1) list[count++] = at
+  return list.slice(0, count)
 }
 
 interface Solved {
@@ -125,13 +135,15 @@ function solveLevel(
   coarser: Level | null,
   coarserField: Int32Array | null,
   rounds: number,
+  care: Care,
   { radius, seed }: SynthesisSettings,
   shouldStop: () => boolean,
 ): Solved | null {
   const { width, height } = level
   const size = width * height
   const valid = validCentres(level, radius)
-  const list = patchesTouching(level.isTarget, width, height, radius)
+  const stride = strideOf(radius, care)
+  const list = patchesTouching(level.isTarget, width, height, radius, stride)
   const holes = indicesOf(level.isHole)
   const targets = indicesOf(level.isTarget)
   const colours = coarser && coarserField ? null : stretchedOver(level)
@@ -153,21 +165,24 @@ function solveLevel(
       weights: weights.byteOffset,
       distances: distances.byteOffset,
     }
-    beginField(field, list, valid, level, coarser, coarserField, radius, seed)
-    featuresInto(features, colours ?? level.colours, level)
+    beginField(field, list, valid, level, coarser, coarserField, radius, stride, seed)
+    if (rounds > 0) featuresInto(features, colours ?? level.colours, level)
     const votes = scope.take(holes.length * FEATURES)
     const trust = trustOf(level)
     const k = kernels()
     const vote = () => {
       weightsInto(weights, distances, list, trust)
-      k.patchVote(pointers.features, width, height, radius, pointers.holes, holes.length, pointers.field, pointers.weights, votes.byteOffset)
-      for (let i = 0; i < holes.length; i++) features.set(votes.subarray(i * FEATURES, (i + 1) * FEATURES), holes[i]! * FEATURES)
+      k.patchVote(pointers.features, width, height, radius, stride, pointers.holes, holes.length, pointers.field, pointers.weights, votes.byteOffset)
+      for (let i = 0; i < holes.length; i++) {
+        const to = holes[i]! * FEATURES
+        for (let f = 0; f < FEATURES; f++) features[to + f] = votes[i * FEATURES + f]!
+      }
     }
     const measure = () => k.patchDistances(pointers.features, width, radius, pointers.list, list.length, pointers.field, pointers.distances)
     const search = (round: number) => {
       measure()
       const reach = coarser ? Math.max(8, Math.min(width, height) >> 2) : Math.max(width, height)
-      for (let pass = 0; pass < PASSES; pass++) {
+      for (let pass = 0; pass < care.passes; pass++) {
         k.patchSearch(
           pointers.features,
           pointers.valid,
@@ -180,13 +195,14 @@ function solveLevel(
           pointers.distances,
           reach,
           pass,
-          seed + round * PASSES + pass,
+          seed + round * care.passes + pass,
           APART,
+          stride,
         )
       }
     }
     // What came from the coarser level says what the hole looks like here before anything is compared.
-    if (coarser) {
+    if (coarser && rounds > 0) {
       distances.fill(0)
       vote()
     }
@@ -195,11 +211,9 @@ function solveLevel(
       search(round)
       vote()
     }
-    if (rounds === 0) {
-      measure()
-      weightsInto(weights, distances, list, trust)
-    }
-    return { field: field.slice(), synthesis: shiftsOf(scope, level, targets, pointers, radius) }
+    // A level that only takes matches over cannot tell good ones from bad.
+    if (rounds === 0) weights.set(trust)
+    return { field: field.slice(), synthesis: shiftsOf(scope, level, targets, pointers, radius, stride) }
   })
 }
 
@@ -215,17 +229,20 @@ function stretchedOver(level: Level): Float32Array {
 }
 
 function featuresInto(features: Float32Array, colours: Float32Array, { width, height }: Level): void {
+  const size = width * height
+  const brightness = new Float32Array(size)
+  for (let at = 0; at < size; at++) brightness[at] = (colours[at * 3]! + colours[at * 3 + 1]! + colours[at * 3 + 2]!) / 3
   features.fill(0)
-  const brightness = (at: number) => (colours[at * 3]! + colours[at * 3 + 1]! + colours[at * 3 + 2]!) / 3
   for (let row = 0, at = 0; row < height; row++) {
     for (let col = 0; col < width; col++, at++) {
-      features[at * FEATURES] = colours[at * 3]!
-      features[at * FEATURES + 1] = colours[at * 3 + 1]!
-      features[at * FEATURES + 2] = colours[at * 3 + 2]!
-      const [left, right] = [col > 0 ? at - 1 : at, col < width - 1 ? at + 1 : at]
-      const [above, below] = [row > 0 ? at - width : at, row < height - 1 ? at + width : at]
-      features[at * FEATURES + 4] = SLOPE_WEIGHT * (brightness(right) - brightness(left))
-      features[at * FEATURES + 5] = SLOPE_WEIGHT * (brightness(below) - brightness(above))
+      const to = at * FEATURES
+      features[to] = colours[at * 3]!
+      features[to + 1] = colours[at * 3 + 1]!
+      features[to + 2] = colours[at * 3 + 2]!
+      const across = brightness[col < width - 1 ? at + 1 : at]! - brightness[col > 0 ? at - 1 : at]!
+      const down = brightness[row < height - 1 ? at + width : at]! - brightness[row > 0 ? at - width : at]!
+      features[to + 4] = SLOPE_WEIGHT * across
+      features[to + 5] = SLOPE_WEIGHT * down
     }
   }
 }
@@ -239,6 +256,7 @@ function beginField(
   coarser: Level | null,
   coarserField: Int32Array | null,
   radius: number,
+  stride: number,
   seed: number,
 ): void {
   const centres = indicesOf(valid)
@@ -247,17 +265,24 @@ function beginField(
     const [col, row] = [at % width, (at / width) | 0]
     let match = -1
     if (coarser && coarserField) {
-      const above = Math.min(row >> 1, coarser.height - 1 - radius) * coarser.width + Math.min(col >> 1, coarser.width - 1 - radius)
-      const from = coarserField[above]!
+      // The nearest place of the coarser grid, and the way from there.
+      const [u, v] = [gridPlace(col >> 1, coarser.width, radius, stride), gridPlace(row >> 1, coarser.height, radius, stride)]
+      const from = coarserField[v * coarser.width + u]!
       if (from >= 0) {
-        const x = 2 * (from % coarser.width) + (col & 1)
-        const y = 2 * ((from / coarser.width) | 0) + (row & 1)
-        if (x < width && y < height && valid[y * width + x] === 1) match = y * width + x
+        const x = 2 * (from % coarser.width) + col - 2 * u
+        const y = 2 * ((from / coarser.width) | 0) + row - 2 * v
+        if (x >= 0 && y >= 0 && x < width && y < height && valid[y * width + x] === 1) match = y * width + x
       }
     }
     if (match < 0) match = centres[hashed(seed ^ at) % centres.length]!
     field[at] = match
   }
+}
+
+/** The place of a level's grid at or before `at`, so far inside that a patch fits. */
+function gridPlace(at: number, size: number, radius: number, stride: number): number {
+  const [first, last] = [Math.ceil(radius / stride) * stride, Math.floor((size - 1 - radius) / stride) * stride]
+  return Math.min(Math.max(Math.floor(at / stride) * stride, first), last)
 }
 
 function hashed(value: number): number {
@@ -269,20 +294,20 @@ function hashed(value: number): number {
 
 /** How much a patch counts by where its middle lies: patches over known ground more than patches deep in the hole. */
 function trustOf(level: Level): Float32Array {
-  const powers = new Map<number, number>()
-  return Float32Array.from(depthOf(level), (depth) => {
-    let power = powers.get(depth)
-    if (power === undefined) {
-      power = 1
-      for (let i = 0; i < Math.min(depth, 60); i++) power /= FADE
-      powers.set(depth, power)
-    }
-    return power
-  })
+  const powers = new Float32Array(MOST_DEPTH + 1).fill(1)
+  for (let depth = 1; depth <= MOST_DEPTH; depth++) powers[depth] = powers[depth - 1]! / FADE
+  const depths = depthOf(level)
+  const trust = new Float32Array(depths.length)
+  for (let at = 0; at < depths.length; at++) trust[at] = powers[Math.min(depths[at]!, MOST_DEPTH)]!
+  return trust
 }
 
+const MOST_DEPTH = 60
+
 function weightsInto(weights: Float32Array, distances: Float32Array, list: Int32Array, trust: Float32Array): void {
-  const sorted = Float32Array.from(list, (at) => distances[at]!).sort()
+  const sorted = new Float32Array(list.length)
+  for (let n = 0; n < list.length; n++) sorted[n] = distances[list[n]!]!
+  sorted.sort()
   const spread = Math.max(sorted[Math.floor(sorted.length * 0.75)] ?? 0, 1e-6) // Wexler et al.: three quarters lie below
   for (let n = 0; n < list.length; n++) {
     const at = list[n]!
@@ -296,12 +321,13 @@ function shiftsOf(
   targets: Int32Array,
   pointers: { readonly targets: number; readonly field: number; readonly weights: number },
   radius: number,
+  stride: number,
 ): Synthesis {
   const count = targets.length
   const work = scope.reserve((2 * radius + 1) * (2 * radius + 1) * 8)
   const shiftsAt = scope.reserve(count * 12)
   const sharesAt = scope.reserve(count * 12)
-  kernels().patchShifts(width, height, radius, pointers.targets, count, pointers.field, pointers.weights, work, shiftsAt, sharesAt)
+  kernels().patchShifts(width, height, radius, stride, pointers.targets, count, pointers.field, pointers.weights, work, shiftsAt, sharesAt)
   const { buffer } = kernels().memory
   const raw = new Int32Array(buffer, shiftsAt, count * 3)
   const shifts = new Int16Array(count * 6)

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { apply, IDENTITY, invert, type Matrix3 } from '../../geometry/transform'
+import type { Raster } from '../../image/raster'
 import type { Rect } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
@@ -142,6 +143,24 @@ function addStrangers(isHole: Uint8Array, isTarget: Uint8Array, taboo: Uint8Arra
   }
 }
 
+/** The picture at places, x and y interleaved, px of the crop. Where none lies between pixels the samples themselves. */
+function readPlaces(picture: Raster, places: readonly number[]): Float32Array {
+  const { width, channels, data } = picture
+  const readings = new Float32Array((places.length / 2) * channels)
+  if (places.length === 0) return readings
+  if (places.every(isCentre)) {
+    for (let n = 0; n < places.length / 2; n++) {
+      const at = (Math.floor(places[2 * n + 1]!) * width + Math.floor(places[2 * n]!)) * channels
+      for (let c = 0; c < channels; c++) readings[n * channels + c] = data[at + c]!
+    }
+    return readings
+  }
+  withKernelMemory(data.byteLength + places.length * 4 + readings.byteLength + 4096, (scope) =>
+    sampleManyInto(readings, picture, Float32Array.from(places), 'bicubic', scope),
+  )
+  return readings
+}
+
 const SNAP_PX = 1e-3
 
 function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResult {
@@ -183,12 +202,7 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     for (let n = begin; n < entries.length; n++) shares[n]! /= total
     if (total === 0) for (let c = 0; c < channels; c++) values[i * channels + c] = woven.colours[mix.nearest * channels + c]!
   }
-  const readings = new Float32Array(entries.length * channels)
-  if (entries.length > 0) {
-    withKernelMemory(picture.data.byteLength + places.length * 4 + readings.byteLength, (scope) =>
-      sampleManyInto(readings, picture, Float32Array.from(places), 'bicubic', scope),
-    )
-  }
+  const readings = readPlaces(picture, places)
   for (let n = 0; n < entries.length; n++) {
     const i = entries[n]!
     const isFirst = n === 0 || entries[n - 1] !== i

@@ -26,14 +26,6 @@ export function membraneSweep(n: i32, nb: usize, w: usize, inverse: usize, b: us
   }
 }
 
-/** out = A x. */
-export function membraneApply(n: i32, nb: usize, w: usize, diagonal: usize, x: usize, out: usize): void {
-  for (let k = 0; k < n; k++) {
-    const own = f32x4.mul(v128.load32_splat(diagonal + (k << 2)), v128.load(x + (<usize>k << 4)))
-    v128.store(out + (<usize>k << 4), f32x4.sub(own, around(k, nb, w, x)))
-  }
-}
-
 /** coarse[parent] += b - A x; coarse must be zero. */
 export function membraneRestrict(n: i32, nb: usize, w: usize, diagonal: usize, b: usize, x: usize, parent: usize, coarse: usize): void {
   for (let k = 0; k < n; k++) {
@@ -73,4 +65,38 @@ export function membraneDot(n: i32, x: usize, y: usize, out: usize): void {
   }
   v128.store(out, low)
   v128.store(out, high, 16)
+}
+
+/** out = A x, and the four inner products of x and out, as 64-bit floats, into `products`. */
+export function membraneApplyDot(n: i32, nb: usize, w: usize, diagonal: usize, x: usize, out: usize, products: usize): void {
+  let low = f64x2.splat(0)
+  let high = f64x2.splat(0)
+  for (let k = 0; k < n; k++) {
+    const value = v128.load(x + (<usize>k << 4))
+    const result = f32x4.sub(f32x4.mul(v128.load32_splat(diagonal + (k << 2)), value), around(k, nb, w, x))
+    v128.store(out + (<usize>k << 4), result)
+    const product = f32x4.mul(value, result)
+    low = f64x2.add(low, f64x2.promote_low_f32x4(product))
+    high = f64x2.add(high, f64x2.promote_low_f32x4(v128.shuffle<f32>(product, product, 2, 3, 0, 1)))
+  }
+  v128.store(products, low)
+  v128.store(products, high, 16)
+}
+
+/** x += factor d, r -= factor a, channel by channel; the four inner products of the new r with itself into `products`. */
+export function membraneStep(n: i32, factor: usize, d: usize, a: usize, x: usize, r: usize, products: usize): void {
+  const f = v128.load(factor)
+  let low = f64x2.splat(0)
+  let high = f64x2.splat(0)
+  for (let k = 0; k < n; k++) {
+    const at = <usize>k << 4
+    v128.store(x + at, f32x4.add(v128.load(x + at), f32x4.mul(f, v128.load(d + at))))
+    const rest = f32x4.sub(v128.load(r + at), f32x4.mul(f, v128.load(a + at)))
+    v128.store(r + at, rest)
+    const product = f32x4.mul(rest, rest)
+    low = f64x2.add(low, f64x2.promote_low_f32x4(product))
+    high = f64x2.add(high, f64x2.promote_low_f32x4(v128.shuffle<f32>(product, product, 2, 3, 0, 1)))
+  }
+  v128.store(products, low)
+  v128.store(products, high, 16)
 }

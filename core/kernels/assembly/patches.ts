@@ -17,6 +17,13 @@ function lanesSum(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3)
 }
 
+/** The first offset from `from` on at which a place lies on the grid. */
+// @ts-ignore: decorator
+@inline
+function onGrid(from: i32, place: i32, stride: i32): i32 {
+  return from + (stride - ((place + from) % stride)) % stride
+}
+
 /** Squared distance of the patches around two pixels; gives up once above `most`. Both lie `radius` inside. */
 function distance(features: usize, width: i32, radius: i32, a: i32, b: i32, most: f32): f32 {
   let total: f32 = 0
@@ -48,14 +55,14 @@ export function patchDistances(features: usize, width: i32, radius: i32, list: u
 /**
  * One pass of the search over `list`: what fits a neighbour, shifted along, then places drawn around the best
  * so far, in circles that halve from `reach`. Even passes go forward, odd ones back.
- * A pixel is never like one nearer than `apart`.
+ * A pixel is never like one nearer than `apart`. Pixels of the list lie on a grid of `stride` both ways.
  */
 export function patchSearch(
   features: usize, valid: usize, width: i32, height: i32, radius: i32, list: usize, count: i32,
-  field: usize, distances: usize, reach: i32, pass: i32, seed: i32, apart: i32,
+  field: usize, distances: usize, reach: i32, pass: i32, seed: i32, apart: i32, stride: i32,
 ): void {
   const isBack = (pass & 1) == 1
-  const step = isBack ? -1 : 1
+  const step = isBack ? -stride : stride
   for (let n = 0; n < count; n++) {
     const a = load<i32>(list + (<usize>(isBack ? count - 1 - n : n) << 2))
     const col = a % width
@@ -103,7 +110,7 @@ export function patchSearch(
  * patches fit (`weights`, one for each pixel).
  */
 export function patchVote(
-  features: usize, width: i32, height: i32, radius: i32, targets: usize, count: i32, field: usize, weights: usize, out: usize,
+  features: usize, width: i32, height: i32, radius: i32, stride: i32, targets: usize, count: i32, field: usize, weights: usize, out: usize,
 ): void {
   for (let k = 0; k < count; k++) {
     const a = load<i32>(targets + (<usize>k << 2))
@@ -112,8 +119,8 @@ export function patchVote(
     let first = f32x4.splat(0)
     let second = f32x4.splat(0)
     let total: f32 = 0
-    for (let dy = max(-radius, -row); dy <= min(radius, height - 1 - row); dy++) {
-      for (let dx = max(-radius, -col); dx <= min(radius, width - 1 - col); dx++) {
+    for (let dy = onGrid(max(-radius, -row), row, stride); dy <= min(radius, height - 1 - row); dy += stride) {
+      for (let dx = onGrid(max(-radius, -col), col, stride); dx <= min(radius, width - 1 - col); dx += stride) {
         const other = a + dy * width + dx
         const source = load<i32>(field + (<usize>other << 2))
         if (source < 0) continue
@@ -138,15 +145,15 @@ export function patchVote(
  * `shifts`: three i32 for each target, source pixel minus target pixel; `shares`: three f32.
  */
 export function patchShifts(
-  width: i32, height: i32, radius: i32, targets: usize, count: i32, field: usize, weights: usize, work: usize, shifts: usize, shares: usize,
+  width: i32, height: i32, radius: i32, stride: i32, targets: usize, count: i32, field: usize, weights: usize, work: usize, shifts: usize, shares: usize,
 ): void {
   for (let k = 0; k < count; k++) {
     const a = load<i32>(targets + (<usize>k << 2))
     const col = a % width
     const row = a / width
     let n = 0
-    for (let dy = max(-radius, -row); dy <= min(radius, height - 1 - row); dy++) {
-      for (let dx = max(-radius, -col); dx <= min(radius, width - 1 - col); dx++) {
+    for (let dy = onGrid(max(-radius, -row), row, stride); dy <= min(radius, height - 1 - row); dy += stride) {
+      for (let dx = onGrid(max(-radius, -col), col, stride); dx <= min(radius, width - 1 - col); dx += stride) {
         const other = a + dy * width + dx
         const source = load<i32>(field + (<usize>other << 2))
         if (source < 0) continue

@@ -1,0 +1,104 @@
+import { findFill, defaultsOf } from '../fill/registry'
+import { apply } from '../geometry/transform'
+import type { Area } from './areas'
+import { newTrack } from './follow'
+import { anchorFrameOf, isActiveAt, placeArea, planFrame } from './place'
+import { sampleEllipse, sampleMend, samplePath } from './sampleMend'
+import { rampAt, type Mend } from './schema'
+import { restingSource } from './shift'
+import type { Track, Tracks } from './tracks'
+
+const NO_TRACKS: Tracks = new Map()
+const plate = { firstFrame: 1001, lastFrame: 1048 }
+const fillOf = (id: string) => ({ methodId: id, methodVersion: findFill(id)!.version, params: defaultsOf(findFill(id)!) })
+const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
+  planFrame(mends, tracks, frame, range).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
+const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) => looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
+
+/** A curtain that comes from the right, 6 px a frame, and hides everything right of it. */
+const curtain: Area = {
+  shape: 'box',
+  id: 'h',
+  role: 'holdout',
+  travel: 'linear',
+  follow: null,
+  keys: [1001, 1048].map((frame) => ({ frame, x: 400 - 6 * (frame - 1001), y: 40, widthPx: 80, heightPx: 200, turnDeg: 0, cornerPx: 0 })),
+}
+
+test('ramps come and go in even steps, the first above nothing; outside the span there is nothing', () => {
+  const span = { firstFrame: 1010, lastFrame: 1020, rampInFrames: 4, rampOutFrames: 1 }
+  expect([1009, 1010, 1011, 1013, 1014, 1019, 1020, 1021].map((frame) => rampAt(span, frame))).toEqual([0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0])
+  const mend = sampleMend({ span })
+  expect(isActiveAt(mend, 1009)).toBe(false)
+  expect(planFrame([mend], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.4, 10)
+  expect(planFrame([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.2, 10)
+})
+
+test('only the frames that a fill and its finish look at are in the plan, and none beyond the span or the plate', () => {
+  const wire = sampleMend()
+  expect(framesOf(looksOf(wire, 1020), 'beside')).toEqual([1018, 1019, 1021, 1022])
+  expect(framesOf(looksOf(wire, 1020), 'grain')).toEqual([1019, 1021])
+  expect(framesOf(looksOf(wire, 1001), 'beside')).toEqual([1002, 1003])
+  expect(framesOf(looksOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside')).toEqual([1004])
+  const own = { ...wire, fill: { ...wire.fill, params: { ...wire.fill.params, lean: 'own' } }, finish: { ...wire.finish, grain: 0 } }
+  expect(looksOf(own, 1020)).toEqual([])
+  const plain = sampleMend({ areas: [sampleEllipse()], fill: fillOf('soften') })
+  expect(looksOf(plain, 1020)).toEqual([])
+})
+
+test('every frame looked at comes with what is on there', () => {
+  const wire = sampleMend()
+  const other = sampleMend({ id: 'other', areas: [sampleEllipse()], span: { firstFrame: 1021, lastFrame: 1048 } })
+  const { others } = planFrame([wire, other], NO_TRACKS, 1020, plate)
+  expect(Object.keys(others).map(Number)).toEqual([1018, 1019, 1021, 1022])
+  expect(others[1019]!.map(({ mendId }) => mendId)).toEqual(['wire-1'])
+  expect(others[1022]!.map(({ mendId }) => mendId)).toEqual(['wire-1', 'other'])
+})
+
+const textured = (areas: Area[]) => sampleMend({ id: 'x', areas, fill: fillOf('texture') })
+
+test('the anchor is where holdouts hide least of the surroundings, as near the middle as may be', () => {
+  const alone = textured([sampleEllipse()])
+  expect(anchorFrameOf(alone.areas[0]!, plate, [alone], NO_TRACKS)).toBe(1024)
+  const held = textured([sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }), curtain])
+  // At the middle of the shot the curtain stands at 262 with its edge at 302: over the area. Before it came near it is clear.
+  const anchor = anchorFrameOf(held.areas[0]!, plate, [held], NO_TRACKS)
+  const edge = 400 - 6 * (anchor - 1001) - 40
+  expect(edge >= 300 + 12 + 48 || edge + 80 <= 300 - 12 - 48).toBe(true)
+})
+
+test('the anchor sees all that an area covers during its span, carried by the ground; what coincides counts once', () => {
+  const still = textured([sampleEllipse()])
+  expect(looksOf(still, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(1)
+  const keys = [1001, 1048].map((frame) => ({ frame, x: 50 + frame - 1001, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }))
+  const moving = textured([sampleEllipse({ keys, travel: 'linear' })])
+  expect(looksOf(moving, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(48)
+  // Following the ground, it is the same piece of ground on every frame.
+  const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
+  const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const following = textured([sampleEllipse({ follow })])
+  const [anchor] = looksOf(following, 1030, [following], new Map([['t', track]])).filter(({ purpose }) => purpose === 'anchor')
+  expect(anchor!.shapes).toHaveLength(1)
+  expect(apply(anchor!.groundFromHere, 100, 40).x).toBeCloseTo(100 + 2 * (anchor!.frame - 1030), 6)
+})
+
+test('while a holdout lies over the source, the nearest clear frames before and after are looked at', () => {
+  const source = restingSource(plate, { dx: 90, dy: 0, turnDeg: 0, scale: 1 })
+  const patch = sampleMend({ id: 'p', areas: [sampleEllipse({ keys: [{ frame: 1001, x: 120, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }), curtain], fill: fillOf('clone'), source }) // prettier-ignore
+  expect(framesOf(looksOf(patch, 1002), 'clear')).toEqual([])
+  const hidden = 1032 // the curtain stands over 214, where the source is
+  const clear = framesOf(looksOf(patch, hidden), 'clear')
+  expect(clear).toHaveLength(2)
+  for (const frame of clear) {
+    const edge = 400 - 6 * (frame - 1001) - 40
+    expect(edge > 210 + 12 || edge + 80 < 210 - 12).toBe(true)
+  }
+  expect(clear[0]!).toBeLessThan(hidden)
+  expect(clear[1]!).toBeGreaterThan(hidden)
+})
+
+test('an area is worked out once for each frame, until its tracks change', () => {
+  const area = samplePath()
+  expect(placeArea(area, NO_TRACKS, 1005)).toBe(placeArea(area, NO_TRACKS, 1005))
+  expect(placeArea(area, new Map(), 1005)).not.toBe(placeArea(area, NO_TRACKS, 1005))
+})
