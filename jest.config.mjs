@@ -12,19 +12,6 @@ export default {
   ],
   testPathIgnorePatterns: ['/node_modules/', '/tests/e2e/'],
   moduleNameMapper: { '^~/(.*)$': '<rootDir>/app/$1' },
-  transform: {
-    '^.+\\.(t|j|mj)sx?$': [
-      '@swc/jest',
-      {
-        jsc: {
-          parser: { syntax: 'typescript', tsx: true },
-          target: 'es2022',
-          transform: { react: { runtime: 'automatic' } },
-        },
-        module: { type: 'commonjs' },
-        sourceMaps: 'inline',
-      },
-    ],
-  },
+  transform: { '^.+\\.(t|j|mj)sx?$': '<rootDir>/jest.transform.mjs' },
   transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer)/)'],
 }

@@ -12,6 +12,7 @@ import {
   removeArea,
   removeKeys,
   removeMend,
+  removeSourceKeys,
   removeTrack,
   rename,
   setFillParam,
@@ -20,6 +21,9 @@ import {
   setGeometry,
   setOn,
   setRole,
+  setShift,
+  setSourceFollow,
+  setSourceTravel,
   setSpan,
   setTravel,
 } from './commands'
@@ -27,6 +31,8 @@ import { ALL_PARTS, type KeyedArea, type PathArea } from './areas'
 import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
 import { newTrack } from './follow'
 import { geometryAt } from './geometry'
+import { shiftAt } from './shift'
+import type { Track } from './tracks'
 import { mendsInOrder } from './document'
 import { sampleEllipse, samplePath, sampleRecord } from './sampleMend'
 
@@ -113,4 +119,26 @@ test('an area that begins to follow, or stops, does not jump where it is seen', 
   state = applyEdit(state, removeTrack(state, state.tracks.get('t')!, 1030))
   expect(state.tracks.size).toBe(0)
   expect(at(1040)).toMatchObject({ x: 70, y: 50 })
+})
+
+test('a source is keyed where it is set, rides on a track and lets go of it without a jump', () => {
+  const mend = sampleRecord({ areas: [sampleEllipse()] })
+  const shift = { dx: 30, dy: 4, turnDeg: 0, scale: 1 }
+  const placed = setShift(mend, 'e1', NO_TRACKS, 1010, shift).changes[0]!.after!
+  expect(placed.source!.keys).toEqual([{ frame: 1001, ...shift }])
+  const moved = setShift(placed, 'e1', NO_TRACKS, 1020, { ...shift, dx: 50 }).changes[0]!.after!
+  expect(moved.source!.keys.map((key) => key.frame)).toEqual([1001, 1020])
+  expect(removeSourceKeys(moved, [1020])!.changes[0]!.after!.source!.keys).toHaveLength(1)
+  expect(removeSourceKeys(moved, [1001, 1020])!.changes[0]!.after!.source!.keys).toHaveLength(1)
+  expect(removeSourceKeys(mend, [1001])).toBeNull()
+  expect(setSourceTravel(moved, 'linear').changes[0]!.after!.source!.travel).toBe('linear')
+
+  const track: Track = { ...newTrack('t', 'point', 'Wall', 1001, [80, 40]), frames: [[1001, 1, 80, 40], [1010, 1, 98, 40]] as unknown as Track['frames'] } // prettier-ignore
+  const state = { records: new Map([[mend.id, placed]]), tracks: new Map([['t', track]]) }
+  const seen = (source: NonNullable<typeof placed.source>) => Math.round(shiftAt(source, placed.areas[0]!, state.tracks, 1010).dx * 100) / 100
+  const riding = setSourceFollow(state, placed, 'e1', { trackId: 't', uses: ALL_PARTS }, 1010)!.changes[0]!.after!
+  expect(seen(riding.source!)).toBe(30)
+  expect(Math.round(shiftAt(riding.source!, placed.areas[0]!, state.tracks, 1001).dx)).toBe(12)
+  const free = setSourceFollow(state, riding, 'e1', null, 1010)!.changes[0]!.after!
+  expect([seen(free.source!), free.source!.follow]).toEqual([30, null])
 })

@@ -145,6 +145,29 @@ test('a line that still shows is a snag at its place', () => {
   expect(snagsOfMeasures(measures, 1003)).toMatchObject([{ mendId: 'a', frame: 1003, reason: 'line-shows', x: 5, y: 6 }])
 })
 
+const MEASURE = { mendId: 'a', x: 7, y: 8, line: null, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null }
+const reasonsOf = (over: Partial<typeof MEASURE | Record<string, unknown>>, before: Parameters<typeof snagsOfMeasures>[2] = []) =>
+  snagsOfMeasures([{ ...MEASURE, ...over } as Parameters<typeof snagsOfMeasures>[0][number]], 1003, before).map((snag) => snag.reason)
+
+test('each thing that finished pixels tell is a snag with its own reason, and nothing is a snag when all is well', () => {
+  expect(reasonsOf({ rimStep: 1.2, grainRatio: 1, faults: { outsidePicture: 0, insideOthers: 0.01 }, repeated: 0.3 })).toEqual([])
+  expect(reasonsOf({ faults: { outsidePicture: 0.1, insideOthers: 0.3 } })).toEqual(['source-outside', 'source-covered'])
+  expect(reasonsOf({ rimStep: 6 })).toEqual(['rim-shows'])
+  expect(reasonsOf({ rimStep: 3 })).toEqual([])
+  expect(reasonsOf({ rimStep: 3, line: { ratio: 1, x: 1, y: 1 } })).toEqual(['rim-shows'])
+  expect(reasonsOf({ grainRatio: 0.4 })).toEqual(['grain-smooth'])
+  expect(reasonsOf({ grainRatio: 2 })).toEqual(['grain-strong'])
+  expect(reasonsOf({ repeated: 0.95 })).toEqual(['repeats'])
+})
+
+test('flicker is told from the frame before, of the same area', () => {
+  const cells = (inside: number, around: number) => ({ inside: Array<number>(16).fill(inside), around: Array<number>(16).fill(around) })
+  const before = [{ ...MEASURE, cells: cells(0.4, 0.4) }]
+  expect(reasonsOf({ cells: cells(0.44, 0.401) }, before)).toEqual(['flicker'])
+  expect(reasonsOf({ cells: cells(0.44, 0.44) }, before)).toEqual([])
+  expect(reasonsOf({ cells: cells(0.44, 0.401) }, [{ ...before[0]!, mendId: 'b' }])).toEqual([])
+})
+
 test('areas go out as SVG, curves as curves', () => {
   const svg = areaToSvg(sampleRecord({ name: 'Wire <1>' }), NO_TRACKS, 1001, { width: 100, height: 80 })
   expect(svg).toContain('viewBox="0 0 100 80"')
