@@ -12,6 +12,8 @@ export default {
   ],
   testPathIgnorePatterns: ['/node_modules/', '/tests/e2e/'],
   moduleNameMapper: { '^~/(.*)$': '<rootDir>/app/$1' },
+  // Timed limits live in the bench; this one only ends what hangs.
+  testTimeout: 120_000,
   transform: { '^.+\\.(t|j|mj)sx?$': '<rootDir>/jest.transform.mjs' },
   transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer)/)'],
 }

@@ -3,6 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
+import sharp from 'sharp'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
 import { sampleMend } from '../core/mend/sampleMend'
 import { mendSamples, sourceOfSamples } from '../core/mend/sampleSource'
@@ -124,4 +125,37 @@ test('the command itself: help, exit codes, a result on standard output', async 
   expect(JSON.parse(done.stdout)).toMatchObject({ frames: 4 })
   expect(done.stderr).toBe('')
   expect(readFileSync(join(folder, 'cli.mkv')).length).toBeGreaterThan(1000)
+}, 60_000)
+
+test('a hole goes out as alpha in pictures and FFV1, black in WebM; a still stands beside the mends', async () => {
+  const area = { shape: 'ellipse' as const, id: 'e', role: 'cover' as const, travel: 'smooth' as const, follow: null, keys: [{ frame: 1001, x: 48, y: 32, radiusXPx: 12, radiusYPx: 9, turnDeg: 0 }] } // prettier-ignore
+  const cut = (params: Record<string, unknown>) => {
+    const path = join(folder, 'cut.json')
+    const fill = { methodId: 'cut', methodVersion: 1, params: { behind: 'nothing', colour: '#000000', still: '', ...params } }
+    writeFileSync(path, serialiseDocument({ ...document, mends: [sampleMend({ areas: [area], fill })] }))
+    return path
+  }
+  const sequence = (name: string) => ({ kind: 'sequence', pattern: join(folder, name), startNumber: 1001, frameRate: { num: 24, den: 1 }, shownName: 'c' }) as const // prettier-ignore
+  const pixelOf = ({ data, channels }: Samples, x: number, y: number) => [...data.slice((y * 96 + x) * channels, (y * 96 + x + 1) * channels)]
+
+  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole', 'c.%04d.png'), rate: '' }, () => undefined, never)
+  const [hole] = await read(sequence('hole/c.%04d.png'))
+  expect(hole!.channels).toBe(4)
+  expect(pixelOf(hole!, 48, 32)[3]).toBe(0)
+  expect(pixelOf(hole!, 5, 5)).toEqual([...pixelOf(frames[0]!, 5, 5), 65535])
+  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole.mkv'), rate: '' }, () => undefined, never)
+  const [lossless] = await read({ kind: 'video', path: join(folder, 'hole.mkv'), shownName: 'hole.mkv' })
+  expect(lossless!.data).toEqual(hole!.data)
+  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole.webm'), rate: '' }, () => undefined, never)
+  const [flat] = await read({ kind: 'video', path: join(folder, 'hole.webm'), shownName: 'hole.webm' })
+  for (const value of pixelOf(flat!, 48, 32).slice(0, 3)) expect(value).toBeLessThan(12)
+
+  writeFileSync(join(folder, 'sky.png'), await sharp({ create: { width: 96, height: 64, channels: 3, background: '#336699' } }).png().toBuffer()) // prettier-ignore
+  const still = await mendFootage({ plate, mends: cut({ behind: 'still', still: 'sky.png' }), out: join(folder, 'still', 'c.%04d.png'), rate: '' }, () => undefined, never) // prettier-ignore
+  expect(still.notes).toEqual([])
+  const [behind] = await read(sequence('still/c.%04d.png'))
+  expect(pixelOf(behind!, 48, 32)).toEqual([0x33 * 257, 0x66 * 257, 0x99 * 257])
+  const missing = await mendFootage({ plate, mends: cut({ behind: 'still', still: 'none.png' }), out: join(folder, 'none', 'c.%04d.png'), rate: '' }, () => undefined, never) // prettier-ignore
+  expect(missing.notes[0]!.detail).toMatch(/still that should show behind is missing/)
+  expect(await fails({ mends: cut({ behind: 'still', still: 'still:abc' }) })).toMatchObject({ exitCode: EXIT.mends, message: expect.stringMatching(/Give its file instead/) }) // prettier-ignore
 }, 60_000)

@@ -4,8 +4,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import sharp from 'sharp'
+import { FILM, findShot } from './film'
 import { createRandom } from './random'
+import { filmGrain } from './shot'
 import { LM_010, momentAt, mothPoint } from './lm010/scene'
+import { CLAMP, LM_020, momentAt as momentAt020 } from './lm020/scene'
 import { MOTH } from './lm010/paint'
 
 test('the same seed gives the same numbers', () => {
@@ -26,30 +29,106 @@ test('threads run from above the frame to the wing tips, 4 to 9 px wide, on ever
   }
 })
 
-test('plate and truth differ inside the matte and nowhere else; painted again, a frame has the same bytes', async () => {
-  const folder = mkdtempSync(join(tmpdir(), 'demo-'))
-  try {
-    // In processes of their own, as the film is made.
-    const runs = ['a', 'b'].map((name) => {
-      for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte']) mkdirSync(join(folder, name, kind), { recursive: true })
-      return promisify(execFile)(process.execPath, ['--import', 'tsx', 'demo/paintShare.ts', join(folder, name), '0', String(LM_010.frameCount)])
-    })
-    await Promise.all(runs)
-    const file = (name: string, kind: string) => join(folder, name, kind, `${LM_010.name}.${LM_010.firstFrame}.png`)
-    const [plate, truth, matte] = await Promise.all(
-      ['plate', 'truth', 'matte'].map((kind) => sharp(file('a', kind)).raw().toBuffer({ resolveWithObject: true })),
-    )
-    let [inside, outside] = [0, 0]
-    for (let i = 0; i < plate!.data.length; i++) {
-      if (plate!.data[i] === truth!.data[i]) continue
-      if (matte!.data[Math.floor(i / 3) * matte!.info.channels]! > 0) inside++
-      else outside++
+test.each(FILM)(
+  '$description.name: plate and truth differ inside the matte and nowhere else; painted again, a frame has the same bytes',
+  async ({ description }) => {
+    const { name: shot, firstFrame, frameCount } = description
+    const folder = mkdtempSync(join(tmpdir(), 'demo-'))
+    try {
+      // In processes of their own, as the film is made.
+      const runs = ['a', 'b'].map((name) => {
+        for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte']) mkdirSync(join(folder, name, kind), { recursive: true })
+        return promisify(execFile)(process.execPath, ['--import', 'tsx', 'demo/paintShare.ts', shot, join(folder, name), '0', String(frameCount)])
+      })
+      await Promise.all(runs)
+      const file = (name: string, kind: string) => join(folder, name, kind, `${shot}.${firstFrame}.png`)
+      const [plate, truth, matte] = await Promise.all(
+        ['plate', 'truth', 'matte'].map((kind) => sharp(file('a', kind)).raw().toBuffer({ resolveWithObject: true })),
+      )
+      expect(plate!.info).toMatchObject({ width: description.width, height: description.height, channels: 3 })
+      let [inside, outside] = [0, 0]
+      for (let i = 0; i < plate!.data.length; i++) {
+        if (plate!.data[i] === truth!.data[i]) continue
+        if (matte!.data[Math.floor(i / 3) * matte!.info.channels]! > 0) inside++
+        else outside++
+      }
+      expect(outside).toBe(0)
+      expect(inside).toBeGreaterThan(5000)
+      for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte'])
+        expect(readFileSync(file('b', kind)).equals(readFileSync(file('a', kind)))).toBe(true)
+    } finally {
+      rmSync(folder, { recursive: true })
     }
-    expect(outside).toBe(0)
-    expect(inside).toBeGreaterThan(5000)
-    for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte'])
-      expect(readFileSync(file('b', kind)).equals(readFileSync(file('a', kind)))).toBe(true)
-  } finally {
-    rmSync(folder, { recursive: true })
+  },
+)
+
+describe('LM_020', () => {
+  const moments = Array.from({ length: LM_020.frameCount }, (_, i) => momentAt020(LM_020.firstFrame + i))
+  const boundsOf = (outline: readonly number[]) => {
+    const [xs, ys] = [0, 1].map((axis) => outline.filter((_, i) => i % 2 === axis))
+    return { left: Math.min(...xs!), right: Math.max(...xs!), top: Math.min(...ys!), bottom: Math.max(...ys!) }
   }
-}, 60_000)
+
+  test('the cart rocks a little, the rod goes with it and stays on the ground', () => {
+    const [first] = moments
+    for (const { cart, rod } of moments) {
+      expect(Math.hypot(cart.x, cart.y)).toBeLessThan(4)
+      expect(rod.to).toEqual(first!.rod.to)
+      expect(rod.from.x - cart.x).toBeCloseTo(first!.rod.from.x - first!.cart.x, 9)
+      expect(rod.widthPx).toBe(24)
+    }
+    const swing = moments.map(({ cart }) => cart.x)
+    expect(Math.max(...swing) - Math.min(...swing)).toBeGreaterThan(4)
+  })
+
+  test('the banner comes in, passes in front of the clamp for part of the shot, and leaves', () => {
+    const clamp = boundsOf(CLAMP.outline)
+    const crosses = moments.map(({ banner }) => {
+      const bounds = boundsOf(banner)
+      return bounds.left < clamp.right && bounds.right > clamp.left && bounds.top < clamp.bottom && bounds.bottom > clamp.top
+    })
+    expect(boundsOf(moments[0]!.banner).left).toBeGreaterThan(LM_020.width)
+    expect(crosses.filter(Boolean).length).toBeGreaterThan(12)
+    expect(crosses.filter((one) => !one).length).toBeGreaterThan(6)
+    expect(crosses.at(-1)).toBe(false)
+  })
+
+  test('the outline round the clamp stays in the picture and round its middle', () => {
+    const bounds = boundsOf(CLAMP.outline)
+    expect(bounds.left > 0 && bounds.top > 0 && bounds.right < LM_020.width && bounds.bottom < LM_020.height).toBe(true)
+    expect(CLAMP.x > bounds.left && CLAMP.x < bounds.right && CLAMP.y > bounds.top && CLAMP.y < bounds.bottom).toBe(true)
+  })
+})
+
+describe('grain of the film', () => {
+  test('has deviation 1 at every coarseness; coarse grain resembles its neighbours as the blur of white noise must', () => {
+    const size = { width: 160, height: 160 }
+    for (const coarsePx of [0, 0.55, 1]) {
+      const grain = filmGrain(5, 1001, size, coarsePx)
+      let [square, beside] = [0, 0]
+      for (let row = 8; row < 152; row++) {
+        for (let col = 8; col < 152; col++) {
+          const at = (row * 160 + col) * 3
+          square += grain[at]! ** 2
+          beside += grain[at]! * grain[at + 3]!
+        }
+      }
+      expect(Math.sqrt(square / 144 ** 2)).toBeCloseTo(1, 1)
+      // White noise through taps t has the autocorrelation sum(t[i] t[i+1]) / sum(t[i]^2) at lag 1.
+      const taps = Array.from({ length: 9 }, (_, i) => (coarsePx === 0 ? Number(i === 4) : Math.exp(-((i - 4) ** 2) / (2 * coarsePx ** 2))))
+      const expected = taps.reduce((sum, tap, i) => sum + tap * (taps[i + 1] ?? 0), 0) / taps.reduce((sum, tap) => sum + tap * tap, 0)
+      expect(Math.abs(beside / square - expected)).toBeLessThan(0.03)
+    }
+  })
+
+  test('a frame has other grain than the next, and the same again from the same seed', () => {
+    const size = { width: 32, height: 8 }
+    expect(filmGrain(5, 1001, size)).toEqual(filmGrain(5, 1001, size))
+    expect(filmGrain(5, 1001, size)).not.toEqual(filmGrain(5, 1002, size))
+  })
+})
+
+test('a shot that the film does not have is refused by name', () => {
+  expect(findShot('LM_020').description.title).toBe('The tin handcart')
+  expect(() => findShot('LM_999')).toThrow(/no shot "LM_999"/)
+})

@@ -16,7 +16,7 @@ const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
 export async function readStillPicture(path: string, plate: PlateShape): Promise<Samples> {
   const unreadable = (cause?: unknown) =>
     new MediaError('unreadable', `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`, { cause })
-  const { format } = await sharp(path, { limitInputPixels: MOST_PIXELS })
+  const { format, depth } = await sharp(path, { limitInputPixels: MOST_PIXELS })
     .metadata()
     .catch((cause: unknown) => {
       throw unreadable(cause)
@@ -26,18 +26,21 @@ export async function readStillPicture(path: string, plate: PlateShape): Promise
   let picture = sharp(path, { limitInputPixels: MOST_PIXELS }).rotate().resize(width, height, { fit: 'cover' })
   picture = channels === 4 ? picture.ensureAlpha() : picture.removeAlpha()
   const isDeep = bitDepth === 16
-  if (isDeep) picture = picture.pipelineColourspace('rgb16').toColourspace('rgb16')
-  else picture = picture.toColourspace('srgb')
+  // Eight bits are widened here: the library would make 0x66 of a picture 0x6600, not 0x6666.
+  const readsDeep = isDeep && depth === 'ushort'
+  picture = readsDeep ? picture.pipelineColourspace('rgb16').toColourspace('rgb16') : picture.toColourspace('srgb')
   const bytes = await picture
-    .raw({ depth: isDeep ? 'ushort' : 'uchar' })
+    .raw({ depth: readsDeep ? 'ushort' : 'uchar' })
     .toBuffer()
     .catch((cause: unknown) => {
       throw unreadable(cause)
     })
   const length = width * height * channels
-  const data = isDeep
+  const data = readsDeep
     ? new Uint16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + length * 2))
-    : new Uint8Array(bytes.subarray(0, length))
+    : isDeep
+      ? Uint16Array.from(bytes, (value) => value * 257)
+      : new Uint8Array(bytes.subarray(0, length))
   if (data.length !== length) throw unreadable()
   return { width, height, channels, data }
 }

@@ -47,7 +47,7 @@ test('edits are stored in order and the mends follow', async () => {
   expect((await loadMends(db(), shot)).map((mend) => mend.name)).toEqual(['Left thread'])
   const found = await findShot(db(), shot)
   expect(documentOf(found!.shot, found!.plate, await loadMends(db(), shot), await loadTracks(db(), shot))).toMatchObject({
-    version: 2,
+    version: 3,
     plate: { frameCount: 10 },
     mends: [{ name: 'Left thread' }],
   })

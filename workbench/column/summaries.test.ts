@@ -1,3 +1,5 @@
+import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
+import { DEFAULT_FINISH } from '../../core/mend/schema'
 import { newTrack } from '../../core/mend/follow'
 import { drawnArea } from '../../core/mend/commands'
 import { outlineThrough } from '../../core/mend/pins'
@@ -5,7 +7,7 @@ import { sampleEllipse, sampleMend, samplePath } from '../../core/mend/sampleMen
 import type { Track } from '../../core/mend/tracks'
 import { carriedBy, heldView, releasedView } from '../picture/heldView'
 import { polygonPath } from '../picture/pathOutline'
-import { areaSummary, areaWords, motionSummary, sureWords } from './summaries'
+import { areaSummary, areaWords, fillSummary, finishSummary, motionSummary, spanSummary, sureWords } from './summaries'
 
 const span = { firstFrame: 1001, lastFrame: 1048 }
 const NO_TRACKS = new Map<string, Track>()
@@ -56,4 +58,28 @@ test('a view that rides on a track keeps what it follows in place, and gives its
 test('a polygon is drawn closed, in screen px', () => {
   expect(polygonPath([0, 0, 10, 0, 10, 5], { scale: 2, left: 1, top: 3 })).toBe('M1.00 3.00L21.00 3.00L21.00 13.00Z')
   expect(polygonPath([], { scale: 1, left: 0, top: 0 })).toBe('')
+})
+
+const filled = (id: string, over: Parameters<typeof sampleMend>[0] = {}) =>
+  sampleMend({ fill: { methodId: id, methodVersion: 1, params: defaultsOf(findFill(id)!) }, ...over })
+
+test('a fill is told with where it takes from, and whether it lacks a source', () => {
+  expect(fillSummary(filled('across'))).toBe('Across — from both sides')
+  expect(fillSummary(filled('clone'))).toBe('Clone · no source yet')
+  const source = { keys: [{ frame: 1001, dx: 9, dy: 0, turnDeg: 0, scale: 1 }], travel: 'smooth' as const, follow: null }
+  expect(fillSummary(filled('clone', { source }))).toBe('Clone — from its source')
+  for (const { id } of fillMethods) expect(fillSummary(filled(id, { source }))).not.toMatch(/around/)
+  expect(fillSummary(sampleMend({ fill: { methodId: 'magic', methodVersion: 1, params: {} } }))).toBe('magic')
+})
+
+test('a finish is told with what was changed of it', () => {
+  expect(finishSummary(filled('heal'))).toBe('Feather 1.5 px · grain matched')
+  const changed = { ...DEFAULT_FINISH, featherInPx: 1, grain: 0.5, exposureStops: 0.25, saturation: 0.9, strength: 0.8 }
+  expect(finishSummary(filled('heal', { finish: changed }))).toBe('Feather 2.5 px · grain 0.50× · +0.25 stops · saturation 0.90× · strength 0.80')
+  expect(finishSummary(filled('soften'))).toBe('Feather 1.5 px')
+})
+
+test('a span is told, with its ramps', () => {
+  expect(spanSummary(sampleMend(), span)).toBe('1001–1048 · whole shot')
+  expect(spanSummary(sampleMend({ span: { firstFrame: 1005, rampInFrames: 8 } }), span)).toBe('1005–1048 · ramps 8 and 0 frames')
 })

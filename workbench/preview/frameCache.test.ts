@@ -127,3 +127,26 @@ test('a mend that fails is said once; after closing nothing more is asked for', 
   cache.close()
   expect(pool.open.filter((one) => one.request.plan.frame !== 1001)).toHaveLength(0)
 })
+
+const textured = [sampleMend({ fill: { methodId: 'texture', methodVersion: 1, params: {} } })]
+
+test('a fill that takes long is looked at first, coarsely, once for each change; then it is made in full', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want(1002, textured, NO_TRACKS)
+  const first = pool.open.find((one) => one.request.plan.frame === 1002)!
+  expect(first.request.isPreview).toBe(true)
+  pool.open = pool.open.filter((one) => one !== first)
+  first.answer({ patches: [], measures: [], notes: [] })
+  await settle()
+  expect(cache.mendedAt(1002)).toMatchObject({ isCurrent: false })
+  expect(cache.isReady(1002)).toBe(false)
+  const full = pool.open.find((one) => one.request.plan.frame === 1002)!
+  expect(full.request.isPreview).toBe(false)
+  await pool.answerAll()
+  await settle()
+  expect(cache.isReady(1002)).toBe(true)
+  // Everything that takes long has been worked out by now: other frames are made in full at once.
+  cache.want(1004, [...textured], NO_TRACKS)
+  await pool.answerAll()
+  expect(cache.isReady(1004)).toBe(true)
+})

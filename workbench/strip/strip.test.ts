@@ -41,3 +41,18 @@ test('ready frames are drawn as runs', () => {
     { begin: 8, end: 10 },
   ])
 })
+
+test('on its ramps a mend has thin stitches', () => {
+  const coming = sampleMend({ span: { firstFrame: 1002, lastFrame: 1008, rampInFrames: 2, rampOutFrames: 1 } })
+  expect(Array.from({ length: 9 }, (_, i) => stitchAt(coming, 1001 + i))).toEqual([
+    'gap',
+    'thin',
+    'thin',
+    'solid',
+    'solid',
+    'solid',
+    'solid',
+    'thin',
+    'gap',
+  ])
+})
