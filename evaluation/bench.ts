@@ -5,6 +5,7 @@
  *   telea-ms          opencv-js Telea on the same matte in the same run
  *   tracker-ms-per-point   30 points in one 1280 x 720 frame, beside opencv-js on the same points
  *   cling-ms-per-frame     a line of 900 px, 1920 x 1080, one more frame
+ *   fill-ms, fill-kernel-ms   each fill on a disc of 200 px, 1920 x 1080, beside opencv-js: see benchFills.ts
  *   render-fps        1280 x 720, decode and encode included, through the command line's own code
  *   start-ms          `npm start` to healthy on a warm machine (only with --start; it needs a free port)
  */
@@ -16,7 +17,7 @@ import { createPathCurve } from '../core/geometry/pathCurve'
 import { warpProjective } from '../core/image/sample'
 import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
 import { createRaster } from '../core/image/raster'
-import { createSamples, cropSamples } from '../core/image/samples'
+import { cropSamples } from '../core/image/samples'
 import { measurePathField } from '../core/matte/pathField'
 import { outerPxOf } from '../core/matte/edge'
 import { renderPathCoverage } from '../core/matte/pathMatte'
@@ -35,44 +36,19 @@ import { ClingTracker } from '../core/motion/cling/clingTracker'
 import { PointTracker } from '../core/motion/pointTracker'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { openWindow, withResidentWindow } from '../core/motion/window'
+import { benchFills } from './benchFills'
+import { benchPicture, median, print, round, timed } from './benchTools'
 import { renderScene } from './movingWall'
 import { inpaint, loadOpenCv, trackWithOpenCv } from './opencv'
 
-const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
-const round = (value: number): number => Math.round(value * 100) / 100
-const print = (figure: string, value: number, unit: string, more: Record<string, unknown> = {}) =>
-  console.log(JSON.stringify({ figure, value: round(value), unit, ...more }))
-
-async function timed(runs: number, work: () => unknown): Promise<number> {
-  const times: number[] = []
-  for (let run = 0; run < runs + 3; run++) {
-    const begun = performance.now()
-    await work()
-    if (run >= 3) times.push(performance.now() - begun) // the first runs compile
-  }
-  return median(times)
-}
-
 const [width, height] = [1920, 1080]
-
-/** Texture with grain: easy pictures would flatter. */
-function picture(w: number, h: number) {
-  const samples = createSamples(w, h, 3, 8)
-  let state = 7
-  for (let i = 0; i < samples.data.length; i++) {
-    state = (Math.imul(state, 1664525) + 1013904223) | 0
-    const pixel = Math.floor(i / 3)
-    samples.data[i] = 120 + 60 * Math.sin((pixel % w) / 9) * Math.cos(Math.floor(pixel / w) / 7) + ((state >>> 24) % 12)
-  }
-  return samples
-}
 
 const NO_TRACKS = new Map<string, never>()
 const mendPieces = (source: FrameSource, mends: readonly Mend[], frame = 1001) =>
   evaluateFrame(planFrame(mends, NO_TRACKS, frame, ALL_FRAMES), source, NEVER_STOPS)
 
 async function benchPreview(): Promise<void> {
-  const plate = picture(width, height)
+  const plate = benchPicture(width, height)
   // 1200 px long, leaning as wires do.
   const points = [
     { x: 400, y: 200, widthPx: 12 },
@@ -132,7 +108,7 @@ async function benchTracker(): Promise<void> {
 async function benchCling(): Promise<void> {
   const size = { width, height }
   const frameOf = (i: number) => {
-    const samples = picture(width, height)
+    const samples = benchPicture(width, height)
     for (let row = 60; row < 960; row++) {
       const middle = 900 + 0.2 * row + 3 * i
       for (let col = Math.floor(middle - 4); col < middle + 4; col++) samples.data.fill(25, (row * width + col) * 3, (row * width + col) * 3 + 3)
@@ -167,7 +143,7 @@ async function benchRender(): Promise<void> {
       bitDepth: 8,
       frameRate: { num: 24, den: 1 },
     })
-    const plate = picture(w, h)
+    const plate = benchPicture(w, h)
     for (let i = 0; i < frames; i++) await sink.write(plate)
     await sink.finish()
     const wire = (id: string, x: number) =>
@@ -205,6 +181,7 @@ async function benchStart(): Promise<void> {
 }
 
 await benchPreview()
+await benchFills()
 await benchKernels()
 await benchTracker()
 await benchCling()

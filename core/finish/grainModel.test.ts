@@ -5,7 +5,8 @@ import { createRaster, type Raster } from '../image/raster'
 import { measurePathField } from '../matte/pathField'
 import { measurePolygonField } from '../matte/polygonMatte'
 import { grainAt, grainOver } from './grain'
-import { GRAIN_BINS, grainLevelAt, measureGrain } from './grainModel'
+import { grainLevelAt, measureGrain } from './grainModel'
+import { GRAIN_BINS } from './grainSizes'
 
 const FINE_STEP = 1 / 65535
 const STEP = 1 / 255
@@ -54,6 +55,16 @@ test.each([0, 0.5, 0.8])('on 8-bit texture at rest, grain of coarseness %f is to
   expect(Math.abs(inTime.coarsePx - coarsePx)).toBeLessThan(0.12)
   // In space alone, texture is taken for grain.
   expect(grainLevelAt(measureGrain(picture, rect, field, 2, null, STEP), 0, 0.45)).toBeGreaterThan(2 * grainLevelAt(inTime, 0, 0.45))
+})
+
+test.each([0, 0.6])('on texture that drifts by fractions of a px it is told all the same, coarseness %f', (coarsePx) => {
+  const texture = (x: number, y: number) => 0.45 + 0.2 * Math.sin(x / 4.1) * Math.cos(y / 3.7) + 0.05 * Math.sin(x / 2.3 + y / 5)
+  const level = () => 1.6 * STEP
+  const drifted = (frame: number, dx: number, dy: number) => frameOf(frame, (x, y) => texture(x - dx, y - dy), level, coarsePx)
+  const beside = [drifted(1, 0.7, -0.3), drifted(3, -0.7, 0.3)].map((picture) => ({ picture, rect, thereFromHere: IDENTITY }))
+  const model = measureGrain(drifted(2, 0, 0), rect, field, 2, null, STEP, beside)
+  expect(Math.abs(grainLevelAt(model, 0, 0.45) / (1.6 * STEP) - 1)).toBeLessThan(0.1)
+  expect(Math.abs(model.coarsePx - coarsePx)).toBeLessThan(0.4)
 })
 
 test('grain that differs with brightness is measured for each', () => {

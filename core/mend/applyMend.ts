@@ -64,9 +64,8 @@ export function applyMend(
   const { values, grainKept, holes = null, faults = null } = result
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
   trimInto(values, input, mend.finish)
-  let model: GrainModel | null = null
   if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
-    model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
+    const model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
     addGrainInto(values, grainKept, input, model, mend.finish)
   }
   blendInto(canvas, values, holes, input, mend.share)

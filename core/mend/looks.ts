@@ -6,7 +6,7 @@ import type { Raster } from '../image/raster'
 import { withKernelMemory } from '../kernels/memory'
 import { outerPxOf, rimPxOf } from '../matte/edge'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
-import type { GrainBeside } from '../finish/grainModel'
+import { MOST_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { seedFromText } from '../finish/grain'
 import { coverKept, coveredBounds, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
 import { NEVER } from '../fill/method'
@@ -18,7 +18,7 @@ export interface Looked {
   readonly prepared: readonly Prepared[]
   /** Pairs of plate and copy around the area on the frames beside. */
   readonly pairs: readonly { readonly frame: number; readonly sums: PairSums }[]
-  readonly grain: readonly GrainBeside[]
+  readonly grain: readonly PictureBeside[]
   readonly source: Surroundings | null
   readonly still: Raster | null
   readonly keep: Keep | undefined
@@ -37,11 +37,11 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
   const { method, params, looks, sourceRect, mend } = placement
   const prepared: Prepared[] = []
   const pairs: { frame: number; sums: PairSums }[] = []
-  const grain: GrainBeside[] = []
+  const grain: PictureBeside[] = []
   for (const look of looks) {
     if (context.shouldStop()) break
     if (look.purpose === 'grain') {
-      const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + 3), wholePicture(source.plate))
+      const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + MOST_DRIFT_PX + 3), wholePicture(source.plate))
       if (rect) grain.push({ picture: await readRaster(source, look.frame, rect), rect, thereFromHere: look.groundFromHere })
       continue
     }

@@ -147,7 +147,7 @@ test('a line that still shows is a snag at its place', () => {
 
 const MEASURE = { mendId: 'a', x: 7, y: 8, line: null, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null }
 const reasonsOf = (over: Partial<typeof MEASURE | Record<string, unknown>>, before: Parameters<typeof snagsOfMeasures>[2] = []) =>
-  snagsOfMeasures([{ ...MEASURE, ...over } as Parameters<typeof snagsOfMeasures>[0][number]], 1003, before).map((snag) => snag.reason)
+  snagsOfMeasures([{ ...MEASURE, ...over }], 1003, before).map((snag) => snag.reason)
 
 test('each thing that finished pixels tell is a snag with its own reason, and nothing is a snag when all is well', () => {
   expect(reasonsOf({ rimStep: 1.2, grainRatio: 1, faults: { outsidePicture: 0, insideOthers: 0.01 }, repeated: 0.3 })).toEqual([])

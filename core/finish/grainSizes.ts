@@ -1,0 +1,125 @@
+/** Sizes of differences between samples, and the variance of the grain behind them. */
+
+export const GRAIN_BINS = 8
+/** Thinner bins are edges between others, more often than grain of their own. */
+const FEWEST_IN_BIN = 40
+const LEAST_SHARE_OF_BIN = 0.06
+const LOWER_QUARTILE_OF_NORMAL = 0.3186394 // of |N(0, 1)|; tables of the normal distribution
+const FAR_OUT = 2 // deviations
+const VARIANCE_WITHIN = 0.7737 // of N(0, 1) cut off there: 1 − 2 c φ(c) / (2 Φ(c) − 1)
+const ROUNDS = 12
+
+/** Uniform noise of one step has this share of its square as variance. */
+export const ROUNDING = 1 / 12
+const GOLDEN = 0.6180339887498949
+
+/** Sizes of differences, spread over a step each: their variance, as if they were normal. */
+export class Sizes {
+  readonly #values: Float32Array
+  #count = 0
+  constructor(
+    capacity: number,
+    readonly stepSize: number,
+  ) {
+    this.#values = new Float32Array(capacity)
+  }
+  add(value: number): void {
+    const spread = this.#count * GOLDEN
+    this.#values[this.#count++] = Math.abs(value + (spread - Math.floor(spread) - 0.5) * this.stepSize)
+  }
+  get count(): number {
+    return this.#count
+  }
+  /**
+   * Begins with the lower quartile, then leaves out what is far out for a normal distribution of that size and takes the
+   * variance of the rest, again and again: a fifth of edges would make the quartile alone a quarter too large. What the
+   * spreading has added is taken off. Sizes are reordered by it.
+   */
+  variance(): number {
+    if (this.#count === 0) return 0
+    const deviation = nthSmallest(this.#values, this.#count, Math.floor(this.#count / 4)) / LOWER_QUARTILE_OF_NORMAL
+    let variance = deviation * deviation
+    for (let round = 0; round < ROUNDS; round++) {
+      const limit = FAR_OUT * Math.sqrt(variance)
+      let [sum, inside] = [0, 0]
+      for (let i = 0; i < this.#count; i++) {
+        const value = this.#values[i]!
+        if (value > limit) continue
+        sum += value * value
+        inside++
+      }
+      const next = inside > 0 ? sum / inside / VARIANCE_WITHIN : 0
+      const hasSettled = Math.abs(next - variance) < 1e-3 * variance
+      variance = Math.min(variance, next)
+      if (hasSettled) break
+    }
+    return Math.max(0, variance - ROUNDING * this.stepSize * this.stepSize)
+  }
+}
+
+/** Sizes apart by channel and brightness. */
+export class BinnedSizes {
+  readonly #bins: Sizes[]
+  readonly #whole: Sizes[]
+  constructor(
+    readonly channels: number,
+    capacity: number,
+    stepSize: number,
+  ) {
+    this.#bins = Array.from({ length: channels * GRAIN_BINS }, () => new Sizes(capacity, stepSize))
+    this.#whole = Array.from({ length: channels }, () => new Sizes(capacity, stepSize))
+  }
+  add(channel: number, brightness: number, value: number): void {
+    const bin = Math.min(Math.max(Math.floor(brightness * GRAIN_BINS), 0), GRAIN_BINS - 1)
+    this.#bins[channel * GRAIN_BINS + bin]!.add(value)
+    this.#whole[channel]!.add(value)
+  }
+  /** A variance for each channel and bin; thin bins take that of the nearest full one, or of the whole channel. */
+  byBin(): Float64Array {
+    const out = new Float64Array(this.channels * GRAIN_BINS)
+    for (let channel = 0; channel < this.channels; channel++) {
+      const bins = this.#bins.slice(channel * GRAIN_BINS, (channel + 1) * GRAIN_BINS)
+      const isFull = bins.map((sizes) => sizes.count >= Math.max(FEWEST_IN_BIN, LEAST_SHARE_OF_BIN * this.#whole[channel]!.count))
+      const whole = isFull.includes(true) ? 0 : this.#whole[channel]!.variance()
+      const values = bins.map((sizes, bin) => (isFull[bin] ? sizes.variance() : 0))
+      for (let bin = 0; bin < GRAIN_BINS; bin++) {
+        const nearest = nearestFull(isFull, bin)
+        out[channel * GRAIN_BINS + bin] = nearest < 0 ? whole : values[nearest]!
+      }
+    }
+    return out
+  }
+}
+
+/** The value that would stand at `index` were the first `count` in order. They are partly reordered. Hoare, 1961. */
+function nthSmallest(values: Float32Array, count: number, index: number): number {
+  let [low, high] = [0, count - 1]
+  while (low < high) {
+    const pivot = values[(low + high) >> 1]!
+    let [i, j] = [low, high]
+    while (i <= j) {
+      while (values[i]! < pivot) i++
+      while (values[j]! > pivot) j--
+      if (i > j) break
+      const swap = values[i]!
+      values[i++] = values[j]!
+      values[j--] = swap
+    }
+    if (index <= j) high = j
+    else if (index >= i) low = i
+    else break
+  }
+  return values[index]!
+}
+
+function nearestFull(isFull: readonly boolean[], bin: number): number {
+  for (let away = 0; away < isFull.length; away++) {
+    if (isFull[bin - away]) return bin - away
+    if (isFull[bin + away]) return bin + away
+  }
+  return -1
+}
+
+/** A level for each channel and bin. */
+export const levelsFrom = (sizes: BinnedSizes, grainOf: (variance: number) => number): Float32Array =>
+  Float32Array.from(sizes.byBin(), (variance) => Math.sqrt(Math.max(0, grainOf(variance))))
