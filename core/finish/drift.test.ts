@@ -1,5 +1,6 @@
 import { IDENTITY, translationBy } from '../geometry/transform'
 import { createRaster, type Raster } from '../image/raster'
+import { samplesFromRaster } from '../image/samples'
 import { findDrift, MOST_DRIFT_PX } from './drift'
 import { grainAt } from './grain'
 
@@ -28,7 +29,7 @@ test.each([
   [-6.4, 5.1],
 ])('a drift of %f, %f px is found through grain', (dx, dy) => {
   // prettier-ignore
-  const found = findDrift(frame(1, 0, 0, 0.01), rect, places, { picture: frame(2, dx, dy, 0.01), rect, thereFromHere: IDENTITY })
+  const found = findDrift(frame(1, 0, 0, 0.01), rect, places, { picture: samplesFromRaster(frame(2, dx, dy, 0.01), 8), rect, thereFromHere: IDENTITY })
   expect(Math.hypot(found.dx - dx, found.dy - dy)).toBeLessThan(0.05)
 })
 
@@ -37,7 +38,11 @@ test('what is known of the motion is taken off; the other window may lie elsewhe
   const picture = createRaster(WIDTH, HEIGHT, 3)
   for (let i = 0; i < picture.data.length; i++)
     picture.data[i] = texture(there.col + (Math.floor(i / 3) % WIDTH) + 0.5 - 4.25, there.row + Math.floor(i / 3 / WIDTH) + 0.5 - 1)
-  const found = findDrift(frame(1, 0, 0, 0), rect, places, { picture, rect: there, thereFromHere: translationBy(4, 1) })
+  const found = findDrift(frame(1, 0, 0, 0), rect, places, {
+    picture: samplesFromRaster(picture, 16),
+    rect: there,
+    thereFromHere: translationBy(4, 1),
+  })
   expect(found.dx).toBeCloseTo(0.25, 1)
   expect(found.dy).toBeCloseTo(0, 1)
 })
@@ -45,12 +50,12 @@ test('what is known of the motion is taken off; the other window may lie elsewhe
 test('things that move by themselves in a quarter of the places are overruled', () => {
   const picture = frame(2, 0.6, 0, 0.005)
   for (let i = 0; i < picture.data.length; i++) if (Math.floor(i / 3) % WIDTH > 80) picture.data[i] = texture((i % 977) * 1.7, i % 13)
-  const found = findDrift(frame(1, 0, 0, 0.005), rect, places, { picture, rect, thereFromHere: IDENTITY })
+  const found = findDrift(frame(1, 0, 0, 0.005), rect, places, { picture: samplesFromRaster(picture, 16), rect, thereFromHere: IDENTITY })
   expect(Math.hypot(found.dx - 0.6, found.dy)).toBeLessThan(0.1)
 })
 
 test('flat colour, stripes along their own way, and windows apart lead nowhere', () => {
-  const beside = (picture: Raster) => ({ picture, rect, thereFromHere: IDENTITY })
+  const beside = (picture: Raster) => ({ picture: samplesFromRaster(picture, 16), rect, thereFromHere: IDENTITY })
   const flat = findDrift(frame(1, 0, 0, 0, () => 0.5), rect, places, beside(frame(2, 1, 0, 0, () => 0.5))) // prettier-ignore
   expect(flat).toEqual({ dx: 0, dy: 0 })
   const stripes = (x: number) => 0.5 + 0.2 * Math.sin(x / 2)

@@ -1,11 +1,12 @@
 /** How the surroundings of an area moved to another frame, beyond what is known: a shift in px, found by itself. */
 import { apply, type Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
+import { maximumOf, type Samples } from '../image/samples'
 import type { Rect } from '../image/rect'
 
-/** The same part of the plate on another frame. */
+/** The same part of the plate on another frame: few of its samples are looked at, so they stay as they are. */
 export interface PictureBeside {
-  readonly picture: Raster
+  readonly picture: Samples
   readonly rect: Rect
   /** Where places move to, as far as is known. */
   readonly thereFromHere: Matrix3
@@ -66,6 +67,7 @@ function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: othe
   const count = places.length
   const [value, slopeX, slopeY, residue] = [new Float32Array(count), new Float32Array(count), new Float32Array(count), new Float32Array(count)]
   const { width } = picture
+  const scale = 1 / maximumOf(other.data)
   for (let k = 0; k < count; k++) {
     const [col, row] = [places[k]! % width, (places[k]! / width) | 0]
     value[k] = meanAround(picture, col, row)
@@ -76,7 +78,7 @@ function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: othe
   for (let round = 0; round < ROUNDS; round++) {
     for (let k = 0; k < count; k++) {
       const to = apply(thereFromHere, rect.col + (places[k]! % width) + 0.5, rect.row + ((places[k]! / width) | 0) + 0.5)
-      residue[k] = meanBetween(other, to.x + dx - there.col - 0.5, to.y + dy - there.row - 0.5) - value[k]!
+      residue[k] = scale * meanBetween(other, to.x + dx - there.col - 0.5, to.y + dy - there.row - 0.5) - value[k]!
     }
     const sizes = residue
       .filter((one) => !Number.isNaN(one))
@@ -109,7 +111,7 @@ function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: othe
 }
 
 /** Mean of 3 x 3 px, all channels together; NaN beyond the picture. */
-function meanAround({ width, height, channels, data }: Raster, col: number, row: number): number {
+function meanAround({ width, height, channels, data }: Raster | Samples, col: number, row: number): number {
   if (col < 1 || row < 1 || col + 1 >= width || row + 1 >= height) return NaN
   let sum = 0
   for (let y = row - 1; y <= row + 1; y++) {
@@ -119,7 +121,7 @@ function meanAround({ width, height, channels, data }: Raster, col: number, row:
   return sum / 9
 }
 
-function meanBetween(picture: Raster, x: number, y: number): number {
+function meanBetween(picture: Samples, x: number, y: number): number {
   const [col, row] = [Math.floor(x), Math.floor(y)]
   const [right, down] = [x - col, y - row]
   const upper = (1 - right) * meanAround(picture, col, row) + right * meanAround(picture, col + 1, row)
@@ -136,6 +138,7 @@ function differenceAt(
   dx: number,
   dy: number,
 ): number {
+  const scale = 1 / maximumOf(picture.data)
   let [sum, count] = [0, 0]
   for (const pixel of places) {
     const { x, y } = apply(thereFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
@@ -143,7 +146,7 @@ function differenceAt(
     if (col < 0 || row < 0 || col >= there.width || row >= there.height) continue
     const other = (row * there.width + col) * channels
     let difference = 0
-    for (let c = 0; c < channels; c++) difference += data[pixel * channels + c]! - picture.data[other + c]!
+    for (let c = 0; c < channels; c++) difference += data[pixel * channels + c]! - scale * picture.data[other + c]!
     sum += Math.abs(difference)
     count++
   }

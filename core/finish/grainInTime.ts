@@ -2,12 +2,14 @@
 import { apply } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
+import { maximumOf } from '../image/samples'
 import { coarsenessWhere, statsOf, type CoarseStats } from './coarseness'
 import { findDrift, type Drift, type PictureBeside } from './drift'
 import { BinnedSizes, levelsFrom, ROUNDING, Sizes } from './grainSizes'
 import type { MeasuredGrain } from './grainModel'
 
 const FEWEST_PLACES = 16
+const SAME = 1e-6 // less than a step of 16 bits
 const SAME_FRAME_SHARE = 0.9 // as many equal samples mean a frame that was doubled, not one without grain
 
 /**
@@ -71,13 +73,16 @@ class Spots {
   right = 0
   down = 0
   #at = 0
+  readonly #scale: number
   #drift: Drift = { dx: 0, dy: 0 }
   constructor(
     readonly picture: Raster,
     readonly rect: Rect,
     readonly places: Int32Array,
     readonly other: PictureBeside,
-  ) {}
+  ) {
+    this.#scale = 1 / maximumOf(other.picture.data)
+  }
 
   drift(): void {
     this.#drift = findDrift(this.picture, this.rect, this.places, this.other)
@@ -103,7 +108,7 @@ class Spots {
     const { data, width, channels } = this.other.picture
     const [at, below] = [this.#at + offset, this.#at + offset + width * channels]
     const upper = data[at]! + this.right * (data[at + channels]! - data[at]!)
-    return upper + this.down * (data[below]! + this.right * (data[below + channels]! - data[below]!) - upper)
+    return this.#scale * (upper + this.down * (data[below]! + this.right * (data[below + channels]! - data[below]!) - upper))
   }
 
   /** Whether the other frame is this one again, as where a film of fewer frames was stretched. */
@@ -112,7 +117,7 @@ class Spots {
     let [equal, compared] = [0, 0]
     for (let k = 0; k < this.places.length; k++) {
       if (!this.moveTo(k)) continue
-      for (let c = 0; c < channels; c++) if (data[this.places[k]! * channels + c] === this.read(c)) equal++
+      for (let c = 0; c < channels; c++) if (Math.abs(data[this.places[k]! * channels + c]! - this.read(c)) < SAME) equal++
       compared += channels
     }
     return compared < FEWEST_PLACES * channels || equal > SAME_FRAME_SHARE * compared

@@ -2,6 +2,7 @@ import { createPathCurve } from '../geometry/pathCurve'
 import { flattenEllipse } from '../geometry/outline'
 import { IDENTITY } from '../geometry/transform'
 import { createRaster, type Raster } from '../image/raster'
+import { samplesFromRaster } from '../image/samples'
 import { measurePathField } from '../matte/pathField'
 import { measurePolygonField } from '../matte/polygonMatte'
 import { grainAt, grainOver } from './grain'
@@ -48,7 +49,7 @@ test('the level around a path is measured through flat colour, ramps and a hard 
 test.each([0, 0.5, 0.8])('on 8-bit texture at rest, grain of coarseness %f is told from the frames beside', (coarsePx) => {
   const texture = (x: number, y: number) => 0.45 + 0.25 * Math.sin(x / 2.1) * Math.cos(y / 1.7) // far stronger than the grain
   const level = () => 1.6 * STEP
-  const beside = [1, 3].map((frame) => ({ picture: frameOf(frame, texture, level, coarsePx), rect, thereFromHere: IDENTITY }))
+  const beside = [1, 3].map((frame) => ({ picture: samplesFromRaster(frameOf(frame, texture, level, coarsePx), 8), rect, thereFromHere: IDENTITY }))
   const picture = frameOf(2, texture, level, coarsePx)
   const inTime = measureGrain(picture, rect, field, 2, null, STEP, beside)
   expect(Math.abs(grainLevelAt(inTime, 0, 0.45) / (1.6 * STEP) - 1)).toBeLessThan(0.1)
@@ -61,7 +62,11 @@ test.each([0, 0.6])('on texture that drifts by fractions of a px it is told all 
   const texture = (x: number, y: number) => 0.45 + 0.2 * Math.sin(x / 4.1) * Math.cos(y / 3.7) + 0.05 * Math.sin(x / 2.3 + y / 5)
   const level = () => 1.6 * STEP
   const drifted = (frame: number, dx: number, dy: number) => frameOf(frame, (x, y) => texture(x - dx, y - dy), level, coarsePx)
-  const beside = [drifted(1, 0.7, -0.3), drifted(3, -0.7, 0.3)].map((picture) => ({ picture, rect, thereFromHere: IDENTITY }))
+  const beside = [drifted(1, 0.7, -0.3), drifted(3, -0.7, 0.3)].map((picture) => ({
+    picture: samplesFromRaster(picture, 8),
+    rect,
+    thereFromHere: IDENTITY,
+  }))
   const model = measureGrain(drifted(2, 0, 0), rect, field, 2, null, STEP, beside)
   expect(Math.abs(grainLevelAt(model, 0, 0.45) / (1.6 * STEP) - 1)).toBeLessThan(0.1)
   expect(Math.abs(model.coarsePx - coarsePx)).toBeLessThan(0.4)
@@ -70,7 +75,7 @@ test.each([0, 0.6])('on texture that drifts by fractions of a px it is told all 
 test('grain that differs with brightness is measured for each', () => {
   const scene = (x: number) => (x < 80 ? 0.2 : 0.7)
   const level = (value: number) => (value < 0.5 ? 1 : 3) * STEP
-  const beside = [{ picture: frameOf(1, scene, level, 0), rect, thereFromHere: IDENTITY }]
+  const beside = [{ picture: samplesFromRaster(frameOf(1, scene, level, 0), 8), rect, thereFromHere: IDENTITY }]
   const model = measureGrain(frameOf(2, scene, level, 0), rect, field, 2, null, STEP, beside)
   expect(Math.abs(grainLevelAt(model, 0, 0.19) / STEP - 1)).toBeLessThan(0.15)
   expect(Math.abs(grainLevelAt(model, 0, 0.69) / STEP - 3)).toBeLessThan(0.4)
@@ -78,7 +83,7 @@ test('grain that differs with brightness is measured for each', () => {
 
 test('a frame that was doubled says nothing of grain; nor do places of other mends, nor too few', () => {
   const picture = frameOf(2, () => 0.5, () => 2 * STEP, 0) // prettier-ignore
-  const doubled = [{ picture, rect, thereFromHere: IDENTITY }]
+  const doubled = [{ picture: samplesFromRaster(picture, 8), rect, thereFromHere: IDENTITY }]
   expect(grainLevelAt(measureGrain(picture, rect, field, 2, null, STEP, doubled), 0, 0.5)).toBeGreaterThan(1.5 * STEP)
   const all = new Uint8Array(WIDTH * HEIGHT).fill(2)
   expect([...measureGrain(picture, rect, field, 2, all, STEP).levels]).toEqual(Array(GRAIN_BINS).fill(0))

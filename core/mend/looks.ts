@@ -42,7 +42,7 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     if (context.shouldStop()) break
     if (look.purpose === 'grain') {
       const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + MOST_DRIFT_PX + 3), wholePicture(source.plate))
-      if (rect) grain.push({ picture: await readRaster(source, look.frame, rect), rect, thereFromHere: look.groundFromHere })
+      if (rect) grain.push({ picture: await source.readRect(look.frame, rect), rect, thereFromHere: look.groundFromHere })
       continue
     }
     const { purpose } = look
