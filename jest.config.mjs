@@ -8,6 +8,7 @@ export default {
     '<rootDir>/server',
     '<rootDir>/cli',
     '<rootDir>/demo',
+    '<rootDir>/evaluation',
     '<rootDir>/tests',
   ],
   testPathIgnorePatterns: ['/node_modules/', '/tests/e2e/'],

@@ -3,7 +3,7 @@ import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
 
 const BLOCK_PX = 24
-const STEP_PX = 8 // between places that are compared with
+const STEP_PX = 7 // between places that are compared with: odd, so that tiles do not keep out of step with it
 const FEWEST_PLACES = 100 // of them, for a judgement
 const BLOCKS = 3
 const FAINT = 0.03 * 0.03 // variance below which a block holds nothing that an eye would know again
@@ -33,22 +33,33 @@ export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: n
   let compared = 0
   for (const block of blocks.slice(0, BLOCKS)) {
     if (block.variance < FAINT) break
-    let [least, places] = [Infinity, 0]
-    for (let row = 0; row + BLOCK_PX <= height; row += STEP_PX) {
-      for (let col = 0; col + BLOCK_PX <= width; col += STEP_PX) {
-        // A feature is like itself half a step on: only what lies outside its place counts.
-        if (touches(col, row, source)) continue
-        if (!isOpen(col, row, mayCompare)) continue
-        places++
-        least = Math.min(least, differenceOf(picture, block, { col, row }, least))
-      }
-    }
+    const { least, places } = likest(picture, block, source, mayCompare)
     if (places < FEWEST_PLACES) continue
     compared++
     // Two unrelated blocks of the same brightness differ by twice their variance.
     most = Math.max(most, Math.min(1, least / (2 * block.variance)))
   }
   return compared === 0 ? (blocks[0]!.variance < FAINT ? 0 : null) : most
+}
+
+/** The least difference to another place, searched on a grid and then px by px around the best of it; and how large the grid was. */
+function likest(picture: Raster, block: Corner, source: Rect, mayCompare: (col: number, row: number) => boolean) {
+  let [least, places] = [Infinity, 0]
+  let best: Corner = block
+  const tryAt = (col: number, row: number): boolean => {
+    // A feature is like itself half a step on: only what lies outside its place counts.
+    if (col < 0 || row < 0 || col + BLOCK_PX > picture.width || row + BLOCK_PX > picture.height) return false
+    if (touches(col, row, source) || !isOpen(col, row, mayCompare)) return false
+    const difference = differenceOf(picture, block, { col, row }, least)
+    if (difference < least) [least, best] = [difference, { col, row }]
+    return true
+  }
+  for (let row = 0; row < picture.height; row += STEP_PX) for (let col = 0; col < picture.width; col += STEP_PX) if (tryAt(col, row)) places++
+  for (const step of [4, 2, 1]) {
+    const { col, row } = best
+    for (const dy of [-step, 0, step]) for (const dx of [-step, 0, step]) if (places > 0) tryAt(col + dx, row + dy)
+  }
+  return { least, places }
 }
 
 const touches = (col: number, row: number, { col: left, row: top, width, height }: Rect): boolean =>

@@ -1,5 +1,4 @@
 /** From footage to finished frames, as an artist goes: import, mend, render, download, compare with the truth. */
-import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
@@ -11,15 +10,8 @@ import { momentOf, plateVideo, readFrame, readScene } from './demoFilm'
 import { clingErrors, ROUGH_DRAWINGS, ROUGH_FRAME } from '../../evaluation/clingErrors'
 import { addFrame, coverageOf, inpaintBlended, Score } from '../../evaluation/scores'
 
-/** What six keys a thread, typed from the exact geometry, reach in the same area with the same fill. */
-const handKeyedDb = (): number => {
-  const lines = execFileSync('node', ['--import', 'tsx', 'evaluation/lm010.ts'], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
-    .trim()
-    .split('\n')
-  return lines
-    .map((line) => JSON.parse(line) as { zone: string; reference: string; across: number })
-    .find((line) => line.zone === 'all' && line.reference === 'truth')!.across
-}
+/** What six keys a thread, typed from the exact geometry, reached when wires learnt to cling (evaluation/lm010.ts of 0.2.0). */
+const HAND_KEYED_DB = 31.305
 
 test.describe.configure({ mode: 'serial' })
 
@@ -106,7 +98,7 @@ test('the rendered version beats the references in the thread area and eats no w
     console.log(`thread area, ${zone}: ${row.join(', ')}`)
   }
   expect(outside).toBe(0)
-  expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(handKeyedDb())
+  expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(HAND_KEYED_DB)
   for (const method of ['telea', 'navier-stokes'] as const) {
     expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(scores[method].psnr('all') + 1)
   }
