@@ -42,25 +42,43 @@ export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: n
   return compared === 0 ? (blocks[0]!.variance < FAINT ? 0 : null) : most
 }
 
+const FOLLOWED = 4 // places of the grid that are followed up px by px
+
 /** The least difference to another place, searched on a grid and then px by px around the best of it; and how large the grid was. */
 function likest(picture: Raster, block: Corner, source: Rect, mayCompare: (col: number, row: number) => boolean) {
-  let [least, places] = [Infinity, 0]
-  let best: Corner = block
-  const tryAt = (col: number, row: number): boolean => {
+  const differenceAt = (col: number, row: number, most: number): number | null => {
     // A feature is like itself half a step on: only what lies outside its place counts.
-    if (col < 0 || row < 0 || col + BLOCK_PX > picture.width || row + BLOCK_PX > picture.height) return false
-    if (touches(col, row, source) || !isOpen(col, row, mayCompare)) return false
-    const difference = differenceOf(picture, block, { col, row }, least)
-    if (difference < least) [least, best] = [difference, { col, row }]
-    return true
+    if (col < 0 || row < 0 || col + BLOCK_PX > picture.width || row + BLOCK_PX > picture.height) return null
+    if (touches(col, row, source) || !isOpen(col, row, mayCompare)) return null
+    return differenceOf(picture, block, { col, row }, most)
   }
-  for (let row = 0; row < picture.height; row += STEP_PX) for (let col = 0; col < picture.width; col += STEP_PX) if (tryAt(col, row)) places++
-  for (const step of [4, 2, 1]) {
-    const { col, row } = best
-    for (const dy of [-step, 0, step]) for (const dx of [-step, 0, step]) if (places > 0) tryAt(col + dx, row + dy)
+  let best: (Corner & { difference: number })[] = []
+  let places = 0
+  for (let row = 0; row < picture.height; row += STEP_PX) {
+    for (let col = 0; col < picture.width; col += STEP_PX) {
+      const most = best.length === FOLLOWED ? best.at(-1)!.difference : Infinity
+      const difference = differenceAt(col, row, most)
+      if (difference === null) continue
+      places++
+      if (difference < most) best = [...best, { col, row, difference }].sort((a, b) => a.difference - b.difference).slice(0, FOLLOWED)
+    }
+  }
+  let least = best[0]?.difference ?? Infinity
+  for (const start of best) {
+    let at = start
+    for (const step of [4, 2, 1]) {
+      const { col, row } = at
+      for (const [dx, dy] of AROUND) {
+        const difference = differenceAt(col + dx * step, row + dy * step, at.difference)
+        if (difference !== null && difference < at.difference) at = { col: col + dx * step, row: row + dy * step, difference }
+      }
+    }
+    least = Math.min(least, at.difference)
   }
   return { least, places }
 }
+
+const AROUND = [[-1, 0], [1, 0], [0, -1], [0, 1], [-1, -1], [1, -1], [-1, 1], [1, 1]] as const // prettier-ignore
 
 const touches = (col: number, row: number, { col: left, row: top, width, height }: Rect): boolean =>
   col < left + width && row < top + height && col + BLOCK_PX > left && row + BLOCK_PX > top
