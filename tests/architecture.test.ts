@@ -19,7 +19,8 @@ const CORE_PACKAGES = ['zod']
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], { encoding: 'utf8' })
   .split('\n')
   .filter((file) => file && !/\.test\.tsx?$|^tests\/|assembly\//.test(file))
-const importsOf = (file: string) => [...readFileSync(file, 'utf8').matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)].map((match) => match[1]!)
+const importsOf = (file: string) =>
+  [...readFileSync(file, 'utf8').matchAll(/(?:\bfrom\s+|\bimport\s+|\bimport\s*\(\s*)'([^'\n]+)'/g)].map((match) => match[1]!)
 const layerOf = (path: string) => CORE_LAYERS.findIndex((layer) => layer.includes(path.split('/')[1]!))
 
 const edges = files.flatMap((file) =>

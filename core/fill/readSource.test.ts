@@ -59,7 +59,7 @@ test('outside the picture nothing is read, and the share is told', () => {
     if (isOutside) outside++
     expect(isSeen[i]).toBe(isOutside ? 0 : 1)
   }
-  expect(faults!.outsidePicture).toBeCloseTo(outside / all, 6)
+  expect(faults.outsidePicture).toBeCloseTo(outside / all, 6)
   expect(outside).toBeGreaterThan(0)
 })
 
@@ -69,12 +69,12 @@ test('what is held out is never read, not even by the foot of the interpolation;
     const input = closedInput(spoiled, SQUARE, undefined, { source: shiftedSource(spoiled, shift, 0, tabooLeftOf(30, NEVER)) })
     const { values, isSeen, faults } = readSource(input, input.source!, [], isWanted(input))
     for (let i = 0; i < input.field.count; i++) if (isSeen[i]) expect(values[i * 3]).toBeLessThan(1)
-    expect(faults!.insideOthers).toBeGreaterThan(0.3)
+    expect(faults.insideOthers).toBeGreaterThan(0.3)
   }
   const mended = inputWith({ source: shiftedSource(plate, -30, 0, tabooLeftOf(30, MENDED)) })
   const { isSeen, faults } = readSource(mended, mended.source!, [], isWanted(mended))
   for (let i = 0; i < mended.field.count; i++) if (isWanted(mended)(i)) expect(isSeen[i]).toBe(1)
-  expect(faults!.insideOthers).toBeGreaterThan(0.3)
+  expect(faults.insideOthers).toBeGreaterThan(0.3)
 })
 
 test('what is held out here comes from the clear frames, the nearer one counting more', () => {

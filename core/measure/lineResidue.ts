@@ -13,8 +13,8 @@ export interface LineResidue {
   readonly y: number
 }
 
-/** From this ratio on the line is probably seen: LM_010 mended stays below 2, a path half a width off its line is well above. */
-export const LINE_SHOWS_FROM = 2
+/** From this ratio on the line is probably seen: LM_010 mended stays below 2.1, a path half a width off its line is well above. */
+export const LINE_SHOWS_FROM = 2.2
 
 const ALONG_PX = 4
 const ROWS_EACH = 8 // of a window: 32 px

@@ -88,7 +88,7 @@ const FAULT_SHARE = 0.02 // of the area
 // Along a path the rim is met by everything that crosses it; a closed area may end at an edge of the picture by chance.
 const RIM_SHOWS_FROM = { path: 2.2, closed: 3.7 }
 // A path that swings over its background changes as much as that does.
-const FLICKER_FROM = { path: 4.5, closed: 2.5, inside: 0.008 }
+const FLICKER_FROM = { path: 5.5, closed: 2.5, inside: 0.008 }
 const SMOOTH_BELOW = 0.65
 const STRONG_FROM = 1.75
 const REPEATS_FROM = 0.8

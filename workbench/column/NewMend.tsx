@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui'
-import { Bandage as BandageIcon, Circle, RectangleHorizontal, Spline, SquareDashed, Shapes, type LucideIcon } from 'lucide-react'
+import { Circle, RectangleHorizontal, Spline, SquareDashed, SquareStack, Shapes, type LucideIcon } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { KINDS } from '../../core/mend/kinds'
 import type { MendKind } from '../../core/mend/schema'
@@ -13,7 +13,7 @@ export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   dust: Circle,
   mark: SquareDashed,
   object: Shapes,
-  patch: BandageIcon,
+  patch: SquareStack,
 }
 
 export const OPEN_PALETTE_EVENT = 'fillagrant:new-mend'
