@@ -1,3 +1,4 @@
+import { eliminate, poissonRows } from '../../../tests/eliminate'
 import { flattenEllipse } from '../../geometry/outline'
 import { translationBy } from '../../geometry/transform'
 import type { Raster } from '../../image/raster'
@@ -50,29 +51,9 @@ test('with radius 0 it solves the Poisson equation that a direct elimination sol
   }
   const n = unknown.size
   const value = (pixel: number) => picture.data[pixel * 3 + 1]!
-  const rows = [...unknown.keys()].map((pixel) => {
-    const row = new Float64Array(n + 1)
-    row[unknown.get(pixel)!] = 4
-    for (const near of [pixel - 1, pixel + 1, pixel - WIDTH, pixel + WIDTH]) {
-      row[n]! += value(pixel + SHIFT) - value(near + SHIFT)
-      const at = unknown.get(near)
-      if (at === undefined) row[n]! += value(near)
-      else row[at] = -1
-    }
-    return row
-  })
-  for (let k = 0; k < n; k++) {
-    for (let r = k + 1; r < n; r++) {
-      const factor = rows[r]![k]! / rows[k]![k]!
-      if (factor !== 0) for (let c = k; c <= n; c++) rows[r]![c]! -= factor * rows[k]![c]!
-    }
-  }
-  const x = new Float64Array(n)
-  for (let k = n - 1; k >= 0; k--) {
-    let sum = rows[k]![n]!
-    for (let c = k + 1; c < n; c++) sum -= rows[k]![c]! * x[c]!
-    x[k] = sum / rows[k]![k]!
-  }
+  const structure = (pixel: number) =>
+    [pixel - 1, pixel + 1, pixel - WIDTH, pixel + WIDTH].reduce((sum, near) => sum + value(pixel + SHIFT) - value(near + SHIFT), 0)
+  const x = eliminate(poissonRows(unknown, WIDTH, value, structure))
   expect(n).toBeGreaterThan(180)
   for (let i = 0; i < input.field.count; i++) {
     const at = unknown.get(input.field.pixels[i]!)

@@ -1,3 +1,4 @@
+import { eliminate, poissonRows } from '../../../tests/eliminate'
 import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
 import { measurePolygonField } from '../../matte/polygonMatte'
@@ -47,28 +48,7 @@ test('it solves the equations that a direct elimination solves', () => {
   for (let i = 0; i < input.field.count; i++)
     if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
   const n = unknown.size
-  const rows = [...unknown.keys()].map((pixel) => {
-    const row = new Float64Array(n + 1)
-    row[unknown.get(pixel)!] = 4
-    for (const near of [pixel - 1, pixel + 1, pixel - 20, pixel + 20]) {
-      const at = unknown.get(near)
-      if (at === undefined) row[n]! += picture.data[near]!
-      else row[at] = -1
-    }
-    return row
-  })
-  for (let k = 0; k < n; k++) {
-    for (let r = k + 1; r < n; r++) {
-      const factor = rows[r]![k]! / rows[k]![k]!
-      if (factor !== 0) for (let c = k; c <= n; c++) rows[r]![c]! -= factor * rows[k]![c]!
-    }
-  }
-  const x = new Float64Array(n)
-  for (let k = n - 1; k >= 0; k--) {
-    let sum = rows[k]![n]!
-    for (let c = k + 1; c < n; c++) sum -= rows[k]![c]! * x[c]!
-    x[k] = sum / rows[k]![k]!
-  }
+  const x = eliminate(poissonRows(unknown, 20, (pixel) => picture.data[pixel]!))
   expect(n).toBeGreaterThan(40)
   for (let i = 0; i < input.field.count; i++) {
     const at = unknown.get(input.field.pixels[i]!)
