@@ -6,7 +6,7 @@ import sharp from 'sharp'
 import { srgb } from '../core/colour/transfer'
 import { convolveSeparable } from '../core/image/convolve'
 import { createRaster, type Raster } from '../core/image/raster'
-import type { Matrix3 } from '../core/geometry/transform'
+import { compose, translationBy, type Matrix3 } from '../core/geometry/transform'
 import { warpProjective } from '../core/image/sample'
 import type { Rect } from '../core/image/rect'
 
@@ -31,8 +31,7 @@ export async function paintLayer(svg: string, blurPx = 0): Promise<Raster> {
  * @param layerFromFrame  Takes a position in the frame to the position it shows in the layer.
  */
 export function layOver(frame: Raster, layer: Raster, layerFromFrame: Matrix3, rect: Rect): void {
-  const [a, b, c, d, e, f, g, h, k] = layerFromFrame
-  const fromRect: Matrix3 = [a, b, a * rect.col + b * rect.row + c, d, e, d * rect.col + e * rect.row + f, g, h, g * rect.col + h * rect.row + k]
+  const fromRect = compose(layerFromFrame, translationBy(rect.col, rect.row))
   const moved = warpProjective(layer, fromRect, rect, 'bicubic')
   for (let row = 0; row < rect.height; row++) {
     for (let col = 0; col < rect.width; col++) {
@@ -63,11 +62,38 @@ export function layOverShifted(frame: Raster, layer: Raster, x: number, y: numbe
 }
 
 /** Keys 1981, a = −1/2, for reading `f` px past a pixel: five weights, the first unused. */
-function cubicTaps(f: number): number[] {
+export function cubicTaps(f: number): number[] {
   return [0, ((-0.5 * f + 1) * f - 0.5) * f, (1.5 * f - 2.5) * f * f + 1, ((-1.5 * f + 2) * f + 0.5) * f, (0.5 * f - 0.5) * f * f]
 }
 
 function blendOver(frame: Float32Array, to: number, layer: Float32Array, from: number): void {
   const through = 1 - Math.min(1, Math.max(0, layer[from + 3]!))
   for (let channel = 0; channel < 3; channel++) frame[to + channel] = Math.max(0, layer[from + channel]!) + through * frame[to + channel]!
+}
+
+/** Lays a layer over another with alpha of its own, inside `rect` of it. @param layerFromTarget  As in `layOver`. */
+export function stackOver(target: Raster, layer: Raster, layerFromTarget: Matrix3, rect: Rect): void {
+  const fromRect = compose(layerFromTarget, translationBy(rect.col, rect.row))
+  const moved = warpProjective(layer, fromRect, rect, 'bilinear')
+  for (let row = 0; row < rect.height; row++) {
+    for (let col = 0; col < rect.width; col++) {
+      const from = (row * rect.width + col) * 4
+      const to = ((rect.row + row) * target.width + rect.col + col) * 4
+      const through = 1 - moved.data[from + 3]!
+      for (let channel = 0; channel < 4; channel++) target.data[to + channel] = moved.data[from + channel]! + through * target.data[to + channel]!
+    }
+  }
+}
+
+/** Lays a layer over a frame by whole pixels, as far as both reach. @param onPixel  Told what of the layer each frame pixel got. */
+export function layOverRaster(frame: Raster, layer: Raster, left: number, top: number, onPixel?: (pixel: number, alpha: number) => void): void {
+  for (let row = Math.max(0, -top); row < layer.height && top + row < frame.height; row++) {
+    for (let col = Math.max(0, -left); col < layer.width && left + col < frame.width; col++) {
+      const from = (row * layer.width + col) * 4
+      if (layer.data[from + 3]! <= 0) continue
+      const pixel = (top + row) * frame.width + left + col
+      blendOver(frame.data, pixel * 3, layer.data, from)
+      onPixel?.(pixel, Math.min(1, layer.data[from + 3]!))
+    }
+  }
 }

@@ -55,17 +55,41 @@ export function filmGrain(
 }
 
 /**
- * Light to 8-bit code values, with film grain laid on where there is some.
+ * Light to 8-bit code values, with film grain laid on: the plate and its two truths. What both lights share is
+ * worked out once.
  * @param levelAt  The grain's deviation in code values, for a code value.
  */
-export function expose(light: Raster, grain: Float32Array | null, levelAt: (code: number) => number): Uint8Array {
-  const out = new Uint8Array(light.data.length)
-  for (let i = 0; i < out.length; i++) {
-    // The table runs over the square root of light, so that its steps stay fine in the dark.
-    const value = codeOfLight[Math.round(Math.sqrt(Math.min(1, Math.max(0, light.data[i]!))) * CODE_STEPS)]!
-    out[i] = Math.min(255, Math.max(0, Math.round(grain ? value + levelAt(value) * grain[i]! : value)))
+export function expose(
+  light: Raster,
+  truthLight: Raster,
+  grain: Float32Array,
+  levelAt: (code: number) => number,
+): Pick<DemoFrame, 'plate' | 'truth' | 'truthWithoutGrain'> {
+  const count = light.data.length
+  const [plate, truth, truthWithoutGrain] = [new Uint8Array(count), new Uint8Array(count), new Uint8Array(count)]
+  const levels = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => levelAt(codeOfLight[i]!))
+  for (let i = 0; i < count; i++) {
+    const plateLight = light.data[i]!
+    const clean = truthLight.data[i]!
+    const step = stepOf(clean)
+    const code = codeOfLight[step]!
+    truthWithoutGrain[i] = code + 0.5
+    truth[i] = grained(code, levels[step]! * grain[i]!)
+    if (plateLight === clean) plate[i] = truth[i]!
+    else {
+      const own = stepOf(plateLight)
+      plate[i] = grained(codeOfLight[own]!, levels[own]! * grain[i]!)
+    }
   }
-  return out
+  return { plate, truth, truthWithoutGrain }
+}
+
+/** The table runs over the square root of light, so that its steps stay fine in the dark. */
+const stepOf = (light: number): number => (light <= 0 ? 0 : light >= 1 ? CODE_STEPS : (Math.sqrt(light) * CODE_STEPS + 0.5) | 0)
+
+const grained = (code: number, grain: number): number => {
+  const value = code + grain
+  return value <= 0 ? 0 : value >= 255 ? 255 : value + 0.5
 }
 
 /** A matte in 8 bits; what is touched at all is never 0. */

@@ -1,5 +1,6 @@
 /** The painted set of LM_010: dusk sky, the town behind, tiled roofs in front, the paper moth. */
 import { createRandom } from '../random'
+import { rgb, svg } from '../svg'
 
 /** Layers are larger than the frame by this on every side, so that the camera can drift. */
 export const LAYER_MARGIN_PX = 60
@@ -8,11 +9,6 @@ const HEIGHT = 720 + 2 * LAYER_MARGIN_PX
 
 /** Side of the square that the moth is painted in, and where its wing tips and body lie in it. */
 export const MOTH = { sizePx: 420, centre: { x: 210, y: 205 }, leftTip: { x: 64, y: 66 }, rightTip: { x: 356, y: 66 } } as const
-
-const svg = (width: number, height: number, body: string) =>
-  `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">${body}</svg>`
-
-const rgb = (r: number, g: number, b: number) => `rgb(${Math.round(r)},${Math.round(g)},${Math.round(b)})`
 
 export function paintSky(seed: number): string {
   const random = createRandom(seed)

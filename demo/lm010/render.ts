@@ -44,16 +44,10 @@ function renderFrame(set: PaintedSet, frame: number): DemoFrame {
   }
   layOver(light, set.moth, mothFromFrame(moment), mothRect(moment))
   const grain = filmGrain(LM_010.seed, frame, light)
-  const truthWithoutGrain = expose(light, null, levelAt)
-  const truth = expose(light, grain, levelAt)
+  const truthLight: Raster = { ...light, data: light.data.slice() }
   const matte = createPlane(light.width, light.height)
   for (const thread of moment.threads) drawThread(light, matte, thread)
-  return {
-    plate: expose(light, grain, levelAt),
-    truth,
-    truthWithoutGrain,
-    matte: exposeMatte(matte),
-  }
+  return { ...expose(light, truthLight, grain, levelAt), matte: exposeMatte(matte) }
 }
 
 function mothFromFrame({ moth }: Moment): Matrix3 {

@@ -1,13 +1,9 @@
 /** The painted set of LM_020: shop front with shutters and tiles, doorstep, cobbles; cart, clamp, rod, banner. */
 import { createRandom } from '../random'
+import { rgb, roughness, svg } from '../svg'
 import { BANNER, LM_020 } from './scene'
 
 const { width: WIDTH, height: HEIGHT } = LM_020
-
-const svg = (width: number, height: number, body: string) =>
-  `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">${body}</svg>`
-
-const rgb = (r: number, g: number, b: number) => `rgb(${Math.round(r)},${Math.round(g)},${Math.round(b)})`
 
 /** Where the pavement begins; the wall's plinth stands on it. */
 const GROUND = 486
@@ -28,10 +24,6 @@ export function paintShop(seed: number): string {
     <rect width="${WIDTH}" height="${HEIGHT}" fill="url(#lamp)"/>`,
   )
 }
-
-const roughness = (id: string, frequency: number, octaves: number, seed: number, strength: number) =>
-  `<filter id="${id}" x="0" y="0" width="100%" height="100%"><feTurbulence type="fractalNoise" baseFrequency="${frequency}" numOctaves="${octaves}" seed="${seed}"/>
-  <feColorMatrix values="0 0 0 0 0.1  0 0 0 0 0.07  0 0 0 0 0.06  0 0 0 ${1.6 * strength} ${-0.6 * strength}"/></filter>`
 
 function shutters(random: () => number): string {
   let boards = ''

@@ -48,12 +48,7 @@ function renderFrame(layers: Layers, frame: number): DemoFrame {
   const grain = filmGrain(LM_020.seed, frame, light, LM_020.grainCoarsePx)
   const matte = createPlane(light.width, light.height)
   for (let i = 0; i < matte.data.length; i++) matte.data[i] = Math.min(1, seen.data[i * 3]!)
-  return {
-    plate: expose(light, grain, levelAt),
-    truth: expose(truthLight, grain, levelAt),
-    truthWithoutGrain: expose(truthLight, null, levelAt),
-    matte: exposeMatte(matte),
-  }
+  return { ...expose(light, truthLight, grain, levelAt), matte: exposeMatte(matte) }
 }
 
 function layTrouble(target: Raster, { clamp, rod }: Layers, moment: Moment): void {
