@@ -141,6 +141,34 @@ interface KernelExports {
     isMade: number,
     out: number,
   ): void
+  readThrough(
+    src: number,
+    col: number,
+    row: number,
+    width: number,
+    height: number,
+    channels: number,
+    taboo: number,
+    matrix: number,
+    xy: number,
+    count: number,
+    dst: number,
+    kept: number,
+  ): void
+  joinReadings(
+    values: number,
+    kept: number,
+    weights: number,
+    frames: number,
+    count: number,
+    channels: number,
+    tolerance: number,
+    order: number,
+    out: number,
+    variance: number,
+    seen: number,
+    agree: number,
+  ): void
   exp(x: number): number
   log(x: number): number
   pow(x: number, y: number): number

@@ -27,21 +27,24 @@ export const lm080: DemoShot = {
     const wide = width + 2 * BESIDE_PX
     const [wall, floor, columns, bollard] = await Promise.all([
       paintLayer(paintWall(wide, seed), 0.6),
-      paintLayer(paintFloor(wide, height + 2 * ABOVE_PX, seed + 1), 0.4),
+      paintLayer(paintFloor(wide, height + ABOVE_PX, seed + 1), 0.4),
       paintLayer(paintColumns(wide, 190, seed + 2), 0.4),
       paintLayer(paintBollard(), 0.4),
     ])
-    const layers = { wall: padded(wall, height), floor, columns: padded(columns, height), bollard }
+    const layers = { wall: padded(wall, height, true), floor: padded(floor, height), columns: padded(columns, height), bollard }
     return (frame) => renderFrame(layers, frame)
   },
 }
 
-/** A layer with its first row repeated above, and nothing below it. */
-function padded(layer: Raster, height: number): Raster {
+/** A layer with its first row repeated above; and its last one below, where something else will cover that. */
+function padded(layer: Raster, height: number, goesOn = false): Raster {
   const out = createRaster(layer.width, height + 2 * ABOVE_PX, 4)
   const line = layer.width * 4
-  for (let row = 0; row < ABOVE_PX; row++) out.data.set(layer.data.subarray(0, line), row * line)
-  out.data.set(layer.data.subarray(0, Math.min(layer.data.length, out.data.length - ABOVE_PX * line)), ABOVE_PX * line)
+  const last = goesOn ? ABOVE_PX : 0
+  for (let row = 0; row < ABOVE_PX + layer.height + last && row < out.height; row++) {
+    const from = Math.min(Math.max(row - ABOVE_PX, 0), layer.height - 1)
+    out.data.set(layer.data.subarray(from * line, (from + 1) * line), row * line)
+  }
   return out
 }
 

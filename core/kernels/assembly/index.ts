@@ -6,6 +6,7 @@ export { membraneSweep, membraneApplyDot, membraneStep, membraneRestrict, membra
 export { medianCodes, medianNodes } from './median'
 export { patchDistances, patchSearch, patchShifts, patchVote } from './patches'
 export { grainWhite } from './grain'
+export { readThrough, joinReadings } from './gather'
 export { exp, log, pow, sin, cos, atan2 } from './exact'
 
 /** First byte that the loader may hand out; below it lies the compiler's own static data. */

@@ -1,0 +1,108 @@
+/**
+ * How the light of another frame differs from this one's around an area: a gain for each channel that may change
+ * smoothly over the place (one lamp flickers, another does not), and an offset.
+ *
+ * Weighted least squares, repeated with weights that fall as Tukey's biweight. The gain is a polynomial of second
+ * degree over the place; what the ring does not fix stays level. Source: common practice.
+ */
+import { addEquation, solveSymmetric } from '../geometry/linear'
+
+export interface ToneField {
+  /** Gain at a place and offset. Six terms and one more for each channel. */
+  readonly terms: readonly Float64Array[]
+  readonly x0: number
+  readonly y0: number
+  readonly unit: number
+  /** Standard deviation of what remains, for each channel, in the plate's scale. */
+  readonly residuals: readonly number[]
+}
+
+const TERMS = 6
+const ROUNDS = 4
+const FEWEST = 40
+
+/** @param here, there  Values at the same places, channels interleaved. @param kept  Below 0: nothing was read there. */
+export function fitToneField(
+  places: Float32Array,
+  here: Float32Array,
+  there: Float32Array,
+  kept: Float32Array,
+  channels: number,
+  box: { readonly x: number; readonly y: number; readonly halfPx: number },
+): ToneField | null {
+  const count = kept.length
+  const terms: Float64Array[] = []
+  const residuals: number[] = []
+  const { x: x0, y: y0, halfPx: unit } = box
+  const row = new Float64Array(TERMS + 1)
+  for (let c = 0; c < channels; c++) {
+    let now: Float64Array | null = null
+    let reach = Infinity
+    for (let round = 0; round < ROUNDS; round++) {
+      const n = TERMS + 1
+      const upper = new Float64Array((n * (n + 1)) / 2)
+      const right = new Float64Array(n)
+      const sizes: number[] = []
+      for (let k = 0; k < count; k++) {
+        if (kept[k]! <= 0) continue
+        const value = there[k * channels + c]!
+        rowInto(row, (places[2 * k]! - x0) / unit, (places[2 * k + 1]! - y0) / unit, value)
+        const target = here[k * channels + c]!
+        // Solved for what a gain of 1 leaves, so that the little that holds every term holds it at no change.
+        const difference = target - value - (now ? dot(row, now) : 0)
+        sizes.push(Math.abs(difference))
+        const off = difference / reach
+        if (Math.abs(off) >= 1) continue
+        const weight = (1 - off * off) * (1 - off * off)
+        addEquation(upper, right, row, target - value, weight)
+      }
+      if (sizes.length < FEWEST) return null
+      const usual = Math.max(1.4826 * Float64Array.from(sizes).sort()[sizes.length >> 1]!, 1e-5)
+      if (round > 0) residuals[c] = usual
+      reach = 4.685 * usual
+      holdLevel(upper, n)
+      const solved = solveSymmetric(upper, right)
+      if (!solved) return null
+      now = solved
+    }
+    terms.push(now!)
+  }
+  return { terms, x0, y0, unit, residuals }
+}
+
+/** Values of the other frame as they would be in this frame's light. */
+export function relight(field: ToneField, places: Float32Array, values: Float32Array, channels: number): void {
+  const { terms, x0, y0, unit } = field
+  const count = places.length / 2
+  for (let k = 0; k < count; k++) {
+    const [x, y] = [(places[2 * k]! - x0) / unit, (places[2 * k + 1]! - y0) / unit]
+    for (let c = 0; c < channels; c++) {
+      const t = terms[c]!
+      const at = k * channels + c
+      const gain = 1 + t[0]! + t[1]! * x + t[2]! * y + t[3]! * x * x + t[4]! * x * y + t[5]! * y * y
+      values[at] = gain * values[at]! + t[6]!
+    }
+  }
+}
+
+function rowInto(row: Float64Array, x: number, y: number, value: number): void {
+  row[0] = value
+  row[1] = value * x
+  row[2] = value * y
+  row[3] = value * x * x
+  row[4] = value * x * y
+  row[5] = value * y * y
+  row[6] = 1
+}
+
+function dot(a: Float64Array, b: Float64Array): number {
+  let sum = 0
+  for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!
+  return sum
+}
+
+/** A little of the gain's own weight on the bends and the offset: they stay 0 unless the ring asks for them. */
+function holdLevel(upper: Float64Array, n: number): void {
+  const base = upper[0]!
+  for (let i = 0, at = 0; i < n; at += n - i, i++) upper[at]! += base * (i === 0 ? 1e-9 : 1e-4)
+}
