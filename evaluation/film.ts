@@ -1,4 +1,5 @@
 /** The demo film on disk, for measuring: frames, truth, and a source for the evaluator. */
+import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { findShot } from '../demo/film'
@@ -12,6 +13,8 @@ import type { EvaluatedFrame, FrameSource } from '../core/mend/frameSource'
 import { planFrame } from '../core/mend/place'
 import type { Mend } from '../core/mend/schema'
 import type { Track } from '../core/mend/tracks'
+import type { ReadMatte } from '../core/matte/pictureMatte'
+import type { Scene } from '../core/scene/scene'
 import { createKeep } from '../workers/keep'
 
 export type PictureKind = 'plate' | 'truth' | 'truth-without-grain'
@@ -25,7 +28,7 @@ export interface OpenShot {
   readonly source: FrameSource
   document(mends: readonly Mend[], tracks?: readonly Track[]): MendDocument
   /** The finished frame, and what was said of it. */
-  mend(mends: readonly Mend[], frame: number, tracks?: readonly Track[]): Promise<{ readonly finished: Samples } & EvaluatedFrame>
+  mend(mends: readonly Mend[], frame: number, tracks?: readonly Track[], scene?: Scene | null): Promise<{ readonly finished: Samples } & EvaluatedFrame>
 }
 
 /** @param film  Folder that demo/main.ts has written. */
@@ -42,10 +45,15 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
     }
     return reading
   }
+  /** The exact trouble as a matte area: whatever its pattern is. */
+  const exactMatte = async (frame: number): Promise<ReadMatte | null> => {
+    const path = join(film, name, 'matte', `${name}.${frame}.png`)
+    return existsSync(path) ? cutMatte(await rawOf(path, 1), width, height) : null
+  }
   const source: FrameSource = {
     plate: { width, height, channels: 3, bitDepth: 8 },
     readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
-    readMatte: async () => null,
+    readMatte: (_, frame) => exactMatte(frame),
     readStill: async () => null,
     keep: createKeep(),
   }
@@ -62,8 +70,8 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
       mends: [...mends],
       tracks: [...tracks],
     }),
-    async mend(mends, frame, tracks = []) {
-      const plan = planFrame(mends, tracksById(tracks), frame, this.span)
+    async mend(mends, frame, tracks = [], scene = null) {
+      const plan = planFrame(mends, tracksById(tracks), frame, this.span, scene)
       const done = await evaluateFrame(plan, source, { shouldStop: () => false })
       return { ...done, finished: layPatches(cropSamples(await read('plate', frame), wholePicture(source.plate)), done.patches, 3) }
     },
@@ -85,4 +93,24 @@ const rawOf = async (path: string, channels = 3): Promise<Uint8Array> => {
   const { data, info } = await (channels === 1 ? picture.extractChannel(0) : picture).raw().toBuffer({ resolveWithObject: true })
   if (info.channels !== channels) throw new Error(`${path} has ${info.channels} channels`)
   return new Uint8Array(data)
+}
+
+/** A matte cut to what it covers: all that it touches at all. */
+export function cutMatte(coverage: Uint8Array, width: number, height: number): ReadMatte | null {
+  let [left, right, top, bottom] = [width, -1, height, -1]
+  for (let i = 0; i < coverage.length; i++) {
+    if (coverage[i] === 0) continue
+    const [col, row] = [i % width, (i / width) | 0]
+    left = Math.min(left, col)
+    right = Math.max(right, col)
+    top = Math.min(top, row)
+    bottom = Math.max(bottom, row)
+  }
+  if (right < 0) return null
+  const rect = { col: left, row: top, width: right - left + 1, height: bottom - top + 1 }
+  const out = new Float32Array(rect.width * rect.height)
+  for (let row = 0; row < rect.height; row++) {
+    for (let col = 0; col < rect.width; col++) out[row * rect.width + col] = coverage[(top + row) * width + left + col]! > 0 ? 1 : 0
+  }
+  return { rect, coverage: out }
 }

@@ -57,5 +57,8 @@ function compute(request: ComputeRequest, source: FrameSource, context: TaskCont
 
 const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
   'patches' in answer
-    ? answer.patches.flatMap(({ samples, alpha }) => [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer))
+    ? [
+        ...answer.patches.flatMap(({ samples, alpha }) => [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer)),
+        ...answer.seenMaps.flatMap(({ seen, from }) => [seen.buffer as ArrayBuffer, from.buffer as ArrayBuffer]),
+      ]
     : []

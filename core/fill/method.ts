@@ -13,6 +13,8 @@ import type { Raster } from '../image/raster'
 import type { Rect, Size } from '../image/rect'
 import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
+import type { GatheredMeasure } from '../measure/mendMeasure'
+import type { LayerMap } from '../scene/layerMap'
 import type { Frame } from '../time'
 
 /** What a pixel of the surroundings is to a fill: nobody's business. */
@@ -51,6 +53,8 @@ export interface FillInput extends Surroundings {
   readonly source: FillSource | null
   /** For fills that show a picture of their own: it, cut to `rect`. */
   readonly still: Raster | null
+  /** Layers of this frame around the area, where the scene has several and frames are gathered. */
+  readonly layerMap: LayerMap | null
 }
 
 export interface FillSource extends Surroundings {
@@ -67,6 +71,7 @@ export type FillResult =
       /** For each entry of the field: how far it is a hole, 0 to 1; only where the fill makes holes. */
       readonly holes?: Float32Array
       readonly faults?: FillFaults
+      readonly gathered?: GatherReport
     }
   | { readonly ok: false; readonly reason: 'stopped' | 'nothing-known' | 'no-source'; readonly detail: string }
 
@@ -74,6 +79,16 @@ export type FillResult =
 export interface FillFaults {
   readonly outsidePicture: number
   readonly insideOthers: number
+}
+
+/** What gathering from other frames came to. */
+export interface GatherReport extends GatheredMeasure {
+  /** For each entry of the field, how many frames showed it; −1 where nothing was wanted. */
+  readonly seen: Float32Array
+  /** For each entry, the frame that had the most say; −1 where none did. */
+  readonly from: Int32Array
+  /** Deviation of the plate's grain for each channel, as frames that show the same places differ by it; null: not known. */
+  readonly grainDeviations: readonly number[] | null
 }
 
 export interface RunContext {
@@ -91,14 +106,18 @@ export interface OtherFrame {
   readonly groundFromHere: Matrix3
   /** By the area: from its middle here to its middle there, a shift. */
   readonly areaFromHere: Matrix3
+  /** By each layer of the scene, the largest first; where frames are gathered. */
+  readonly layersFromHere?: readonly Matrix3[]
+  /** Layers of the other frame, where the scene has several and frames are gathered. */
+  readonly layerMap?: LayerMap | null
 }
 
 /**
  * beside: near in time, for steadiness. anchor: one frame for the whole span, on which what is worked out once
  * is worked out; the area there is all that it covers during the span. clear: the nearest frames on which no
- * holdout lies over the source.
+ * holdout lies over the source. gather: the plate there at the places of the area here, with what covers it.
  */
-export type FramePurpose = 'beside' | 'anchor' | 'clear'
+export type FramePurpose = 'beside' | 'anchor' | 'clear' | 'gather'
 
 /** What `prepare` made of another frame. */
 export interface Prepared<P = unknown> extends OtherFrame {
@@ -108,9 +127,21 @@ export interface Prepared<P = unknown> extends OtherFrame {
 /** What a fill wants of other frames, so that its result is steady over time. */
 export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** How many frames to either side, and whether the anchor and the clear frames. */
-  wants(params: z.output<S>): { readonly besideFrames: number; readonly anchor: boolean; readonly clear: boolean }
+  wants(params: z.output<S>): {
+    readonly besideFrames: number
+    readonly anchor: boolean
+    readonly clear: boolean
+    readonly gather?: FramesWanted
+  }
   /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
   prepare(input: FillInput, params: z.output<S>, context: RunContext, purpose: FramePurpose): P | null
+}
+
+/** Frames to gather from. `every` counts from the plate's first frame, so that neighbouring frames gather from the same ones. */
+export interface FramesWanted {
+  readonly before: number
+  readonly after: number
+  readonly every: number
 }
 
 export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {

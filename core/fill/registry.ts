@@ -1,4 +1,5 @@
 import { across } from './across/across'
+import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
 import { cut } from './cut/cut'
 import { heal } from './heal/heal'
@@ -10,7 +11,7 @@ import { texture } from './texture/texture'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [across, texture, heal, clone, membrane, median, near, soften, cut]
+export const fillMethods: readonly FillMethod[] = [cleanPlate, across, texture, heal, clone, membrane, median, near, soften, cut]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

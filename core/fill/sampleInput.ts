@@ -22,6 +22,7 @@ const around = (picture: Raster, edge: Edge, over: Partial<FillInput>) => ({
   outerPx: outerPxOf(edge),
   source: null,
   still: null,
+  layerMap: null,
   ...over,
 })
 

@@ -112,7 +112,8 @@ const TRIES = 200
  *
  * Small samples are drawn by a fixed rule, the one with the most agreement is refined with weights that
  * fall as Tukey's biweight. The same pairs always give the same answer.
- * @returns null when no model finds agreement of half the given weight.
+ * @param leastShare  Of the given weight that must agree; where several things move, less than half of it may.
+ * @returns null when no model finds as much agreement.
  * Source: Fischler and Bolles, "Random sample consensus", CACM 24(6), 1981; Beaton and Tukey, 1974.
  */
 export function estimateMotionRobust(
@@ -121,6 +122,7 @@ export function estimateMotionRobust(
   to: ArrayLike<number>,
   tolerancePx: number,
   prior?: ArrayLike<number>,
+  leastShare = 0.5,
 ): RobustFit | null {
   const count = from.length / 2
   const base = Float64Array.from({ length: count }, (_, i) => (prior ? prior[i]! : 1))
@@ -179,6 +181,6 @@ export function estimateMotionRobust(
     agreed += base[i]!
     sum += squareDistance(matrix, i)
   }
-  if (agreed < given / 2) return null
+  if (agreed < given * leastShare) return null
   return { matrix, weights, inliers, residualPx: Math.sqrt(sum / inliers) }
 }

@@ -18,4 +18,16 @@ export interface MendMeasure {
   readonly faults: { readonly outsidePicture: number; readonly insideOthers: number } | null
   /** How much a copy stands out as one: likeness to its source against the likeness of other places, both visible. Null for other fills. */
   readonly repeated: number | null
+  /** Of an area gathered from other frames: what that came to. Null for other fills. */
+  readonly gathered: GatheredMeasure | null
+}
+
+export interface GatheredMeasure {
+  /** Share of the area that some frame showed, 0 to 1. */
+  readonly seenShare: number
+  /** Share of that on which the frames do not agree. */
+  readonly ghostShare: number
+  /** How well the frames lie over this one, 0 to 1. */
+  readonly registrationSure: number
+  readonly frames: number
 }

@@ -1,6 +1,6 @@
 /** Fills one area and lays it over the picture: fill, colour, grain, coverage. */
 import type { RunContext } from '../fill/method'
-import { knownPixels, type FillFaults, type FillInput } from '../fill/method'
+import { knownPixels, type FillFaults, type FillInput, type GatherReport } from '../fill/method'
 import { carryGrain } from '../finish/carriedGrain'
 import { grainOver } from '../finish/grain'
 import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainModel'
@@ -28,6 +28,7 @@ export interface Applied {
   readonly input: FillInput
   readonly coverage: Float32Array
   readonly faults: FillFaults | null
+  readonly gathered: GatherReport | null
 }
 
 /** @returns null when nothing was laid: a note says why. */
@@ -61,15 +62,15 @@ export function applyMend(
     notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
     return null
   }
-  const { values, grainKept, holes = null, faults = null } = result
+  const { values, grainKept, holes = null, faults = null, gathered = null } = result
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
   trimInto(values, input, mend.finish)
   if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
     const model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
-    addGrainInto(values, grainKept, input, model, mend.finish)
+    addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
   }
   blendInto(canvas, values, holes, input, mend.share)
-  return { placement, input, coverage: covered.coverage, faults }
+  return { placement, input, coverage: covered.coverage, faults, gathered }
 }
 
 export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {
@@ -119,6 +120,14 @@ const WHOLE_GRAIN = 0.999
 function lacksGrain({ field, wanted }: FillInput, grainKept: Float32Array): boolean {
   for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) return true
   return false
+}
+
+/** Texture that moves in several ways is easily taken for grain; what frames of the same place differ by is grain. */
+function boundedGrain(model: GrainModel, gathered: GatherReport | null): GrainModel {
+  const known = gathered?.grainDeviations
+  if (!known) return model
+  const bins = model.levels.length / known.length
+  return { ...model, levels: model.levels.map((level, i) => Math.min(level, known[Math.floor(i / bins)]!)) }
 }
 
 /** Levels are looked up in a table of so many steps over the range 0 to 1. */

@@ -4,13 +4,13 @@
  * The one implementation behind the browser's preview, the server's render and the command line. Each
  * gives it a source of its own; the arithmetic and therefore the bytes are the same everywhere.
  */
-import type { RunContext } from '../fill/method'
+import type { GatherReport, RunContext } from '../fill/method'
 import { intersectRects, uniteRects, type Rect } from '../image/rect'
 import type { Raster } from '../image/raster'
 import { cropSamples, createSamples, floatsFromSamplesInto, maximumOf, sampleFromFloat, type Samples } from '../image/samples'
 import { withKernelMemory } from '../kernels/memory'
 import { applyMend, type Applied, type Canvas } from './applyMend'
-import type { EvaluatedFrame, FrameSource, MendNote, Patch } from './frameSource'
+import type { EvaluatedFrame, FrameSource, MendNote, Patch, SeenMap } from './frameSource'
 import { gatherLooks, type Looked } from './looks'
 import { measureApplied } from './measureApplied'
 import { placeAll, type Placement } from './placement'
@@ -28,6 +28,7 @@ export async function evaluateFrame(plan: FramePlan, source: FrameSource, contex
   const notes: MendNote[] = []
   const placements = await placeAll(plan, source, notes)
   const patches: Patch[] = []
+  const seenMaps: SeenMap[] = []
   const measures: EvaluatedFrame['measures'][number][] = []
   for (const group of groupOverlapping(placements)) {
     const looked: Looked[] = []
@@ -43,11 +44,30 @@ export async function evaluateFrame(plan: FramePlan, source: FrameSource, contex
       if (done) applied.push(done)
     })
     if (context.shouldStop()) break
-    for (const one of applied) measures.push(measureApplied(one, canvas, source.plate))
+    for (const one of applied) {
+      measures.push(measureApplied(one, canvas, source.plate))
+      if (one.gathered) seenMaps.push(seenMapOf(one, one.gathered))
+    }
     const writeRect = group.map((placement) => placement.writeRect).reduce(uniteRects)
     patches.push(roundTouched(samples, canvas, writeRect))
   }
-  return { patches, measures, notes }
+  return { patches, measures, notes, seenMaps }
+}
+
+function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport): SeenMap {
+  const { writeRect, mend } = placement
+  const { field, rect } = input
+  const size = writeRect.width * writeRect.height
+  const map = { mendId: mend.id, rect: writeRect, seen: new Int16Array(size).fill(-1), from: new Int32Array(size).fill(-1) }
+  for (let i = 0; i < field.count; i++) {
+    if (seen[i]! < 0) continue
+    const col = (field.pixels[i]! % rect.width) + rect.col - writeRect.col
+    const row = ((field.pixels[i]! / rect.width) | 0) + rect.row - writeRect.row
+    if (col < 0 || row < 0 || col >= writeRect.width || row >= writeRect.height) continue
+    map.seen[row * writeRect.width + col] = seen[i]!
+    map.from[row * writeRect.width + col] = from[i]!
+  }
+  return map
 }
 
 function floatsOf({ width, height, channels, data }: Samples): Raster {

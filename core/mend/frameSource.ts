@@ -46,7 +46,18 @@ export interface MendNote {
   readonly detail: string
 }
 
+/** Where the pixels of an area came from that was gathered from other frames. */
+export interface SeenMap {
+  readonly mendId: string
+  readonly rect: Rect
+  /** For each pixel: how many frames showed it; −1 where the area does not reach. */
+  readonly seen: Int16Array
+  /** For each pixel the frame that had the most say; −1 where none did. */
+  readonly from: Int32Array
+}
+
 export interface EvaluatedFrame {
+  readonly seenMaps: readonly SeenMap[]
   readonly patches: readonly Patch[]
   readonly measures: readonly MendMeasure[]
   readonly notes: readonly MendNote[]

@@ -45,6 +45,12 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
       if (rect) grain.push({ picture: await source.readRect(look.frame, rect), rect, thereFromHere: look.groundFromHere })
       continue
     }
+    if (look.purpose === 'gather') {
+      if (context.isPreview && !isInPreview(look, looks)) continue
+      const there = await readGathered(look, placement, source)
+      if (there) prepared.push({ ...look, purpose: 'gather', value: there })
+      continue
+    }
     const { purpose } = look
     const asksFill = method.steady && (purpose !== 'beside' || method.steady.wants(params).besideFrames >= Math.abs(look.frame - frame))
     if (asksFill) {
@@ -72,6 +78,24 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     still: await readStill(placement, source),
     keep: source.keep,
   }
+}
+
+/** A first look is gathered from a few frames, the nearest ones. */
+const PREVIEW_FRAMES = 6
+
+function isInPreview(look: ReadLook, looks: readonly ReadLook[]): boolean {
+  const gathered = looks.filter(({ purpose }) => purpose === 'gather')
+  const step = Math.max(1, Math.floor(gathered.length / PREVIEW_FRAMES))
+  return gathered.indexOf(look) % step === 0
+}
+
+/** The plate of another frame at the places of the area here, through every layer of the scene. */
+async function readGathered({ frame, layersFromHere = [], strangers }: ReadLook, { writeRect, ringPx }: Placement, source: FrameSource): Promise<Surroundings | null> {
+  const around = growRect(writeRect, ringPx + 3)
+  const rects = layersFromHere.flatMap((layer) => rectThrough(layer, around, wholePicture(source.plate)) ?? [])
+  if (rects.length === 0) return null
+  const rect = rects.reduce(uniteRects)
+  return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(strangers, rect) }
 }
 
 /** Kept by its key; a result that was stopped half way is not kept. */
@@ -127,7 +151,7 @@ export const fieldMarginPx = ({ mend, ringPx }: Placement): number =>
   Math.max(outerPxOf(mend.finish) + ringPx, mend.finish.featherInPx - mend.finish.growPx) + 1
 
 export function fillInput(
-  { mend }: Placement,
+  { mend, cover }: Placement,
   frame: number,
   surroundings: Surroundings,
   { field, coverage, path }: CoveredShape,
@@ -148,6 +172,7 @@ export function fillInput(
     outerPx: outerPxOf(mend.finish),
     source: source && sourceFromTarget ? { ...source, sourceFromTarget } : null,
     still,
+    layerMap: cover.layerMap,
   }
 }
 

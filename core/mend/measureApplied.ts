@@ -11,7 +11,7 @@ import type { PlateShape } from './frameSource'
 import { middleOfShape } from './place'
 
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
-  const { placement, input, coverage, faults } = applied
+  const { placement, input, coverage, faults, gathered } = applied
   const { mend, curve, readRect, method } = placement
   const picture = cropRaster(canvas.picture, canvas.rect, readRect)
   const { featherInPx, growPx } = mend.finish
@@ -34,6 +34,12 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     cells: measureCells(area),
     faults,
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
+    gathered: gathered && {
+      seenShare: gathered.seenShare,
+      ghostShare: gathered.ghostShare,
+      registrationSure: gathered.registrationSure,
+      frames: gathered.frames,
+    },
   }
 }
 

@@ -3,16 +3,18 @@
  * takes, what is sent to workers, and what tells whether a mended frame is still good.
  */
 import { findFill } from '../fill/registry'
-import type { FramePurpose, OtherFrame } from '../fill/method'
+import type { FramePurpose, FramesWanted, OtherFrame } from '../fill/method'
 import type { PathPoint } from '../geometry/pathCurve'
 import { apply, compose, IDENTITY, invert, translationBy, type Matrix3 } from '../geometry/transform'
 import { growRect, intersectRects, type Rect } from '../image/rect'
+import { NO_LAYER, type LayerMap } from '../scene/layerMap'
+import { layerMapOf, motionBetween, type Scene } from '../scene/scene'
 import type { Frame, FrameRange } from '../time'
 import type { Area } from './areas'
 import { followMotion, geometryAt, keyedGeometryAt, polygonOf, trackOf } from './geometry'
 import { rampAt, type FillSettings, type Finish, type Mend } from './schema'
 import { sourceFromTarget } from './shift'
-import { boundsOfShape } from './shapeBounds'
+import { boundsOfShape, boxThrough } from './shapeBounds'
 import { trackMotionAt, type Tracks } from './tracks'
 
 export type PlacedShape =
@@ -31,6 +33,8 @@ export interface PlacedLook extends Omit<OtherFrame, 'purpose'> {
 
 export interface PlacedCover {
   readonly shape: PlacedShape
+  /** Layers of the frame around it, for gathering. */
+  readonly layerMap: LayerMap | null
   readonly sourceFromTarget: Matrix3 | null
   readonly looks: readonly PlacedLook[]
 }
@@ -96,9 +100,21 @@ function movedPolygon(polygon: readonly number[], motion: Matrix3): number[] {
   return out
 }
 
-/** Everything that is needed to mend one frame. @param plate  The frames there are: no other is looked at. */
-export function planFrame(mends: readonly Mend[], tracks: Tracks, frame: Frame, plate: FrameRange): FramePlan {
-  const placed = mends.filter((mend) => isActiveAt(mend, frame)).map((mend) => placeMend(mend, mends, tracks, frame, plate))
+/** All mends of a shot, and what is known of it. */
+interface Stack {
+  readonly mends: readonly Mend[]
+  readonly tracks: Tracks
+  readonly plate: FrameRange
+  readonly scene: Scene | null
+}
+
+/**
+ * Everything that is needed to mend one frame.
+ * @param plate  The frames there are: no other is looked at. @param scene  Null as long as it has not been worked out.
+ */
+export function planFrame(mends: readonly Mend[], tracks: Tracks, frame: Frame, plate: FrameRange, scene: Scene | null = null): FramePlan {
+  const stack: Stack = { mends, tracks, plate, scene }
+  const placed = mends.filter((mend) => isActiveAt(mend, frame)).map((mend) => placeMend(mend, stack, frame))
   const frames = new Set(placed.flatMap(({ covers }) => covers.flatMap(({ looks }) => looks.map((look) => look.frame))))
   const others = Object.fromEntries([...frames].map((other) => [other, strangersOn(mends, tracks, other)]))
   return { frame, mends: placed, others }
@@ -115,8 +131,10 @@ export function strangersOn(mends: readonly Mend[], tracks: Tracks, frame: Frame
     }))
 }
 
-function placeMend(mend: Mend, mends: readonly Mend[], tracks: Tracks, frame: Frame, plate: FrameRange): PlacedMend {
-  const { id, fill, finish, areas, span } = mend
+function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {
+  const { id, fill, finish, areas, span, source } = mend
+  const { tracks, plate, scene } = stack
+  const gathers = paramsOf(mend)?.gather !== undefined
   return {
     id,
     fill,
@@ -126,16 +144,30 @@ function placeMend(mend: Mend, mends: readonly Mend[], tracks: Tracks, frame: Fr
       .filter((area) => area.role === 'cover')
       .map((area) => ({
         shape: placeArea(area, tracks, frame),
-        sourceFromTarget: usesSource(mend) ? sourceFromTarget(mend.source!, area, tracks, frame) : null,
-        looks: looksOf(mend, area, mends, tracks, frame, within(span, plate)),
+        layerMap: gathers && scene ? layersNear(scene, area, tracks, frame) : null,
+        sourceFromTarget: source && usesSource(mend) ? sourceFromTarget(source, area, tracks, frame) : null,
+        looks: looksOf(mend, area, stack, frame, within(span, plate)),
       })),
     holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
   }
 }
 
+/** Further than this from an area no layer is asked for. */
+const LAYERS_WITHIN_PX = 96
+
+function layersNear(scene: Scene, area: Area, tracks: Tracks, frame: Frame, by?: Matrix3): LayerMap | null {
+  const bounds = boundsOfShape(placeArea(area, tracks, frame))
+  if (!bounds) return layerMapOf(scene, frame, { col: 0, row: 0, width: scene.plate.width, height: scene.plate.height })
+  const around = growRect(bounds, LAYERS_WITHIN_PX)
+  return layerMapOf(scene, frame, by ? boxThrough(by, around) : around)
+}
+
 const paramsOf = (mend: Mend) => {
   const method = findFill(mend.fill.methodId)
-  return method ? { method, params: method.params.parse(mend.fill.params) } : null
+  if (!method) return null
+  const params = method.params.parse(mend.fill.params)
+  const wants = method.steady?.wants(params)
+  return { method, params, wants, gather: wants?.gather }
 }
 
 const usesSource = (mend: Mend): boolean => {
@@ -151,10 +183,11 @@ const within = (span: FrameRange, plate: FrameRange): FrameRange => ({
 /** Frames to either side over which colour agreement is averaged. */
 const AGREE_FRAMES = 2
 
-function looksOf(mend: Mend, area: Area, mends: readonly Mend[], tracks: Tracks, frame: Frame, span: FrameRange): PlacedLook[] {
+function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span: FrameRange): PlacedLook[] {
+  const { mends, tracks, scene } = stack
   const fill = paramsOf(mend)
   if (!fill) return []
-  const wants = fill.method.steady?.wants(fill.params)
+  const { wants } = fill
   const agrees = fill.method.isCopy === true && mend.finish.agree > 0
   const besideFrames = Math.max(wants?.besideFrames ?? 0, agrees ? AGREE_FRAMES : 0)
   const { firstFrame, lastFrame } = span
@@ -163,7 +196,7 @@ function looksOf(mend: Mend, area: Area, mends: readonly Mend[], tracks: Tracks,
     frame: other,
     purpose,
     shapes,
-    groundFromHere: groundMotion(area, tracks, frame, other),
+    groundFromHere: groundMotion(area, stack, frame, other),
     areaFromHere: areaMotion(area, tracks, frame, other),
     sourceFromTarget: usesSource(mend) ? sourceFromTarget(mend.source!, area, tracks, other) : null,
   })
@@ -173,24 +206,56 @@ function looksOf(mend: Mend, area: Area, mends: readonly Mend[], tracks: Tracks,
   }
   if (wants?.anchor) {
     const anchor = anchorFrameOf(area, span, mends, tracks)
-    looks.push(look(anchor, 'anchor', sweepOf(area, span, tracks, anchor)))
+    looks.push(look(anchor, 'anchor', sweepOf(area, span, stack, anchor)))
   }
   if (wants?.clear && mend.source) {
     for (const other of clearFramesOf(mend, area, span, mends, tracks, frame)) looks.push(look(other, 'clear', [placeArea(area, tracks, other)]))
   }
+  if (wants?.gather) looks.push(...gatherLooksOf(area, stack, frame, wants.gather, look))
   if (mend.finish.grain > 0 && !fill.method.keepsThing) {
     for (const other of [frame - 1, frame + 1]) if (isInSpan(other)) looks.push(look(other, 'grain', []))
   }
   return looks
 }
 
-/** How the ground moves from one frame to another: with the track that the area follows; without one it rests. */
-function groundMotion(area: Area, tracks: Tracks, from: Frame, to: Frame): Matrix3 {
+function gatherLooksOf(
+  area: Area,
+  { tracks, plate, scene }: Stack,
+  frame: Frame,
+  { before, after, every }: FramesWanted,
+  look: (other: Frame, purpose: FramePurpose, shapes: readonly PlacedShape[]) => PlacedLook,
+): PlacedLook[] {
+  const looks: PlacedLook[] = []
+  for (let other = Math.max(plate.firstFrame, frame - before); other <= Math.min(plate.lastFrame, frame + after); other++) {
+    if (other === frame || (other - plate.firstFrame) % every !== 0) continue
+    const plain = look(other, 'gather', [])
+    if (!scene) {
+      looks.push({ ...plain, layersFromHere: [plain.groundFromHere] })
+      continue
+    }
+    const layersFromHere = scene.layers.map((_, layer) => motionBetween(scene, layer, frame, other))
+    looks.push({ ...plain, layersFromHere, layerMap: layersNear(scene, area, tracks, frame, layersFromHere[0]) })
+  }
+  return looks
+}
+
+/** How the ground moves from one frame to another: with the track that the area follows; else as the scene does there. */
+function groundMotion(area: Area, { tracks, scene }: Stack, from: Frame, to: Frame): Matrix3 {
   const track = area.shape === 'matte' ? null : trackOf(area, tracks)
-  if (!track || track.kind === 'cling') return IDENTITY
+  if (!track || track.kind === 'cling') return scene ? motionBetween(scene, layerOf(scene, area, tracks, from), from, to) : IDENTITY
   const [there, here] = [trackMotionAt(track, to), trackMotionAt(track, from)]
   const back = here && invert(here)
   return there && back ? compose(there, back) : IDENTITY
+}
+
+/** The layer that most of an area's surroundings belong to. */
+function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
+  const map = scene.cells ? layersNear(scene, area, tracks, frame) : null
+  const counts = new Map<number, number>()
+  for (const label of map?.labels ?? []) if (label !== NO_LAYER) counts.set(label, (counts.get(label) ?? 0) + 1)
+  let [best, most] = [0, 0]
+  for (const [layer, count] of counts) if (count > most) [best, most] = [layer, count]
+  return best
 }
 
 function areaMotion(area: Area, tracks: Tracks, from: Frame, to: Frame): Matrix3 {
@@ -210,12 +275,13 @@ export function middleOfShape(shape: PlacedShape): { readonly x: number; readonl
 const MOST_SWEPT = 64 // shapes: of a longer course every n-th is taken
 
 /** All that an area covers during its span, carried by the ground to one frame. Shapes that coincide count once. */
-function sweepOf(area: Area, { firstFrame, lastFrame }: FrameRange, tracks: Tracks, anchor: Frame): PlacedShape[] {
+function sweepOf(area: Area, { firstFrame, lastFrame }: FrameRange, stack: Stack, anchor: Frame): PlacedShape[] {
+  const { tracks } = stack
   if (area.shape === 'matte') return [placeArea(area, tracks, anchor)]
   const step = Math.max(1, Math.ceil((lastFrame - firstFrame + 1) / MOST_SWEPT))
   const shapes = new Map<string, PlacedShape>()
   const add = (frame: Frame) => {
-    const carried = carriedShape(placeArea(area, tracks, frame), groundMotion(area, tracks, frame, anchor))
+    const carried = carriedShape(placeArea(area, tracks, frame), groundMotion(area, stack, frame, anchor))
     const key = JSON.stringify(carried, (_, value: unknown) => (typeof value === 'number' ? Math.round(value * 4) : value)) // quarter pixels
     if (!shapes.has(key)) shapes.set(key, carried)
   }

@@ -2,12 +2,13 @@
 import { findFill } from '../fill/registry'
 import type { FillMethod } from '../fill/method'
 import { createPathCurve, type PathCurve } from '../geometry/pathCurve'
-import { apply, invert, type Matrix3 } from '../geometry/transform'
-import { growRect, intersectRects, rectAround, uniteRects, wholePicture, type Rect } from '../image/rect'
+import { invert, type Matrix3 } from '../geometry/transform'
+import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
 import { outerPxOf } from '../matte/edge'
 import { boundsOf, isSameThing, type ReadShape, type TabooShape, HARD } from './cover'
 import type { FrameSource, MendNote, PlateShape } from './frameSource'
 import { MENDED, NEVER } from '../fill/method'
+import { boxThrough } from './shapeBounds'
 import type { FramePlan, PlacedCover, PlacedLook, PlacedMend, PlacedShape } from './place'
 
 /** Plate around the area in which its grain, its rim and its colour are measured. */
@@ -108,12 +109,13 @@ async function readLook(look: PlacedLook, mend: PlacedMend, plan: FramePlan, rea
     for (const other of plan.others[look.frame] ?? []) {
       for (const held of await reader.all(other.holdouts, look.frame)) strangers.push({ shape: held, edge: HARD, level: NEVER })
       for (const theirs of await reader.all(other.covers, look.frame)) {
-        if (shapes.some((shape) => isSameThing(shape, theirs)) || other.mendId === mend.id) continue
+        // What is gathered from there is seen through the area: its own thing there is a stranger too.
+        if (look.purpose !== 'gather' && (shapes.some((shape) => isSameThing(shape, theirs)) || other.mendId === mend.id)) continue
         strangers.push({ shape: theirs, edge: other.finish, level: NEVER })
       }
     }
   }
-  const { groundFromHere: _ground, areaFromHere: _area, ...rest } = look
+  const { groundFromHere: _ground, areaFromHere: _area, layersFromHere: _layers, layerMap: _map, ...rest } = look
   const key = JSON.stringify([mend.id, mend.fill, edgeOf(mend), rest, look.purpose === 'grain' ? null : plan.others[look.frame]])
   return { ...look, shapes, strangers, key }
 }
@@ -186,8 +188,4 @@ function withAnchor(rect: Rect, look: ReadLook, marginPx: number, mend: PlacedMe
 const FOOTPRINT_PX = 3
 
 /** The box of a rectangle seen through a transform, as far as it lies in the picture. */
-export function rectThrough(m: Matrix3, { col, row, width, height }: Rect, whole: Rect): Rect | null {
-  const corners = [apply(m, col, row), apply(m, col + width, row), apply(m, col, row + height), apply(m, col + width, row + height)]
-  const [xs, ys] = [corners.map((corner) => corner.x), corners.map((corner) => corner.y)]
-  return intersectRects(growRect(rectAround(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)), FOOTPRINT_PX), whole)
-}
+export const rectThrough = (m: Matrix3, rect: Rect, whole: Rect): Rect | null => intersectRects(growRect(boxThrough(m, rect), FOOTPRINT_PX), whole)

@@ -1,4 +1,5 @@
 import { createPathCurve } from '../geometry/pathCurve'
+import { apply, type Matrix3 } from '../geometry/transform'
 import { growRect, rectAround, type Rect } from '../image/rect'
 import type { PlacedShape } from './place'
 
@@ -25,4 +26,13 @@ export function boundsOfShape(shape: PlacedShape): Rect | null {
   if (shape.shape === 'closed') return boxOfPolygon(shape.polygon)
   const curve = createPathCurve(shape.points)
   return growRect(boxAround(curve.xs, curve.ys), Math.ceil(Math.max(...curve.widths) / 2))
+}
+
+/** The box of a rectangle seen through a transform. */
+export function boxThrough(m: Matrix3, { col, row, width, height }: Rect): Rect {
+  const corners = [apply(m, col, row), apply(m, col + width, row), apply(m, col, row + height), apply(m, col + width, row + height)]
+  return boxAround(
+    corners.map(({ x }) => x),
+    corners.map(({ y }) => y),
+  )
 }

@@ -22,6 +22,9 @@ export type SnagReason =
   | 'grain-smooth'
   | 'grain-strong'
   | 'repeats'
+  | 'never-seen'
+  | 'registration-unsure'
+  | 'ghost'
 
 export interface Snag {
   readonly mendId: string
@@ -46,6 +49,9 @@ const WORDS: Readonly<Record<SnagReason, string>> = {
   'grain-smooth': 'The area is smoother than what is around it.',
   'grain-strong': 'The area is grainier than what is around it.',
   repeats: 'Something recognisable is copied from close by.',
+  'never-seen': 'No other frame shows some of the area here: it is made up from nearby.',
+  'registration-unsure': 'The other frames do not lie well over this one here.',
+  ghost: 'The frames do not agree on what is behind here: something may still pass through.',
 }
 
 const JUMP_PX = 3 // beyond what the course of the frames around it explains
@@ -92,6 +98,9 @@ const FLICKER_FROM = { path: 5.5, closed: 2.5, inside: 0.008 }
 const SMOOTH_BELOW = 0.65
 const STRONG_FROM = 1.75
 const REPEATS_FROM = 0.8
+const UNSEEN_SHARE = 0.02 // of the area
+const UNSURE_LAY_BELOW = 0.45
+const GHOST_SHARE = 0.02
 
 /** The snags of a frame that its finished pixels tell. @param before  Of the frame before, where it is known. */
 export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, before: readonly MendMeasure[] = []): Snag[] {
@@ -111,6 +120,10 @@ export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, 
     if (grainRatio !== null && grainRatio < SMOOTH_BELOW) add('grain-smooth')
     if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
     if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
+    const { gathered } = measure
+    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE) add('never-seen')
+    if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW) add('registration-unsure')
+    if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
     const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
     const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
     if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside) add('flicker')

@@ -10,9 +10,10 @@ import { chooseLayers } from './layers'
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
 import { fitToneField, relight, type ToneField } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
-import type { Matrix3 } from '../geometry/transform'
+import { apply, type Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
+import { layerAt, NO_LAYER, type LayerMap } from '../scene/layerMap'
 
 export interface GatherInput {
   readonly frame: number
@@ -22,6 +23,8 @@ export interface GatherInput {
   readonly hidden: Int32Array
   readonly around: Int32Array
   readonly frames: readonly GatherFrame[]
+  /** Layers of this frame around the area, where the scene has several. */
+  readonly layerMap: LayerMap | null
   readonly shouldStop: () => boolean
 }
 
@@ -43,11 +46,11 @@ export interface Gathered extends Joined {
   readonly weights: readonly number[]
   /** Values further than this from each other are not the same thing, for each channel. */
   readonly tolerances: readonly number[]
+  /** Deviation of one frame's grain, as frames that show the same place differ by it, for each channel. */
+  readonly grainDeviations: readonly number[]
 }
 
 const MOST_ANCHORS = 6000
-/** Layers of places around are told by so many frames at most. */
-const FRAMES_FOR_LAYERS = 8
 
 /** @returns null when it was stopped, or no frame lies over this one. */
 export function gather(input: GatherInput): Gathered | null {
@@ -55,12 +58,12 @@ export function gather(input: GatherInput): Gathered | null {
   const { channels } = picture
   const anchors = anchorsOf(input)
   const layerCount = frames.reduce((most, { layersFromHere }) => Math.max(most, layersFromHere.length), 1)
-  const anchorLayers = layerCount > 1 ? layersAround(anchors, frames, channels, layerCount) : new Uint8Array(anchors.values.length)
+  const anchorLayers = layersAt(input.layerMap, anchors.places)
   const byLayer = Array.from({ length: layerCount }, (_, layer) => indicesWhere(anchorLayers, (one) => one === layer))
   const hiddenPlaces = placesOf(input, hidden)
   const box = boxOf(anchors.places)
 
-  const laid: { frame: GatherFrame; readings: Readings[]; field: ToneField; sure: number; thereFromHere: Matrix3; residual: number }[] = []
+  const laid: { frame: GatherFrame; readings: Readings[]; field: ToneField; sure: number; thereFromHere: Matrix3; residual: number; kept: number }[] = []
   for (const frame of frames) {
     if (input.shouldStop()) return null
     const room = openFrameBytes(frame, Math.max(anchors.values.length, hidden.length))
@@ -72,13 +75,14 @@ export function gather(input: GatherInput): Gathered | null {
       const field = fitToneField(anchors.places, anchors.all, around.values, around.kept, channels, box)
       if (!field) return null
       const residual = field.residuals.reduce((sum, one) => sum + one, 0) / channels
-      const readings = matrices.map((matrix) => {
+      const readings = matrices.map((matrix, layer) => {
         const one = open.read(matrix, hiddenPlaces)
         relight(field, hiddenPlaces, one.values, channels)
+        shutOtherLayers(one, hiddenPlaces, matrices, layer, frame.layerMap)
         return one
       })
       const sure = motions[0]!.refined ? motions[0]!.refined.inside : 0.3
-      return { frame, readings, field, sure, thereFromHere: matrices[0]!, residual }
+      return { frame, readings, field, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
     })
     if (done) laid.push(done)
   }
@@ -103,6 +107,7 @@ export function gather(input: GatherInput): Gathered | null {
     readings,
     weights,
     tolerances,
+    grainDeviations: Array.from({ length: channels }, (_, c) => median(laid.map(({ field, kept }) => field.residuals[c]! / Math.sqrt(1 + kept)))),
     from: strongest(readings, weights, laid.map(({ frame }) => frame.frame), hidden.length),
     reports: laid.map(({ frame, residual, thereFromHere, sure }) => ({ frame: frame.frame, sure: sure * Math.min(1, (1.5 * bestResidual) / residual), thereFromHere })),
   }
@@ -110,7 +115,7 @@ export function gather(input: GatherInput): Gathered | null {
 
 /** In deviations of the difference between two frames: beyond, it is something else. */
 const TOLERANCE = 3.5
-const HALF_WEIGHT_FRAMES = 24
+const HALF_WEIGHT_FRAMES = 16
 
 const weightOf = (away: number, misfit: number, sure: number): number => {
   const nearness = 1 / (1 + (away / HALF_WEIGHT_FRAMES) * (away / HALF_WEIGHT_FRAMES))
@@ -177,43 +182,35 @@ function boxOf(places: Float32Array) {
   return { x: (left + right) / 2, y: (top + bottom) / 2, halfPx: Math.max(8, (right - left) / 2, (bottom - top) / 2) }
 }
 
-/** The layer of each place around: the one through which the other frames show what this one shows. */
-function layersAround(anchors: RingAnchors, frames: readonly GatherFrame[], channels: number, layerCount: number): Uint8Array {
-  const costs = Array.from({ length: layerCount }, () => new Float32Array(anchors.values.length))
-  const counts = Array.from({ length: layerCount }, () => new Float32Array(anchors.values.length))
-  const stride = Math.max(1, Math.floor(frames.length / FRAMES_FOR_LAYERS))
-  for (const [i, frame] of frames.entries()) {
-    if (i % stride !== 0) continue
-    withKernelMemory(openFrameBytes(frame, anchors.values.length), (scope) => {
-      const open = openFrame(frame, scope)
-      const seen = frame.layersFromHere.map((matrix) => {
-        const { values, kept } = open.read(matrix, anchors.places)
-        return { values: brightnessOf(values, channels), kept }
-      })
-      // One gain for the frame: only what moves differently shall count.
-      const ratios = [...anchors.values.keys()].filter((k) => seen[0]!.kept[k]! > 0 && seen[0]!.values[k]! > 0.02).map((k) => anchors.values[k]! / seen[0]!.values[k]!)
-      const gain = ratios.length > 0 ? median(ratios) : 1
-      seen.forEach(({ values, kept }, layer) => {
-        for (let k = 0; k < kept.length; k++) {
-          if (kept[k]! <= 0) continue
-          costs[layer]![k]! += Math.min(COST_CAP, Math.abs(gain * values[k]! - anchors.values[k]!))
-          counts[layer]![k]!++
-        }
-      })
-    })
-  }
-  return Uint8Array.from(anchors.values, (_, k) => {
-    let [best, least] = [0, Infinity]
-    for (let layer = 0; layer < layerCount; layer++) {
-      if (counts[layer]![k] === 0) continue
-      const cost = (costs[layer]![k]! / counts[layer]![k]!) * (layer === 0 ? 0.9 : 1)
-      if (cost < least) [best, least] = [layer, cost]
-    }
-    return best
-  })
+/** What the scene says of places: their layer; layer 0 where it has only one. */
+function layersAt(map: LayerMap | null | undefined, places: Float32Array): Uint8Array {
+  const out = new Uint8Array(places.length / 2)
+  if (map) for (let k = 0; k < out.length; k++) out[k] = layerAt(map, places[2 * k]!, places[2 * k + 1]!)
+  return out
 }
 
-const COST_CAP = 0.08
+/** A reading that shows another layer is shut: what passes in front hides it, anything else speaks against it. */
+function shutOtherLayers({ kept }: Readings, places: Float32Array, matrices: readonly Matrix3[], layer: number, map: LayerMap | null | undefined): void {
+  if (!map) return
+  const [a, b, c, d, e, f, g, h, i] = matrices[layer]!
+  for (let k = 0; k < kept.length; k++) {
+    if (kept[k]! <= 0) continue
+    const [x, y] = [places[2 * k]!, places[2 * k + 1]!]
+    const w = 1 / (g * x + h * y + i)
+    const [toX, toY] = [(a * x + b * y + c) * w, (d * x + e * y + f) * w]
+    const found = layerAt(map, toX, toY)
+    if (found === layer || found === NO_LAYER) continue
+    // Where both layers move alike, the one label is as good as the other.
+    const other = apply(matrices[found]!, x, y)
+    if ((other.x - toX) * (other.x - toX) + (other.y - toY) * (other.y - toY) < ALIKE_PX * ALIKE_PX) continue
+    kept[k] = map.hiddenBy[layer]!.includes(found) ? -1 : OTHER_LAYER
+  }
+}
+
+const ALIKE_PX = 1.5
+
+/** Stands in `kept` where something is seen that cannot hide the layer. */
+const OTHER_LAYER = -2
 
 function readByLayer(
   read: (matrix: Matrix3, places: Float32Array) => Readings,
@@ -249,30 +246,35 @@ function layersInside(
   return chooseLayers({ hidden, costs, around: anchors.pixels, aroundLayers: anchorLayers }, picture.width, picture.height)
 }
 
-/** A nearer layer may hide a place on half of the frames: only those that agree best are asked. */
+/** What is not known to be nearer may still hide a place on some frames: those that agree best are asked. */
 const ASKED_SHARE = 0.5
+/** So many frames, and this share of all, must have seen a place: few agree by chance. */
 const FEWEST_ASKED = 3
+const FEWEST_SHARE = 0.2
+/** What it counts, in tolerances, that something else is seen where the place should be. */
+const ELSEWHERE = 1.5
 
-/** How far the frames are from what they say together, 0 to 1.5 tolerances; NaN where too few saw the place: two always agree. */
+/** How far the frames are from what they say together, 0 to 1.5 tolerances; NaN where too few saw the place. */
 function disagreement(readings: readonly Readings[], joined: Joined, tolerances: readonly number[]): Float32Array {
   const channels = tolerances.length
-  const cost = new Float32Array(joined.seen.length)
+  const cost = new Float32Array(joined.seen.length).fill(NaN)
   const sorted = new Float64Array(readings.length)
+  const fewest = Math.max(FEWEST_ASKED, FEWEST_SHARE * readings.length)
   for (let i = 0; i < cost.length; i++) {
     let count = 0
     for (const { values, kept } of readings) {
-      if (kept[i]! <= 0) continue
-      let off = 0
-      for (let c = 0; c < channels; c++) off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
+      if (kept[i]! <= 0 && kept[i] !== OTHER_LAYER) continue
+      let off = ELSEWHERE * channels
+      if (kept[i]! > 0) {
+        off = 0
+        for (let c = 0; c < channels; c++) off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
+      }
       let at = count++
       for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
       sorted[at] = off
     }
+    if (count < fewest) continue
     const asked = Math.max(FEWEST_ASKED, Math.ceil(ASKED_SHARE * count))
-    if (count < FEWEST_ASKED) {
-      cost[i] = NaN
-      continue
-    }
     let sum = 0
     for (let k = 0; k < asked; k++) sum += sorted[k]!
     cost[i] = sum / (asked * channels)
@@ -323,6 +325,17 @@ function strongest(readings: readonly Readings[], weights: readonly number[], fr
     })
   }
   return from
+}
+
+/** Mean share of the grain's variance that readings keep. */
+function meanKept(kept: Float32Array): number {
+  let [sum, count] = [0, 0]
+  for (const one of kept) {
+    if (one <= 0) continue
+    sum += one
+    count++
+  }
+  return count === 0 ? 1 : sum / count
 }
 
 function median(values: readonly number[]): number {

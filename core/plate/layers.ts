@@ -21,7 +21,7 @@ const SHIFT_PX = 3
 /** What nothing is known of is neither good nor bad. */
 const NEUTRAL = 0.2
 /** How much what lies around counts beside what the frames say. */
-const PRIOR_SHARE = 0.5
+const PRIOR_SHARE = 0.8
 /** Layers are looked for around a place within squares of these radii, the nearest counting most. */
 const PRIOR_RADII_PX = [8, 20, 48, 112] as const
 
@@ -91,7 +91,8 @@ export function boxSums(map: Float32Array, width: number, height: number, radius
   return out
 }
 
-function slidingLeast(map: Float32Array, width: number, height: number, radius: number): Float32Array {
+/** The least within squares of 2 radius + 1 px. */
+export function slidingLeast(map: Float32Array, width: number, height: number, radius: number): Float32Array {
   const across = new Float32Array(map.length)
   for (let row = 0; row < height; row++) {
     for (let col = 0; col < width; col++) {

@@ -2,6 +2,7 @@
 import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
+import type { LayerMap } from '../scene/layerMap'
 import { kernels } from '../kernels/module'
 import { withKernelMemory, type KernelScope } from '../kernels/memory'
 
@@ -14,6 +15,8 @@ export interface GatherFrame {
   readonly taboo: Uint8Array | null
   /** Where places of this frame lie there, for each layer of the scene; the first is the largest. */
   readonly layersFromHere: readonly Matrix3[]
+  /** Where which layer is seen there, if that is known. */
+  readonly layerMap?: LayerMap | null
 }
 
 /** What one frame shows of many places. */

@@ -99,6 +99,14 @@ function read3(from: usize, line: i32, fu: f32, fv: f32, out: usize): void {
   store<f32>(out, w0 * f32x4.extract_lane(one, 2) + w1 * f32x4.extract_lane(two, 1) + w2 * f32x4.extract_lane(three, 0) + w3 * f32x4.extract_lane(three, 3), 8)
 }
 
+/** What a reading says: its frame's weight, less where it lies between pixels and is softer. */
+// @ts-ignore: decorator
+@inline
+function sayOf(weights: usize, kept: usize, fr: i32, at: i32): f32 {
+  const share = load<f32>(kept + (at << 2))
+  return share <= 0 ? 0 : load<f32>(weights + (fr << 2)) * share
+}
+
 /**
  * Joins what `frames` frames show of `count` places. Of each channel the weighted median is found; values within
  * `tolerance` of it (for that channel) are then averaged by their weights. A reading counts where `kept` is above 0.
@@ -116,8 +124,8 @@ export function joinReadings(
     let n = 0
     let total: f32 = 0
     for (let fr = 0; fr < frames; fr++) {
-      const w = load<f32>(weights + (fr << 2))
-      if (w <= 0 || load<f32>(kept + ((fr * count + i) << 2)) <= 0) continue
+      const w = sayOf(weights, kept, fr, fr * count + i)
+      if (w <= 0) continue
       total += w
       n++
     }
@@ -131,7 +139,7 @@ export function joinReadings(
       // Insertion sort of the frames by their value: there are only a few.
       let m = 0
       for (let fr = 0; fr < frames; fr++) {
-        if (load<f32>(weights + (fr << 2)) <= 0 || load<f32>(kept + ((fr * count + i) << 2)) <= 0) continue
+        if (sayOf(weights, kept, fr, fr * count + i) <= 0) continue
         const value = load<f32>(values + (((fr * count + i) * channels + ch) << 2))
         let at = m
         while (at > 0) {
@@ -147,7 +155,7 @@ export function joinReadings(
       let median: f32 = 0
       for (let q = 0; q < m; q++) {
         const fr = load<i32>(order + (q << 2))
-        below += load<f32>(weights + (fr << 2))
+        below += sayOf(weights, kept, fr, fr * count + i)
         if (below + below >= total) {
           median = load<f32>(values + (((fr * count + i) * channels + ch) << 2))
           // Two values share the middle: their mean.
@@ -169,7 +177,7 @@ export function joinReadings(
         if (off >= 1) continue
         // Tukey's biweight: what is far from the rest says less.
         const rest: f32 = <f32>1 - off * off
-        const w = load<f32>(weights + (fr << 2)) * rest * rest
+        const w = sayOf(weights, kept, fr, fr * count + i) * rest * rest
         sum += w * value
         used += w
         squares += w * w * load<f32>(kept + ((fr * count + i) << 2))
@@ -180,7 +188,7 @@ export function joinReadings(
       for (let q = 0; q < m; q++) {
         const fr = load<i32>(order + (q << 2))
         const value = load<f32>(values + (((fr * count + i) * channels + ch) << 2))
-        if (abs<f32>(value - median) < reach) within += load<f32>(weights + (fr << 2))
+        if (abs<f32>(value - median) < reach) within += sayOf(weights, kept, fr, fr * count + i)
       }
       worst = min<f32>(worst, within / total)
     }
