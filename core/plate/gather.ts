@@ -50,7 +50,7 @@ export interface Gathered extends Joined {
   readonly grainDeviations: readonly number[]
 }
 
-const MOST_ANCHORS = 6000
+const MOST_ANCHORS = 2400
 
 /** @returns null when it was stopped, or no frame lies over this one. */
 export function gather(input: GatherInput): Gathered | null {

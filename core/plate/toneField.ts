@@ -18,7 +18,7 @@ export interface ToneField {
 }
 
 const TERMS = 6
-const ROUNDS = 4
+const ROUNDS = 3
 const FEWEST = 40
 
 /** @param here, there  Values at the same places, channels interleaved. @param kept  Below 0: nothing was read there. */

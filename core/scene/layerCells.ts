@@ -121,6 +121,7 @@ function filledUp(labels: Uint8Array, isShut: Uint8Array, cols: number, rows: nu
 
 const FEWEST_HIDDEN = 6 // cells
 const ALIKE_PX = 4
+const CLEARLY_MORE = 1.5
 
 /**
  * Which layers pass in front of each: where a place goes out of sight, what is seen there instead is nearer.
@@ -149,7 +150,7 @@ export function orderLayers(
       }
     }
   }
-  return gone.map((counts, layer) => counts.flatMap((count, other) => (count >= FEWEST_HIDDEN && count > 2 * gone[other]![layer]! ? [other] : [])))
+  return gone.map((counts, layer) => counts.flatMap((count, other) => (count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [])))
 }
 
 /** All cells around are of the same layer: edges of labels are not sure. */
