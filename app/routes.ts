@@ -7,6 +7,7 @@ export default [
 
   // Data for machines: no page.
   route('shots/:shotId/edits', 'routes/edits.ts'),
+  route('shots/:shotId/scene', 'routes/scene.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
   route('shots/:shotId/mattes/:matteId/:frame', 'routes/mattes.ts'),
   route('shots/:shotId/stills/:stillId?', 'routes/stills.ts'),

@@ -3,6 +3,7 @@ import { Command, CommanderError, Option } from 'commander'
 import { EXIT } from './exitCodes'
 import { CliError } from './cliError'
 import { mendFootage } from './mend'
+import { sceneOfFootage } from './scene'
 import { clingFootage, trackFootage } from './track'
 
 const program = new Command('fillagrant')
@@ -24,6 +25,7 @@ Examples:
   npm run fillagrant -- mend --plate plate.mkv --mends mends.json --out mended.mkv
   npm run fillagrant -- track --plate plate.mkv --points points.json --out tracks.json
   npm run fillagrant -- cling --plate plate.mkv --mends rough.json --out mends.json
+  npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
 
@@ -33,11 +35,12 @@ program
   .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
   .requiredOption('--mends <file>', 'mends.json as the Mend stage exports it')
   .requiredOption('--out <path>', 'a pattern ending in .png, or a file ending in .mkv (FFV1) or .webm (VP9)')
+  .option('--scene <file>', 'scene.json of the same plate, for fills that gather from other frames')
   .option('--frames <first-last>', 'only these frames, numbered as the mends number them')
   .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures, such as 24 or 24000/1001').default('', 'as in the mends file'))
   .option('--quiet', 'no progress on standard error', false)
   .addHelpText('after', '\nNothing is left behind when it fails: results are written under a temporary name first.')
-  .action(async (options: { plate: string; mends: string; out: string; frames?: string; rate: string; quiet: boolean }) =>
+  .action(async (options: { plate: string; mends: string; out: string; scene?: string; frames?: string; rate: string; quiet: boolean }) =>
     withStop(options.quiet, (say, signal) => mendFootage(options, say, signal)),
   )
 
@@ -72,6 +75,19 @@ program
   .option('--quiet', 'no progress on standard error', false)
   .action(async (options: { plate: string; mends: string; out: string; frame?: string; rate: string; quiet: boolean }) =>
     withStop(options.quiet, (say, signal) => clingFootage(options, say, signal)),
+  )
+
+program
+  .command('scene')
+  .description('Works out how the background of a plate moves.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .option('--mends <file>', 'mends.json: what its areas cover is left out')
+  .requiredOption('--out <file>', 'scene.json (docs/scene-format.md)')
+  .option('--first-frame <number>', 'number of the first frame of a video, where no mends say it', '1001')
+  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', '24'))
+  .option('--quiet', 'no progress on standard error', false)
+  .action(async (options: { plate: string; mends?: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
+    withStop(options.quiet, (say, signal) => sceneOfFootage(options, say, signal)),
   )
 
 try {

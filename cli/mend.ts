@@ -9,6 +9,7 @@ import type { FrameSource } from '../core/mend/frameSource'
 import { planFrame } from '../core/mend/place'
 import { wholePicture } from '../core/image/rect'
 import { cropSamples, type Samples } from '../core/image/samples'
+import type { Scene } from '../core/scene/scene'
 import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
 import { RENDER_FORMATS, type RenderFormat } from '../server/media/formats'
@@ -20,6 +21,7 @@ import { readStillPicture } from '../server/media/still.server'
 import { createKeep } from '../workers/keep'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
+import { readScene } from './scene'
 import { readDocument, withFootage, type OpenFootage } from './plate'
 
 export interface MendOptions {
@@ -28,6 +30,8 @@ export interface MendOptions {
   readonly out: string
   readonly frames?: string
   readonly rate: string
+  /** scene.json of the same plate; absent: without scene motion. */
+  readonly scene?: string
 }
 
 export interface MendSummary {
@@ -42,6 +46,7 @@ export interface MendSummary {
 export async function mendFootage(options: MendOptions, say: (text: string) => void, signal: AbortSignal): Promise<MendSummary> {
   const document = await readDocument(options.mends)
   const format = formatOf(options.out)
+  const scene = options.scene ? await readScene(options.scene) : null
   try {
     return await withFootage(
       options,
@@ -50,7 +55,7 @@ export async function mendFootage(options: MendOptions, say: (text: string) => v
       signal,
       async (footage) => {
         const range = readRange(options.frames, footage.firstFrame, footage.lastFrame)
-        return render(options, format, document, footage, range, say, signal)
+        return render(options, format, document, scene, footage, range, say, signal)
       },
       (shape) => checkSize(shape, document, options),
     )
@@ -96,6 +101,7 @@ async function render(
   options: MendOptions,
   format: RenderFormat,
   document: MendDocument,
+  scene: Scene | null,
   { source: pictures, shape, ...plate }: OpenFootage,
   range: FrameRange,
   say: (text: string) => void,
@@ -127,14 +133,14 @@ async function render(
     const source: FrameSource = {
       plate: shape,
       readRect: pictures.readRect,
-      readMatte: (pattern, at) => readMatteOf(options.mends, pattern, at, signal),
+      readMatte: mattesBeside(options.mends, signal),
       readStill: stillsBeside(options.mends, shape),
       keep: createKeep(),
     }
     const begun = performance.now()
     const rate = (done: number) => done / ((performance.now() - begun) / 1000)
     for (let frame = range.firstFrame; frame <= range.lastFrame && !signal.aborted; frame++) {
-      const plan = planFrame(document.mends, tracks, frame, plate)
+      const plan = planFrame(document.mends, tracks, frame, plate, scene)
       const { patches, notes: said } = await evaluateFrame(plan, source, { shouldStop: () => signal.aborted })
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
       await sink.write(layPatches(await pictures.readRect(frame, wholePicture(shape)), patches, channels))
@@ -169,7 +175,12 @@ function stillsBeside(mendsPath: string, shape: MediaShape): FrameSource['readSt
   }
 }
 
-/** A picture of a matte sequence; patterns are looked up beside the mends file. */
+/** Pictures of matte sequences; patterns are looked up beside the mends file. */
+export const mattesBeside =
+  (mendsPath: string, signal: AbortSignal): FrameSource['readMatte'] =>
+  (pattern, frame) =>
+    readMatteOf(mendsPath, pattern, frame, signal)
+
 async function readMatteOf(mendsPath: string, pattern: string, frame: number, signal: AbortSignal) {
   if (pattern.startsWith('matte:')) {
     throw new CliError(

@@ -3,8 +3,8 @@
  * the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
  */
 import { momentAt } from '../demo/lm010/scene'
-import { samplePath } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH, startingFill, type Mend } from '../core/mend/schema'
+import { fillOf, samplePath } from '../core/mend/sampleMend'
+import { DEFAULT_FINISH, type Mend } from '../core/mend/schema'
 import { openShot } from './film'
 import { loadOpenCv } from './opencv'
 import { addFrame, coverageOf, inpaintBlended, Score } from './scores'
@@ -27,7 +27,7 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
       keys: KEYED.map((frame) => ({ frame, points: PLACES[name].map((place) => ({ ...momentAt(frame).threads[index]!.points[place]! })) })),
     }),
   ],
-  fill: startingFill(),
+  fill: fillOf('across'),
   source: null,
   finish: DEFAULT_FINISH,
   span: shot.span,

@@ -3,10 +3,12 @@ import { resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { serverContext } from './context.server'
 import { migrateDatabase } from './db/migrate.server'
+import { askForMissingScenes } from './scenes.server'
 import { seedDemo } from './seedDemo.server'
 
 const context = serverContext()
 await migrateDatabase(context.database, fileURLToPath(new URL('./db/migrations', import.meta.url)))
 const film = process.argv[2]
 if (film) await seedDemo(context, resolve(film))
+await askForMissingScenes(context.database.db)
 await context.database.pool.end()

@@ -9,6 +9,7 @@ import { renderChunks, versions } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 import { RENDER_FORMATS, type RenderFormat } from './media/formats'
+import { loadScene } from './scenes.server'
 import { documentOf, findShot, loadMends, loadTracks } from './shots.server'
 
 export type Version = typeof versions.$inferSelect
@@ -48,7 +49,8 @@ export async function makeVersion(context: ServerContext, shotId: string, reques
       .select({ number: max(versions.number) })
       .from(versions)
       .where(eq(versions.shotId, shotId))
-    await tx.insert(versions).values({ id: versionId, shotId, number: (latest?.number ?? 0) + 1, ...request, document, state: 'waiting' })
+    const { scene } = await loadScene(tx, shotId)
+    await tx.insert(versions).values({ id: versionId, shotId, number: (latest?.number ?? 0) + 1, ...request, document, scene, state: 'waiting' })
     for (let index = 0, first = request.firstFrame; first <= request.lastFrame; index++, first += CHUNK_FRAMES) {
       const lastFrame = Math.min(first + CHUNK_FRAMES - 1, request.lastFrame)
       await tx.insert(renderChunks).values({ versionId, index, firstFrame: first, lastFrame })

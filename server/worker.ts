@@ -15,6 +15,7 @@ import { startHeartbeat } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
 import { jobSchemas } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
+import { failScene, workOutScene } from './jobs/workOutScene.server'
 import { log } from './log.server'
 
 const context = serverContext()
@@ -26,13 +27,21 @@ const events = new EventEmitter()
 events.on('worker:create', ({ worker }: { worker: { workerId: string } }) => workerIds.add(worker.workerId))
 events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) => workerIds.add(workerPool.id))
 
+/** What a job is for. */
+interface JobTarget {
+  readonly version?: string
+  readonly importId?: string
+  readonly scene?: string
+}
+
 /** A job that has failed for good says so where people look. */
-async function giveUp(version: string | null, importId: string | null, cause: unknown): Promise<void> {
+async function giveUp({ version, importId, scene }: JobTarget, cause: unknown): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
   if (version) {
     await db.update(versions).set({ state: 'failed', error, finishedAt: new Date() }).where(eq(versions.id, version))
     await announce(db, { kind: 'version', id: version })
   }
+  if (scene) await failScene(context, scene, error)
   if (importId) {
     await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
     await announce(db, { kind: 'import', id: importId })
@@ -43,14 +52,14 @@ type Helpers = { readonly abortSignal?: AbortSignal; readonly job: { readonly at
 
 async function guarded(
   helpers: Helpers,
-  target: { version?: string; importId?: string },
+  target: JobTarget,
   work: (signal: AbortSignal) => Promise<void>,
 ): Promise<void> {
   try {
     await work(helpers.abortSignal ?? new AbortController().signal)
   } catch (cause) {
     log.error({ err: cause, ...target }, 'a job failed')
-    if (helpers.job.attempts >= helpers.job.max_attempts) await giveUp(target.version ?? null, target.importId ?? null, cause)
+    if (helpers.job.attempts >= helpers.job.max_attempts) await giveUp(target, cause)
     throw cause
   }
 }
@@ -63,6 +72,10 @@ const taskList: TaskList = {
   render_chunk: (payload, helpers) => {
     const job = jobSchemas.render_chunk.parse(payload)
     return guarded(helpers, { version: job.versionId }, (signal) => renderChunk(context, compute, job, signal))
+  },
+  work_out_scene: (payload, helpers) => {
+    const job = jobSchemas.work_out_scene.parse(payload)
+    return guarded(helpers, { scene: job.shotId }, (signal) => workOutScene(context, compute, job, signal))
   },
   assemble_version: (payload, helpers) => {
     const job = jobSchemas.assemble_version.parse(payload)

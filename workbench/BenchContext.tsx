@@ -4,6 +4,7 @@ import type { Bench, BenchStore } from './store/bench'
 import type { Snag } from '../core/mend/snags'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
+import type { SceneStatus } from './useScene'
 import type { ComputePool } from '../workers/pool'
 import type { PlateReference } from '../workers/protocol'
 
@@ -16,6 +17,7 @@ export interface BenchParts {
   readonly pool: ComputePool | null
   readonly plateReference: PlateReference
   readonly shotId: string
+  readonly scene: SceneStatus
   /** Of all mends, by frame. */
   readonly snags: readonly Snag[]
   /** Goes up whenever a frame has become ready or stale. */

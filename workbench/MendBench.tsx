@@ -32,9 +32,10 @@ import { useSuggest } from './tracking/useSuggest'
 import { useTracking } from './tracking/useTracking'
 import { Progress } from './column/TrackPanel'
 import { useSnags } from './strip/useSnags'
-import { carriedBy, heldView, releasedView } from './picture/heldView'
+import { carriedBy, heldView, releasedView, SCENE_HOLD, sceneCarried } from './picture/heldView'
 import type { ComputePool } from '../workers/pool'
 import { usePlayback } from './usePlayback'
+import { useScene, type SceneStatus } from './useScene'
 
 export interface MendBenchProps {
   readonly productionName: string
@@ -43,6 +44,7 @@ export interface MendBenchProps {
   readonly plate: BenchPlate
   readonly records: readonly MendRecord[]
   readonly tracks: readonly Track[]
+  readonly scene: SceneStatus
   readonly history: readonly HistoryEntry[]
   readonly start: { readonly frame: number; readonly scale: number; readonly selectedId: string | null }
   /** Told when what the address shows has changed. */
@@ -121,14 +123,16 @@ export function MendBench(props: MendBenchProps) {
   const selectedId = useStore(store, (bench) => bench.selectedId)
   const stack = useMemo(() => stackOf(liveRecords.values()), [liveRecords])
   const liveTracks = useStore(store, (bench) => bench.tracks)
-  useEffect(() => cache?.want(frame, stack, liveTracks), [cache, frame, stack, liveTracks])
+  const scene = useScene(shot.id, props.scene)
+  useEffect(() => cache?.want(frame, stack, liveTracks, scene.scene), [cache, frame, stack, liveTracks, scene.scene])
 
   // The view may ride on a track: everything below sees the view as it is shown.
   const heldTrackId = useStore(store, (bench) => bench.heldTrackId)
   const { dx, dy } = useMemo(() => {
+    if (heldTrackId === SCENE_HOLD) return scene.scene ? sceneCarried(scene.scene, frame) : { dx: 0, dy: 0 }
     const held = heldTrackId === null ? undefined : liveTracks.get(heldTrackId)
     return held ? carriedBy(held, frame) : { dx: 0, dy: 0 }
-  }, [frame, heldTrackId, liveTracks])
+  }, [frame, heldTrackId, liveTracks, scene.scene])
   const view = useMemo(() => heldView(restingView, { dx, dy }), [restingView, dx, dy])
   const setView = useCallback<BenchParts['setView']>(
     (change) => setRestingView((now) => releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy })),
@@ -154,8 +158,8 @@ export function MendBench(props: MendBenchProps) {
 
   const snags = useSnags(store, cache, cacheVersion)
   const parts: BenchParts = useMemo(
-    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, snags, view, setView }),
-    [store, cache, cacheVersion, pool, plateReference, shot.id, snags, view, setView],
+    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, view, setView }),
+    [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, view, setView],
   )
   return (
     <BenchContext value={parts}>
@@ -294,7 +298,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panelSize: () => { wid
           const area = selectedArea(now())
           if (area) void suggest(mend.id, area.id)
         }),
-      hold: () => now().holdStill(now().heldTrackId === null ? now().trackId : null),
+      // Without a track the whole background is held.
+      hold: () => now().holdStill(now().heldTrackId === null ? (now().trackId ?? SCENE_HOLD) : null),
       finish: () => sendToTool({ kind: 'finish' }),
       rename: () => withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
       undo,

@@ -17,7 +17,7 @@ class HandWorker implements WorkerHandle {
     return this.received.filter((message) => message.kind === 'task')
   }
   answer(index: number) {
-    this.listen({ kind: 'done', token: this.tasks[index]!.token, answer: { patches: [], measures: [], notes: [] } })
+    this.listen({ kind: 'done', token: this.tasks[index]!.token, answer: { patches: [], measures: [], notes: [], seenMaps: [] } })
   }
 }
 
@@ -73,7 +73,7 @@ test('a worker that dies fails its task and is replaced', async () => {
   await expect(lost).rejects.toMatchObject({ code: 'worker-lost' })
   const next = pool.run(request(2))
   workers[1]!.answer(0)
-  await expect(next).resolves.toEqual({ patches: [], measures: [], notes: [] })
+  await expect(next).resolves.toEqual({ patches: [], measures: [], notes: [], seenMaps: [] })
 })
 
 test('an error in the worker arrives with its code; closing stops everything', async () => {

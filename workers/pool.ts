@@ -38,6 +38,7 @@ interface Task {
   readonly resolve: (answer: ComputeAnswer) => void
   readonly reject: (cause: Error) => void
   readonly onFrame?: (tracked: TrackedFrame) => void
+  readonly onShare?: (done: number, total: number) => void
 }
 
 interface Slot {
@@ -55,6 +56,8 @@ export interface RunOptions {
   readonly signal?: AbortSignal
   /** Told of every frame that a track or a cling has done. */
   readonly onFrame?: (tracked: TrackedFrame) => void
+  /** Told how much of long work is done. */
+  readonly onShare?: (done: number, total: number) => void
 }
 
 export class ComputePool {
@@ -75,7 +78,7 @@ export class ComputePool {
   }
 
   /** Runs a task on the next free worker. @throws StoppedError after `signal`; ComputeError when the worker fails. */
-  run<R extends ComputeRequest>(request: R, { urgency = 0, signal, onFrame }: RunOptions = {}): Promise<AnswerTo<R>> {
+  run<R extends ComputeRequest>(request: R, { urgency = 0, signal, onFrame, onShare }: RunOptions = {}): Promise<AnswerTo<R>> {
     if (signal?.aborted || this.#isClosed) return Promise.reject(new StoppedError())
     return new Promise<AnswerTo<R>>((resolve, reject) => {
       const stop = () => this.#stop(task)
@@ -93,6 +96,7 @@ export class ComputePool {
         resolve: settle(resolve as (answer: ComputeAnswer) => void),
         reject: settle(reject),
         onFrame,
+        onShare,
       }
       signal?.addEventListener('abort', stop, { once: true })
       const later = this.#waiting.findIndex((other) => other.urgency < urgency)
@@ -134,6 +138,10 @@ export class ComputePool {
       if (slot.handle !== handle || !task || task.token !== message.token) return
       if (message.kind === 'progress') {
         task.onFrame?.(message.tracked)
+        return
+      }
+      if (message.kind === 'share') {
+        task.onShare?.(message.done, message.total)
         return
       }
       slot.task = null

@@ -5,6 +5,8 @@ import type { SuggestedSource, SuggestRequest } from '../core/mend/suggestSource
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { BitDepth } from '../core/image/samples'
+import type { SceneRequest } from '../core/scene/analyse'
+import type { Scene } from '../core/scene/scene'
 
 /** A plate and where its frames, mattes and stills are to be had; the locations mean something to the source only. */
 export interface PlateReference {
@@ -44,19 +46,32 @@ export interface SuggestJob {
   readonly request: SuggestRequest
 }
 
+/** Works out the motion of the background. */
+export interface SceneJob {
+  readonly kind: 'scene'
+  readonly plate: PlateReference
+  readonly request: SceneRequest
+}
+
 export type EvaluateAnswer = EvaluatedFrame
 /** The best sources, the best first. */
 export type SuggestAnswer = readonly SuggestedSource[]
+/** Null when it was stopped. */
+export interface SceneAnswer {
+  readonly scene: Scene | null
+}
 
-export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob
+export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob
 export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
   ? EvaluateAnswer
   : R extends TrackJob
     ? TrackOutcome
     : R extends SuggestJob
       ? SuggestAnswer
-      : ClingOutcome
-export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer
+      : R extends SceneJob
+        ? SceneAnswer
+        : ClingOutcome
+export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =
@@ -71,5 +86,6 @@ export interface PlainError {
 
 export type FromWorker =
   | { readonly kind: 'progress'; readonly token: number; readonly tracked: TrackedFrame }
+  | { readonly kind: 'share'; readonly token: number; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly token: number; readonly answer: ComputeAnswer }
   | { readonly kind: 'failed'; readonly token: number; readonly error: PlainError }

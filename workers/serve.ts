@@ -4,6 +4,7 @@ import type { FrameSource } from '../core/mend/frameSource'
 import { suggestSources } from '../core/mend/suggestSource'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
+import { analyseScene } from '../core/scene/analyse'
 import { createKeeps } from './keep'
 import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, ToWorker } from './protocol'
 
@@ -15,6 +16,7 @@ export interface WorkerPort {
 interface TaskContext {
   shouldStop(): boolean
   onFrame(tracked: TrackedFrame): void
+  onProgress(done: number, total: number): void
 }
 
 /** Serves a port. `openSource` says where this worker gets a plate's pixels from. */
@@ -31,6 +33,7 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
       // A busy worker hears no message, so stopping is a flag in shared memory.
       shouldStop: () => stopFlag !== null && Atomics.load(stopFlag, 0) === token,
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
+      onProgress: (done, total) => port.post({ kind: 'share', token, done, total }, []),
     }
     compute(request, { ...openSource(request.plate), keep: keepOf(request.plate.plateId) }, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
@@ -42,7 +45,7 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
   })
 }
 
-function compute(request: ComputeRequest, source: FrameSource, context: TaskContext): Promise<ComputeAnswer> {
+async function compute(request: ComputeRequest, source: FrameSource, context: TaskContext): Promise<ComputeAnswer> {
   switch (request.kind) {
     case 'evaluate':
       return evaluateFrame(request.plan, source, { ...context, isPreview: request.isPreview })
@@ -52,6 +55,8 @@ function compute(request: ComputeRequest, source: FrameSource, context: TaskCont
       return runCling(request.request, source, context)
     case 'suggest':
       return suggestSources(request.request, source, context)
+    case 'scene':
+      return { scene: await analyseScene(request.request, source, context) }
   }
 }
 

@@ -2,6 +2,7 @@ import { useCallback } from 'react'
 import { useSearchParams, type ShouldRevalidateFunctionArgs } from 'react-router'
 import type { BitDepth } from '../../core/image/samples'
 import { serverContext } from '../../server/context.server'
+import { loadScene } from '../../server/scenes.server'
 import { findShot, listShots, loadHistory, loadMends, loadTracks } from '../../server/shots.server'
 import { MendBench } from '../../workbench/MendBench'
 import type { Route } from './+types/mend'
@@ -33,6 +34,7 @@ export async function loader({ params }: Route.LoaderArgs) {
         },
         records: await loadMends(tx, shot.id),
         tracks: await loadTracks(tx, shot.id),
+        scene: await loadScene(tx, shot.id),
         history: await loadHistory(tx, shot.id),
       }
     },

@@ -71,6 +71,8 @@ export type FillResult =
       /** For each entry of the field: how far it is a hole, 0 to 1; only where the fill makes holes. */
       readonly holes?: Float32Array
       readonly faults?: FillFaults
+      /** For each entry of the field: how far it needs filling at all, 0 to 1; only where the fill can tell. */
+      readonly needed?: Float32Array
       readonly gathered?: GatherReport
     }
   | { readonly ok: false; readonly reason: 'stopped' | 'nothing-known' | 'no-source'; readonly detail: string }
@@ -169,6 +171,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly keepsThing?: boolean
   /** A coarser first result comes much sooner: see `RunContext.isPreview`. */
   readonly hasPreview?: boolean
+  /** How far outside its area, as drawn and grown, it looks for the thing itself. */
+  widensPx?(params: z.output<S>): number
   /** How far it reads around the covered pixels, in px. `halfPx` is the most that a
    * covered pixel is away from the centreline; 0 for closed areas. `ringPx`: how far outside the coverage it wants
    * entries of the field, if any. */

@@ -62,15 +62,16 @@ export function applyMend(
     notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
     return null
   }
-  const { values, grainKept, holes = null, faults = null, gathered = null } = result
+  const { values, grainKept, holes = null, faults = null, gathered = null, needed = null } = result
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
   trimInto(values, input, mend.finish)
   if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
     const model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
     addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
   }
-  blendInto(canvas, values, holes, input, mend.share)
-  return { placement, input, coverage: covered.coverage, faults, gathered }
+  const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
+  blendInto(canvas, values, holes, needed ? { ...input, wanted: coverage } : input, mend.share)
+  return { placement, input, coverage, faults, gathered }
 }
 
 export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {

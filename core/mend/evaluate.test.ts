@@ -9,8 +9,8 @@ import { ALL_FRAMES, mendSamples, NEVER_STOPS as context, sourceOfSamples } from
 import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import { drawnArea } from './commands'
 import { outlineThrough } from './pins'
-import { sampleEllipse, sampleMend, samplePath } from './sampleMend'
-import { DEFAULT_FINISH, startingFill, type Mend } from './schema'
+import { fillOf, sampleEllipse, sampleMend, samplePath } from './sampleMend'
+import { DEFAULT_FINISH, type Mend } from './schema'
 
 const span1 = { firstFrame: 1001, lastFrame: 1048 }
 const NO_TRACKS = new Map<string, never>()
@@ -197,7 +197,7 @@ test('a mend is on only inside its span, and what cannot be done is said', async
   expect(stopped.patches).toEqual([])
 })
 
-const plain = (over: Over) => sampleMend({ kind: 'dust', fill: startingFill('dust'), finish: { ...noGrain, featherOutPx: 0 }, ...over })
+const plain = (over: Over) => sampleMend({ kind: 'dust', fill: fillOf('membrane'), finish: { ...noGrain, featherOutPx: 0 }, ...over })
 const spot = (x: number, y: number) => Math.hypot(x - 50, y - 40) < 6
 
 test.each([

@@ -9,6 +9,10 @@ export interface Kind {
   readonly letter: string
   readonly shape: Exclude<Shape, 'matte'>
   readonly fill: string
+  /** Of a clean plate: what fills places that no frame shows. */
+  readonly unseen?: string
+  /** Of a clean plate: how far outside a rough outline the thing is looked for, px. */
+  readonly tidyPx?: number
   readonly finish: { readonly featherOutPx?: number; readonly featherInPx?: number; readonly growPx?: number }
   /** Width of a new path, px. */
   readonly widthPx: number
@@ -22,17 +26,19 @@ export const KINDS = {
     help: 'Thread, string, cable, scratch: a thin line. Click along it; it finds the line by itself.',
     letter: 'w',
     shape: 'path',
-    fill: 'across',
+    fill: 'clean-plate',
+    unseen: 'across',
     finish: {},
     widthPx: 10, // common practice: a thin line at HD
     clings: true,
   },
   rig: {
     title: 'Rig',
-    help: 'Rod, stand, prop support: a thick bar. Click along its middle; texture is rebuilt.',
+    help: 'Rod, stand, prop support: a thick bar. Click along its middle.',
     letter: 'r',
     shape: 'path',
-    fill: 'texture',
+    fill: 'clean-plate',
+    unseen: 'texture',
     finish: { featherOutPx: 2.5, growPx: 1 },
     widthPx: 32, // common practice: 30 to 45 px for a near one
     clings: true,
@@ -42,7 +48,8 @@ export const KINDS = {
     help: 'Motes and dirt, still in the frame. Click each one, as many as there are.',
     letter: 'u',
     shape: 'ellipse',
-    fill: 'membrane',
+    fill: 'clean-plate',
+    unseen: 'membrane',
     finish: { featherOutPx: 4, growPx: 0 },
     widthPx: 10,
     clings: false,
@@ -59,10 +66,12 @@ export const KINDS = {
   },
   object: {
     title: 'Object',
-    help: 'A thing that must go: an outline, rebuilt from similar places around it.',
+    help: 'A thing or a person that must go: an outline. Other frames show what is behind.',
     letter: 'b',
     shape: 'outline',
-    fill: 'texture',
+    fill: 'clean-plate',
+    unseen: 'texture',
+    tidyPx: 36,
     finish: { featherOutPx: 3, growPx: 1 },
     widthPx: 10,
     clings: false,

@@ -38,17 +38,19 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
   const prepared: Prepared[] = []
   const pairs: { frame: number; sums: PairSums }[] = []
   const grain: PictureBeside[] = []
+  // Asked for together: they may come from far.
+  const gathered = looks.filter((look) => look.purpose === 'gather' && !(context.isPreview && !isInPreview(look, looks)))
+  const read = await Promise.all(gathered.map((look) => readGathered(look, placement, source)))
+  gathered.forEach((look, i) => {
+    const value = read[i]
+    if (value) prepared.push({ ...look, purpose: 'gather', value })
+  })
   for (const look of looks) {
     if (context.shouldStop()) break
+    if (look.purpose === 'gather') continue
     if (look.purpose === 'grain') {
       const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + MOST_DRIFT_PX + 3), wholePicture(source.plate))
       if (rect) grain.push({ picture: await source.readRect(look.frame, rect), rect, thereFromHere: look.groundFromHere })
-      continue
-    }
-    if (look.purpose === 'gather') {
-      if (context.isPreview && !isInPreview(look, looks)) continue
-      const there = await readGathered(look, placement, source)
-      if (there) prepared.push({ ...look, purpose: 'gather', value: there })
       continue
     }
     const { purpose } = look

@@ -123,6 +123,7 @@ export function planFrame(mends: readonly Mend[], tracks: Tracks, frame: Frame, 
 export function strangersOn(mends: readonly Mend[], tracks: Tracks, frame: Frame): PlacedStranger[] {
   return mends
     .filter((mend) => isActiveAt(mend, frame))
+    .map((mend) => ({ ...mend, finish: widened(mend) }))
     .map(({ id, finish, areas }) => ({
       mendId: id,
       finish: { featherOutPx: finish.featherOutPx, featherInPx: finish.featherInPx, growPx: finish.growPx },
@@ -138,7 +139,7 @@ function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {
   return {
     id,
     fill,
-    finish,
+    finish: widened(mend),
     share: finish.strength * rampAt(span, frame),
     covers: areas
       .filter((area) => area.role === 'cover')
@@ -150,6 +151,13 @@ function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {
       })),
     holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
   }
+}
+
+/** Where a fill looks for the thing outside its area, the area is as large as that. */
+function widened(mend: Mend): Finish {
+  const fill = paramsOf(mend)
+  const byPx = fill?.method.widensPx?.(fill.params) ?? 0
+  return byPx > 0 ? { ...mend.finish, growPx: mend.finish.growPx + byPx } : mend.finish
 }
 
 /** Further than this from an area no layer is asked for. */

@@ -1,5 +1,12 @@
 import type { Area, PathArea } from './areas'
-import { DEFAULT_FINISH, startingFill, type Mend, type MendRecord, type Span } from './schema'
+import { defaultsOf, findFill } from '../fill/registry'
+import { DEFAULT_FINISH, type FillSettings, type Mend, type MendRecord, type Span } from './schema'
+
+/** A fill with the settings it starts with. */
+export function fillOf(id: string): FillSettings {
+  const method = findFill(id)!
+  return { methodId: id, methodVersion: method.version, params: defaultsOf(method) }
+}
 
 /** A path area as it is when drawn; for tests and bench. */
 export const samplePath = (over: Partial<PathArea> = {}): PathArea => ({
@@ -34,7 +41,7 @@ export const sampleEllipse = (over: Partial<Extract<Area, { shape: 'ellipse' }>>
 /** What a sample differs in; of its span some parts are enough. */
 type SampleOver<T extends Mend> = Partial<Omit<T, 'span'>> & { readonly span?: Partial<Span> }
 
-/** A wire from one place to another, as it is when drawn with the default settings; for tests and bench. */
+/** A wire from one place to another, filled from both sides; for tests and bench. */
 export function sampleMend({ span, ...over }: SampleOver<Mend> = {}): Mend {
   return {
     id: 'wire-1',
@@ -42,7 +49,7 @@ export function sampleMend({ span, ...over }: SampleOver<Mend> = {}): Mend {
     name: 'Wire 1',
     isOn: true,
     areas: [samplePath()],
-    fill: startingFill(),
+    fill: fillOf('across'),
     source: null,
     finish: DEFAULT_FINISH,
     span: { firstFrame: 1001, lastFrame: 1048, rampInFrames: 0, rampOutFrames: 0, ...span },

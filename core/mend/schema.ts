@@ -9,7 +9,7 @@ import { defaultsOf, fillMethods, findFill } from '../fill/registry'
 import { labelled } from '../parameter'
 import { areaSchema, frameSchema, idSchema } from './areas'
 import { sourceSchema } from './source'
-import { KINDS } from './kinds'
+import { KINDS, type Kind } from './kinds'
 
 /** A fill and its settings; the settings are checked by the fill's own schema. */
 export const fillSettingsSchema = z
@@ -142,8 +142,9 @@ export const DEFAULT_FINISH: Finish = finishSchema.parse({})
 
 /** The fill and finish that a new mend of a kind starts with. */
 export function startingFill(kind: MendKind = 'wire'): FillSettings {
-  const method = findFill(KINDS[kind].fill)!
-  return { methodId: method.id, methodVersion: method.version, params: defaultsOf(method) }
+  const { fill, unseen, tidyPx }: Kind = KINDS[kind]
+  const method = findFill(fill)!
+  return { methodId: method.id, methodVersion: method.version, params: { ...defaultsOf(method), ...(unseen ? { unseen } : {}), ...(tidyPx ? { tidyPx } : {}) } }
 }
 
 export const startingFinish = (kind: MendKind): Finish => ({ ...DEFAULT_FINISH, ...KINDS[kind].finish })

@@ -136,7 +136,7 @@ test('snags tell of jumps, of areas that leave, and of a start without a key', (
 })
 
 test('a line that still shows is a snag at its place', () => {
-  const bare = { x: 1, y: 2, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null }
+  const bare = { x: 1, y: 2, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null, gathered: null }
   const measures = [
     { ...bare, mendId: 'a', line: { ratio: 4, x: 5, y: 6 } },
     { ...bare, mendId: 'b', line: { ratio: 1, x: 5, y: 6 } },
@@ -145,7 +145,7 @@ test('a line that still shows is a snag at its place', () => {
   expect(snagsOfMeasures(measures, 1003)).toMatchObject([{ mendId: 'a', frame: 1003, reason: 'line-shows', x: 5, y: 6 }])
 })
 
-const MEASURE = { mendId: 'a', x: 7, y: 8, line: null, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null }
+const MEASURE = { mendId: 'a', x: 7, y: 8, line: null, rimStep: null, grainRatio: null, cells: null, faults: null, repeated: null, gathered: null }
 const reasonsOf = (over: Partial<typeof MEASURE | Record<string, unknown>>, before: Parameters<typeof snagsOfMeasures>[2] = []) =>
   snagsOfMeasures([{ ...MEASURE, ...over }], 1003, before).map((snag) => snag.reason)
 

@@ -5,6 +5,7 @@ import type { MendDocument } from '../../core/mend/document'
 import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
+import type { Scene } from '../../core/scene/scene'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
@@ -94,6 +95,23 @@ export const tracks = pgTable(
   (table) => [primaryKey({ columns: [table.shotId, table.id] })],
 )
 
+export type SceneState = 'waiting' | 'working' | 'done' | 'failed'
+
+/** How the background of a shot moves; worked out after import, and again when asked. */
+export const scenes = pgTable('scenes', {
+  shotId: text('shot_id')
+    .primaryKey()
+    .references(() => shots.id, { onDelete: 'cascade' }),
+  state: text('state').$type<SceneState>().notNull(),
+  stepsDone: integer('steps_done').notNull().default(0),
+  stepsTotal: integer('steps_total').notNull().default(0),
+  /** The last one that was finished; kept while a new one is worked out. */
+  scene: jsonb('scene').$type<Scene>(),
+  /** The shot's revision whose mends were left out. */
+  revision: integer('revision').notNull().default(0),
+  error: text('error'),
+})
+
 /** Every step ever made, in order; it carries undo across sessions. Only added to. */
 export const edits = pgTable(
   'edits',
@@ -126,6 +144,8 @@ export const versions = pgTable(
     lastFrame: integer('last_frame').notNull(),
     /** The mends as they were when the version was asked for. */
     document: jsonb('document').$type<MendDocument>().notNull(),
+    /** The scene's motion as it was then. */
+    scene: jsonb('scene').$type<Scene>(),
     state: text('state').$type<VersionState>().notNull(),
     fileName: text('file_name'),
     sizeBytes: bigint('size_bytes', { mode: 'number' }),

@@ -4,6 +4,7 @@ import { finishedChannels, layPatches } from '../../core/mend/finished'
 import { planFrame } from '../../core/mend/place'
 import type { Mend } from '../../core/mend/schema'
 import type { Tracks } from '../../core/mend/tracks'
+import type { Scene } from '../../core/scene/scene'
 import type { Frame, FrameRange } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
@@ -16,6 +17,7 @@ export async function mendFrame(
   plate: PlateReference,
   mends: readonly Mend[],
   tracks: Tracks,
+  scene: Scene | null,
   range: FrameRange,
   frame: Frame,
   keepsAlpha: boolean,
@@ -23,7 +25,7 @@ export async function mendFrame(
 ): Promise<Samples> {
   const [samples, answer] = await Promise.all([
     frames.readRect(plate.plateId, plate, frame, wholePicture(plate)),
-    pool.run({ kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range), isPreview: false }, { signal }),
+    pool.run({ kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isPreview: false }, { signal }),
   ])
   return layPatches(samples, answer.patches, finishedChannels(plate.channels, mends, keepsAlpha))
 }

@@ -8,15 +8,22 @@ export const jobSchemas = {
   import_plate: z.strictObject({ importId: z.uuid() }),
   render_chunk: z.strictObject({ versionId: z.uuid(), index: z.int().min(0) }),
   assemble_version: z.strictObject({ versionId: z.uuid() }),
+  work_out_scene: z.strictObject({ shotId: z.string() }),
 } as const
 export type JobName = keyof typeof jobSchemas
 export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
 
 const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
 
-/** Adds a job; the same key twice is one job. */
-export async function enqueue<N extends JobName>(db: Database | Transaction, name: N, payload: JobPayload<N>, key: string): Promise<void> {
+/** Adds a job; the same key twice is one job. @param priority  Lower goes first. */
+export async function enqueue<N extends JobName>(
+  db: Database | Transaction,
+  name: N,
+  payload: JobPayload<N>,
+  key: string,
+  priority = 0,
+): Promise<void> {
   await db.execute(
-    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS})`,
+    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority})`,
   )
 }

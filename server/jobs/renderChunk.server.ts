@@ -123,7 +123,7 @@ async function renderInto(
   try {
     const byId = new Map(tracks.map((track) => [track.id, track]))
     const begin = (frame: number) => {
-      const made = mendFrame(context.frames, pool, plate, mends, byId, plate, frame, keepsAlpha, signal)
+      const made = mendFrame(context.frames, pool, plate, mends, byId, version.scene, plate, frame, keepsAlpha, signal)
       made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
       return made
     }

@@ -8,6 +8,7 @@ import { decodeFrames } from '../media/decode.server'
 import { LIMITS } from '../media/importPlan.server'
 import { MediaError } from '../media/mediaError'
 import type { MediaInput, MediaShape } from '../media/probe.server'
+import { askForScene } from '../scenes.server'
 import { freeShotId } from '../shots.server'
 
 export interface PlateOrder {
@@ -66,6 +67,7 @@ export async function storePlate(
         firstFrame: order.firstFrame,
         frameCount,
       })
+      await askForScene(tx, shotId)
       await alsoInTransaction(tx, shotId)
       await announce(tx, { kind: 'shot', id: shotId })
       return shotId

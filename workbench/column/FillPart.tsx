@@ -14,6 +14,7 @@ import { SchemaForm } from '../fields/SchemaForm'
 import { Key } from '../shell/Key'
 import { selectedArea } from '../store/bench'
 import { useSuggest } from '../tracking/useSuggest'
+import { Gathered } from './Gathered'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from './looks'
 
 export function FillPart({ mend }: { mend: MendRecord }) {
@@ -32,6 +33,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
         onEnd={endGesture}
       />
       {method.needsSource?.(params) && <SourceFields mend={mend} />}
+      {method.steady?.wants(params).gather && <Gathered mend={mend} />}
       <Notes mendId={mend.id} />
     </>
   )

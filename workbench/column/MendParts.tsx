@@ -9,6 +9,7 @@ import { selectedArea } from '../store/bench'
 import { AreaPart } from './AreaPart'
 import { MotionPart } from './MotionPart'
 import { FillPart } from './FillPart'
+import { gatheredWords, unseenTitle, useGathered } from './Gathered'
 import { SpanPart } from './SpanPart'
 import { areaSummary, fillSummary, finishSummary, motionSummary, spanSummary } from './summaries'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -19,6 +20,7 @@ export function MendParts({ mend }: { mend: MendRecord }) {
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
   const area = useBench(selectedArea)
+  const gathered = useGathered(mend.id)
   return (
     <Accordion.Root type="multiple" defaultValue={['motion', 'fill']} className="pr-3 pb-2 pl-9">
       <Part name="area" title="Area" summary={areaSummary(mend, tracks, frame)}>
@@ -27,7 +29,7 @@ export function MendParts({ mend }: { mend: MendRecord }) {
       <Part name="motion" title="Motion" summary={area ? motionSummary(area, tracks) : ''}>
         <MotionPart mend={mend} />
       </Part>
-      <Part name="fill" title="Fill" summary={fillSummary(mend)}>
+      <Part name="fill" title="Fill" summary={gathered ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}` : fillSummary(mend)}>
         <FillPart mend={mend} />
       </Part>
       <Part name="finish" title="Finish" summary={finishSummary(mend)}>

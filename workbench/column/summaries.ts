@@ -48,6 +48,7 @@ export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: numbe
 }
 
 const FROM: Readonly<Record<string, string>> = {
+  'clean-plate': 'from other frames',
   across: 'from both sides',
   texture: 'from similar places',
   heal: 'structure and rim',

@@ -20,6 +20,7 @@ export function Picture() {
   const frame = useBench((bench) => bench.frame)
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
+  const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
   const tool = useBench((bench) => bench.tool)
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null ? (bench.tracks.get(bench.trackId)?.settings ?? null) : null,
@@ -42,8 +43,8 @@ export function Picture() {
 
   useLayoutEffect(() => {
     if (!canvas.current || !cache || size.width === 0) return
-    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown, seenBy)
-  }, [cache, cacheVersion, frame, isPlateShown, plate, seenBy, size, view])
+    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown, seenBy, isSeenMapShown)
+  }, [cache, cacheVersion, frame, isPlateShown, isSeenMapShown, plate, seenBy, size, view])
 
   // React listens to wheels passively; zooming must keep the page still.
   useEffect(() => {

@@ -1,5 +1,6 @@
 import type { TrackerInput } from '../../core/motion/input'
 import type { FrameCache, ShownPatch } from '../preview/frameCache'
+import { drawSeenMap } from './seenMap'
 import { trackerView } from './trackerView'
 import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
 
@@ -16,6 +17,7 @@ export function drawPicture(
   frame: number,
   isPlateShown: boolean,
   seenBy: TrackerInput | null,
+  isSeenMapShown = false,
 ): void {
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
@@ -35,7 +37,9 @@ export function drawPicture(
   context.drawImage(seenBy ? trackerView(plate, frame, seenBy) : plate, 0, 0)
   if (!isPlateShown && !seenBy) {
     // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-    for (const patch of cache.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
+    const mended = cache.mendedAt(frame)?.mended
+    for (const patch of mended?.patches ?? []) drawPatch(context, patch)
+    if (isSeenMapShown) for (const map of mended?.seenMaps ?? []) drawSeenMap(context, map)
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, picture)

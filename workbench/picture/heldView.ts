@@ -2,6 +2,7 @@
 import { trackMiddle, trackMotionAt, clingCurveAt, type Track } from '../../core/mend/tracks'
 import { pathPointAt } from '../../core/geometry/pathCurve'
 import { apply } from '../../core/geometry/transform'
+import { motionBetween, type Scene } from '../../core/scene/scene'
 import type { View } from './view'
 
 /** How far, in picture px, a track has carried its middle away from the reference frame. */
@@ -17,6 +18,16 @@ export function carriedBy(track: Track, frame: number): { readonly dx: number; r
   const from = trackMiddle(track)
   const to = apply(motion, from.x, from.y)
   return { dx: to.x - from.x, dy: to.y - from.y }
+}
+
+/** Stands for the whole background where a track is held still. */
+export const SCENE_HOLD = 'scene'
+
+/** How far the background's largest layer has carried the middle of the picture since the first frame. */
+export function sceneCarried(scene: Scene, frame: number): { readonly dx: number; readonly dy: number } {
+  const { width, height, firstFrame } = scene.plate
+  const to = apply(motionBetween(scene, 0, firstFrame, frame), width / 2, height / 2)
+  return { dx: to.x - width / 2, dy: to.y - height / 2 }
 }
 
 export const heldView = (view: View, { dx, dy }: { readonly dx: number; readonly dy: number }): View => ({

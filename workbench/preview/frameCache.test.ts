@@ -25,7 +25,7 @@ class HandPool {
     })
   async answerAll(): Promise<void> {
     for (let round = 0; round < 200 && this.open.length > 0; round++) {
-      for (const one of this.open.splice(0)) one.answer({ patches: [], measures: [], notes: [] })
+      for (const one of this.open.splice(0)) one.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
       await settle()
     }
   }
@@ -136,7 +136,7 @@ test('a fill that takes long is looked at first, coarsely, once for each change;
   const first = pool.open.find((one) => one.request.plan.frame === 1002)!
   expect(first.request.isPreview).toBe(true)
   pool.open = pool.open.filter((one) => one !== first)
-  first.answer({ patches: [], measures: [], notes: [] })
+  first.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
   await settle()
   expect(cache.mendedAt(1002)).toMatchObject({ isCurrent: false })
   expect(cache.isReady(1002)).toBe(false)

@@ -11,6 +11,7 @@ import { rgba8FromSamples } from '../../core/image/samples'
 import { planFrame } from '../../core/mend/place'
 import type { Mend } from '../../core/mend/schema'
 import type { Tracks } from '../../core/mend/tracks'
+import type { Scene } from '../../core/scene/scene'
 import { mendedFrameKey } from './mendKey'
 
 export interface ShownPatch {
@@ -26,6 +27,7 @@ export interface Mended {
   readonly patches: readonly ShownPatch[]
   readonly measures: EvaluateAnswer['measures']
   readonly notes: EvaluateAnswer['notes']
+  readonly seenMaps: EvaluateAnswer['seenMaps']
 }
 
 interface Entry {
@@ -55,6 +57,7 @@ export class FrameCache {
   readonly #entries = new Map<number, Entry>()
   #mends: readonly Mend[] = []
   #tracks: Tracks = new Map()
+  #scene: Scene | null = null
   /** Keys of the present mends, by frame: asked for many times while nothing changes. */
   readonly #keys = new Map<number, string>()
   #playhead: number
@@ -70,9 +73,10 @@ export class FrameCache {
   }
 
   /** What to show from now on. The same call when nothing changed costs little. */
-  want(frame: number, mends: readonly Mend[], tracks: Tracks): void {
+  want(frame: number, mends: readonly Mend[], tracks: Tracks, scene: Scene | null = null): void {
     this.#playhead = frame
-    if (mends !== this.#mends || tracks !== this.#tracks) {
+    if (mends !== this.#mends || tracks !== this.#tracks || scene !== this.#scene) {
+      this.#scene = scene
       this.#mends = mends
       this.#tracks = tracks
       this.#keys.clear()
@@ -94,7 +98,7 @@ export class FrameCache {
   #keyAt(frame: number): string {
     let key = this.#keys.get(frame)
     if (key === undefined) {
-      key = mendedFrameKey(this.#mends, this.#tracks, frame, this.#options.plate)
+      key = mendedFrameKey(this.#mends, this.#tracks, frame, this.#options.plate, this.#scene)
       this.#keys.set(frame, key)
     }
     return key
@@ -173,7 +177,7 @@ export class FrameCache {
     entry.work = work
     const { plate, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
-    const plan = planFrame(this.#mends, this.#tracks, frame, plate)
+    const plan = planFrame(this.#mends, this.#tracks, frame, plate, this.#scene)
     const make = async (isPreview: boolean) => {
       const answer = await this.#options.pool.run({ kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest, {
         urgency: isUrgent ? 1 : 0,
@@ -182,7 +186,7 @@ export class FrameCache {
       const patches = await Promise.all(answer.patches.map(toShownPatch))
       if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
       entry.mended?.patches.forEach((patch) => patch.bitmap.close())
-      entry.mended = { key: isPreview ? `${key} preview` : key, patches, measures: answer.measures, notes: answer.notes }
+      entry.mended = { key: isPreview ? `${key} preview` : key, patches, measures: answer.measures, notes: answer.notes, seenMaps: answer.seenMaps }
       this.#hasFinal ||= !isPreview
       this.#options.onChange(frame)
     }

@@ -2,12 +2,13 @@ import { planFrame } from '../../core/mend/place'
 import type { Mend, MendRecord } from '../../core/mend/schema'
 import type { FrameRange } from '../../core/time'
 import type { Tracks } from '../../core/mend/tracks'
+import type { Scene } from '../../core/scene/scene'
 
 /**
  * A key that is equal exactly when the mended frame is: what is on, where, how. Names and keys on
  * other frames do not count, so an undo finds its frames again.
  */
-export const mendedFrameKey = (mends: readonly Mend[], tracks: Tracks, frame: number, plate: FrameRange): string =>
-  JSON.stringify(planFrame(mends, tracks, frame, plate))
+export const mendedFrameKey = (mends: readonly Mend[], tracks: Tracks, frame: number, plate: FrameRange, scene: Scene | null = null): string =>
+  JSON.stringify(planFrame(mends, tracks, frame, plate, scene))
 
 export const stackOf = (records: Iterable<MendRecord>): MendRecord[] => [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))

@@ -21,7 +21,7 @@ export const SHORTCUTS = [
   { id: 'finish', keys: ['Enter'], shown: 'Enter', words: 'End the drawing' },
   { id: 'cling', keys: ['c'], shown: 'C', words: 'Let the path cling to its line' },
   { id: 'suggest', keys: ['s'], shown: 'S', words: 'Suggest a source; again: the next best' },
-  { id: 'hold', keys: ['k'], shown: 'K', words: 'Hold the followed thing still' },
+  { id: 'hold', keys: ['k'], shown: 'K', words: 'Hold the followed thing, or the background, still' },
   { id: 'toggle', keys: ['o'], shown: 'O', words: 'Selected mends on or off' },
   { id: 'duplicate', keys: ['d'], shown: 'D', words: 'Duplicate the selected mend' },
   { id: 'delete', keys: ['Delete'], shown: 'Del', words: 'Delete the selected mends, pins or point' },

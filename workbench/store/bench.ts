@@ -91,6 +91,8 @@ export interface BenchState {
   readonly clingsWhenDrawn: boolean
   readonly isPlateShown: boolean
   readonly areOverlaysHidden: boolean
+  /** Over gathered areas: how often other frames saw each pixel. */
+  readonly isSeenMapShown: boolean
   readonly tool: Tool
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
@@ -127,6 +129,7 @@ export interface BenchActions {
   copyArea(area: Area, frames?: readonly number[]): void
   showPlate(isShown: boolean): void
   hideOverlays(areHidden: boolean): void
+  showSeenMap(isShown: boolean): void
   setTool(tool: Tool): void
 }
 
@@ -188,6 +191,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       clingsWhenDrawn: true,
       isPlateShown: false,
       areOverlaysHidden: false,
+      isSeenMapShown: false,
       tool: idleTool,
       gesture: null,
 
@@ -264,6 +268,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       setClings: (clingsWhenDrawn) => set({ clingsWhenDrawn }),
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
+      showSeenMap: (isSeenMapShown) => set({ isSeenMapShown }),
       setTool: (tool) => set({ tool }),
     }
   })

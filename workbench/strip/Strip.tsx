@@ -9,6 +9,7 @@ import { selectedArea, selectedMend } from '../store/bench'
 import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
 import { Pins } from './Pins'
+import { SceneRow } from './SceneRow'
 import { SnagLine } from './SnagLine'
 import { SourcePins } from './SourcePins'
 import { StitchRow } from './StitchRow'
@@ -83,6 +84,7 @@ export function Strip() {
               <SnagLine snags={snags} share={share} />
             </div>
           )}
+          <SceneRow firstFrame={firstFrame} lastFrame={lastFrame} gutterPx={GUTTER_PX} />
           {stack.map((mend) => (
             <div key={mend.id} className={`relative ${mend.id === selected?.id ? 'bg-raised' : ''}`}>
               <button

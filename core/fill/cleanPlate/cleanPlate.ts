@@ -4,6 +4,7 @@ import { gather, type Gathered } from '../../plate/gather'
 import type { GatherFrame } from '../../plate/reading'
 import { singleSources } from '../../plate/singleSource'
 import { defineFill, type FillInput, type FillMethod, type FillResult, type GatherReport, type Prepared, type RunContext, type Surroundings } from '../method'
+import { tidied } from './tidy'
 import { fillUnseen, UNSEEN_FILLS } from './unseen'
 
 const params = z.strictObject({
@@ -34,6 +35,12 @@ const params = z.strictObject({
     help: 'What fills places that no frame shows.',
     choices: { texture: 'Texture', membrane: 'Membrane', near: 'Near', median: 'Median', across: 'Across' },
   }),
+  tidyPx: labelled(z.number().min(0).max(64).default(0), {
+    title: 'Tidy outline',
+    unit: 'px',
+    help: 'So far outside the outline the thing is looked for; only what differs from the background is replaced. 0 keeps the outline as drawn.',
+    step: 1,
+  }),
 })
 export type CleanPlateParams = z.output<typeof params>
 
@@ -57,6 +64,7 @@ export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
   needsPath: false,
   hasPreview: true,
   reach: () => ({ marginPx: RING_PX + 4, ringPx: RING_PX }),
+  widensPx: ({ tidyPx }) => tidyPx,
   steady: {
     wants: ({ before, after, every }) => ({ besideFrames: 0, anchor: false, clear: false, gather: { before, after, every } }),
     prepare: () => null,
@@ -97,7 +105,7 @@ const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
   grainKept: new Float32Array(field.count).fill(1),
 })
 
-function laidOut(input: FillInput, { combine, unseen }: CleanPlateParams, hidden: Int32Array, gathered: Gathered | null, context: RunContext): FillResult {
+function laidOut(input: FillInput, { combine, unseen, tidyPx }: CleanPlateParams, hidden: Int32Array, gathered: Gathered | null, context: RunContext): FillResult {
   const { field, picture } = input
   const { channels } = picture
   const values = new Float32Array(field.count * channels)
@@ -116,10 +124,27 @@ function laidOut(input: FillInput, { combine, unseen }: CleanPlateParams, hidden
   })
   const layers = gathered && input.layerMap ? new Uint8Array(field.count) : null
   if (layers) hidden.forEach((entry, k) => (layers[entry] = gathered!.layers[k]!))
+  const needed =
+    tidyPx > 0 && gathered
+      ? tidied({
+          input,
+          values,
+          grainKept,
+          isSeen,
+          grainDeviations: gathered.grainDeviations,
+          drawnPx: input.rimPx - tidyPx,
+          growPx: TIDY_GROW_PX,
+          featherPx: TIDY_FEATHER_PX,
+        })
+      : null
   const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context)
   if (problem) return problem
-  return { ok: true, values, grainKept, gathered: reportOf(gathered, hidden, seen, from) }
+  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: reportOf(gathered, hidden, seen, from) }
 }
+
+/** The soft rim of a thing differs too little to be told: so much is added around what does. */
+const TIDY_GROW_PX = 3
+const TIDY_FEATHER_PX = 2
 
 /** Frames that agree less than this about a place show something passing through it. */
 const GHOST_BELOW = 0.5

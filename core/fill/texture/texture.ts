@@ -61,7 +61,7 @@ const BLEND_PX = 2 // matched this far beyond the coverage, so that a slip of th
  */
 export const texture: FillMethod = defineFill<typeof params, Woven>({
   id: 'texture',
-  version: 1,
+  version: 2,
   title: 'Texture',
   summary:
     'Rebuilds texture from similar places around: tiles, cobbles, leaves, boards. Invents what is not there; faces and letters it cannot know.',
@@ -187,7 +187,8 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     if (wanted[i] === 0) continue
     const pixel = field.pixels[i]!
     const there = apply(anchorFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
-    if (!gatherShifts(mix, woven, there.x, there.y)) continue // beyond what was matched: the plate itself
+    // Beyond what was matched, or matched by nothing: the plate itself.
+    if (!gatherShifts(mix, woven, there.x, there.y) || mix.count === 0) continue
     let total = 0
     const begin = entries.length
     for (let n = 0; n < mix.count; n++) {

@@ -1,0 +1,40 @@
+/** The motion of shots' backgrounds in the database: asked for, looked at. */
+import { eq, sql } from 'drizzle-orm'
+import type { Scene } from '../core/scene/scene'
+import type { Database, Transaction } from './db/client.server'
+import { scenes, type SceneState } from './db/schema'
+import { announce } from './events.server'
+import { enqueue } from './jobs/queue.server'
+
+/** After what people wait for: imports and renders go first. */
+const PRIORITY = 10
+
+export interface SceneStatus {
+  readonly state: SceneState | 'none'
+  readonly stepsDone: number
+  readonly stepsTotal: number
+  readonly scene: Scene | null
+  readonly error: string | null
+}
+
+/** Has the scene worked out, with what mends cover now left out. Asked twice, it is done once. */
+export async function askForScene(db: Database | Transaction, shotId: string): Promise<void> {
+  const now = { state: 'waiting', stepsDone: 0, stepsTotal: 0, error: null } as const
+  await db
+    .insert(scenes)
+    .values({ shotId, ...now })
+    .onConflictDoUpdate({ target: scenes.shotId, set: now })
+  await enqueue(db, 'work_out_scene', { shotId }, `scene:${shotId}`, PRIORITY)
+  await announce(db, { kind: 'scene', id: shotId })
+}
+
+export async function loadScene(db: Database | Transaction, shotId: string): Promise<SceneStatus> {
+  const [row] = await db.select().from(scenes).where(eq(scenes.shotId, shotId))
+  return row ?? { state: 'none', stepsDone: 0, stepsTotal: 0, scene: null, error: null }
+}
+
+/** Asks for the scene of every shot that never had one: shots of an earlier version. */
+export async function askForMissingScenes(db: Database): Promise<void> {
+  const rows = await db.execute<{ id: string }>(sql`select id from shots where not exists (select 1 from scenes where scenes.shot_id = shots.id)`)
+  for (const { id } of rows.rows) await askForScene(db, id)
+}

@@ -1,0 +1,25 @@
+import type { Mended } from '../preview/frameCache'
+
+type SeenMap = Mended['seenMaps'][number]
+
+const MOST_SHADES = 12 // frames from which on a pixel counts as well seen
+const HATCH_PX = 4
+
+/**
+ * How often other frames saw each pixel, in greys: white often, dark once; hatched where none did.
+ * Drawn in picture px, over what is there.
+ */
+export function drawSeenMap(context: CanvasRenderingContext2D, { rect, seen }: SeenMap): void {
+  const image = new ImageData(rect.width, rect.height)
+  for (let pixel = 0; pixel < seen.length; pixel++) {
+    const frames = seen[pixel]!
+    if (frames < 0) continue
+    const isHatch = (Math.floor(pixel / rect.width) + (pixel % rect.width)) % (2 * HATCH_PX) < HATCH_PX
+    const shade = frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MOST_SHADES)) / MOST_SHADES
+    image.data.fill(shade, 4 * pixel, 4 * pixel + 3)
+    image.data[4 * pixel + 3] = 255
+  }
+  const canvas = new OffscreenCanvas(rect.width, rect.height)
+  canvas.getContext('2d')!.putImageData(image, 0, 0)
+  context.drawImage(canvas, rect.col, rect.row)
+}
