@@ -80,5 +80,8 @@ export async function readScene(path: string): Promise<Scene> {
   const result = sceneSchema.safeParse(json)
   if (result.success) return result.data
   const [issue] = result.error.issues
-  throw new CliError(EXIT.mends, `${path} cannot be used as scene motion: ${issue?.path.join('.')} ${issue?.message}. Make it with the scene command.`)
+  throw new CliError(
+    EXIT.mends,
+    `${path} cannot be used as scene motion: ${issue?.path.join('.')} ${issue?.message}. Make it with the scene command.`,
+  )
 }

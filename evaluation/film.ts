@@ -28,7 +28,12 @@ export interface OpenShot {
   readonly source: FrameSource
   document(mends: readonly Mend[], tracks?: readonly Track[]): MendDocument
   /** The finished frame, and what was said of it. */
-  mend(mends: readonly Mend[], frame: number, tracks?: readonly Track[], scene?: Scene | null): Promise<{ readonly finished: Samples } & EvaluatedFrame>
+  mend(
+    mends: readonly Mend[],
+    frame: number,
+    tracks?: readonly Track[],
+    scene?: Scene | null,
+  ): Promise<{ readonly finished: Samples } & EvaluatedFrame>
 }
 
 /** @param film  Folder that demo/main.ts has written. */

@@ -50,11 +50,7 @@ async function giveUp({ version, importId, scene }: JobTarget, cause: unknown): 
 
 type Helpers = { readonly abortSignal?: AbortSignal; readonly job: { readonly attempts: number; readonly max_attempts: number } }
 
-async function guarded(
-  helpers: Helpers,
-  target: JobTarget,
-  work: (signal: AbortSignal) => Promise<void>,
-): Promise<void> {
+async function guarded(helpers: Helpers, target: JobTarget, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
   try {
     await work(helpers.abortSignal ?? new AbortController().signal)
   } catch (cause) {

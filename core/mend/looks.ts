@@ -92,7 +92,11 @@ function isInPreview(look: ReadLook, looks: readonly ReadLook[]): boolean {
 }
 
 /** The plate of another frame at the places of the area here, through every layer of the scene. */
-async function readGathered({ frame, layersFromHere = [], strangers }: ReadLook, { writeRect, ringPx }: Placement, source: FrameSource): Promise<Surroundings | null> {
+async function readGathered(
+  { frame, layersFromHere = [], strangers }: ReadLook,
+  { writeRect, ringPx }: Placement,
+  source: FrameSource,
+): Promise<Surroundings | null> {
   const around = growRect(writeRect, ringPx + 3)
   const rects = layersFromHere.flatMap((layer) => rectThrough(layer, around, wholePicture(source.plate)) ?? [])
   if (rects.length === 0) return null

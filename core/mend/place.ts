@@ -121,15 +121,17 @@ export function planFrame(mends: readonly Mend[], tracks: Tracks, frame: Frame, 
 }
 
 export function strangersOn(mends: readonly Mend[], tracks: Tracks, frame: Frame): PlacedStranger[] {
-  return mends
-    .filter((mend) => isActiveAt(mend, frame))
-    .map((mend) => ({ ...mend, finish: widened(mend) }))
-    .map(({ id, finish, areas }) => ({
-      mendId: id,
-      finish: { featherOutPx: finish.featherOutPx, featherInPx: finish.featherInPx, growPx: finish.growPx },
-      covers: areas.filter((area) => area.role === 'cover').map((area) => placeArea(area, tracks, frame)),
-      holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
-    }))
+  return (
+    mends
+      .filter((mend) => isActiveAt(mend, frame))
+      // As drawn: frames that are gathered from may show a thing just outside its outline, and are outvoted there.
+      .map(({ id, finish, areas }) => ({
+        mendId: id,
+        finish: { featherOutPx: finish.featherOutPx, featherInPx: finish.featherInPx, growPx: finish.growPx },
+        covers: areas.filter((area) => area.role === 'cover').map((area) => placeArea(area, tracks, frame)),
+        holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
+      }))
+  )
 }
 
 function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {

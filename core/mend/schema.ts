@@ -144,7 +144,11 @@ export const DEFAULT_FINISH: Finish = finishSchema.parse({})
 export function startingFill(kind: MendKind = 'wire'): FillSettings {
   const { fill, unseen, tidyPx }: Kind = KINDS[kind]
   const method = findFill(fill)!
-  return { methodId: method.id, methodVersion: method.version, params: { ...defaultsOf(method), ...(unseen ? { unseen } : {}), ...(tidyPx ? { tidyPx } : {}) } }
+  return {
+    methodId: method.id,
+    methodVersion: method.version,
+    params: { ...defaultsOf(method), ...(unseen ? { unseen } : {}), ...(tidyPx ? { tidyPx } : {}) },
+  }
 }
 
 export const startingFinish = (kind: MendKind): Finish => ({ ...DEFAULT_FINISH, ...KINDS[kind].finish })

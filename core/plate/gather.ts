@@ -63,7 +63,8 @@ export function gather(input: GatherInput): Gathered | null {
   const hiddenPlaces = placesOf(input, hidden)
   const box = boxOf(anchors.places)
 
-  const laid: { frame: GatherFrame; readings: Readings[]; field: ToneField; sure: number; thereFromHere: Matrix3; residual: number; kept: number }[] = []
+  const laid: { frame: GatherFrame; readings: Readings[]; field: ToneField; sure: number; thereFromHere: Matrix3; residual: number; kept: number }[] =
+    []
   for (const frame of frames) {
     if (input.shouldStop()) return null
     const room = openFrameBytes(frame, Math.max(anchors.values.length, hidden.length))
@@ -98,7 +99,17 @@ export function gather(input: GatherInput): Gathered | null {
       tolerances,
     ),
   )
-  const layers = layerCount > 1 ? layersInside(input, anchors, anchorLayers, laid.map(({ readings }) => readings), joinedByLayer, tolerances) : new Uint8Array(hidden.length)
+  const layers =
+    layerCount > 1
+      ? layersInside(
+          input,
+          anchors,
+          anchorLayers,
+          laid.map(({ readings }) => readings),
+          joinedByLayer,
+          tolerances,
+        )
+      : new Uint8Array(hidden.length)
   const joined = byLayers(joinedByLayer, layers, channels)
   const readings = laid.map((one) => mergeReadings(one.readings, layers, channels))
   return {
@@ -108,8 +119,17 @@ export function gather(input: GatherInput): Gathered | null {
     weights,
     tolerances,
     grainDeviations: Array.from({ length: channels }, (_, c) => median(laid.map(({ field, kept }) => field.residuals[c]! / Math.sqrt(1 + kept)))),
-    from: strongest(readings, weights, laid.map(({ frame }) => frame.frame), hidden.length),
-    reports: laid.map(({ frame, residual, thereFromHere, sure }) => ({ frame: frame.frame, sure: sure * Math.min(1, (1.5 * bestResidual) / residual), thereFromHere })),
+    from: strongest(
+      readings,
+      weights,
+      laid.map(({ frame }) => frame.frame),
+      hidden.length,
+    ),
+    reports: laid.map(({ frame, residual, thereFromHere, sure }) => ({
+      frame: frame.frame,
+      sure: sure * Math.min(1, (1.5 * bestResidual) / residual),
+      thereFromHere,
+    })),
   }
 }
 
@@ -143,7 +163,8 @@ function anchorsOf(input: GatherInput): RingAnchors {
   const [slopesX, slopesY] = [new Float32Array(pixels.length), new Float32Array(pixels.length)]
   const meanAt = (pixel: number) => {
     let sum = 0
-    for (let dy = -1; dy <= 1; dy++) for (let at = (pixel + dy * width - 1) * channels; at < (pixel + dy * width + 2) * channels; at++) sum += data[at]!
+    for (let dy = -1; dy <= 1; dy++)
+      for (let at = (pixel + dy * width - 1) * channels; at < (pixel + dy * width + 2) * channels; at++) sum += data[at]!
     return sum / (9 * channels)
   }
   pixels.forEach((pixel, k) => {
@@ -190,7 +211,13 @@ function layersAt(map: LayerMap | null | undefined, places: Float32Array): Uint8
 }
 
 /** A reading that shows another layer is shut: what passes in front hides it, anything else speaks against it. */
-function shutOtherLayers({ kept }: Readings, places: Float32Array, matrices: readonly Matrix3[], layer: number, map: LayerMap | null | undefined): void {
+function shutOtherLayers(
+  { kept }: Readings,
+  places: Float32Array,
+  matrices: readonly Matrix3[],
+  layer: number,
+  map: LayerMap | null | undefined,
+): void {
   if (!map) return
   const [a, b, c, d, e, f, g, h, i] = matrices[layer]!
   for (let k = 0; k < kept.length; k++) {
@@ -242,7 +269,13 @@ function layersInside(
   tolerances: readonly number[],
 ): Uint8Array {
   const { channels } = picture
-  const costs = joined.map((layer, index) => disagreement(readings.flatMap((frame) => frame[index] ?? []), layer, tolerances))
+  const costs = joined.map((layer, index) =>
+    disagreement(
+      readings.flatMap((frame) => frame[index] ?? []),
+      layer,
+      tolerances,
+    ),
+  )
   return chooseLayers({ hidden, costs, around: anchors.pixels, aroundLayers: anchorLayers }, picture.width, picture.height)
 }
 
@@ -267,7 +300,8 @@ function disagreement(readings: readonly Readings[], joined: Joined, tolerances:
       let off = ELSEWHERE * channels
       if (kept[i]! > 0) {
         off = 0
-        for (let c = 0; c < channels; c++) off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
+        for (let c = 0; c < channels; c++)
+          off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
       }
       let at = count++
       for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
@@ -311,7 +345,10 @@ function mergeReadings(readings: readonly Readings[], layers: Uint8Array, channe
   return out
 }
 
-const nothing = (count: number, channels: number): Readings => ({ values: new Float32Array(count * channels), kept: new Float32Array(count).fill(-1) })
+const nothing = (count: number, channels: number): Readings => ({
+  values: new Float32Array(count * channels),
+  kept: new Float32Array(count).fill(-1),
+})
 
 function strongest(readings: readonly Readings[], weights: readonly number[], frames: readonly number[], count: number): Int32Array {
   const from = new Int32Array(count).fill(-1)

@@ -93,7 +93,14 @@ export function joinReadings(readings: readonly Readings[], weights: readonly nu
 
 const PIECE = 16384
 
-function joinPiece(joined: Joined, readings: readonly Readings[], weights: readonly number[], tolerances: readonly number[], from: number, count: number): void {
+function joinPiece(
+  joined: Joined,
+  readings: readonly Readings[],
+  weights: readonly number[],
+  tolerances: readonly number[],
+  from: number,
+  count: number,
+): void {
   const channels = tolerances.length
   const frames = readings.length
   withKernelMemory(frames * count * (channels + 1) * 4 + frames * 8 + count * (channels + 3) * 4 + 8192, (scope) => {
@@ -101,7 +108,12 @@ function joinPiece(joined: Joined, readings: readonly Readings[], weights: reado
     const weightsAt = scope.pointerTo(Float32Array.from(weights))
     const tolerancesAt = scope.pointerTo(Float32Array.from(tolerances))
     const orderAt = scope.reserve(frames * 4)
-    const [outAt, varianceAt, seenAt, agreeAt] = [scope.reserve(count * channels * 4), scope.reserve(count * 4), scope.reserve(count * 4), scope.reserve(count * 4)]
+    const [outAt, varianceAt, seenAt, agreeAt] = [
+      scope.reserve(count * channels * 4),
+      scope.reserve(count * 4),
+      scope.reserve(count * 4),
+      scope.reserve(count * 4),
+    ]
     const { buffer } = kernels().memory
     readings.forEach(({ values, kept }, i) => {
       new Float32Array(buffer, valuesAt + i * count * channels * 4, count * channels).set(values.subarray(from * channels, (from + count) * channels))

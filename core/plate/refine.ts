@@ -33,6 +33,7 @@ export interface Refined {
 
 const ROUNDS = 8
 const SETTLED_PX = 0.003
+const AT_REST_PX = 0.06
 /** Further than this the scene motion is believed rather than the correction. */
 const MOST_MOVED_PX = 4
 const FEWEST = 60
@@ -76,8 +77,14 @@ export function refineMotion(anchors: Anchors, which: Int32Array, frame: OpenFra
     if (mostMoved(correction, places) > MOST_MOVED_PX) return null
     if (movedPx < SETTLED_PX) break
   }
-  return { thereFromHere: compose(start, correction), residual, movedPx: mostMoved(correction, places), inside }
+  const movedPx = mostMoved(correction, places)
+  // Frames that lie pixel on pixel are left so: reading between pixels would only soften them.
+  if (movedPx < AT_REST_PX && isWhole(start)) return { thereFromHere: start, residual, movedPx: 0, inside }
+  return { thereFromHere: compose(start, correction), residual, movedPx, inside }
 }
+
+const isWhole = (m: Matrix3): boolean =>
+  m[0] === 1 && m[1] === 0 && m[3] === 0 && m[4] === 1 && m[6] === 0 && m[7] === 0 && Number.isInteger(m[2]) && Number.isInteger(m[5])
 
 interface Now {
   readonly gain: number
@@ -132,10 +139,7 @@ function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, se
   if (!s) return null
   const [dx, dy] = [s[0]!, s[1]!]
   const a = unknowns === 6 ? [s[2]! / unit, s[3]! / unit, s[4]! / unit, s[5]! / unit] : [0, 0, 0, 0]
-  const warp = compose(
-    translationBy(x0, y0),
-    compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)),
-  )
+  const warp = compose(translationBy(x0, y0), compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)))
   return { warp, gain: gain + s[unknowns]!, offset: offset + s[unknowns + 1]!, residual, inside: sizes.length / count }
 }
 
@@ -157,7 +161,8 @@ function frameOf(places: Float32Array): [number, number, number] {
     x += places[2 * k]! / count
     y += places[2 * k + 1]! / count
   }
-  for (let k = 0; k < count; k++) spread += ((places[2 * k]! - x) * (places[2 * k]! - x) + (places[2 * k + 1]! - y) * (places[2 * k + 1]! - y)) / count
+  for (let k = 0; k < count; k++)
+    spread += ((places[2 * k]! - x) * (places[2 * k]! - x) + (places[2 * k + 1]! - y) * (places[2 * k + 1]! - y)) / count
   return [x, y, Math.max(1, Math.sqrt(spread))]
 }
 

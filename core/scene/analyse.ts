@@ -87,7 +87,9 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     version: SCENE_VERSION,
     plate: { width, height, firstFrame, frameCount: count },
     layers: layers.map(({ frameFromReference, sure, members }, layer) => ({
-      motions: frameFromReference.map((motion) => [...motion].map((value) => round(value, 9)) as unknown as Scene['layers'][number]['motions'][number]),
+      motions: frameFromReference.map(
+        (motion) => [...motion].map((value) => round(value, 9)) as unknown as Scene['layers'][number]['motions'][number],
+      ),
       sure: sure.map((value) => round(value, 3)),
       points: members.length,
       hiddenBy: hiddenBy[layer] ?? [],
@@ -193,4 +195,3 @@ class SlidingFrames {
     for (const frame of this.#kept.keys()) if (frame < before) this.#kept.delete(frame)
   }
 }
-

@@ -150,7 +150,9 @@ export function orderLayers(
       }
     }
   }
-  return gone.map((counts, layer) => counts.flatMap((count, other) => (count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [])))
+  return gone.map((counts, layer) =>
+    counts.flatMap((count, other) => (count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [])),
+  )
 }
 
 /** All cells around are of the same layer: edges of labels are not sure. */

@@ -46,7 +46,10 @@ export function findLayers(trajectories: readonly Trajectory[], firstFrame: numb
   return layers.sort((a, b) => lengthOf(b) - lengthOf(a)).map(settled)
 }
 
-const placeAt = (one: Trajectory, frame: number) => ({ x: one.places[2 * (frame - one.firstFrame)]!, y: one.places[2 * (frame - one.firstFrame) + 1]! })
+const placeAt = (one: Trajectory, frame: number) => ({
+  x: one.places[2 * (frame - one.firstFrame)]!,
+  y: one.places[2 * (frame - one.firstFrame) + 1]!,
+})
 const covers = (one: Trajectory, from: number, to: number): boolean => one.firstFrame <= from && lastFrameOf(one) >= to
 
 function pairsOf(list: readonly Trajectory[], from: number, to: number) {
@@ -81,7 +84,15 @@ function largestGroup(rest: readonly Trajectory[], firstFrame: number, lastFrame
     if (!isFirst && known.reduce<number>((sum, one) => sum + one, 0) < 4) return false
     const rough = estimateMotionRobust('affine', a, b, TOLERANCE_PX * 2, prior, isFirst ? 0.02 : 0.3)
     if (!rough) return false
-    const fine = estimateMotionRobust('perspective', a, b, TOLERANCE_PX, [...rough.weights].map((one) => (one > 0 ? 1 : 0)), 0.3) ?? rough
+    const fine =
+      estimateMotionRobust(
+        'perspective',
+        a,
+        b,
+        TOLERANCE_PX,
+        [...rough.weights].map((one) => (one > 0 ? 1 : 0)),
+        0.3,
+      ) ?? rough
     here.forEach((one, i) => {
       const at = apply(fine.matrix, a[2 * i]!, a[2 * i + 1]!)
       const [dx, dy] = [at.x - b[2 * i]!, at.y - b[2 * i + 1]!]
@@ -203,7 +214,14 @@ function fitted(model: MotionModel, a: readonly number[], b: readonly number[]):
     return Math.sqrt((at.x - b[2 * i]!) ** 2 + (at.y - b[2 * i + 1]!) ** 2)
   })
   const usual = Math.max(0.05, Float64Array.from(offs).sort()[offs.length >> 1]!)
-  return estimateMotion(usable, a, b, offs.map((off) => (off < 3 * usual ? 1 : 0))) ?? first
+  return (
+    estimateMotion(
+      usable,
+      a,
+      b,
+      offs.map((off) => (off < 3 * usual ? 1 : 0)),
+    ) ?? first
+  )
 }
 
 function surenessOf(members: readonly Trajectory[], motions: readonly Matrix3[], firstFrame: number): number[] {
@@ -224,13 +242,14 @@ const STILL_PX = 0.06
 
 /** A layer that never moves by more than its measuring error does not move at all. */
 function settled(layer: SceneLayer): SceneLayer {
-  const isStill = layer.frameFromReference.every((motion) =>
-    layer.members.length === 0 ||
-    [0.2, 0.8].every((share) => {
-      const spread = layer.members[Math.floor(share * (layer.members.length - 1))]!
-      const at = apply(motion, spread.places[0]!, spread.places[1]!)
-      return Math.abs(at.x - spread.places[0]!) < STILL_PX && Math.abs(at.y - spread.places[1]!) < STILL_PX
-    }),
+  const isStill = layer.frameFromReference.every(
+    (motion) =>
+      layer.members.length === 0 ||
+      [0.2, 0.8].every((share) => {
+        const spread = layer.members[Math.floor(share * (layer.members.length - 1))]!
+        const at = apply(motion, spread.places[0]!, spread.places[1]!)
+        return Math.abs(at.x - spread.places[0]!) < STILL_PX && Math.abs(at.y - spread.places[1]!) < STILL_PX
+      }),
   )
   return isStill ? { ...layer, frameFromReference: layer.frameFromReference.map(() => IDENTITY) } : layer
 }

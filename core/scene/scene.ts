@@ -37,7 +37,9 @@ export const sceneSchema = z.strictObject({
       cellPx: z.int().min(1),
       cols: z.int().min(1),
       rows: z.int().min(1),
-      frames: z.array(z.string()).meta({ description: 'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known' }),
+      frames: z
+        .array(z.string())
+        .meta({ description: 'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known' }),
     })
     .nullable(),
 })
@@ -56,10 +58,12 @@ export function motionBetween(scene: Scene, layer: number, from: Frame, to: Fram
 }
 
 /** How sure the scene's motion is on a frame: that of its largest layer. */
-export const sceneSureAt = (scene: Scene, frame: Frame): number => (isInside(scene, frame) ? (scene.layers[0]!.sure[frame - scene.plate.firstFrame] ?? 0) : 0)
+export const sceneSureAt = (scene: Scene, frame: Frame): number =>
+  isInside(scene, frame) ? (scene.layers[0]!.sure[frame - scene.plate.firstFrame] ?? 0) : 0
 
 /** Nothing of the background moves. */
-export const isLocked = ({ layers }: Scene): boolean => layers.every(({ motions }) => motions.every((motion) => motion.every((value, i) => value === IDENTITY[i])))
+export const isLocked = ({ layers }: Scene): boolean =>
+  layers.every(({ motions }) => motions.every((motion) => motion.every((value, i) => value === IDENTITY[i])))
 
 export function layerMapOf(scene: Scene, frame: Frame, rect: Rect): LayerMap | null {
   const { cells } = scene

@@ -56,7 +56,7 @@ export function paintFloor(width: number, height: number, seed: number): string 
   let stones = ''
   for (let row = 0; yAt(row) < height + 20 && row < 18; row++) {
     const [top, bottom] = [yAt(row), yAt(row + 1)]
-    const [wideTop, wideBottom] = [(0.3 * (top - EYE_LEVEL)), (0.3 * (bottom - EYE_LEVEL))]
+    const [wideTop, wideBottom] = [0.3 * (top - EYE_LEVEL), 0.3 * (bottom - EYE_LEVEL)]
     const shift = (row % 2) * 0.5
     for (let i = -60; i < 60; i++) {
       const at = (u: number, wide: number) => middle + (i + shift + u) * wide
@@ -93,7 +93,8 @@ export function paintColumns(width: number, firstX: number, seed: number): strin
     out += `<rect x="${x - half}" y="200" width="${COLUMN_WIDE}" height="${COLUMN_FOOT - 222}" fill="url(#c${x})"/>
       <rect x="${x - half - 10}" y="180" width="${COLUMN_WIDE + 20}" height="22" fill="#8d7c66"/><rect x="${x - half - 12}" y="${COLUMN_FOOT - 24}" width="${COLUMN_WIDE + 24}" height="24" fill="#75685a"/>
       <path d="M${x - half - 12} ${COLUMN_FOOT - 24} h${COLUMN_WIDE + 24}" stroke="#b7a689" stroke-width="2"/>`
-    for (let y = 226; y < COLUMN_FOOT - 40; y += 54 + random() * 30) out += `<path d="M${x - half} ${y} h${COLUMN_WIDE}" stroke="#463c35" stroke-width="2" opacity="0.7"/>`
+    for (let y = 226; y < COLUMN_FOOT - 40; y += 54 + random() * 30)
+      out += `<path d="M${x - half} ${y} h${COLUMN_WIDE}" stroke="#463c35" stroke-width="2" opacity="0.7"/>`
     for (let i = 0; i < 40; i++)
       out += `<path d="M${x - half + 4 + random() * (COLUMN_WIDE - 10)} ${210 + random() * (COLUMN_FOOT - 260)} l${random() * 6 - 3} ${4 + random() * 16}" stroke="${random() < 0.4 ? '#e6d8bc' : '#3f352e'}" stroke-width="${0.6 + random()}" opacity="0.45"/>`
   }

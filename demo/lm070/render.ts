@@ -31,7 +31,9 @@ export const lm070: DemoShot = {
       paintLayer(paintWall(width, seed), 0.6),
       paintLayer(paintFloor(width, height, seed + 1), 0.4),
       paintLayer(paintColumns(width, 110, seed + 2), 0.4),
-      ...[paintBody(), paintLeg('#39332f'), paintLeg('#262220'), paintArm('#354350'), paintArm('#222b33'), paintShadow(), paintLantern()].map((one) => paintLayer(one, 0.4)),
+      ...[paintBody(), paintLeg('#39332f'), paintLeg('#262220'), paintArm('#354350'), paintArm('#222b33'), paintShadow(), paintLantern()].map((one) =>
+        paintLayer(one, 0.4),
+      ),
     ])
     const set = createRaster(width, height, 3)
     for (const layer of [wall, floor, columns]) layOverRaster(set, layer!, 0, 0)
@@ -131,4 +133,3 @@ function blurredAlong(raster: Raster, blurPx: number): Raster {
     [1],
   )
 }
-

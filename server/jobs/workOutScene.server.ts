@@ -28,7 +28,10 @@ export async function workOutScene(
     Array.from({ length: plate.frameCount }, (_, i) => [range.firstFrame + i, strangersOn(mends, tracks, range.firstFrame + i)]),
   )
   const here = eq(scenes.shotId, shotId)
-  await db.update(scenes).set({ state: 'working', stepsDone: 0, stepsTotal: 2 * plate.frameCount, error: null }).where(here)
+  await db
+    .update(scenes)
+    .set({ state: 'working', stepsDone: 0, stepsTotal: 2 * plate.frameCount, error: null })
+    .where(here)
   let lastNews = 0
   const { scene } = await pool.run(
     {
@@ -62,7 +65,10 @@ export async function workOutScene(
   )
   if (!scene) throw new Error('The scene was stopped half way.') // this worker is going away: another begins anew
   await db.transaction(async (tx) => {
-    await tx.update(scenes).set({ state: 'done', scene, revision: shot.revision, stepsDone: 2 * plate.frameCount }).where(here)
+    await tx
+      .update(scenes)
+      .set({ state: 'done', scene, revision: shot.revision, stepsDone: 2 * plate.frameCount })
+      .where(here)
     await announce(tx, { kind: 'scene', id: shotId })
   })
 }

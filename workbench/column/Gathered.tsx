@@ -38,7 +38,9 @@ export function Gathered({ mend }: { mend: MendRecord }) {
         {gathered && <span className="font-mono text-xs text-soft">{gathered.frames} frames</span>}
       </p>
       {gathered && gathered.ghostShare > 0.02 && (
-        <p className="text-caution">On {percent(gathered.ghostShare)} of it the frames do not agree. Ask fewer frames, or cover what passes through.</p>
+        <p className="text-caution">
+          On {percent(gathered.ghostShare)} of it the frames do not agree. Ask fewer frames, or cover what passes through.
+        </p>
       )}
       {scene.scene && gainsNothing(mend, tracks, scene.scene) && (
         <p role="status" className="text-caution">

@@ -29,7 +29,11 @@ export function MendParts({ mend }: { mend: MendRecord }) {
       <Part name="motion" title="Motion" summary={area ? motionSummary(area, tracks) : ''}>
         <MotionPart mend={mend} />
       </Part>
-      <Part name="fill" title="Fill" summary={gathered ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}` : fillSummary(mend)}>
+      <Part
+        name="fill"
+        title="Fill"
+        summary={gathered ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}` : fillSummary(mend)}
+      >
         <FillPart mend={mend} />
       </Part>
       <Part name="finish" title="Finish" summary={finishSummary(mend)}>

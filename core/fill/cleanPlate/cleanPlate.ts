@@ -3,7 +3,16 @@ import { labelled } from '../../parameter'
 import { gather, type Gathered } from '../../plate/gather'
 import type { GatherFrame } from '../../plate/reading'
 import { singleSources } from '../../plate/singleSource'
-import { defineFill, type FillInput, type FillMethod, type FillResult, type GatherReport, type Prepared, type RunContext, type Surroundings } from '../method'
+import {
+  defineFill,
+  type FillInput,
+  type FillMethod,
+  type FillResult,
+  type GatherReport,
+  type Prepared,
+  type RunContext,
+  type Surroundings,
+} from '../method'
 import { tidied } from './tidy'
 import { fillUnseen, UNSEEN_FILLS } from './unseen'
 
@@ -96,7 +105,16 @@ function gatherAround(input: FillInput, hidden: Int32Array, frames: readonly Gat
   const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
   const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
   const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
-  return gather({ frame, picture, rect, hidden: pixelsOf(hidden), around: pixelsOf(around), frames, layerMap, shouldStop: () => context.shouldStop() })
+  return gather({
+    frame,
+    picture,
+    rect,
+    hidden: pixelsOf(hidden),
+    around: pixelsOf(around),
+    frames,
+    layerMap,
+    shouldStop: () => context.shouldStop(),
+  })
 }
 
 const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
@@ -105,7 +123,13 @@ const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
   grainKept: new Float32Array(field.count).fill(1),
 })
 
-function laidOut(input: FillInput, { combine, unseen, tidyPx }: CleanPlateParams, hidden: Int32Array, gathered: Gathered | null, context: RunContext): FillResult {
+function laidOut(
+  input: FillInput,
+  { combine, unseen, tidyPx }: CleanPlateParams,
+  hidden: Int32Array,
+  gathered: Gathered | null,
+  context: RunContext,
+): FillResult {
   const { field, picture } = input
   const { channels } = picture
   const values = new Float32Array(field.count * channels)
@@ -113,7 +137,14 @@ function laidOut(input: FillInput, { combine, unseen, tidyPx }: CleanPlateParams
   const isSeen = new Uint8Array(field.count)
   const seen = new Float32Array(field.count).fill(-1)
   const from = new Int32Array(field.count).fill(-1)
-  const chosen = gathered && combine === 'single' ? singleSources(gathered, hidden.map((entry) => field.pixels[entry]!), picture.width) : gathered
+  const chosen =
+    gathered && combine === 'single'
+      ? singleSources(
+          gathered,
+          hidden.map((entry) => field.pixels[entry]!),
+          picture.width,
+        )
+      : gathered
   hidden.forEach((entry, k) => {
     seen[entry] = gathered ? gathered.seen[k]! : 0
     if (!chosen || seen[entry] === 0) return

@@ -45,7 +45,12 @@ export function fillUnseen(
   const isMissing = new Float32Array(field.count)
   for (const entry of missing) isMissing[entry] = 1
   const taboo = layers ? otherLayers(input, layers, missing) : input.taboo
-  const result = method.run({ ...input, taboo, picture: { ...picture, data }, field: { ...field, edges }, wanted: isMissing }, method.params.parse({}), context, [])
+  const result = method.run(
+    { ...input, taboo, picture: { ...picture, data }, field: { ...field, edges }, wanted: isMissing },
+    method.params.parse({}),
+    context,
+    [],
+  )
   if (!result.ok) return result
   for (const entry of missing) {
     for (let c = 0; c < channels; c++) values[entry * channels + c] = result.values[entry * channels + c]!
@@ -55,7 +60,11 @@ export function fillUnseen(
 }
 
 /** Pixels of other layers than most of what is missing: a wall has nothing to say about the floor before it. */
-function otherLayers({ taboo, layerMap, field, picture, rect, wanted }: FillInput, layers: Uint8Array, missing: readonly number[]): Uint8Array | null {
+function otherLayers(
+  { taboo, layerMap, field, picture, rect, wanted }: FillInput,
+  layers: Uint8Array,
+  missing: readonly number[],
+): Uint8Array | null {
   const counts = new Map<number, number>()
   for (const entry of missing) counts.set(layers[entry]!, (counts.get(layers[entry]!) ?? 0) + 1)
   const [most] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])

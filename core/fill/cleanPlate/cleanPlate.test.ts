@@ -1,0 +1,148 @@
+import { createRandom } from '../../../tests/random'
+import { evaluateFrame } from '../../mend/evaluate'
+import { gainsNothing } from '../../mend/gains'
+import { planFrame } from '../../mend/place'
+import { fillOf, sampleEllipse, sampleMend } from '../../mend/sampleMend'
+import { layPatches } from '../../mend/finished'
+import type { Mend } from '../../mend/schema'
+import { snagsOfMeasures } from '../../mend/snags'
+import { sceneSource, wavesAt, type SceneFrame } from '../../plate/sampleScene'
+import { sceneSchema, type Scene } from '../../scene/scene'
+import { IDENTITY } from '../../geometry/transform'
+
+const SIZE = { width: 220, height: 150 }
+const RANGE = { firstFrame: 1001, lastFrame: 1021 }
+const context = { shouldStop: () => false }
+const middleAt = (frame: number) => 60 + 5 * (frame - 1001)
+
+const frameOf = (frame: number): SceneFrame => ({
+  background: (x, y, c) => wavesAt(x, y, c, 4),
+  isHidden: (x, y) => ((x - middleAt(frame)) / 14) ** 2 + ((y - 75) / 20) ** 2 < 1,
+})
+
+/** An ellipse that goes along, so much larger than the thing. */
+const mendOf = (params: Record<string, unknown>, largerPx = 2, keyEvery = 1): Mend =>
+  sampleMend({
+    kind: 'object',
+    areas: [
+      sampleEllipse({
+        travel: 'linear',
+        keys: Array.from({ length: 21 }, (_, i) => 1001 + i)
+          .filter((frame) => (frame - 1001) % keyEvery === 0)
+          .map((frame) => ({ frame, x: middleAt(frame), y: 75, radiusXPx: 14 + largerPx, radiusYPx: 20 + largerPx, turnDeg: 0 })),
+      }),
+    ],
+    fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, ...params } },
+    finish: { ...sampleMend().finish, featherOutPx: 1, growPx: 0, grain: 0 },
+    span: { firstFrame: 1001, lastFrame: 1021 },
+  })
+
+/** Grain of deviation 1.2, the same every time; both plates are painted once. */
+const random = createRandom(5)
+const noise = Float32Array.from({ length: 1 << 16 }, () => 1.2 * (random() + random() + random() + random() - 2) * Math.sqrt(3))
+const grainy = sceneSource(SIZE, frameOf, (frame, i) => noise[(i * 5 + frame * 7919) & 0xffff]!)
+const clean = sceneSource(SIZE, frameOf)
+const bare = sceneSource(SIZE, (at) => ({ ...frameOf(at), isHidden: () => false }))
+
+async function mended(
+  mend: Mend,
+  { frame = 1011, scene = null, source = clean }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
+) {
+  const done = await evaluateFrame(planFrame([mend], new Map(), frame, RANGE, scene), source, context)
+  const whole = { col: 0, row: 0, ...SIZE }
+  const plate = await source.readRect(frame, whole)
+  const truth = await bare.readRect(frame, whole)
+  return { ...done, plate, truth, finished: layPatches(plate, done.patches, 3) }
+}
+
+function worstOf(a: { data: ArrayLike<number> }, b: { data: ArrayLike<number> }): number {
+  let worst = 0
+  for (let i = 0; i < a.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i]! - b.data[i]!))
+  return worst
+}
+
+test('shows what was really behind, within rounding, and says that all of it was seen', async () => {
+  const { finished, truth, measures, seenMaps } = await mended(mendOf({}))
+  expect(worstOf(finished, truth)).toBeLessThanOrEqual(2)
+  expect(measures[0]!.gathered).toMatchObject({ seenShare: 1, ghostShare: 0 })
+  expect(seenMaps[0]!.seen.some((frames) => frames > 3)).toBe(true)
+  expect(snagsOfMeasures(measures, 1011).map(({ reason }) => reason)).not.toContain('never-seen')
+})
+
+test('one frame for each place shows the same', async () => {
+  const { finished, truth } = await mended(mendOf({ combine: 'single' }))
+  expect(worstOf(finished, truth)).toBeLessThanOrEqual(2)
+})
+
+test.each(['texture', 'membrane', 'near', 'median'])('what no frame shows is filled by %s, and said', async (unseen) => {
+  // Two frames on either side: the thing still hides its own middle there.
+  const { finished, plate, measures, seenMaps } = await mended(mendOf({ before: 2, after: 2, every: 1, unseen }))
+  const { gathered } = measures[0]!
+  expect(gathered!.seenShare).toBeGreaterThan(0.2)
+  expect(gathered!.seenShare).toBeLessThan(0.9)
+  expect(snagsOfMeasures(measures, 1011).map(({ reason }) => reason)).toContain('never-seen')
+  const { rect, seen, from } = seenMaps[0]!
+  const at = (75 - rect.row) * rect.width + Math.round(middleAt(1011)) - rect.col
+  expect([seen[at], from[at]]).toEqual([0, -1])
+  // The thing is nearly black: nothing of it is left in its middle.
+  const middle = (75 * SIZE.width + Math.round(middleAt(1011))) * 3
+  expect(plate.data[middle]).toBeLessThan(30)
+  expect(finished.data[middle]).toBeGreaterThan(60)
+})
+
+test('every k-th frame counts from the first of the plate, so that neighbouring frames ask the same ones', () => {
+  const asked = (frame: number) =>
+    planFrame([mendOf({ every: 3 })], new Map(), frame, RANGE).mends[0]!.covers[0]!.looks.flatMap((look) =>
+      look.purpose === 'gather' ? [look.frame] : [],
+    )
+  expect(asked(1010)).toEqual([1001, 1004, 1007, 1013, 1016, 1019])
+  expect(asked(1011)).toEqual([1001, 1004, 1007, 1010, 1013, 1016, 1019])
+})
+
+test('a tidy outline replaces the thing and leaves what a rough outline covers beside it to the bit', async () => {
+  // 24 px too large and keyed every ten frames; the thing goes in a line, so the outline stays right.
+  const rough = await mended(mendOf({ tidyPx: 4 }, 24, 10), { source: grainy })
+  const plain = await mended(mendOf({}, 24, 10), { source: grainy })
+  const touched = ({ finished, plate }: typeof rough) => finished.data.reduce((sum, value, i) => sum + (value !== plate.data[i] ? 1 : 0), 0)
+  expect(worstOf(rough.finished, rough.truth)).toBeLessThanOrEqual(8)
+  expect(touched(rough)).toBeLessThan(0.7 * touched(plain))
+  const ofThing = Math.PI * 14 * 20
+  let changedOutside = 0
+  for (let i = 0; i < rough.plate.data.length; i += 3) {
+    const [x, y] = [((i / 3) % SIZE.width) + 0.5, Math.floor(i / 3 / SIZE.width) + 0.5]
+    const isFar = ((x - middleAt(1011)) / 30) ** 2 + ((y - 75) / 36) ** 2 > 1
+    if (isFar && [0, 1, 2].some((c) => rough.finished.data[i + c] !== rough.plate.data[i + c])) changedOutside++
+  }
+  expect(changedOutside).toBeLessThan(0.02 * ofThing)
+})
+
+test('a thing that is drawn too small is found beyond its outline', async () => {
+  const { finished, truth } = await mended(mendOf({ tidyPx: 12 }, -5))
+  expect(worstOf(finished, truth)).toBeLessThanOrEqual(3)
+})
+
+test('without any other frame everything is left to the near fill', async () => {
+  const { measures, finished } = await mended(mendOf({ before: 0, after: 0, unseen: 'membrane' }))
+  expect(measures[0]!.gathered).toMatchObject({ seenShare: 0, frames: 0 })
+  expect(finished.data[(75 * SIZE.width + Math.round(middleAt(1011))) * 3]).toBeGreaterThan(60)
+})
+
+test('nothing is gained where camera and thing both rest, and only there', () => {
+  const scene = sceneSchema.parse({
+    format: 'fillagrant-scene',
+    version: 1,
+    plate: { ...SIZE, firstFrame: 1001, frameCount: 21 },
+    layers: [{ motions: Array.from({ length: 21 }, () => [...IDENTITY]), sure: new Array(21).fill(1), points: 50, hiddenBy: [] }],
+    exposureStops: new Array(21).fill(0),
+    cells: null,
+  })
+  const resting = sampleMend({ areas: [sampleEllipse()], span: { firstFrame: 1001, lastFrame: 1021 } })
+  expect(gainsNothing(resting, new Map(), scene)).toBe(true)
+  expect(gainsNothing({ ...resting, span: { ...resting.span, firstFrame: 1005 } }, new Map(), scene)).toBe(false)
+  expect(gainsNothing(mendOf({}), new Map(), scene)).toBe(false)
+  const moving = {
+    ...scene,
+    layers: [{ ...scene.layers[0]!, motions: scene.layers[0]!.motions.map((_, i) => [1, 0, i, 0, 1, 0, 0, 0, 1] as never) }],
+  }
+  expect(gainsNothing(resting, new Map(), moving)).toBe(false)
+})

@@ -1,0 +1,50 @@
+import { createRandom } from '../../tests/random'
+import { boxSums, chooseLayers, slidingLeast } from './layers'
+
+const [WIDTH, HEIGHT] = [23, 17]
+const next = createRandom(9)
+const map = Float32Array.from({ length: WIDTH * HEIGHT }, next)
+
+const within = (at: number, radius: number): number[] => {
+  const [col, row] = [at % WIDTH, Math.floor(at / WIDTH)]
+  const found: number[] = []
+  for (let y = Math.max(0, row - radius); y <= Math.min(HEIGHT - 1, row + radius); y++)
+    for (let x = Math.max(0, col - radius); x <= Math.min(WIDTH - 1, col + radius); x++) found.push(map[y * WIDTH + x]!)
+  return found
+}
+
+test.each([0, 1, 3, 6, 30])('sums and least values over squares of radius %i are what looking at every pixel gives', (radius) => {
+  const [sums, least] = [boxSums(map, WIDTH, HEIGHT, radius), slidingLeast(map, WIDTH, HEIGHT, radius)]
+  for (let at = 0; at < map.length; at++) {
+    const values = within(at, radius)
+    expect(sums[at]).toBeCloseTo(
+      values.reduce((a, b) => a + b, 0),
+      3,
+    )
+    expect(least[at]).toBe(Math.min(...values))
+  }
+})
+
+describe('the layer of a hidden place', () => {
+  const side = 40
+  const pixels = Array.from({ length: side * side }, (_, at) => at)
+  const isHole = (at: number) => at % side >= 10 && at % side < 30 && at >= 10 * side && at < 30 * side
+  const [hidden, around] = [Int32Array.from(pixels.filter(isHole)), Int32Array.from(pixels.filter((at) => !isHole(at)))]
+  const aroundLayers = Uint8Array.from(around, (at) => (at < 20 * side ? 0 : 1))
+
+  test('is the one that the frames agree about', () => {
+    const cost = (layer: number) => Float32Array.from(hidden, (at) => ((at % side < 20 ? 0 : 1) === layer ? 0.15 : 1.2))
+    const labels = chooseLayers({ hidden, costs: [cost(0), cost(1)], around, aroundLayers }, side, side)
+    const right = labels.filter((label, i) => label === (hidden[i]! % side < 20 ? 0 : 1)).length
+    expect(right / labels.length).toBeGreaterThan(0.85)
+  })
+
+  test('is that of its surroundings where too few frames saw it', () => {
+    const unknown = new Float32Array(hidden.length).fill(NaN)
+    const labels = chooseLayers({ hidden, costs: [unknown, unknown], around, aroundLayers }, side, side)
+    labels.forEach((label, i) => {
+      const row = Math.floor(hidden[i]! / side)
+      if (Math.abs(row - 19.5) > 3) expect(label).toBe(row < 20 ? 0 : 1)
+    })
+  })
+})
