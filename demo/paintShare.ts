@@ -11,7 +11,7 @@ sharp.concurrency(1)
 async function writePng(kind: string, frame: number, data: Uint8Array, channels: 1 | 3): Promise<void> {
   const raw = { width, height, channels }
   await sharp(data, { raw })
-    .png({ compressionLevel: 2 })
+    .png({ compressionLevel: 1 })
     .toFile(join(folder, kind, `${name}.${frame}.png`))
 }
 

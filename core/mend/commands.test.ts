@@ -55,9 +55,10 @@ test('a wire is drawn on the frame that is looked at and pinned at the start of 
   expect(editSchema.parse(edit)).toEqual(edit)
   expect(areaOf(edit).keys.map((key) => key.frame)).toEqual([1001, 1023])
   expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span, kind: 'wire' })
-  expect(addMend(new Map(), 'dust', 'b', [sampleEllipse()], span).changes[0]!.after!.fill).toMatchObject({
+  expect(addMend(new Map(), 'dust', 'b', [sampleEllipse()], span).changes[0]!.after!.fill.methodId).toBe('membrane')
+  expect(addMend(new Map(), 'object', 'c', [sampleEllipse()], span).changes[0]!.after!.fill).toMatchObject({
     methodId: 'clean-plate',
-    params: { unseen: 'membrane' },
+    params: { unseen: 'texture', tidyPx: 36 },
   })
 })
 

@@ -194,7 +194,7 @@ const within = (span: FrameRange, plate: FrameRange): FrameRange => ({
 const AGREE_FRAMES = 2
 
 function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span: FrameRange): PlacedLook[] {
-  const { mends, tracks, scene } = stack
+  const { mends, tracks } = stack
   const fill = paramsOf(mend)
   if (!fill) return []
   const { wants } = fill

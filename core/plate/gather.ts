@@ -268,7 +268,6 @@ function layersInside(
   joined: readonly Joined[],
   tolerances: readonly number[],
 ): Uint8Array {
-  const { channels } = picture
   const costs = joined.map((layer, index) =>
     disagreement(
       readings.flatMap((frame) => frame[index] ?? []),

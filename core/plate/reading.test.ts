@@ -70,7 +70,7 @@ describe('joining', () => {
     // By hand: the median of four is the mean of the middle two, 0.215; weights fall as (1 - (off / 0.1)^2)^2.
     const weight = (value: number) => (1 - ((value - 0.215) / 0.1) ** 2) ** 2
     const [a, b, c] = [0.2, 0.22, 0.21]
-    const expected = (a! * weight(a!) + b! * weight(b!) + c! * weight(c!)) / (weight(a!) + weight(b!) + weight(c!))
+    const expected = (a * weight(a) + b * weight(b) + c * weight(c)) / (weight(a) + weight(b) + weight(c))
     expect(values[0]).toBeCloseTo(expected, 6)
     expect([...seen]).toEqual([4, 3])
     expect(agree[0]).toBeCloseTo(0.75, 6)

@@ -1,4 +1,5 @@
 /** Made-up scenes whose every frame is known exactly; for tests and bench. */
+import { cos, sin } from '../kernels/exact'
 import type { Raster } from '../image/raster'
 import { createRaster } from '../image/raster'
 import { cropSamples, createSamples, type Samples } from '../image/samples'
@@ -16,7 +17,7 @@ function wavesOf(seed: number): Float64Array {
     for (let k = 0; k < WAVES; k++) {
       const turn = 0.7 + k * 1.9 + seed
       const pitch = 0.13 + 0.09 * k
-      known.set([pitch * Math.cos(turn), pitch * Math.sin(turn), 1.3 * k + 2 * seed, 0.09 / (1 + 0.3 * k)], 4 * k)
+      known.set([pitch * cos(turn), pitch * sin(turn), 1.3 * k + 2 * seed, 0.09 / (1 + 0.3 * k)], 4 * k)
     }
     waves.set(seed, known)
   }
@@ -27,7 +28,7 @@ function wavesOf(seed: number): Float64Array {
 export function wavesAt(x: number, y: number, channel: number, seed: number): number {
   const known = wavesOf(seed)
   let sum = 0.5
-  for (let k = 0; k < 4 * WAVES; k += 4) sum += known[k + 3]! * Math.sin(known[k]! * x + known[k + 1]! * y + known[k + 2]! + channel)
+  for (let k = 0; k < 4 * WAVES; k += 4) sum += known[k + 3]! * sin(known[k]! * x + known[k + 1]! * y + known[k + 2]! + channel)
   return sum
 }
 
@@ -89,13 +90,13 @@ export function keysCubic({ width, height, channels, data }: Raster, x: number, 
   if (left < 1 || top < 1 || left + 2 >= width || top + 2 >= height) return null
   const kernel = (t: number): number => {
     const d = Math.abs(t)
-    return d < 1 ? 1.5 * d ** 3 - 2.5 * d ** 2 + 1 : d < 2 ? -0.5 * d ** 3 + 2.5 * d ** 2 - 4 * d + 2 : 0
+    return d < 1 ? (1.5 * d - 2.5) * d * d + 1 : d < 2 ? ((-0.5 * d + 2.5) * d - 4) * d + 2 : 0
   }
   const values = new Array<number>(channels).fill(0)
   let [keptX, keptY] = [0, 0]
   for (let k = -1; k <= 2; k++) {
-    keptX += kernel(u - left - k) ** 2
-    keptY += kernel(v - top - k) ** 2
+    keptX += kernel(u - left - k) * kernel(u - left - k)
+    keptY += kernel(v - top - k) * kernel(v - top - k)
   }
   for (let row = top - 1; row <= top + 2; row++) {
     for (let col = left - 1; col <= left + 2; col++) {

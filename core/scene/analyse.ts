@@ -1,6 +1,7 @@
 /** Works out the motion of a shot's background: two passes over its frames, a handful of them in memory at a time. */
 import { srgb } from '../colour/transfer'
 import { compose, invert, apply, type Matrix3 } from '../geometry/transform'
+import { log } from '../kernels/exact'
 import { convolveSeparable } from '../image/convolve'
 import { wholePicture } from '../image/rect'
 import { tabooOf, type TabooShape, HARD } from '../mend/cover'
@@ -64,7 +65,7 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     window.forget(frame - away - 1)
     const here = await window.at(frame)
     const before = frame > firstFrame ? await window.at(frame - 1) : null
-    stops.push(before ? stops[stops.length - 1]! + stopsBetween(before, here, between(layers[0]!, frame, frame - 1, firstFrame)) : 0)
+    stops.push(before ? stops[stops.length - 1]! + log(brightnessRatio(before, here, between(layers[0]!, frame, frame - 1, firstFrame))) / LN_2 : 0)
     if (layers.length > 1) {
       const others = [frame - away, frame + away].filter((other) => other >= firstFrame && other <= lastFrame)
       const neighbours = []
@@ -72,7 +73,7 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
         const there = await window.at(other)
         const thereFromHere = layers.map((layer) => between(layer, frame, other, firstFrame))
         const hereFromThere = invert(thereFromHere[0]!)
-        const gain = hereFromThere ? 2 ** -stopsBetween(here, there, hereFromThere, true) : 1
+        const gain = hereFromThere ? 1 / brightnessRatio(here, there, hereFromThere, true) : 1
         neighbours.push({ ...there, thereFromHere, gain })
       }
       const { cols, rows, labels } = labelCells(here, neighbours, layers.length)
@@ -116,6 +117,8 @@ function orderOf(layers: readonly SceneLayer[], cells: readonly Uint8Array[], { 
   return orderLayers(layers.length, cols, rows, pairs)
 }
 
+const LN_2 = 0.6931471805599453
+
 const round = (value: number, digits: number): number => Number(value.toFixed(digits))
 
 const between = ({ frameFromReference }: SceneLayer, from: Frame, to: Frame, firstFrame: Frame): Matrix3 => {
@@ -157,8 +160,8 @@ function awayFor(layers: readonly SceneLayer[], width: number, height: number): 
   return MOST_AWAY_FRAMES
 }
 
-/** How much brighter a frame is than another; in the plate's own encoding, or in light. */
-function stopsBetween(from: HalfFrame, to: HalfFrame, fromTo: Matrix3, isEncoded = false): number {
+/** How many times as bright a frame is as another; in the plate's own encoding, or in light. */
+function brightnessRatio(from: HalfFrame, to: HalfFrame, fromTo: Matrix3, isEncoded = false): number {
   const { width, height, data } = to.plane
   const ratios: number[] = []
   const stride = Math.max(4, Math.floor(Math.sqrt((width * height) / 2500)))
@@ -173,8 +176,8 @@ function stopsBetween(from: HalfFrame, to: HalfFrame, fromTo: Matrix3, isEncoded
       ratios.push(isEncoded ? here / there : srgb.decode(here) / srgb.decode(there))
     }
   }
-  if (ratios.length < 20) return 0
-  return Math.log2(Float64Array.from(ratios).sort()[ratios.length >> 1]!)
+  if (ratios.length < 20) return 1
+  return Float64Array.from(ratios).sort()[ratios.length >> 1]!
 }
 
 /** Frames of half size as long as they are wanted. */

@@ -203,6 +203,8 @@ const squaresOf = (matrix: Matrix3, a: readonly number[], b: readonly number[]):
   return sum
 }
 
+const squared = (value: number): number => value * value
+
 /** Twice: the second time what is far off has no say. */
 function fitted(model: MotionModel, a: readonly number[], b: readonly number[]): Matrix3 | null {
   const usable = motionModels.findLast((one) => motionModels.indexOf(one) <= motionModels.indexOf(model) && a.length / 2 >= ENOUGH_FOR[one])
@@ -211,7 +213,7 @@ function fitted(model: MotionModel, a: readonly number[], b: readonly number[]):
   if (!first) return null
   const offs = Array.from({ length: a.length / 2 }, (_, i) => {
     const at = apply(first, a[2 * i]!, a[2 * i + 1]!)
-    return Math.sqrt((at.x - b[2 * i]!) ** 2 + (at.y - b[2 * i + 1]!) ** 2)
+    return Math.sqrt(squared(at.x - b[2 * i]!) + squared(at.y - b[2 * i + 1]!))
   })
   const usual = Math.max(0.05, Float64Array.from(offs).sort()[offs.length >> 1]!)
   return (
@@ -232,7 +234,7 @@ function surenessOf(members: readonly Trajectory[], motions: readonly Matrix3[],
       if (!covers(one, firstFrame + i, firstFrame + i)) return
       const [at, place] = [apply(motion, references[k]!.x, references[k]!.y), placeAt(one, firstFrame + i)]
       seen++
-      if ((at.x - place.x) ** 2 + (at.y - place.y) ** 2 < 0.25) agreeing++
+      if (squared(at.x - place.x) + squared(at.y - place.y) < 0.25) agreeing++
     })
     return seen === 0 ? 0 : (agreeing / seen) * Math.min(1, seen / FEWEST_MEMBERS)
   })

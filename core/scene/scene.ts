@@ -83,7 +83,7 @@ const opened = new WeakMap<object, Map<number, Uint8Array>>()
 
 function openedCells(cells: NonNullable<Scene['cells']>, index: number): Uint8Array {
   let byFrame = opened.get(cells)
-  if (!byFrame) opened.set(cells, (byFrame = new Map()))
+  if (!byFrame) opened.set(cells, (byFrame = new Map<number, Uint8Array>()))
   let labels = byFrame.get(index)
   if (!labels) byFrame.set(index, (labels = cellsFromRuns(cells.frames[index] ?? '', cells.cols * cells.rows)))
   return labels

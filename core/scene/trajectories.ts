@@ -125,7 +125,7 @@ function bestOfCells<T extends { x: number; y: number }>(corners: readonly T[], 
     const cell = Math.floor((2 * y) / CELL_PX) * cols + Math.floor((2 * x) / CELL_PX)
     const count = seen.get(cell) ?? 0
     seen.set(cell, count + 1)
-    return count < 2
+    return count < 1
   })
 }
 

@@ -4,7 +4,7 @@ import { convolveSeparable } from '../../core/image/convolve'
 import { createPlane, createRaster, type Raster } from '../../core/image/raster'
 import { wholePicture, intersectRects, type Rect } from '../../core/image/rect'
 import { paintColumns, paintFloor, paintWall } from '../arcade/paint'
-import { layOver, layOverRaster, paintLayer, stackOver } from '../layer'
+import { layOverRaster, paintLayer, stackOver } from '../layer'
 import { expose, exposeMatte, filmGrain, type DemoFrame, type DemoShot } from '../shot'
 import { ARM, BODY, LANTERN, LEG, paintArm, paintBody, paintLantern, paintLeg, paintShadow, SHADOW } from './paint'
 import { LAMPS, LM_070, momentAt, type Figure, type Moment } from './scene'
@@ -36,7 +36,7 @@ export const lm070: DemoShot = {
       ),
     ])
     const set = createRaster(width, height, 3)
-    for (const layer of [wall, floor, columns]) layOverRaster(set, layer!, 0, 0)
+    for (const layer of [wall, floor, columns]) layOverRaster(set, layer, 0, 0)
     for (const lamp of LAMPS) layOverRaster(set, lantern!, lamp.x - LANTERN.light.x, lamp.y - LANTERN.light.y)
     const layers = { set, lamps: lampLight(), body: body!, nearLeg: nearLeg!, farLeg: farLeg!, nearArm: nearArm!, farArm: farArm!, shadow: shadow! }
     return (frame) => renderFrame(layers, frame)

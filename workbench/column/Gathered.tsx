@@ -65,7 +65,8 @@ export function gatheredWords({ seenShare }: GatheredMeasure, unseen: string): s
   return seen === 0 ? `Not seen in other frames: ${unseen}` : `${seen} % seen in other frames, ${100 - seen} % ${unseen}`
 }
 
-export const unseenTitle = ({ fill }: MendRecord): string => findFill(String(fill.params['unseen'] ?? ''))?.title ?? ''
+export const unseenTitle = ({ fill }: MendRecord): string =>
+  findFill(typeof fill.params['unseen'] === 'string' ? fill.params['unseen'] : '')?.title ?? ''
 
 function SceneLineOfWords({ status }: { status: SceneStatus }) {
   const { state, scene, stepsDone, stepsTotal, error } = status

@@ -103,7 +103,7 @@ test('a tidy outline replaces the thing and leaves what a rough outline covers b
   // 24 px too large and keyed every ten frames; the thing goes in a line, so the outline stays right.
   const rough = await mended(mendOf({ tidyPx: 4 }, 24, 10), { source: grainy })
   const plain = await mended(mendOf({}, 24, 10), { source: grainy })
-  const touched = ({ finished, plate }: typeof rough) => finished.data.reduce((sum, value, i) => sum + (value !== plate.data[i] ? 1 : 0), 0)
+  const touched = ({ finished, plate }: typeof rough) => Array.from(finished.data).filter((value, i) => value !== plate.data[i]).length
   expect(worstOf(rough.finished, rough.truth)).toBeLessThanOrEqual(8)
   expect(touched(rough)).toBeLessThan(0.7 * touched(plain))
   const ofThing = Math.PI * 14 * 20
