@@ -76,10 +76,10 @@ describe('a fence before a wall', () => {
     const scene = await analysed(frameOf, WIDE)
     const goneBy = (layer: number) => 160 - apply(motionBetween(scene, layer, 1001, 1016), 160, 100).x
     expect(scene.layers.length).toBeGreaterThanOrEqual(2)
-    // The largest part of the picture comes first.
-    const [wall, fence] = [0, 1]
-    expect(goneBy(wall)).toBeCloseTo(wallAt(1016), 0)
-    expect(goneBy(fence)).toBeCloseTo(fenceAt(1016), 0)
+    const layerThatGoes = (px: number) => scene.layers.findIndex((_, layer) => Math.abs(goneBy(layer) - px) < 0.3)
+    const [wall, fence] = [layerThatGoes(wallAt(1016)), layerThatGoes(fenceAt(1016))]
+    expect(wall).toBeGreaterThanOrEqual(0)
+    expect(fence).toBeGreaterThanOrEqual(0)
     // Cells: away from the posts' edges most carry the right label.
     const map = layerMapOf(scene, 1008, { col: 0, row: 0, ...WIDE })!
     let [right, asked] = [0, 0]

@@ -5,7 +5,8 @@ import type { Rect } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 import { labelled } from '../../parameter'
-import { defineFill, FREE, isTrouble, NEVER, ownValues, type FillInput, type FillMethod, type FillResult, type RunContext } from '../method'
+import { defineFill, FREE, isTrouble, knownPixels, NEVER, ownValues, type FillInput, type FillMethod, type FillResult, type RunContext } from '../method'
+import { bridgeUnread } from '../readSource'
 import { finestLevel } from './levels'
 import { synthesise } from './synthesise'
 
@@ -169,6 +170,7 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
   const values = ownValues(input)
   const grainKept = new Float32Array(field.count).fill(1)
   const hereFromAnchor = invert(anchorFromHere) ?? IDENTITY
+  const isLaid = new Uint8Array(field.count).fill(1)
   const isOwn = new Uint8Array(width * height)
   for (let i = 0; i < field.count; i++) if (isTrouble(input, i)) isOwn[field.pixels[i]!] = 1
   const mayTake = (x: number, y: number): boolean => {
@@ -187,8 +189,12 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     if (wanted[i] === 0) continue
     const pixel = field.pixels[i]!
     const there = apply(anchorFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
-    // Beyond what was matched, or matched by nothing: the plate itself.
-    if (!gatherShifts(mix, woven, there.x, there.y) || mix.count === 0) continue
+    if (!gatherShifts(mix, woven, there.x, there.y)) continue // beyond what was matched: the plate itself
+    // In a corner of the picture no whole patch may reach a place.
+    if (mix.count === 0) {
+      if (isTrouble(input, i)) isLaid[i] = 0
+      continue
+    }
     let total = 0
     const begin = entries.length
     for (let n = 0; n < mix.count; n++) {
@@ -215,6 +221,7 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     grainKept[i]! += shares[n]! * shares[n]! * (isWhole ? 1 : READ_BETWEEN)
     for (let c = 0; c < channels; c++) values[i * channels + c]! += shares[n]! * readings[n * channels + c]!
   }
+  if (isLaid.includes(0)) bridgeUnread(input, values, isLaid, grainKept, knownPixels(input))
   return { ok: true, values, grainKept }
 }
 
