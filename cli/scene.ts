@@ -1,7 +1,7 @@
 /** The `scene` command: how the background of a plate moves, worked out without a browser. */
 import { readFile, rename, writeFile } from 'node:fs/promises'
 import { strangersOn } from '../core/mend/place'
-import { analyseScene } from '../core/scene/analyse'
+import { analyseScene } from '../core/mend/analyseScene'
 import { isLocked, sceneSchema, type Scene } from '../core/scene/scene'
 import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'

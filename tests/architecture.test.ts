@@ -13,7 +13,13 @@ const MAY_IMPORT: Readonly<Record<string, readonly string[]>> = {
   demo: ['demo', 'core'],
 }
 /** Within core, from the ground up. */
-const CORE_LAYERS = [['kernels'], ['image', 'geometry', 'colour'], ['matte', 'motion', 'measure'], ['finish', 'plate', 'survey', 'fill'], ['mend']]
+const CORE_LAYERS = [
+  ['kernels'],
+  ['image', 'geometry', 'colour'],
+  ['matte', 'motion', 'measure'],
+  ['finish', 'plate', 'scene', 'survey', 'fill'],
+  ['mend'],
+]
 const CORE_PACKAGES = ['zod']
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], { encoding: 'utf8' })

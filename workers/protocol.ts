@@ -5,7 +5,7 @@ import type { SuggestedSource, SuggestRequest } from '../core/mend/suggestSource
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { BitDepth } from '../core/image/samples'
-import type { SceneRequest } from '../core/scene/analyse'
+import type { SceneRequest } from '../core/mend/analyseScene'
 import type { Scene } from '../core/scene/scene'
 
 /** A plate and where its frames, mattes and stills are to be had; the locations mean something to the source only. */

@@ -4,7 +4,7 @@ import type { FrameSource } from '../core/mend/frameSource'
 import { suggestSources } from '../core/mend/suggestSource'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
-import { analyseScene } from '../core/scene/analyse'
+import { analyseScene } from '../core/mend/analyseScene'
 import { createKeeps } from './keep'
 import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, ToWorker } from './protocol'
 

@@ -1,4 +1,4 @@
-import { keysCubic } from './sampleScene'
+import { keysCubic } from '../mend/sampleScene'
 import { openFrame, openFrameBytes, joinReadings, type GatherFrame, type Readings } from './reading'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'

@@ -1,6 +1,6 @@
 import { apply } from '../geometry/transform'
-import { sceneSource, wavesAt, type SceneFrame } from '../plate/sampleScene'
-import { analyseScene } from './analyse'
+import { sceneSource, wavesAt, type SceneFrame } from '../mend/sampleScene'
+import { analyseScene } from '../mend/analyseScene'
 import { layerAt, NO_LAYER } from './layerMap'
 import { cellsFromRuns, isLocked, layerMapOf, motionBetween, runsFromCells, sceneSchema, sceneSureAt, type Scene } from './scene'
 

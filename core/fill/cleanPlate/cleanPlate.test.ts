@@ -6,7 +6,7 @@ import { fillOf, sampleEllipse, sampleMend } from '../../mend/sampleMend'
 import { layPatches } from '../../mend/finished'
 import type { Mend } from '../../mend/schema'
 import { snagsOfMeasures } from '../../mend/snags'
-import { sceneSource, wavesAt, type SceneFrame } from '../../plate/sampleScene'
+import { sceneSource, wavesAt, type SceneFrame } from '../../mend/sampleScene'
 import { sceneSchema, type Scene } from '../../scene/scene'
 import { IDENTITY } from '../../geometry/transform'
 

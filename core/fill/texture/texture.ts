@@ -5,7 +5,18 @@ import type { Rect } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 import { labelled } from '../../parameter'
-import { defineFill, FREE, isTrouble, knownPixels, NEVER, ownValues, type FillInput, type FillMethod, type FillResult, type RunContext } from '../method'
+import {
+  defineFill,
+  FREE,
+  isTrouble,
+  knownPixels,
+  NEVER,
+  ownValues,
+  type FillInput,
+  type FillMethod,
+  type FillResult,
+  type RunContext,
+} from '../method'
 import { bridgeUnread } from '../readSource'
 import { finestLevel } from './levels'
 import { synthesise } from './synthesise'

@@ -3,7 +3,7 @@ import { cos, sin } from '../kernels/exact'
 import type { Raster } from '../image/raster'
 import { createRaster } from '../image/raster'
 import { cropSamples, createSamples, type Samples } from '../image/samples'
-import type { FrameSource } from '../mend/frameSource'
+import type { FrameSource } from './frameSource'
 
 const WAVES = 5
 
