@@ -9,6 +9,9 @@ import { createRandom } from './random'
 import { filmGrain } from './shot'
 import { LM_010, momentAt, mothPoint } from './lm010/scene'
 import { CLAMP, LM_020, momentAt as momentAt020 } from './lm020/scene'
+import { LM_070, momentAt as stagehandAt } from './lm070/scene'
+import { BOLLARD_FOOT, floorRateAt, LM_080, momentAt as bollardAt, RATES } from './lm080/scene'
+import { WALL_FOOT } from './arcade/paint'
 import { MOTH } from './lm010/paint'
 
 test('the same seed gives the same numbers', () => {
@@ -108,6 +111,42 @@ describe('LM_020', () => {
     const bounds = boundsOf(CLAMP.outline)
     expect(bounds.left > 0 && bounds.top > 0 && bounds.right < LM_020.width && bounds.bottom < LM_020.height).toBe(true)
     expect(CLAMP.x > bounds.left && CLAMP.x < bounds.right && CLAMP.y > bounds.top && CLAMP.y < bounds.bottom).toBe(true)
+  })
+})
+
+describe('the arcade', () => {
+  const frames = Array.from({ length: LM_070.frameCount }, (_, i) => LM_070.firstFrame + i)
+  const insideOf = (outline: readonly number[], x: number) => {
+    const xs = outline.filter((_, i) => i % 2 === 0)
+    return x > Math.min(...xs) && x < Math.max(...xs)
+  }
+
+  test('every part of it is bare on at least a third of the frames of LM_070, and the stagehand is on most of them', () => {
+    const moments = frames.map(stagehandAt)
+    for (let x = 0; x < LM_070.width; x += 8) {
+      expect(moments.filter(({ figure }) => !insideOf(figure.outline, x)).length).toBeGreaterThan(frames.length / 3)
+    }
+    expect(moments.filter(({ figure }) => figure.x > 0 && figure.x < LM_070.width).length).toBeGreaterThan(frames.length * 0.7)
+  })
+
+  test('its lamps flicker by more than grain from frame to frame', () => {
+    const lamps = frames.map((frame) => stagehandAt(frame).lamp)
+    const steps = lamps.slice(1).map((lamp, i) => Math.abs(lamp - lamps[i]!))
+    expect(steps.reduce((sum, step) => sum + step, 0) / steps.length).toBeGreaterThan(0.05)
+    for (const lamp of lamps) expect(lamp > 0.7 && lamp < 1.3).toBe(true)
+  })
+
+  test('what is nearer passes faster in LM_080: wall, columns, bollard; the floor joins them', () => {
+    const [first, last] = [bollardAt(LM_080.firstFrame), bollardAt(LM_080.firstFrame + LM_080.frameCount - 1)]
+    const gone = (of: (moment: typeof first) => number) => of(first) - of(last)
+    const [wall, columns, bollard] = [gone((one) => one.layers.wall.x), gone((one) => one.layers.columns.x), gone((one) => one.bollard.x)]
+    expect(wall).toBeGreaterThan(150)
+    expect(columns / wall).toBeCloseTo(RATES.columns, 1)
+    expect(bollard / wall).toBeCloseTo(RATES.bollard, 1)
+    expect(columns).toBeGreaterThan(wall + 50)
+    expect(bollard).toBeGreaterThan(columns + 80)
+    expect(floorRateAt(WALL_FOOT)).toBeCloseTo(1, 9)
+    expect(floorRateAt(BOLLARD_FOOT)).toBeCloseTo(RATES.bollard, 9)
   })
 })
 

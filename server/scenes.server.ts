@@ -6,8 +6,8 @@ import { scenes, type SceneState } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 
-/** After what people wait for: imports and renders go first. */
-const PRIORITY = 10
+/** After what people wait for, imports and renders; and one at a time, so that a core stays free for these. */
+const ORDER = { priority: 10, queue: 'scenes' } as const
 
 export interface SceneStatus {
   readonly state: SceneState | 'none'
@@ -24,7 +24,7 @@ export async function askForScene(db: Database | Transaction, shotId: string): P
     .insert(scenes)
     .values({ shotId, ...now })
     .onConflictDoUpdate({ target: scenes.shotId, set: now })
-  await enqueue(db, 'work_out_scene', { shotId }, `scene:${shotId}`, PRIORITY)
+  await enqueue(db, 'work_out_scene', { shotId }, `scene:${shotId}`, ORDER)
   await announce(db, { kind: 'scene', id: shotId })
 }
 

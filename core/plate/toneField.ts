@@ -36,13 +36,15 @@ export function fitToneField(
   const { x: x0, y: y0, halfPx: unit } = box
   const row = new Float64Array(TERMS + 1)
   for (let c = 0; c < channels; c++) {
-    let now: Float64Array | null = null
+    // Begun with the usual ratio: a plain fit would be led astray by what shows something else.
+    let now: Float64Array | null = Float64Array.of(usualRatio(here, there, kept, c, channels) - 1, 0, 0, 0, 0, 0, 0)
     let reach = Infinity
     for (let round = 0; round < ROUNDS; round++) {
       const n = TERMS + 1
       const upper = new Float64Array((n * (n + 1)) / 2)
       const right = new Float64Array(n)
       const sizes: number[] = []
+      if (round === 0) reach = reachOf(here, there, kept, c, channels, 1 + now[0]!)
       for (let k = 0; k < count; k++) {
         if (kept[k]! <= 0) continue
         const value = there[k * channels + c]!
@@ -65,9 +67,26 @@ export function fitToneField(
       if (!solved) return null
       now = solved
     }
-    terms.push(now!)
+    terms.push(now)
   }
   return { terms, x0, y0, unit, residuals }
+}
+
+/** Median of what this frame shows over what the other does. */
+function usualRatio(here: Float32Array, there: Float32Array, kept: Float32Array, c: number, channels: number): number {
+  const ratios: number[] = []
+  for (let k = 0; k < kept.length; k++)
+    if (kept[k]! > 0 && there[k * channels + c]! > DARK) ratios.push(here[k * channels + c]! / there[k * channels + c]!)
+  return ratios.length < FEWEST ? 1 : Float64Array.from(ratios).sort()[ratios.length >> 1]!
+}
+
+const DARK = 0.02 // below, a ratio says nothing
+
+/** Differences beyond this are no difference of light. */
+function reachOf(here: Float32Array, there: Float32Array, kept: Float32Array, c: number, channels: number, gain: number): number {
+  const sizes: number[] = []
+  for (let k = 0; k < kept.length; k++) if (kept[k]! > 0) sizes.push(Math.abs(here[k * channels + c]! - gain * there[k * channels + c]!))
+  return 4.685 * Math.max(1.4826 * (Float64Array.from(sizes).sort()[sizes.length >> 1] ?? 0), 1e-5)
 }
 
 /** Values of the other frame as they would be in this frame's light. */

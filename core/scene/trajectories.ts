@@ -37,7 +37,8 @@ export function pyramidOf(plane: Plane): Plane[] {
 const LEVELS = 4
 const RADIUS_PX = 7
 const COARSE_RADIUS_PX = 5
-const CELL_PX = 64 // one point begins in each cell that has none
+/** One point begins in each cell that has none; of small pictures cells are smaller. */
+const cellPxOf = ({ width, height }: Plane): number => Math.max(24, Math.min(64, Math.round(Math.min(width, height) / 8)))
 const MOST_NEW = 400
 const ALIKE = 0.86 // correlation below which a point has ended
 const FIRST_SEARCH_PX = 3 // on the coarsest level, where no motion is known yet
@@ -96,16 +97,17 @@ export class SceneFollower {
   #begin(planes: ScenePlanes): void {
     this.#lastCoarsest ??= planes.levels[LEVELS - 1]!
     const [full, half] = [planes.levels[0]!, planes.levels[1]!]
-    const cols = Math.ceil(full.width / CELL_PX)
-    const taken = new Uint8Array(cols * Math.ceil(full.height / CELL_PX))
-    for (const { pose } of this.#living) taken[Math.floor(pose[5] / CELL_PX) * cols + Math.floor(pose[2] / CELL_PX)] = 1
+    const cellPx = cellPxOf(full)
+    const cols = Math.ceil(full.width / cellPx)
+    const taken = new Uint8Array(cols * Math.ceil(full.height / cellPx))
+    for (const { pose } of this.#living) taken[Math.floor(pose[5] / cellPx) * cols + Math.floor(pose[2] / cellPx)] = 1
     const isFree = (x: number, y: number) => {
       const [fx, fy] = [2 * x, 2 * y]
       if (fx < 2 * RADIUS_PX || fy < 2 * RADIUS_PX || fx > full.width - 2 * RADIUS_PX || fy > full.height - 2 * RADIUS_PX) return false
-      return taken[Math.floor(fy / CELL_PX) * cols + Math.floor(fx / CELL_PX)] === 0 && !isShutAround(planes, fx, fy)
+      return taken[Math.floor(fy / cellPx) * cols + Math.floor(fx / cellPx)] === 0 && !isShutAround(planes, fx, fy)
     }
     if (taken.every((one) => one === 1)) return
-    for (const { x, y } of bestOfCells(chooseCorners(half, isFree, MOST_NEW), cols)) {
+    for (const { x, y } of bestOfCells(chooseCorners(half, isFree, MOST_NEW), cols, cellPx)) {
       const [fx, fy] = [Math.floor(2 * x) + 0.5, Math.floor(2 * y) + 0.5]
       const trajectory: Trajectory = { firstFrame: planes.frame, places: [fx, fy] }
       const fine = squareTemplate(full, fx, fy, RADIUS_PX, 'affine')
@@ -119,10 +121,10 @@ export class SceneFollower {
 }
 
 /** The strongest of each cell; places are of half the size. */
-function bestOfCells<T extends { x: number; y: number }>(corners: readonly T[], cols: number): T[] {
+function bestOfCells<T extends { x: number; y: number }>(corners: readonly T[], cols: number, cellPx: number): T[] {
   const seen = new Map<number, number>()
   return corners.filter(({ x, y }) => {
-    const cell = Math.floor((2 * y) / CELL_PX) * cols + Math.floor((2 * x) / CELL_PX)
+    const cell = Math.floor((2 * y) / cellPx) * cols + Math.floor((2 * x) / cellPx)
     const count = seen.get(cell) ?? 0
     seen.set(cell, count + 1)
     return count < 1

@@ -15,15 +15,21 @@ export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
 
 const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
 
-/** Adds a job; the same key twice is one job. @param priority  Lower goes first. */
+/** How a job stands to others: lower priorities go first; of one queue one is done at a time. */
+export interface JobOrder {
+  readonly priority?: number
+  readonly queue?: string
+}
+
+/** Adds a job; the same key twice is one job. */
 export async function enqueue<N extends JobName>(
   db: Database | Transaction,
   name: N,
   payload: JobPayload<N>,
   key: string,
-  priority = 0,
+  { priority = 0, queue }: JobOrder = {},
 ): Promise<void> {
   await db.execute(
-    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority})`,
+    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority}, queue_name := ${queue ?? null})`,
   )
 }

@@ -178,7 +178,7 @@ test('zooming keeps what is under the pointer; the link brings frame, zoom and s
 test('all frames become ready and play at the shot’s rate', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
-  await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 60_000 })
+  await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 150_000 })
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Space')
   await page.waitForTimeout(2500)
@@ -189,7 +189,7 @@ test('all frames become ready and play at the shot’s rate', async ({ page }) =
   await stage.select('Wire 1')
   await page.getByTestId('picture').focus()
   for (let copies = 0; copies < 4; copies++) await page.keyboard.press('d')
-  await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 60_000 })
+  await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 150_000 })
   const steps = await page.evaluate(async () => {
     const canvas = document.querySelector<HTMLElement>('[data-testid=picture-canvas]')!
     const times: number[] = []
