@@ -258,9 +258,20 @@ function groundMotion(area: Area, { tracks, scene }: Stack, from: Frame, to: Fra
   return there && back ? compose(there, back) : IDENTITY
 }
 
-/** The layer that most of an area's surroundings belong to. */
+/** The layer that most of an area's surroundings belong to. Asked for many times of the same area: kept with it. */
 function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
-  const map = scene.cells ? layersNear(scene, area, tracks, frame) : null
+  if (!scene.cells) return 0
+  let kept = layersOfAreas.get(area)
+  if (!kept || kept.scene !== scene || kept.tracks !== tracks) layersOfAreas.set(area, (kept = { scene, tracks, byFrame: new Map<Frame, number>() }))
+  let layer = kept.byFrame.get(frame)
+  if (layer === undefined) kept.byFrame.set(frame, (layer = mostSeenLayer(scene, area, tracks, frame)))
+  return layer
+}
+
+const layersOfAreas = new WeakMap<Area, { readonly scene: Scene; readonly tracks: Tracks; readonly byFrame: Map<Frame, number> }>()
+
+function mostSeenLayer(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
+  const map = layersNear(scene, area, tracks, frame)
   const counts = new Map<number, number>()
   for (const label of map?.labels ?? []) if (label !== NO_LAYER) counts.set(label, (counts.get(label) ?? 0) + 1)
   let [best, most] = [0, 0]
