@@ -27,16 +27,6 @@ const SHOTS = [
   ['LM_080', (frame: number) => bollardAt(frame).bollard.outline],
 ] as const
 
-for (const [name, outlineAt] of SHOTS) {
-  const shot = openShot(name)
-  const exact = objectMend(shot, { shape: 'matte' })
-  const rough = objectMend(shot, { shape: 'outline', keys: roughKeys(shot, outlineAt) }, 36)
-  await report(name, 'exact mattes', shot, exact)
-  await report(name, 'rough outlines, 10 px too large, keyed every 12 frames', shot, rough)
-  await reportPlain(name, 'plain temporal median', shot, (frame) => temporalMedian(shot, frame))
-  await reportPlain(name, 'median over one homography', shot, (frame) => homographyMedian(cv, shot, frame))
-}
-
 function objectMend(shot: OpenShot, area: { shape: 'matte' } | { shape: 'outline'; keys: OutlineKey[] }, tidyPx = 0): Mend {
   const fill = fillOf('clean-plate')
   return {
@@ -165,3 +155,13 @@ async function reportPlain(shotName: string, method: string, shot: OpenShot, at:
 
 const round = (value: number, digits = 3): number => Number(value.toFixed(digits))
 const print = (line: object): void => console.log(JSON.stringify(line))
+
+for (const [name, outlineAt] of SHOTS) {
+  const shot = openShot(name)
+  const exact = objectMend(shot, { shape: 'matte' })
+  const rough = objectMend(shot, { shape: 'outline', keys: roughKeys(shot, outlineAt) }, 36)
+  await report(name, 'exact mattes', shot, exact)
+  await report(name, 'rough outlines, 10 px too large, keyed every 12 frames', shot, rough)
+  await reportPlain(name, 'plain temporal median', shot, (frame) => temporalMedian(shot, frame))
+  await reportPlain(name, 'median over one homography', shot, (frame) => homographyMedian(cv, shot, frame))
+}

@@ -8,7 +8,11 @@ export interface ChoiceFieldProps {
   onChange(value: string): void
 }
 
+/** More than this do not fit in one row. */
+const MOST_IN_A_ROW = 4
+
 export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFieldProps) {
+  const isLong = Object.keys(choices).length > MOST_IN_A_ROW
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1" title={help}>
       <span className="text-soft">{title}</span>
@@ -17,7 +21,7 @@ export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFie
         aria-label={title}
         value={value}
         onValueChange={(next) => next && onChange(next)}
-        className="flex min-w-0 rounded-sm bg-well p-0.5"
+        className={`${isLong ? 'grid grid-cols-3' : 'flex'} min-w-0 rounded-sm bg-well p-0.5`}
       >
         {Object.entries(choices).map(([name, words]) => (
           <ToggleGroup.Item

@@ -21,16 +21,19 @@ const params = z.strictObject({
     title: 'Before',
     unit: 'frames',
     help: 'How many frames back the background is gathered from.',
+    step: 1,
   }),
   after: labelled(z.int().min(0).max(240).default(24), {
     title: 'After',
     unit: 'frames',
     help: 'How many frames ahead the background is gathered from.',
+    step: 1,
   }),
   every: labelled(z.int().min(1).max(24).default(2), {
     title: 'Every',
     unit: 'frames',
     help: 'Only every so many frames are asked: 1 is all of them.',
+    step: 1,
   }),
   combine: labelled(z.enum(['median', 'single']).default('median'), {
     title: 'Joined by',
