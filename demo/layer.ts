@@ -27,7 +27,7 @@ export async function paintLayer(svg: string, blurPx = 0): Promise<Raster> {
 }
 
 /**
- * Lays a layer over a frame (three channels, linear light) inside `rect`.
+ * Lays a layer over a frame, or over another layer, inside `rect`. Linear light; a frame has three channels.
  * @param layerFromFrame  Takes a position in the frame to the position it shows in the layer.
  */
 export function layOver(frame: Raster, layer: Raster, layerFromFrame: Matrix3, rect: Rect): void {
@@ -36,8 +36,7 @@ export function layOver(frame: Raster, layer: Raster, layerFromFrame: Matrix3, r
   for (let row = 0; row < rect.height; row++) {
     for (let col = 0; col < rect.width; col++) {
       const from = (row * rect.width + col) * 4
-      const to = ((rect.row + row) * frame.width + rect.col + col) * 3
-      blendOver(frame.data, to, moved.data, from)
+      blendOver(frame, (rect.row + row) * frame.width + rect.col + col, moved.data, from)
     }
   }
 }
@@ -56,8 +55,7 @@ export function layOverShifted(frame: Raster, layer: Raster, x: number, y: numbe
   const moved = convolveSeparable(crop, cubicTaps(x - col), cubicTaps(y - row))
   for (let line = 0; line < frame.height; line++) {
     let from = ((line + 3) * crop.width + 3) * 4
-    let to = line * frame.width * 3
-    for (let pixel = 0; pixel < frame.width; pixel++, from += 4, to += 3) blendOver(frame.data, to, moved.data, from)
+    for (let pixel = line * frame.width; pixel < (line + 1) * frame.width; pixel++, from += 4) blendOver(frame, pixel, moved.data, from)
   }
 }
 
@@ -66,23 +64,10 @@ export function cubicTaps(f: number): number[] {
   return [0, ((-0.5 * f + 1) * f - 0.5) * f, (1.5 * f - 2.5) * f * f + 1, ((-1.5 * f + 2) * f + 0.5) * f, (0.5 * f - 0.5) * f * f]
 }
 
-function blendOver(frame: Float32Array, to: number, layer: Float32Array, from: number): void {
+function blendOver({ data, channels }: Raster, pixel: number, layer: Float32Array, from: number): void {
   const through = 1 - Math.min(1, Math.max(0, layer[from + 3]!))
-  for (let channel = 0; channel < 3; channel++) frame[to + channel] = Math.max(0, layer[from + channel]!) + through * frame[to + channel]!
-}
-
-/** Lays a layer over another with alpha of its own, inside `rect` of it. @param layerFromTarget  As in `layOver`. */
-export function stackOver(target: Raster, layer: Raster, layerFromTarget: Matrix3, rect: Rect): void {
-  const fromRect = compose(layerFromTarget, translationBy(rect.col, rect.row))
-  const moved = warpProjective(layer, fromRect, rect, 'bilinear')
-  for (let row = 0; row < rect.height; row++) {
-    for (let col = 0; col < rect.width; col++) {
-      const from = (row * rect.width + col) * 4
-      const to = ((rect.row + row) * target.width + rect.col + col) * 4
-      const through = 1 - moved.data[from + 3]!
-      for (let channel = 0; channel < 4; channel++) target.data[to + channel] = moved.data[from + channel]! + through * target.data[to + channel]!
-    }
-  }
+  const to = pixel * channels
+  for (let channel = 0; channel < channels; channel++) data[to + channel] = Math.max(0, layer[from + channel]!) + through * data[to + channel]!
 }
 
 /** Lays a layer over a frame by whole pixels, as far as both reach. @param onPixel  Told what of the layer each frame pixel got. */
@@ -92,7 +77,7 @@ export function layOverRaster(frame: Raster, layer: Raster, left: number, top: n
       const from = (row * layer.width + col) * 4
       if (layer.data[from + 3]! <= 0) continue
       const pixel = (top + row) * frame.width + left + col
-      blendOver(frame.data, pixel * 3, layer.data, from)
+      blendOver(frame, pixel, layer.data, from)
       onPixel?.(pixel, Math.min(1, layer.data[from + 3]!))
     }
   }

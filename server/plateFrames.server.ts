@@ -6,6 +6,7 @@ import { intersectRects, wholePicture, type Rect, type Size } from '../core/imag
 import { rgba8FromSamples, type BitDepth } from '../core/image/samples'
 import type { ServerContext } from './context.server'
 import { plates } from './db/schema'
+import type { PlateReference } from '../workers/protocol'
 import type { StoredShape } from './frames/store.server'
 
 export interface ServedPlate extends StoredShape {
@@ -50,4 +51,18 @@ export async function thumbnailOf(context: ServerContext, plate: ServedPlate, fr
     .removeAlpha()
     .jpeg({ quality: 82 })
     .toBuffer()
+}
+
+/** A plate as compute workers of the server know it. */
+export function plateReference({ folders }: ServerContext, plate: typeof plates.$inferSelect): PlateReference {
+  return {
+    plateId: plate.id,
+    width: plate.width,
+    height: plate.height,
+    channels: plate.channels,
+    bitDepth: plate.bitDepth as BitDepth,
+    location: folders.frames,
+    matteLocation: folders.mattes,
+    stillLocation: folders.frames,
+  }
 }

@@ -1,21 +1,13 @@
 /** The motion of shots' backgrounds in the database: asked for, looked at. */
 import { eq, sql } from 'drizzle-orm'
-import type { Scene } from '../core/scene/scene'
+import type { SceneStatus } from '../core/scene/status'
 import type { Database, Transaction } from './db/client.server'
-import { scenes, type SceneState } from './db/schema'
+import { scenes } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 
 /** After what people wait for, imports and renders; and one at a time, so that a core stays free for these. */
 const ORDER = { priority: 10, queue: 'scenes' } as const
-
-export interface SceneStatus {
-  readonly state: SceneState | 'none'
-  readonly stepsDone: number
-  readonly stepsTotal: number
-  readonly scene: Scene | null
-  readonly error: string | null
-}
 
 /** Has the scene worked out, with what mends cover now left out. Asked twice, it is done once. */
 export async function askForScene(db: Database | Transaction, shotId: string): Promise<void> {

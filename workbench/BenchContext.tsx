@@ -4,7 +4,7 @@ import type { Bench, BenchStore } from './store/bench'
 import type { Snag } from '../core/mend/snags'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
-import type { SceneStatus } from './useScene'
+import type { SceneStatus } from '../core/scene/status'
 import type { ComputePool } from '../workers/pool'
 import type { PlateReference } from '../workers/protocol'
 

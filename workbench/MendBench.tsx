@@ -35,7 +35,8 @@ import { useSnags } from './strip/useSnags'
 import { carriedBy, heldView, releasedView, SCENE_HOLD, sceneCarried } from './picture/heldView'
 import type { ComputePool } from '../workers/pool'
 import { usePlayback } from './usePlayback'
-import { useScene, type SceneStatus } from './useScene'
+import type { SceneStatus } from '../core/scene/status'
+import { useScene } from './useScene'
 
 export interface MendBenchProps {
   readonly productionName: string

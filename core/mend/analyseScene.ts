@@ -3,6 +3,7 @@ import { srgb } from '../colour/transfer'
 import { compose, invert, apply, type Matrix3 } from '../geometry/transform'
 import { log } from '../kernels/exact'
 import { convolveSeparable } from '../image/convolve'
+import { medianOf } from '../image/median'
 import { wholePicture } from '../image/rect'
 import { tabooOf, type TabooShape, HARD } from './cover'
 import type { FrameSource } from './frameSource'
@@ -177,7 +178,7 @@ function brightnessRatio(from: HalfFrame, to: HalfFrame, fromTo: Matrix3, isEnco
     }
   }
   if (ratios.length < 20) return 1
-  return Float64Array.from(ratios).sort()[ratios.length >> 1]!
+  return medianOf(ratios)
 }
 
 /** Frames of half size as long as they are wanted. */

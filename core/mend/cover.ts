@@ -8,7 +8,7 @@ import { renderPathCoverage } from '../matte/pathMatte'
 import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
 import { measurePolygonField } from '../matte/polygonMatte'
 import type { Keep } from './frameSource'
-import type { PlacedShape } from './place'
+import type { PlacedShape } from './placedArea'
 import { boxAround, boxOfPolygon } from './shapeBounds'
 
 /** A shape with what was read for it. */

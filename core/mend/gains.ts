@@ -1,6 +1,6 @@
 import { isLocked, type Scene } from '../scene/scene'
 import type { Mend } from './schema'
-import { placeArea } from './place'
+import { placeArea } from './placedArea'
 import type { Tracks } from './tracks'
 
 /** Whether other frames can show nothing of what is behind a mend: the camera is locked and the thing rests in it. */

@@ -14,7 +14,7 @@ import {
   withPointInserted,
   withPointRemoved,
 } from './pins'
-import { placeArea } from './place'
+import { placeArea } from './placedArea'
 import { flattenOutline } from '../geometry/outline'
 import { sampleEllipse, samplePath } from './sampleMend'
 import type { Track } from './tracks'

@@ -82,7 +82,7 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
   }
 }
 
-/** A first look is gathered from a few frames, the nearest ones. */
+/** A first look is gathered from a few frames, spread over the range. */
 const PREVIEW_FRAMES = 6
 
 function isInPreview(look: ReadLook, looks: readonly ReadLook[]): boolean {

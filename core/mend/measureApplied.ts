@@ -8,7 +8,7 @@ import type { MendMeasure } from '../measure/mendMeasure'
 import { measureRepeat } from '../measure/repeats'
 import { cropRaster, type Applied, type Canvas } from './applyMend'
 import type { PlateShape } from './frameSource'
-import { middleOfShape } from './place'
+import { middleOfShape } from './placedArea'
 
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
   const { placement, input, coverage, faults, gathered } = applied

@@ -1,16 +1,18 @@
-import { findFill, defaultsOf } from '../fill/registry'
+import { layerAt, NO_LAYER } from '../scene/layerMap'
+import { runsFromCells, type Scene } from '../scene/scene'
 import { apply } from '../geometry/transform'
 import type { Area } from './areas'
 import { newTrack } from './follow'
-import { anchorFrameOf, isActiveAt, placeArea, planFrame } from './place'
-import { sampleEllipse, sampleMend, samplePath } from './sampleMend'
+import { anchorFrameOf } from './placedLooks'
+import { isActiveAt, placeArea } from './placedArea'
+import { planFrame } from './place'
+import { fillOf, sampleEllipse, sampleMend, samplePath } from './sampleMend'
 import { rampAt, type Mend } from './schema'
 import { restingSource } from './shift'
 import type { Track, Tracks } from './tracks'
 
 const NO_TRACKS: Tracks = new Map()
 const plate = { firstFrame: 1001, lastFrame: 1048 }
-const fillOf = (id: string) => ({ methodId: id, methodVersion: findFill(id)!.version, params: defaultsOf(findFill(id)!) })
 const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
   planFrame(mends, tracks, frame, range).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
 const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) => looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
@@ -101,4 +103,41 @@ test('an area is worked out once for each frame, until its tracks change', () =>
   const area = samplePath()
   expect(placeArea(area, NO_TRACKS, 1005)).toBe(placeArea(area, NO_TRACKS, 1005))
   expect(placeArea(area, new Map(), 1005)).not.toBe(placeArea(area, NO_TRACKS, 1005))
+})
+
+test('a frame that is gathered from brings its own layers along, where the area’s surroundings have gone by then', () => {
+  // Two layers; on each frame another column of cells is the second one.
+  const cells = (frame: number) => runsFromCells(Uint8Array.from({ length: 80 * 45 }, (_, at) => (at % 80 === frame - 1000 ? 1 : 0)))
+  const frames = Array.from({ length: 48 }, (_, i) => 1001 + i)
+  const scene: Scene = {
+    format: 'fillagrant-scene',
+    version: 1,
+    plate: { width: 1280, height: 720, firstFrame: 1001, frameCount: 48 },
+    layers: [0, 1].map((layer) => ({
+      motions: frames.map((_, i): Scene['layers'][number]['motions'][number] => [1, 0, (layer + 1) * i, 0, 1, 0, 0, 0, 1]),
+      sure: frames.map(() => 1),
+      points: 20,
+      hiddenBy: layer === 0 ? [1] : [],
+    })),
+    exposureStops: frames.map(() => 0),
+    cells: { cellPx: 16, cols: 80, rows: 45, frames: frames.map(cells) },
+  }
+  const mend = sampleMend({
+    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 200, radiusXPx: 40, radiusYPx: 40, turnDeg: 0 }] })],
+    fill: fillOf('clean-plate'),
+  })
+  const plan = planFrame([mend], NO_TRACKS, 1021, plate, scene)
+  const [cover] = plan.mends[0]!.covers
+  expect(layerAt(cover!.layerMap!, 21 * 16 + 8, 200)).toBe(1)
+  for (const look of cover!.looks) {
+    if (look.purpose !== 'gather') continue
+    const away = look.frame - 1021
+    expect(look.layersFromHere!.map((matrix) => matrix[2])).toEqual([away, 2 * away])
+    const column = (look.frame - 1000) * 16 + 8
+    const seen = layerAt(look.layerMap!, column, 200)
+    // Further away than it is looked for, nothing is known.
+    expect([1, NO_LAYER]).toContain(seen)
+    if (Math.abs(column - 300 - away) < 120) expect(seen).toBe(1)
+    if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0) expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
+  }
 })

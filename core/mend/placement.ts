@@ -9,7 +9,9 @@ import { boundsOf, isSameThing, type ReadShape, type TabooShape, HARD } from './
 import type { FrameSource, MendNote, PlateShape } from './frameSource'
 import { MENDED, NEVER } from '../fill/method'
 import { boxThrough } from './shapeBounds'
-import type { FramePlan, PlacedCover, PlacedLook, PlacedMend, PlacedShape } from './place'
+import type { FramePlan, PlacedCover, PlacedMend } from './place'
+import type { PlacedLook } from './placedLooks'
+import type { PlacedShape } from './placedArea'
 
 /** Plate around the area in which its grain, its rim and its colour are measured. */
 export const RING_PX = 12

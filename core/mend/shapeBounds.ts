@@ -1,7 +1,7 @@
 import { createPathCurve } from '../geometry/pathCurve'
 import { apply, type Matrix3 } from '../geometry/transform'
 import { growRect, rectAround, type Rect } from '../image/rect'
-import type { PlacedShape } from './place'
+import type { PlacedShape } from './placedArea'
 
 export function boxAround(xs: ArrayLike<number>, ys: ArrayLike<number>): Rect {
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]

@@ -4,7 +4,7 @@ import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { Size } from '../image/rect'
 import type { Frame } from '../time'
 import type { MendMeasure } from '../measure/mendMeasure'
-import { middleOfShape, placeArea } from './place'
+import { middleOfShape, placeArea } from './placedArea'
 import type { Mend } from './schema'
 import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from './tracks'
 

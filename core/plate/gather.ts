@@ -6,14 +6,15 @@
  * belongs to the one through which the frames agree.
  */
 import { brightnessOf, pick2, refineMotion, type Anchors } from './refine'
-import { chooseLayers } from './layers'
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
+import { byLayers, layersAt, layersInside, mergeReadings, shutOtherLayers } from './readingLayers'
 import { fitToneField, relight, type ToneField } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
-import { apply, type Matrix3 } from '../geometry/transform'
+import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
+import { medianOf } from '../image/median'
 import type { Rect } from '../image/rect'
-import { layerAt, NO_LAYER, type LayerMap } from '../scene/layerMap'
+import type { LayerMap } from '../scene/layerMap'
 
 export interface GatherInput {
   readonly frame: number
@@ -91,7 +92,7 @@ export function gather(input: GatherInput): Gathered | null {
 
   const bestResidual = Math.max(1e-5, Math.min(...laid.map(({ residual }) => residual)))
   const weights = laid.map(({ frame, residual, sure }) => weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure))
-  const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * median(laid.map(({ field }) => field.residuals[c]!)))
+  const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ field }) => field.residuals[c]!)))
   const joinedByLayer = Array.from({ length: layerCount }, (_, layer) =>
     joinReadings(
       laid.map(({ readings }) => readings[layer] ?? nothing(hidden.length, channels)),
@@ -103,8 +104,7 @@ export function gather(input: GatherInput): Gathered | null {
     layerCount > 1
       ? layersInside(
           input,
-          anchors,
-          anchorLayers,
+          { pixels: anchors.pixels, layers: anchorLayers },
           laid.map(({ readings }) => readings),
           joinedByLayer,
           tolerances,
@@ -118,7 +118,7 @@ export function gather(input: GatherInput): Gathered | null {
     readings,
     weights,
     tolerances,
-    grainDeviations: Array.from({ length: channels }, (_, c) => median(laid.map(({ field, kept }) => field.residuals[c]! / Math.sqrt(1 + kept)))),
+    grainDeviations: Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ field, kept }) => field.residuals[c]! / Math.sqrt(1 + kept)))),
     from: strongest(
       readings,
       weights,
@@ -203,42 +203,6 @@ function boxOf(places: Float32Array) {
   return { x: (left + right) / 2, y: (top + bottom) / 2, halfPx: Math.max(8, (right - left) / 2, (bottom - top) / 2) }
 }
 
-/** What the scene says of places: their layer; layer 0 where it has only one. */
-function layersAt(map: LayerMap | null | undefined, places: Float32Array): Uint8Array {
-  const out = new Uint8Array(places.length / 2)
-  if (map) for (let k = 0; k < out.length; k++) out[k] = layerAt(map, places[2 * k]!, places[2 * k + 1]!)
-  return out
-}
-
-/** A reading that shows another layer is shut: what passes in front hides it, anything else speaks against it. */
-function shutOtherLayers(
-  { kept }: Readings,
-  places: Float32Array,
-  matrices: readonly Matrix3[],
-  layer: number,
-  map: LayerMap | null | undefined,
-): void {
-  if (!map) return
-  const [a, b, c, d, e, f, g, h, i] = matrices[layer]!
-  for (let k = 0; k < kept.length; k++) {
-    if (kept[k]! <= 0) continue
-    const [x, y] = [places[2 * k]!, places[2 * k + 1]!]
-    const w = 1 / (g * x + h * y + i)
-    const [toX, toY] = [(a * x + b * y + c) * w, (d * x + e * y + f) * w]
-    const found = layerAt(map, toX, toY)
-    if (found === layer || found === NO_LAYER) continue
-    // Where both layers move alike, the one label is as good as the other.
-    const other = apply(matrices[found]!, x, y)
-    if ((other.x - toX) * (other.x - toX) + (other.y - toY) * (other.y - toY) < ALIKE_PX * ALIKE_PX) continue
-    kept[k] = map.hiddenBy[layer]!.includes(found) ? -1 : OTHER_LAYER
-  }
-}
-
-const ALIKE_PX = 1.5
-
-/** Stands in `kept` where something is seen that cannot hide the layer. */
-const OTHER_LAYER = -2
-
 function readByLayer(
   read: (matrix: Matrix3, places: Float32Array) => Readings,
   matrices: readonly Matrix3[],
@@ -258,90 +222,6 @@ function readByLayer(
     })
   })
   return { values, kept }
-}
-
-function layersInside(
-  { picture, hidden }: GatherInput,
-  anchors: RingAnchors,
-  anchorLayers: Uint8Array,
-  readings: readonly (readonly Readings[])[],
-  joined: readonly Joined[],
-  tolerances: readonly number[],
-): Uint8Array {
-  const costs = joined.map((layer, index) =>
-    disagreement(
-      readings.flatMap((frame) => frame[index] ?? []),
-      layer,
-      tolerances,
-    ),
-  )
-  return chooseLayers({ hidden, costs, around: anchors.pixels, aroundLayers: anchorLayers }, picture.width, picture.height)
-}
-
-/** What is not known to be nearer may still hide a place on some frames: those that agree best are asked. */
-const ASKED_SHARE = 0.5
-/** So many frames, and this share of all, must have seen a place: few agree by chance. */
-const FEWEST_ASKED = 3
-const FEWEST_SHARE = 0.2
-/** What it counts, in tolerances, that something else is seen where the place should be. */
-const ELSEWHERE = 1.5
-
-/** How far the frames are from what they say together, 0 to 1.5 tolerances; NaN where too few saw the place. */
-function disagreement(readings: readonly Readings[], joined: Joined, tolerances: readonly number[]): Float32Array {
-  const channels = tolerances.length
-  const cost = new Float32Array(joined.seen.length).fill(NaN)
-  const sorted = new Float64Array(readings.length)
-  const fewest = Math.max(FEWEST_ASKED, FEWEST_SHARE * readings.length)
-  for (let i = 0; i < cost.length; i++) {
-    let count = 0
-    for (const { values, kept } of readings) {
-      if (kept[i]! <= 0 && kept[i] !== OTHER_LAYER) continue
-      let off = ELSEWHERE * channels
-      if (kept[i]! > 0) {
-        off = 0
-        for (let c = 0; c < channels; c++)
-          off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
-      }
-      let at = count++
-      for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
-      sorted[at] = off
-    }
-    if (count < fewest) continue
-    const asked = Math.max(FEWEST_ASKED, Math.ceil(ASKED_SHARE * count))
-    let sum = 0
-    for (let k = 0; k < asked; k++) sum += sorted[k]!
-    cost[i] = sum / (asked * channels)
-  }
-  return cost
-}
-
-function byLayers(joined: readonly Joined[], layers: Uint8Array, channels: number): Joined {
-  if (joined.length === 1) return joined[0]!
-  const out: Joined = {
-    values: new Float32Array(layers.length * channels),
-    variance: new Float32Array(layers.length),
-    seen: new Float32Array(layers.length),
-    agree: new Float32Array(layers.length),
-  }
-  layers.forEach((layer, i) => {
-    const from = joined[layer]!
-    for (let c = 0; c < channels; c++) out.values[i * channels + c] = from.values[i * channels + c]!
-    out.variance[i] = from.variance[i]!
-    out.seen[i] = from.seen[i]!
-    out.agree[i] = from.agree[i]!
-  })
-  return out
-}
-
-function mergeReadings(readings: readonly Readings[], layers: Uint8Array, channels: number): Readings {
-  if (readings.length === 1) return readings[0]!
-  const out = { values: new Float32Array(layers.length * channels), kept: new Float32Array(layers.length) }
-  layers.forEach((layer, i) => {
-    const from = readings[layer] ?? readings[0]!
-    out.kept[i] = readings[layer] ? from.kept[i]! : -1
-    for (let c = 0; c < channels; c++) out.values[i * channels + c] = from.values[i * channels + c]!
-  })
-  return out
 }
 
 const nothing = (count: number, channels: number): Readings => ({
@@ -372,9 +252,4 @@ function meanKept(kept: Float32Array): number {
     count++
   }
   return count === 0 ? 1 : sum / count
-}
-
-function median(values: readonly number[]): number {
-  const sorted = Float64Array.from(values).sort()
-  return sorted[sorted.length >> 1] ?? 0
 }

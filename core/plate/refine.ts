@@ -9,6 +9,7 @@
  */
 import { addEquation, solveSymmetric } from '../geometry/linear'
 import { apply, compose, translationBy, type Matrix3 } from '../geometry/transform'
+import { medianOf } from '../image/median'
 import type { OpenFrame } from './reading'
 
 /** Places of this frame that others are registered by. */
@@ -101,7 +102,7 @@ function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, se
   const sizes: number[] = []
   for (let k = 0; k < count; k++) if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
   if (sizes.length < FEWEST || 2 * sizes.length < count * 0.5) return null
-  const residual = Float64Array.from(sizes).sort()[sizes.length >> 1]!
+  const residual = medianOf(sizes)
   const reach = Math.max(4.7 * 1.5 * residual, 1e-4)
   const n = unknowns + 2
   const upper = new Float64Array((n * (n + 1)) / 2)

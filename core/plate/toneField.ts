@@ -6,6 +6,7 @@
  * degree over the place; what the ring does not fix stays level. Source: common practice.
  */
 import { addEquation, solveSymmetric } from '../geometry/linear'
+import { medianOf } from '../image/median'
 
 export interface ToneField {
   /** Gain at a place and offset. Six terms and one more for each channel. */
@@ -59,7 +60,7 @@ export function fitToneField(
         addEquation(upper, right, row, target - value, weight)
       }
       if (sizes.length < FEWEST) return null
-      const usual = Math.max(1.4826 * Float64Array.from(sizes).sort()[sizes.length >> 1]!, 1e-5)
+      const usual = Math.max(1.4826 * medianOf(sizes), 1e-5)
       if (round > 0) residuals[c] = usual
       reach = 4.685 * usual
       holdLevel(upper, n)
@@ -77,7 +78,7 @@ function usualRatio(here: Float32Array, there: Float32Array, kept: Float32Array,
   const ratios: number[] = []
   for (let k = 0; k < kept.length; k++)
     if (kept[k]! > 0 && there[k * channels + c]! > DARK) ratios.push(here[k * channels + c]! / there[k * channels + c]!)
-  return ratios.length < FEWEST ? 1 : Float64Array.from(ratios).sort()[ratios.length >> 1]!
+  return ratios.length < FEWEST ? 1 : medianOf(ratios)
 }
 
 const DARK = 0.02 // below, a ratio says nothing
@@ -86,7 +87,7 @@ const DARK = 0.02 // below, a ratio says nothing
 function reachOf(here: Float32Array, there: Float32Array, kept: Float32Array, c: number, channels: number, gain: number): number {
   const sizes: number[] = []
   for (let k = 0; k < kept.length; k++) if (kept[k]! > 0) sizes.push(Math.abs(here[k * channels + c]! - gain * there[k * channels + c]!))
-  return 4.685 * Math.max(1.4826 * (Float64Array.from(sizes).sort()[sizes.length >> 1] ?? 0), 1e-5)
+  return 4.685 * Math.max(1.4826 * (sizes.length > 0 ? medianOf(sizes) : 0), 1e-5)
 }
 
 /** Values of the other frame as they would be in this frame's light. */

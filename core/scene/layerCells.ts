@@ -2,7 +2,7 @@
  * Which layer each part of a frame belongs to: the one through which it looks as it does a few frames earlier or later.
  * Either of the two is enough: what is hidden on one side is seen on the other.
  */
-import { boxSums, slidingLeast } from '../plate/layers'
+import { boxSums, slidingLeast } from '../image/windows'
 import { apply, type Matrix3 } from '../geometry/transform'
 import type { Plane } from '../image/raster'
 import { warpProjective } from '../image/sample'

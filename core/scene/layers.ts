@@ -10,6 +10,7 @@
  */
 import { estimateMotion, estimateMotionRobust, FEWEST_PAIRS, motionModels, type MotionModel } from '../geometry/estimate'
 import { apply, IDENTITY, invert, compose, type Matrix3 } from '../geometry/transform'
+import { medianOf } from '../image/median'
 import { framesOf, lastFrameOf, type Trajectory } from './trajectories'
 
 export interface SceneLayer {
@@ -215,7 +216,7 @@ function fitted(model: MotionModel, a: readonly number[], b: readonly number[]):
     const at = apply(first, a[2 * i]!, a[2 * i + 1]!)
     return Math.sqrt(squared(at.x - b[2 * i]!) + squared(at.y - b[2 * i + 1]!))
   })
-  const usual = Math.max(0.05, Float64Array.from(offs).sort()[offs.length >> 1]!)
+  const usual = Math.max(0.05, medianOf(offs))
   return (
     estimateMotion(
       usable,

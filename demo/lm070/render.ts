@@ -4,7 +4,7 @@ import { convolveSeparable } from '../../core/image/convolve'
 import { createPlane, createRaster, type Raster } from '../../core/image/raster'
 import { wholePicture, intersectRects, type Rect } from '../../core/image/rect'
 import { paintColumns, paintFloor, paintWall } from '../arcade/paint'
-import { layOverRaster, paintLayer, stackOver } from '../layer'
+import { layOver, layOverRaster, paintLayer } from '../layer'
 import { expose, exposeMatte, filmGrain, type DemoFrame, type DemoShot } from '../shot'
 import { ARM, BODY, LANTERN, LEG, paintArm, paintBody, paintLantern, paintLeg, paintShadow, SHADOW } from './paint'
 import { LAMPS, LM_070, momentAt, type Figure, type Moment } from './scene'
@@ -92,7 +92,7 @@ function layFigure(target: Raster, matte: Float32Array, layers: Layers, { figure
   for (const { layer, pivot, x, y, turn } of piecesOf(layers, figure)) {
     const [c, s] = [cos(turn), sin(turn)]
     const [px, py] = [x - left, y - top]
-    stackOver(figureRaster, layer, [c, s, pivot.x - c * px - s * py, -s, c, pivot.y + s * px - c * py, 0, 0, 1], rectOf(pivot, px, py, layer))
+    layOver(figureRaster, layer, [c, s, pivot.x - c * px - s * py, -s, c, pivot.y + s * px - c * py, 0, 0, 1], rectOf(pivot, px, py, layer))
   }
   const blurred = blurredAlong(figureRaster, figure.blurPx)
   layOverRaster(target, blurred, left, top, (pixel, alpha) => (matte[pixel] = alpha))

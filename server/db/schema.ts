@@ -6,6 +6,7 @@ import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
 import type { Scene } from '../../core/scene/scene'
+import type { SceneState } from '../../core/scene/status'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
@@ -94,8 +95,6 @@ export const tracks = pgTable(
   },
   (table) => [primaryKey({ columns: [table.shotId, table.id] })],
 )
-
-export type SceneState = 'waiting' | 'working' | 'done' | 'failed'
 
 /** How the background of a shot moves; worked out after import, and again when asked. */
 export const scenes = pgTable('scenes', {

@@ -2,7 +2,6 @@ import { randomUUID } from 'node:crypto'
 import { mkdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
-import type { BitDepth } from '../../core/image/samples'
 import { documentSchema, type MendDocument } from '../../core/mend/document'
 import { finishedChannels } from '../../core/mend/finished'
 import { upgradeDocument } from '../../core/mend/upgrade'
@@ -15,6 +14,7 @@ import { announce } from '../events.server'
 import { encodeFrames } from '../media/encode.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
+import { plateReference } from '../plateFrames.server'
 import { chunkName, findVersion, versionFolder, type Version } from '../versions.server'
 import { mendFrame } from './mendFrame.server'
 import { enqueue, type JobPayload } from './queue.server'
@@ -148,14 +148,7 @@ async function plateReferenceOf(context: ServerContext, version: Version) {
   const [plate] = await context.database.db.select().from(plates).where(eq(plates.shotId, version.shotId))
   if (!plate) throw new Error(`the shot ${version.shotId} has no plate`)
   return {
-    plateId: plate.id,
-    width: plate.width,
-    height: plate.height,
-    channels: plate.channels,
-    bitDepth: plate.bitDepth as BitDepth,
-    location: context.folders.frames,
-    matteLocation: context.folders.mattes,
-    stillLocation: context.folders.frames,
+    ...plateReference(context, plate),
     frameRate: { num: plate.rateNum, den: plate.rateDen },
     firstFrame: plate.firstFrame,
     lastFrame: plate.firstFrame + plate.frameCount - 1,

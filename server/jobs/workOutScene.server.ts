@@ -1,10 +1,11 @@
-import { eq } from 'drizzle-orm'
-import type { BitDepth } from '../../core/image/samples'
+import { and, eq } from 'drizzle-orm'
 import { strangersOn } from '../../core/mend/place'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { scenes } from '../db/schema'
 import { announce } from '../events.server'
+import { log } from '../log.server'
+import { plateReference } from '../plateFrames.server'
 import { findShot, loadMends, loadTracks } from '../shots.server'
 import type { JobPayload } from './queue.server'
 
@@ -36,16 +37,7 @@ export async function workOutScene(
   const { scene } = await pool.run(
     {
       kind: 'scene',
-      plate: {
-        plateId: plate.id,
-        width: plate.width,
-        height: plate.height,
-        channels: plate.channels,
-        bitDepth: plate.bitDepth as BitDepth,
-        location: context.folders.frames,
-        matteLocation: context.folders.mattes,
-        stillLocation: context.folders.frames,
-      },
+      plate: plateReference(context, plate),
       request: { range, strangers },
     },
     {
@@ -53,13 +45,13 @@ export async function workOutScene(
       onShare: (stepsDone, stepsTotal) => {
         if (Date.now() - lastNews < NEWS_EVERY_MS) return
         lastNews = Date.now()
-        // Only news: the next one, or the end, makes up for one that is lost.
+        // Only news: the next one, or the end, makes up for one that is lost. The end is never taken back.
         void db
           .update(scenes)
           .set({ stepsDone, stepsTotal })
-          .where(here)
+          .where(and(here, eq(scenes.state, 'working')))
           .then(() => announce(db, { kind: 'scene', id: shotId }))
-          .catch(() => undefined)
+          .catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a scene could not be told'))
       },
     },
   )

@@ -6,7 +6,7 @@ import type { GatheredMeasure } from '../../core/measure/mendMeasure'
 import type { MendRecord } from '../../core/mend/schema'
 import { isLocked } from '../../core/scene/scene'
 import { useBench, useBenchParts } from '../BenchContext'
-import type { SceneStatus } from '../useScene'
+import type { SceneStatus } from '../../core/scene/status'
 import { SMALL_BUTTON } from './looks'
 
 /** Of the present frame; several areas of a mend count by their number. Null while it is not worked out. */

@@ -1,6 +1,6 @@
 /** What lies over the picture: outlines of areas, handles of the selected one, tracks, what is being drawn. */
 import type { Area } from '../../core/mend/areas'
-import { isActiveAt, placeArea } from '../../core/mend/place'
+import { isActiveAt, placeArea } from '../../core/mend/placedArea'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
 import { selectedArea, selectedMend } from '../store/bench'

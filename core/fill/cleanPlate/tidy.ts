@@ -7,7 +7,7 @@
  * Source: background subtraction; A. Elgammal, D. Harwood, L. Davis, "Non-parametric model for background
  * subtraction", ECCV 2000; closing: J. Serra, 1982.
  */
-import { boxSums } from '../../plate/layers'
+import { boxSums } from '../../image/windows'
 import type { FillInput } from '../method'
 
 const WINDOW_PX = 2 // to each side

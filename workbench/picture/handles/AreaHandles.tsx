@@ -4,7 +4,7 @@ import { bendPoint, insertPoint, removePoint, setGeometry } from '../../../core/
 import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from '../../../core/mend/areas'
 import { geometryAt } from '../../../core/mend/geometry'
 import { hasKeyAt, isCornerAt } from '../../../core/mend/pins'
-import { placeArea } from '../../../core/mend/place'
+import { placeArea } from '../../../core/mend/placedArea'
 import type { MendRecord } from '../../../core/mend/schema'
 import { nearestOnPath, type PathPoint } from '../../../core/geometry/pathCurve'
 import { useBench, useBenchParts } from '../../BenchContext'
