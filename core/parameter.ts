@@ -13,6 +13,8 @@ export type ParameterLabel = {
   readonly step?: number
   /** Words for the values of a choice. */
   readonly choices?: Readonly<Record<string, string>>
+  /** The number of a frame: it can be set to the one that is looked at. */
+  readonly isFrame?: boolean
   /** Shown only while another parameter has this value. */
   readonly shownWhen?: { readonly parameter: string; readonly is: string }
 }

@@ -18,6 +18,12 @@ function range(field: ParameterField): string {
       return '`#rrggbb`'
     case 'still':
       return 'a name'
+    case 'frame':
+      return 'a frame number'
+    case 'held':
+      return `keys: \`{ frame, value }\`, each holds until the next; ${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+    case 'corners':
+      return 'x, y of four corners round from the upper left; none: the plate’s own'
     case 'number':
       return `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
   }
@@ -26,7 +32,10 @@ const table = (schema: z.ZodObject) =>
   [
     '| name | what | values | default |',
     '| --- | --- | --- | --- |',
-    ...parameterFields(schema).map((field) => `| \`${field.name}\` | ${field.help} | ${range(field)} | ${field.default} |`),
+    ...parameterFields(schema).map(
+      (field) =>
+        `| \`${field.name}\` | ${field.help} | ${range(field)} | ${typeof field.default === 'object' ? JSON.stringify(field.default) : field.default} |`,
+    ),
   ].join('\n')
 
 const fills = fillMethods.map(

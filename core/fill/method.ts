@@ -15,7 +15,7 @@ import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
 import type { GatheredMeasure } from '../measure/mendMeasure'
 import type { LayerMap } from '../scene/layerMap'
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 
 /** What a pixel of the surroundings is to a fill: nobody's business. */
 export const FREE = 0
@@ -51,14 +51,18 @@ export interface FillInput extends Surroundings {
   readonly outerPx: number
   /** For fills that copy: the plate at the source, and where a place of the area is taken from. */
   readonly source: FillSource | null
-  /** For fills that show a picture of their own: it, cut to `rect`. */
-  readonly still: Raster | null
+  /** For fills that show a picture of their own: it, and where a place of the area lies in it. */
+  readonly still: FillStill | null
   /** Layers of this frame around the area, where the scene has several and frames are gathered. */
   readonly layerMap: LayerMap | null
 }
 
 export interface FillSource extends Surroundings {
   readonly sourceFromTarget: Matrix3
+}
+
+export interface FillStill extends Surroundings {
+  readonly stillFromTarget: Matrix3
 }
 
 export type FillResult =
@@ -129,21 +133,28 @@ export interface Prepared<P = unknown> extends OtherFrame {
 /** What a fill wants of other frames, so that its result is steady over time. */
 export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** How many frames to either side, and whether the anchor and the clear frames. */
-  wants(params: z.output<S>): {
-    readonly besideFrames: number
-    readonly anchor: boolean
-    readonly clear: boolean
-    readonly gather?: FramesWanted
-  }
+  wants(params: z.output<S>): { readonly besideFrames: number; readonly anchor: boolean; readonly clear: boolean }
+  /** Frames to gather from for a frame of the plate; undefined when none ever. */
+  gathers?(params: z.output<S>, frame: Frame, plate: FrameRange): FramesWanted | undefined
   /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
   prepare(input: FillInput, params: z.output<S>, context: RunContext, purpose: FramePurpose): P | null
 }
 
-/** Frames to gather from. `every` counts from the plate's first frame, so that neighbouring frames gather from the same ones. */
+/** Frames to gather from. */
 export interface FramesWanted {
-  readonly before: number
-  readonly after: number
-  readonly every: number
+  readonly frames: readonly Frame[]
+  /** By the scene's motion; or pixel by pixel, as they lie, and then with all that the area covers there. */
+  readonly motion: 'scene' | 'none'
+}
+
+/** A picture of a fill's own. */
+export interface StillWanted {
+  /** The name under which it was brought in, or a frame of the plate. */
+  readonly of: string | Frame
+  /** Where its corners lie: x, y of the upper left, upper right, lower right and lower left one; null: as the plate's. */
+  readonly corners: readonly number[] | null
+  /** The frame on which it lies so; it goes with the ground from there. Null: it rests. */
+  readonly on: Frame | null
 }
 
 export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
@@ -162,7 +173,7 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** Whether it copies from the mend's source, under these parameters. */
   needsSource?(params: z.output<S>): boolean
   /** The picture of its own that it shows under these parameters, or null. */
-  needsStill?(params: z.output<S>): string | null
+  needsStill?(params: z.output<S>): StillWanted | null
   /** Whether it leaves holes, so that what is handed over needs an alpha channel. */
   makesHoles?(params: z.output<S>): boolean
   /** Its pixels come from elsewhere as they are: their brightness and colour can be made to agree with the new place. */

@@ -1,10 +1,11 @@
 /** What every fill on the list must do, whatever its method. */
 import fc from 'fast-check'
 import type { Raster } from '../image/raster'
-import type { FillInput, FillMethod, FillResult } from './method'
+import { IDENTITY } from '../geometry/transform'
+import type { FillInput, FillMethod, FillResult, Prepared } from './method'
 import { NEVER } from './method'
 import { defaultsOf, fillMethods, findFill } from './registry'
-import { paintRaster, pathInput, shiftedSource } from './sampleInput'
+import { paintRaster, pathInput, shiftedSource, stillAt } from './sampleInput'
 
 const never = { shouldStop: () => false }
 const [WIDTH, HEIGHT] = [96, 72]
@@ -16,7 +17,7 @@ function inputFor(picture: Raster, ends: readonly number[], over: Partial<FillIn
     { x: x0, y: y0, widthPx: 6 },
     { x: x1, y: y1, widthPx: 6 },
   ]
-  return pathInput(picture, points, undefined, { source: shiftedSource(picture, SHIFT.dx, SHIFT.dy), still: picture, ...over })
+  return pathInput(picture, points, undefined, { source: shiftedSource(picture, SHIFT.dx, SHIFT.dy), still: stillAt(picture), ...over })
 }
 
 const pictureOf = (value: (x: number, y: number, channel: number) => number, channels = 3) => paintRaster(WIDTH, HEIGHT, value, channels)
@@ -24,6 +25,14 @@ const places = fc.tuple(...[0, 1, 2, 3].map((i) => fc.double({ min: i % 2 ? -10 
 
 /** Small enough to be quick; everything else as it starts. */
 const settingsOf = (method: FillMethod) => ({ ...defaultsOf(method), ...(method.id === 'texture' ? { patchPx: 7, searchPx: 40 } : {}) })
+
+/** For fills that gather: one other frame, that shows the same; nothing of the thing or of what is held out may be taken there either. */
+function otherFrames(method: FillMethod, { picture, rect, field, rimPx, taboo }: FillInput): Prepared[] {
+  if (!method.steady?.gathers) return []
+  const shut = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
+  for (let i = 0; i < field.count; i++) if (field.edges[i]! < rimPx) shut[field.pixels[i]!] = NEVER
+  return [{ frame: 1002, purpose: 'gather', groundFromHere: IDENTITY, areaFromHere: IDENTITY, value: { picture, rect, taboo: shut } }]
+}
 
 function must(result: FillResult): Extract<FillResult, { ok: true }> {
   if (!result.ok) throw new Error(result.detail)
@@ -39,6 +48,7 @@ test('ids are unique, and an unknown one is not found', () => {
 describe.each(fillMethods.map((method) => [method.title, method] as const))('%s', (_title, method) => {
   const settings = settingsOf(method)
   const isPlain = method.id !== 'cut'
+  const run = (input: FillInput) => method.run(input, settings, never, otherFrames(method, input))
 
   test('says what it is, where it comes from and how far it looks', () => {
     expect(method.summary).toMatch(/\.$/)
@@ -53,7 +63,7 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
     fc.assert(
       fc.property(places, (ends) => {
         const input = inputFor(picture, ends)
-        const result = method.run(input, settings, never)
+        const result = run(input)
         if (!result.ok) return void expect(result.reason).toMatch(/no-source|nothing-known/)
         for (let i = 0; i < input.field.count; i++) {
           if (input.wanted[i] === 0) continue
@@ -69,18 +79,18 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
     const picture = pictureOf((x, y, channel) => 0.5 + 0.5 * Math.sin(x * 1.3 + y * 2.1 + channel), 4)
     const before = picture.data.slice()
     const ends = [50, -4, 54, 80]
-    const result = must(method.run(inputFor(picture, ends), settings, never))
+    const result = must(run(inputFor(picture, ends)))
     expect(result.values.every(Number.isFinite)).toBe(true)
     expect(result.grainKept.every((kept) => kept >= 0 && kept <= 1)).toBe(true)
     expect(picture.data).toEqual(before)
-    expect(must(method.run(inputFor(picture, ends), settings, never)).values).toEqual(result.values)
+    expect(must(run(inputFor(picture, ends))).values).toEqual(result.values)
   })
 
   if (!method.keepsThing && isPlain) {
     test('the thing itself is never taken for its surroundings', () => {
       // A wire far brighter than anything else: none of it may come back.
       const picture = pictureOf((x) => (Math.abs(x - 50) <= 3 ? 50 : 0.4))
-      const { values } = must(method.run(inputFor(picture, [50, -4, 50, 80]), settings, never))
+      const { values } = must(run(inputFor(picture, [50, -4, 50, 80])))
       expect(Math.max(...values)).toBeLessThan(0.5)
     })
   }
@@ -93,7 +103,7 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
       const taboo = new Uint8Array(WIDTH * HEIGHT)
       for (let i = 0; i < taboo.length; i++) if (isHeld((i % WIDTH) + 0.5, Math.floor(i / WIDTH) + 0.5)) taboo[i] = NEVER
       const input = inputFor(picture, [50, -4, 50, 80], { taboo, source: shiftedSource(picture, SHIFT.dx, SHIFT.dy, taboo) })
-      const { values } = must(method.run(input, settings, never))
+      const { values } = must(run(input))
       for (let i = 0; i < input.field.count; i++) {
         if (input.wanted[i]! > 0 && taboo[input.field.pixels[i]!] === 0) expect(values[i * 3]).toBeLessThan(0.6)
       }

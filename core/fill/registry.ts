@@ -1,4 +1,5 @@
 import { across } from './across/across'
+import { borrow } from './borrow/borrow'
 import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
 import { cut } from './cut/cut'
@@ -7,11 +8,14 @@ import { median } from './median/median'
 import { membrane } from './membrane/membrane'
 import { near } from './near/near'
 import { soften } from './soften/soften'
+import { still } from './still/still'
 import { texture } from './texture/texture'
+import { parameterFields } from '../parameterFields'
+import type { Frame } from '../time'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [cleanPlate, across, texture, heal, clone, membrane, median, near, soften, cut]
+export const fillMethods: readonly FillMethod[] = [cleanPlate, borrow, still, across, texture, heal, clone, membrane, median, near, soften, cut]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {
@@ -22,5 +26,10 @@ for (const method of fillMethods) {
 /** The fill with this id, or undefined. */
 export const findFill = (id: string): FillMethod | undefined => byId.get(id)
 
-/** The settings a fill starts with. */
-export const defaultsOf = (method: FillMethod): Record<string, unknown> => method.params.parse({})
+/** The settings a fill starts with, chosen while a frame was looked at. */
+export function defaultsOf(method: FillMethod, frame?: Frame): Record<string, unknown> {
+  const params = method.params.parse({})
+  if (frame === undefined) return params
+  const frames = parameterFields(method.params).filter(({ kind }) => kind === 'frame')
+  return { ...params, ...Object.fromEntries(frames.map(({ name }) => [name, frame])) }
+}

@@ -1,5 +1,6 @@
 /** What a fill is given, made by hand; for tests. */
 import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
+import { IDENTITY } from '../geometry/transform'
 import { createRaster, type Raster } from '../image/raster'
 import { wholePicture } from '../image/rect'
 import { coverageFromEdges, outerPxOf, rimPxOf, type Edge } from '../matte/edge'
@@ -46,6 +47,9 @@ export const shiftedSource = (picture: Raster, dx: number, dy: number, taboo: Ui
   taboo,
   sourceFromTarget: [1, 0, dx, 0, 1, dy, 0, 0, 1],
 })
+
+/** A picture of the plate's size that rests. */
+export const stillAt = (picture: Raster): FillInput['still'] => ({ picture, rect: wholePicture(picture), taboo: null, stillFromTarget: IDENTITY })
 
 export function paintRaster(width: number, height: number, value: (x: number, y: number, channel: number) => number, channels = 3): Raster {
   const raster = createRaster(width, height, channels)

@@ -6,12 +6,10 @@
  */
 import type { GatherReport, RunContext } from '../fill/method'
 import { intersectRects, uniteRects, type Rect } from '../image/rect'
-import type { Raster } from '../image/raster'
-import { cropSamples, createSamples, floatsFromSamplesInto, maximumOf, sampleFromFloat, type Samples } from '../image/samples'
-import { withKernelMemory } from '../kernels/memory'
+import { cropSamples, createSamples, maximumOf, sampleFromFloat, type Samples } from '../image/samples'
 import { applyMend, type Applied, type Canvas } from './applyMend'
 import type { EvaluatedFrame, FrameSource, MendNote, Patch, SeenMap } from './frameSource'
-import { gatherLooks, type Looked } from './looks'
+import { floatsOf, gatherLooks, type Looked } from './looks'
 import { measureApplied } from './measureApplied'
 import { placeAll, type Placement } from './placement'
 import type { FramePlan } from './place'
@@ -68,12 +66,6 @@ function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport):
     map.from[row * writeRect.width + col] = from[i]!
   }
   return map
-}
-
-function floatsOf({ width, height, channels, data }: Samples): Raster {
-  const raster = { width, height, channels, data: new Float32Array(data.length) }
-  withKernelMemory(data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, data, scope))
-  return raster
 }
 
 /** Mends that look at each other's pixels share a rectangle; the order within a group is the stack's. */

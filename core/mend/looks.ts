@@ -1,7 +1,7 @@
 /** What a placement wants to know of other frames: read, worked out, and kept for the frames that ask next. */
-import type { FillInput, FillMethod, Prepared, RunContext, Surroundings } from '../fill/method'
+import type { FillInput, FillMethod, FillStill, Prepared, RunContext, Surroundings } from '../fill/method'
 import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
-import { floatsFromSamplesInto } from '../image/samples'
+import { floatsFromSamplesInto, type Samples } from '../image/samples'
 import type { Raster } from '../image/raster'
 import { withKernelMemory } from '../kernels/memory'
 import { outerPxOf, rimPxOf } from '../matte/edge'
@@ -12,7 +12,8 @@ import { coverKept, coveredBounds, tabooOf, type CoveredShape, type ReadShape, t
 import { NEVER } from '../fill/method'
 import type { FrameSource, Keep } from './frameSource'
 import { rectThrough, type Placement, type ReadLook } from './placement'
-import type { Matrix3 } from '../geometry/transform'
+import { estimateMotion } from '../geometry/estimate'
+import { compose, IDENTITY, type Matrix3 } from '../geometry/transform'
 
 export interface Looked {
   readonly prepared: readonly Prepared[]
@@ -20,13 +21,16 @@ export interface Looked {
   readonly pairs: readonly { readonly frame: number; readonly sums: PairSums }[]
   readonly grain: readonly PictureBeside[]
   readonly source: Surroundings | null
-  readonly still: Raster | null
+  readonly still: FillStill | null
   readonly keep: Keep | undefined
 }
 
 /** The plate at a rectangle of a frame, in floats. */
 export async function readRaster(source: FrameSource, frame: number, rect: Rect): Promise<Raster> {
-  const { width, height, channels, data } = await source.readRect(frame, rect)
+  return floatsOf(await source.readRect(frame, rect))
+}
+
+export function floatsOf({ width, height, channels, data }: Samples): Raster {
   const raster: Raster = { width, height, channels, data: new Float32Array(data.length) }
   withKernelMemory(data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, data, scope))
   return raster
@@ -113,14 +117,23 @@ async function kept<T extends object>(source: FrameSource, key: string, work: ()
   return made
 }
 
-async function readStill({ method, params, readRect }: Placement, source: FrameSource): Promise<Raster | null> {
-  const name = method.needsStill?.(params)
-  if (!name) return null
-  const samples = await source.readStill(name, readRect)
-  if (!samples) return null
-  const raster: Raster = { ...samples, data: new Float32Array(samples.data.length) }
-  withKernelMemory(samples.data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, samples.data, scope))
-  return raster
+/** A fill's own picture, as far as the area's surroundings lie in it. Null where there is none of that name, or it lies elsewhere. */
+async function readStill({ readRect, cover: { still } }: Placement, source: FrameSource): Promise<FillStill | null> {
+  if (!still) return null
+  const { of, corners, groundToIt } = still
+  const whole = wholePicture(source.plate)
+  const placed = corners ? pictureFromCorners(corners, whole) : IDENTITY
+  if (!placed) return null
+  const rests = corners === null && groundToIt === null
+  const stillFromTarget = rests ? IDENTITY : compose(placed, groundToIt ?? IDENTITY)
+  const rect = rests ? readRect : rectThrough(stillFromTarget, readRect, whole)
+  const samples = rect && (typeof of === 'string' ? await source.readStill(of, rect) : await source.readRect(of, rect))
+  return samples && { picture: floatsOf(samples), rect, taboo: null, stillFromTarget }
+}
+
+/** The motion that brings the places of four corners to those of a picture; null where they make no quadrangle. */
+function pictureFromCorners(corners: readonly number[], { width, height }: Rect): Matrix3 | null {
+  return estimateMotion('perspective', corners, [0, 0, width, 0, width, height, 0, height])
 }
 
 /** The plate where an area copies from. Whatever is covered still shows there; the area itself is no source either. */
@@ -163,7 +176,7 @@ export function fillInput(
   { field, coverage, path }: CoveredShape,
   source: Surroundings | null,
   sourceFromTarget: Matrix3 | null,
-  still: Raster | null,
+  still: FillStill | null,
   { plate }: Pick<FrameSource, 'plate'>,
 ): FillInput {
   return {

@@ -2,13 +2,16 @@
  * Mends on one frame: keys and tracks worked out, nothing left that depends on time. What the evaluator
  * takes, what is sent to workers, and what tells whether a mended frame is still good.
  */
+import type { StillWanted } from '../fill/method'
 import type { Matrix3 } from '../geometry/transform'
 import type { LayerMap } from '../scene/layerMap'
 import type { Scene } from '../scene/scene'
 import type { Frame, FrameRange } from '../time'
-import { type Stack, layersNear } from './ground'
+import type { Area } from './areas'
+import { isHeld, settledAt } from '../held'
+import { type Stack, groundMotion, layersNear } from './ground'
 import { type PlacedShape, isActiveAt, placeArea } from './placedArea'
-import { type PlacedLook, paramsOf, usesSource, looksOf } from './placedLooks'
+import { type PlacedLook, gatheredFrames, paramsOf, usesSource, looksOf } from './placedLooks'
 import { rampAt, type FillSettings, type Finish, type Mend } from './schema'
 import { sourceFromTarget } from './shift'
 import type { Tracks } from './tracks'
@@ -18,7 +21,14 @@ export interface PlacedCover {
   /** Layers of the frame around it, for gathering. */
   readonly layerMap: LayerMap | null
   readonly sourceFromTarget: Matrix3 | null
+  /** The fill's own picture. */
+  readonly still: PlacedStill | null
   readonly looks: readonly PlacedLook[]
+}
+
+export interface PlacedStill extends Pick<StillWanted, 'of' | 'corners'> {
+  /** How the ground moves to the frame on which it was placed; null where it rests. */
+  readonly groundToIt: Matrix3 | null
 }
 
 export interface PlacedMend {
@@ -76,23 +86,41 @@ export function strangersOn(mends: readonly Mend[], tracks: Tracks, frame: Frame
 function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {
   const { id, fill, finish, areas, span, source } = mend
   const { tracks, plate, scene } = stack
-  const gathers = paramsOf(mend)?.gather !== undefined
+  const gathered = gatheredFrames(mend, frame, plate)
   return {
     id,
-    fill,
+    fill: settled(fill, frame),
     finish: widened(mend),
     share: finish.strength * rampAt(span, frame),
     covers: areas
       .filter((area) => area.role === 'cover')
       .map((area) => ({
         shape: placeArea(area, tracks, frame),
-        layerMap: gathers && scene ? layersNear(scene, area, tracks, frame) : null,
+        layerMap: gathered?.motion === 'scene' && scene ? layersNear(scene, area, tracks, frame) : null,
         sourceFromTarget: source && usesSource(mend) ? sourceFromTarget(source, area, tracks, frame) : null,
+        still: placeStill(mend, area, stack, frame),
         looks: looksOf(mend, area, stack, frame, within(span, plate)),
       })),
     holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
   }
 }
+
+/** A fill's own picture on a frame. One of a frame that the plate does not have is none. */
+export function placeStill(mend: Mend, area: Area, stack: Stack, frame: Frame): PlacedStill | null {
+  const fill = paramsOf(mend)
+  const wanted = fill?.method.needsStill?.(fill.params)
+  const { firstFrame, lastFrame } = stack.plate
+  const isHad = (at: Frame) => at >= firstFrame && at <= lastFrame
+  if (!wanted || (typeof wanted.of === 'number' && !isHad(wanted.of))) return null
+  const { of, corners, on } = wanted
+  return { of, corners, groundToIt: on !== null && isHad(on) ? groundMotion(area, stack, frame, on) : null }
+}
+
+/** What a setting says on other frames has no part in this one: changing it there leaves this frame as it is. */
+const settled = (fill: FillSettings, frame: Frame): FillSettings => ({
+  ...fill,
+  params: Object.fromEntries(Object.entries(fill.params).map(([name, value]) => [name, isHeld(value) ? settledAt(value, frame) : value])),
+})
 
 /** Where a fill looks for the thing outside its area, the area is as large as that. */
 function widened(mend: Mend): Finish {

@@ -18,6 +18,8 @@ export interface PlacedLook extends Omit<OtherFrame, 'purpose'> {
   readonly purpose: FramePurpose | 'grain'
   /** The area there; for an anchor all that it covers during its span, as seen from there. None for grain. */
   readonly shapes: readonly PlacedShape[]
+  /** Where it gathers: with all that the mend itself covers there. */
+  readonly isOpen?: boolean
   readonly sourceFromTarget: Matrix3 | null
 }
 
@@ -25,8 +27,13 @@ export const paramsOf = (mend: Mend) => {
   const method = findFill(mend.fill.methodId)
   if (!method) return null
   const params = method.params.parse(mend.fill.params)
-  const wants = method.steady?.wants(params)
-  return { method, params, wants, gather: wants?.gather }
+  return { method, params, wants: method.steady?.wants(params) }
+}
+
+/** The frames that a mend gathers from on a frame; undefined where it gathers from none. */
+export function gatheredFrames(mend: Mend, frame: Frame, plate: FrameRange): FramesWanted | undefined {
+  const fill = paramsOf(mend)
+  return fill?.method.steady?.gathers?.(fill.params, frame, plate)
 }
 
 export const usesSource = (mend: Mend): boolean => {
@@ -65,7 +72,8 @@ export function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span
   if (wants?.clear && mend.source) {
     for (const other of clearFramesOf(mend, area, span, mends, tracks, frame)) looks.push(look(other, 'clear', [placeArea(area, tracks, other)]))
   }
-  if (wants?.gather) looks.push(...gatherLooksOf(area, stack, frame, wants.gather, look))
+  const gathers = fill.method.steady?.gathers?.(fill.params, frame, stack.plate)
+  if (gathers) looks.push(...gatherLooksOf(area, stack, frame, gathers, look))
   if (mend.finish.grain > 0 && !fill.method.keepsThing) {
     for (const other of [frame - 1, frame + 1]) if (isInSpan(other)) looks.push(look(other, 'grain', []))
   }
@@ -74,23 +82,18 @@ export function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span
 
 function gatherLooksOf(
   area: Area,
-  { tracks, plate, scene }: Stack,
+  { tracks, scene }: Stack,
   frame: Frame,
-  { before, after, every }: FramesWanted,
+  { frames, motion }: FramesWanted,
   look: (other: Frame, purpose: FramePurpose, shapes: readonly PlacedShape[]) => PlacedLook,
 ): PlacedLook[] {
-  const looks: PlacedLook[] = []
-  for (let other = Math.max(plate.firstFrame, frame - before); other <= Math.min(plate.lastFrame, frame + after); other++) {
-    if (other === frame || (other - plate.firstFrame) % every !== 0) continue
+  return frames.map((other) => {
     const plain = look(other, 'gather', [])
-    if (!scene) {
-      looks.push({ ...plain, layersFromHere: [plain.groundFromHere] })
-      continue
-    }
+    if (motion === 'none') return { ...plain, layersFromHere: [IDENTITY], isOpen: true }
+    if (!scene) return { ...plain, layersFromHere: [plain.groundFromHere] }
     const layersFromHere = scene.layers.map((_, layer) => motionBetween(scene, layer, frame, other))
-    looks.push({ ...plain, layersFromHere, layerMap: layersNear(scene, area, tracks, frame, { frame: other, fromHere: layersFromHere[0]! }) })
-  }
-  return looks
+    return { ...plain, layersFromHere, layerMap: layersNear(scene, area, tracks, frame, { frame: other, fromHere: layersFromHere[0]! }) }
+  })
 }
 
 function areaMotion(area: Area, tracks: Tracks, from: Frame, to: Frame): Matrix3 {

@@ -112,7 +112,8 @@ async function readLook(look: PlacedLook, mend: PlacedMend, plan: FramePlan, rea
       for (const held of await reader.all(other.holdouts, look.frame)) strangers.push({ shape: held, edge: HARD, level: NEVER })
       for (const theirs of await reader.all(other.covers, look.frame)) {
         // What is gathered from there is seen through the area: its own thing there is a stranger too.
-        if (look.purpose !== 'gather' && (shapes.some((shape) => isSameThing(shape, theirs)) || other.mendId === mend.id)) continue
+        const isOwn = other.mendId === mend.id
+        if (look.isOpen ? isOwn : look.purpose !== 'gather' && (isOwn || shapes.some((shape) => isSameThing(shape, theirs)))) continue
         strangers.push({ shape: theirs, edge: other.finish, level: NEVER })
       }
     }

@@ -48,3 +48,10 @@ export async function mendSamples(
   const plate = await source.readRect(frame, { col: 0, row: 0, width, height })
   return { ...done, finished: layPatches(plate, done.patches, finishedChannels(channels, mends, true)) }
 }
+
+/** The largest difference between samples of two pictures, in code values. */
+export function worstDifference(a: { readonly data: ArrayLike<number> }, b: { readonly data: ArrayLike<number> }): number {
+  let worst = 0
+  for (let i = 0; i < a.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i]! - b.data[i]!))
+  return worst
+}

@@ -50,6 +50,7 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
     around: Int32Array.from(around),
     frames: gathered,
     layerMap: null,
+    laying: { registers: true, relights: true },
     shouldStop: never,
   }
   return { input, gathered: gather(input)! }

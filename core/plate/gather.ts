@@ -8,7 +8,7 @@
 import { brightnessOf, pick2, refineMotion, type Anchors } from './refine'
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
 import { byLayers, layersAt, layersInside, mergeReadings, shutOtherLayers } from './readingLayers'
-import { fitToneField, relight, type ToneField } from './toneField'
+import { fitToneField, relight } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
@@ -26,7 +26,16 @@ export interface GatherInput {
   readonly frames: readonly GatherFrame[]
   /** Layers of this frame around the area, where the scene has several. */
   readonly layerMap: LayerMap | null
+  readonly laying: Laying
   readonly shouldStop: () => boolean
+}
+
+/** How frames are laid over this one. */
+export interface Laying {
+  /** Corrected on the plate around the area, or exactly as told. */
+  readonly registers: boolean
+  /** In this frame's light, or in their own. */
+  readonly relights: boolean
 }
 
 export interface FrameReport {
@@ -52,6 +61,24 @@ export interface Gathered extends Joined {
 }
 
 const MOST_ANCHORS = 2400
+/** Frames that are alike to the bit still differ by rounding, in the plate's scale. */
+const LEAST_RESIDUAL = 1e-5
+/** How sure a frame is that could not be corrected. */
+const UNSURE = 0.3
+
+/** Another frame, laid over this one. */
+interface LaidFrame {
+  readonly frame: GatherFrame
+  /** What it shows of the hidden places through each layer. */
+  readonly readings: Readings[]
+  readonly sure: number
+  readonly thereFromHere: Matrix3
+  /** Deviation of what remains on the ring, for each channel and on the whole. */
+  readonly residuals: readonly number[]
+  readonly residual: number
+  /** Share of the grain's variance that its readings keep. */
+  readonly kept: number
+}
 
 /** @returns null when it was stopped, or no frame lies over this one. */
 export function gather(input: GatherInput): Gathered | null {
@@ -64,35 +91,39 @@ export function gather(input: GatherInput): Gathered | null {
   const hiddenPlaces = placesOf(input, hidden)
   const box = boxOf(anchors.places)
 
-  const laid: { frame: GatherFrame; readings: Readings[]; field: ToneField; sure: number; thereFromHere: Matrix3; residual: number; kept: number }[] =
-    []
+  const laid: LaidFrame[] = []
   for (const frame of frames) {
     if (input.shouldStop()) return null
     const room = openFrameBytes(frame, Math.max(anchors.values.length, hidden.length))
     const done = withKernelMemory(room, (scope) => {
       const open = openFrame(frame, scope)
-      const motions = frame.layersFromHere.map((start, layer) => ({ start, refined: refineMotion(anchors, byLayer[layer]!, open, start, channels) }))
+      const motions = frame.layersFromHere.map((start, layer) => ({
+        start,
+        refined: input.laying.registers ? refineMotion(anchors, byLayer[layer]!, open, start, channels) : null,
+      }))
       const matrices = motions.map(({ start, refined }) => refined?.thereFromHere ?? start)
       const around = readByLayer(open.read, matrices, byLayer, anchors, channels)
       const field = fitToneField(anchors.places, anchors.all, around.values, around.kept, channels, box)
-      if (!field) return null
-      const residual = field.residuals.reduce((sum, one) => sum + one, 0) / channels
+      // As told, it lies there whether anything around is seen in both or not.
+      if (!field && input.laying.registers) return null
+      const residuals = field?.residuals ?? new Array<number>(channels).fill(LEAST_RESIDUAL)
+      const residual = Math.max(LEAST_RESIDUAL, residuals.reduce((sum, one) => sum + one, 0) / channels)
       const readings = matrices.map((matrix, layer) => {
         const one = open.read(matrix, hiddenPlaces)
-        relight(field, hiddenPlaces, one.values, channels)
+        if (field && input.laying.relights) relight(field, hiddenPlaces, one.values, channels)
         shutOtherLayers(one, hiddenPlaces, matrices, layer, frame.layerMap)
         return one
       })
-      const sure = motions[0]!.refined ? motions[0]!.refined.inside : 0.3
-      return { frame, readings, field, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
+      const sure = input.laying.registers ? (motions[0]!.refined?.inside ?? UNSURE) : 1
+      return { frame, readings, residuals, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
     })
     if (done) laid.push(done)
   }
   if (laid.length === 0) return null
 
-  const bestResidual = Math.max(1e-5, Math.min(...laid.map(({ residual }) => residual)))
+  const bestResidual = Math.min(...laid.map(({ residual }) => residual))
   const weights = laid.map(({ frame, residual, sure }) => weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure))
-  const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ field }) => field.residuals[c]!)))
+  const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ residuals }) => residuals[c]!)))
   const joinedByLayer = Array.from({ length: layerCount }, (_, layer) =>
     joinReadings(
       laid.map(({ readings }) => readings[layer] ?? nothing(hidden.length, channels)),
@@ -118,7 +149,7 @@ export function gather(input: GatherInput): Gathered | null {
     readings,
     weights,
     tolerances,
-    grainDeviations: Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ field, kept }) => field.residuals[c]! / Math.sqrt(1 + kept)))),
+    grainDeviations: Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept)))),
     from: strongest(
       readings,
       weights,

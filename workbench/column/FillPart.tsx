@@ -33,7 +33,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
         onEnd={endGesture}
       />
       {method.needsSource?.(params) && <SourceFields mend={mend} />}
-      {method.steady?.wants(params).gather && <Gathered mend={mend} />}
+      {method.steady?.gathers && <Gathered mend={mend} />}
       <Notes mendId={mend.id} />
     </>
   )
@@ -47,7 +47,9 @@ function MethodMenu({ mend }: { mend: MendRecord }) {
   const choose = (id: string) => {
     const next = fillMethods.find((one) => one.id === id)!
     if (next.id === method.id) return
-    store.getState().commit(setFill(mend, { methodId: next.id, methodVersion: next.version, params: defaultsOf(next) }, next.title))
+    store
+      .getState()
+      .commit(setFill(mend, { methodId: next.id, methodVersion: next.version, params: defaultsOf(next, store.getState().frame) }, next.title))
   }
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1">

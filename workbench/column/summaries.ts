@@ -49,6 +49,8 @@ export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: numbe
 
 const FROM: Readonly<Record<string, string>> = {
   'clean-plate': 'from other frames',
+  borrow: 'from another frame',
+  still: 'a picture',
   across: 'from both sides',
   texture: 'from similar places',
   heal: 'structure and rim',

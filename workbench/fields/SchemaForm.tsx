@@ -1,8 +1,12 @@
 import { useMemo } from 'react'
 import type { z } from 'zod'
+import type { HeldKey } from '../../core/held'
 import { parameterFields, type ParameterField } from '../../core/parameterFields'
 import { ChoiceField } from './ChoiceField'
 import { ColourField } from './ColourField'
+import { CornersField } from './CornersField'
+import { FrameField } from './FrameField'
+import { HeldField } from './HeldField'
 import { NumberField } from './NumberField'
 import { StillField } from './StillField'
 
@@ -44,6 +48,12 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
       return <ColourField title={title} help={help} value={String(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
     case 'still':
       return <StillField title={title} help={help} value={String(value)} onChange={keep} />
+    case 'held':
+      return <HeldField {...field} keys={value as HeldKey[]} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+    case 'frame':
+      return <FrameField title={title} help={help} value={Number(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+    case 'corners':
+      return <CornersField {...field} corners={value as number[]} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
     case 'number':
       return <NumberField {...field} value={Number(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
   }

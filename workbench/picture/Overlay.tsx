@@ -9,6 +9,7 @@ import { AreaHandles } from './handles/AreaHandles'
 import { Stitched } from './handles/Stitched'
 import { outlinePath, polygonPath } from './pathOutline'
 import { SourceMarks } from './SourceMarks'
+import { StillMarks } from './StillMarks'
 import { TrackMarks } from './TrackMarks'
 import { toScreen } from './view'
 
@@ -33,6 +34,7 @@ export function Overlay({ width, height }: { width: number; height: number }) {
         <AreaHandles key={`${selected.id}/${area.id}`} mend={selected} area={area} panel={{ width, height }} />
       )}
       {selected && area && isIdle && <SourceMarks mend={selected} area={area} />}
+      {selected && area && isIdle && <StillMarks mend={selected} area={area} />}
       {track && <TrackMarks track={track} />}
       {!isIdle && <Drawing tool={tool} />}
     </svg>

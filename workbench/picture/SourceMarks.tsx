@@ -69,7 +69,7 @@ function carried(polygon: readonly number[], m: Parameters<typeof apply>[0]): nu
 }
 
 /** A running stitch with nothing inside: two thin rows of light dashes, dark between and around them. */
-function Hollow({ d }: { d: string }) {
+export function Hollow({ d }: { d: string }) {
   return (
     <>
       <path d={d} stroke="#000" strokeOpacity={0.55} strokeWidth={4} />

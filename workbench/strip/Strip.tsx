@@ -8,6 +8,7 @@ import { stackOf } from '../preview/mendKey'
 import { selectedArea, selectedMend } from '../store/bench'
 import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
+import { GatherRow } from './GatherRow'
 import { Pins } from './Pins'
 import { SceneRow } from './SceneRow'
 import { SnagLine } from './SnagLine'
@@ -100,6 +101,7 @@ export function Strip() {
               </div>
               {mend.id === selected?.id && area && area.shape !== 'matte' && <Pins mend={mend} area={area} firstFrame={firstFrame} count={count} />}
               {mend.id === selected?.id && <SourcePins mend={mend} share={share} />}
+              {mend.id === selected?.id && <GatherRow mend={mend} share={share} />}
               {mend.id === selected?.id && track && <SureChart track={track} firstFrame={firstFrame} lastFrame={lastFrame} />}
             </div>
           ))}

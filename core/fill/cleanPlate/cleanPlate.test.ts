@@ -7,6 +7,7 @@ import { layPatches } from '../../mend/finished'
 import type { Mend } from '../../mend/schema'
 import { snagsOfMeasures } from '../../mend/snags'
 import { sceneSource, wavesAt, type SceneFrame } from '../../mend/sampleScene'
+import { worstDifference } from '../../mend/sampleSource'
 import { sceneSchema, type Scene } from '../../scene/scene'
 import { IDENTITY } from '../../geometry/transform'
 
@@ -55,15 +56,9 @@ async function mended(
   return { ...done, plate, truth, finished: layPatches(plate, done.patches, 3) }
 }
 
-function worstOf(a: { data: ArrayLike<number> }, b: { data: ArrayLike<number> }): number {
-  let worst = 0
-  for (let i = 0; i < a.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i]! - b.data[i]!))
-  return worst
-}
-
 test('shows what was really behind, within rounding, and says that all of it was seen', async () => {
   const { finished, truth, measures, seenMaps } = await mended(mendOf({}))
-  expect(worstOf(finished, truth)).toBeLessThanOrEqual(2)
+  expect(worstDifference(finished, truth)).toBeLessThanOrEqual(2)
   expect(measures[0]!.gathered).toMatchObject({ seenShare: 1, ghostShare: 0 })
   expect(seenMaps[0]!.seen.some((frames) => frames > 3)).toBe(true)
   expect(snagsOfMeasures(measures, 1011).map(({ reason }) => reason)).not.toContain('never-seen')
@@ -71,7 +66,7 @@ test('shows what was really behind, within rounding, and says that all of it was
 
 test('one frame for each place shows the same', async () => {
   const { finished, truth } = await mended(mendOf({ combine: 'single' }))
-  expect(worstOf(finished, truth)).toBeLessThanOrEqual(2)
+  expect(worstDifference(finished, truth)).toBeLessThanOrEqual(2)
 })
 
 test.each(['texture', 'membrane', 'near', 'median'])('what no frame shows is filled by %s, and said', async (unseen) => {
@@ -104,7 +99,7 @@ test('a tidy outline replaces the thing and leaves what a rough outline covers b
   const rough = await mended(mendOf({ tidyPx: 4 }, 24, 10), { source: grainy })
   const plain = await mended(mendOf({}, 24, 10), { source: grainy })
   const touched = ({ finished, plate }: typeof rough) => Array.from(finished.data).filter((value, i) => value !== plate.data[i]).length
-  expect(worstOf(rough.finished, rough.truth)).toBeLessThanOrEqual(8)
+  expect(worstDifference(rough.finished, rough.truth)).toBeLessThanOrEqual(8)
   expect(touched(rough)).toBeLessThan(0.7 * touched(plain))
   const ofThing = Math.PI * 14 * 20
   let changedOutside = 0
@@ -118,7 +113,7 @@ test('a tidy outline replaces the thing and leaves what a rough outline covers b
 
 test('a thing that is drawn too small is found beyond its outline', async () => {
   const { finished, truth } = await mended(mendOf({ tidyPx: 12 }, -5))
-  expect(worstOf(finished, truth)).toBeLessThanOrEqual(3)
+  expect(worstDifference(finished, truth)).toBeLessThanOrEqual(3)
 })
 
 test('without any other frame everything is left to the near fill', async () => {

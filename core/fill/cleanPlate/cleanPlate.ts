@@ -1,20 +1,19 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
-import { gather, type Gathered } from '../../plate/gather'
-import type { GatherFrame } from '../../plate/reading'
 import { singleSources } from '../../plate/singleSource'
+import { defineFill, type FillInput, type FillMethod, type Surroundings } from '../method'
 import {
-  defineFill,
-  type FillInput,
-  type FillMethod,
-  type FillResult,
-  type GatherReport,
-  type Prepared,
-  type RunContext,
-  type Surroundings,
-} from '../method'
-import { tidied } from './tidy'
-import { fillUnseen, UNSEEN_FILLS } from './unseen'
+  finished,
+  gatherAround,
+  gatherFrameOf,
+  GATHER_REACH,
+  layOut,
+  nothingWanted,
+  unseenParam,
+  wantedEntries,
+  type LaidOut,
+} from '../gathered/gatherAround'
+import { tidied } from '../gathered/tidy'
 
 const params = z.strictObject({
   before: labelled(z.int().min(0).max(240).default(24), {
@@ -41,12 +40,7 @@ const params = z.strictObject({
     help: 'What most frames show; or one frame for each place, with its own grain, and seams where they show least.',
     choices: { median: 'Most', single: 'One' },
   }),
-  unseen: labelled(z.enum(UNSEEN_FILLS).default('texture'), {
-    title: 'Never seen',
-    unit: '',
-    help: 'What fills places that no frame shows.',
-    choices: { texture: 'Texture', membrane: 'Membrane', near: 'Near', median: 'Median', across: 'Across' },
-  }),
+  unseen: unseenParam,
   tidyPx: labelled(z.number().min(0).max(64).default(0), {
     title: 'Tidy outline',
     unit: 'px',
@@ -55,9 +49,6 @@ const params = z.strictObject({
   }),
 })
 export type CleanPlateParams = z.output<typeof params>
-
-/** Plate around the area by which frames are laid over each other, px. */
-const RING_PX = 40
 
 /**
  * Clean plate: what other frames really saw behind the thing.
@@ -75,129 +66,48 @@ export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
   params,
   needsPath: false,
   hasPreview: true,
-  reach: () => ({ marginPx: RING_PX + 4, ringPx: RING_PX }),
+  reach: () => GATHER_REACH,
   widensPx: ({ tidyPx }) => tidyPx,
   steady: {
-    wants: ({ before, after, every }) => ({ besideFrames: 0, anchor: false, clear: false, gather: { before, after, every } }),
+    wants: () => ({ besideFrames: 0, anchor: false, clear: false }),
+    gathers: ({ before, after, every }, frame, { firstFrame, lastFrame }) => {
+      const frames: number[] = []
+      for (let other = Math.max(firstFrame, frame - before); other <= Math.min(lastFrame, frame + after); other++) {
+        // Counted from the plate's first frame, so that neighbouring frames gather from the same ones.
+        if (other !== frame && (other - firstFrame) % every === 0) frames.push(other)
+      }
+      return { frames, motion: 'scene' }
+    },
     prepare: () => null,
   },
 
-  run(input, settings, context, prepared = []) {
+  run(input, { combine, unseen, tidyPx }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const frames = prepared.filter(({ purpose }) => purpose === 'gather').map(gatherFrameOf)
-    const hidden = entriesWhere(input, (i) => input.wanted[i]! > 0)
+    const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
-    const gathered = frames.length === 0 ? null : gatherAround(input, hidden, frames, context)
+    const gathered = gatherAround(input, hidden, frames, { registers: true, relights: true }, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
-    return laidOut(input, settings, hidden, gathered, context)
+    const { field, picture } = input
+    const pixelsOf = () => hidden.map((entry) => field.pixels[entry]!)
+    const laid = layOut(input, hidden, gathered, gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered)
+    const needed = tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null
+    return finished(input, laid, unseen, context, needed)
   },
 })
-
-function gatherFrameOf({ frame, value, layersFromHere, groundFromHere, layerMap }: Prepared<Surroundings>): GatherFrame {
-  return { frame, ...value, layersFromHere: layersFromHere ?? [groundFromHere], layerMap: layerMap ?? null }
-}
-
-function entriesWhere({ field }: FillInput, isWanted: (entry: number) => boolean): Int32Array {
-  const entries = new Int32Array(field.count)
-  let count = 0
-  for (let i = 0; i < field.count; i++) if (isWanted(i)) entries[count++] = i
-  return entries.slice(0, count)
-}
-
-function gatherAround(input: FillInput, hidden: Int32Array, frames: readonly GatherFrame[], context: RunContext): Gathered | null {
-  const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
-  const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
-  const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
-  return gather({
-    frame,
-    picture,
-    rect,
-    hidden: pixelsOf(hidden),
-    around: pixelsOf(around),
-    frames,
-    layerMap,
-    shouldStop: () => context.shouldStop(),
-  })
-}
-
-const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
-  ok: true,
-  values: new Float32Array(field.count * picture.channels),
-  grainKept: new Float32Array(field.count).fill(1),
-})
-
-function laidOut(
-  input: FillInput,
-  { combine, unseen, tidyPx }: CleanPlateParams,
-  hidden: Int32Array,
-  gathered: Gathered | null,
-  context: RunContext,
-): FillResult {
-  const { field, picture } = input
-  const { channels } = picture
-  const values = new Float32Array(field.count * channels)
-  const grainKept = new Float32Array(field.count)
-  const isSeen = new Uint8Array(field.count)
-  const seen = new Float32Array(field.count).fill(-1)
-  const from = new Int32Array(field.count).fill(-1)
-  const chosen =
-    gathered && combine === 'single'
-      ? singleSources(
-          gathered,
-          hidden.map((entry) => field.pixels[entry]!),
-          picture.width,
-        )
-      : gathered
-  hidden.forEach((entry, k) => {
-    seen[entry] = gathered ? gathered.seen[k]! : 0
-    if (!chosen || seen[entry] === 0) return
-    isSeen[entry] = 1
-    from[entry] = chosen.from[k]!
-    grainKept[entry] = Math.min(1, chosen.variance[k]!)
-    for (let c = 0; c < channels; c++) values[entry * channels + c] = chosen.values[k * channels + c]!
-  })
-  const layers = gathered && input.layerMap ? new Uint8Array(field.count) : null
-  if (layers) hidden.forEach((entry, k) => (layers[entry] = gathered!.layers[k]!))
-  const needed =
-    tidyPx > 0 && gathered
-      ? tidied({
-          input,
-          values,
-          grainKept,
-          isSeen,
-          grainDeviations: gathered.grainDeviations,
-          drawnPx: input.rimPx - tidyPx,
-          growPx: TIDY_GROW_PX,
-          featherPx: TIDY_FEATHER_PX,
-        })
-      : null
-  const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context)
-  if (problem) return problem
-  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: reportOf(gathered, hidden, seen, from) }
-}
 
 /** The soft rim of a thing differs too little to be told: so much is added around what does. */
 const TIDY_GROW_PX = 3
 const TIDY_FEATHER_PX = 2
 
-/** Frames that agree less than this about a place show something passing through it. */
-const GHOST_BELOW = 0.5
-
-function reportOf(gathered: Gathered | null, hidden: Int32Array, seen: Float32Array, from: Int32Array): GatherReport {
-  let [shown, ghosts] = [0, 0]
-  hidden.forEach((_, k) => {
-    if (!gathered || gathered.seen[k] === 0) return
-    shown++
-    if (gathered.seen[k]! >= 3 && gathered.agree[k]! < GHOST_BELOW) ghosts++
+const tidyOf = (input: FillInput, { values, grainKept, isSeen }: LaidOut, grainDeviations: readonly number[], tidyPx: number): Float32Array =>
+  tidied({
+    input,
+    values,
+    grainKept,
+    isSeen,
+    grainDeviations,
+    drawnPx: input.rimPx - tidyPx,
+    growPx: TIDY_GROW_PX,
+    featherPx: TIDY_FEATHER_PX,
   })
-  const sures = (gathered?.reports ?? []).map(({ sure }) => sure).sort((a, b) => a - b)
-  return {
-    seen,
-    from,
-    grainDeviations: gathered?.grainDeviations ?? null,
-    seenShare: shown / hidden.length,
-    ghostShare: shown === 0 ? 0 : ghosts / shown,
-    registrationSure: sures[sures.length >> 1] ?? 0,
-    frames: sures.length,
-  }
-}

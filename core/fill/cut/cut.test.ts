@@ -1,7 +1,7 @@
 import { wholePicture } from '../../image/rect'
 import { NEVER } from '../method'
 import { defaultsOf } from '../registry'
-import { closedInput, paintRaster } from '../sampleInput'
+import { closedInput, paintRaster, stillAt } from '../sampleInput'
 import { cut } from './cut'
 
 const GOES_ON = { shouldStop: () => false }
@@ -34,8 +34,8 @@ test('a colour stands in its code values, wanted pixels only, and no grain is as
 
 test('a still shows its own pixel at every place; without one the fill says what is missing', () => {
   const still = paintRaster(40, 36, (x, y) => (x * 7 + y * 3) / 500)
-  const input = closedInput(plate, SQUARE, undefined, { still })
-  const result = run({ behind: 'still', still: 'sky.png' }, { still })
+  const input = closedInput(plate, SQUARE, undefined, { still: stillAt(still) })
+  const result = run({ behind: 'still', still: 'sky.png' }, { still: stillAt(still) })
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) {
     if (input.wanted[i]! > 0) expect(result.values[i * 3 + 1]).toBe(still.data[input.field.pixels[i]! * 3 + 1])
@@ -53,7 +53,7 @@ test('an alpha channel of the plate is left alone by a colour', () => {
 
 test('what it needs follows from its parameters; it looks at nothing around, and stops when told to', () => {
   const of = (params: Record<string, unknown>) => ({ ...defaultsOf(cut), ...params })
-  expect([cut.needsStill!(of({})), cut.needsStill!(of({ behind: 'still', still: 'a.png' })), cut.needsStill!(of({ behind: 'colour', still: 'a.png' }))]).toEqual([null, 'a.png', null]) // prettier-ignore
+  expect([cut.needsStill!(of({})), cut.needsStill!(of({ behind: 'still', still: 'a.png' })), cut.needsStill!(of({ behind: 'colour', still: 'a.png' }))]).toEqual([null, { of: 'a.png', corners: null, on: null }, null]) // prettier-ignore
   expect([cut.makesHoles!(of({})), cut.makesHoles!(of({ behind: 'colour' }))]).toEqual([true, false])
   expect(cut.reach(of({}), 0)).toEqual({ marginPx: 0 })
   expect(cut.params.safeParse({ colour: 'red' }).success).toBe(false)

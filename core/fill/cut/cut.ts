@@ -39,7 +39,7 @@ export const cut = defineFill({
   params,
   needsPath: false,
   reach: () => ({ marginPx: 0 }),
-  needsStill: ({ behind, still }) => (behind === 'still' && still !== '' ? still : null),
+  needsStill: ({ behind, still }) => (behind === 'still' && still !== '' ? { of: still, corners: null, on: null } : null),
   makesHoles: ({ behind }) => behind === 'nothing',
 
   run(input, { behind, colour }, context) {
@@ -60,7 +60,8 @@ export const cut = defineFill({
     for (let i = 0; i < field.count; i++) {
       if (wanted[i] === 0) continue
       const pixel = field.pixels[i]!
-      for (let c = 0; c < Math.min(channels, 3); c++) values[i * channels + c] = still ? still.data[pixel * still.channels + c]! : plain[c]!
+      for (let c = 0; c < Math.min(channels, 3); c++)
+        values[i * channels + c] = still ? still.picture.data[pixel * still.picture.channels + c]! : plain[c]!
       // A still and a colour are finished as they are: no grain is made for them.
     }
     return { ok: true, values, grainKept }

@@ -1,0 +1,140 @@
+/** What fills share that take pixels from other frames: laying those over this one, and what is said of it. */
+import { gather, type Gathered, type Laying } from '../../plate/gather'
+import type { GatherFrame } from '../../plate/reading'
+import { labelled } from '../../parameter'
+import { z } from 'zod'
+import type { FillInput, FillResult, GatherReport, Prepared, RunContext, Surroundings } from '../method'
+import { fillUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
+
+/** Plate around the area by which frames are laid over each other, px. */
+export const RING_PX = 40
+export const GATHER_REACH = { marginPx: RING_PX + 4, ringPx: RING_PX } as const
+
+/** What fills places that were not to be had: the same setting of every such fill. */
+export const unseenParam = labelled(z.enum(UNSEEN_FILLS).default('texture'), {
+  title: 'Never seen',
+  unit: '',
+  help: 'What fills places that no frame shows.',
+  choices: { texture: 'Texture', membrane: 'Membrane', near: 'Near', median: 'Median', across: 'Across' },
+})
+
+/** Brings the light of what is taken to that of its new place, or leaves it: the same setting of every such fill. */
+export const lightParam = labelled(z.enum(['agreed', 'own']).default('agreed'), {
+  title: 'Light',
+  unit: '',
+  help: 'Brought to the brightness and colour around the area, place by place; or left as it is.',
+  choices: { agreed: 'Agreed', own: 'As it is' },
+})
+
+/** A frame that was prepared, for gathering. */
+export function gatherFrameOf({ frame, value, layersFromHere, groundFromHere, layerMap }: Prepared<Surroundings>): GatherFrame {
+  return { frame, ...value, layersFromHere: layersFromHere ?? [groundFromHere], layerMap: layerMap ?? null }
+}
+
+/** Entries of the field that are wanted. */
+export const wantedEntries = (input: FillInput): Int32Array => entriesWhere(input, (i) => input.wanted[i]! > 0)
+
+function entriesWhere({ field }: FillInput, isAsked: (entry: number) => boolean): Int32Array {
+  const entries = new Int32Array(field.count)
+  let count = 0
+  for (let i = 0; i < field.count; i++) if (isAsked(i)) entries[count++] = i
+  return entries.slice(0, count)
+}
+
+/** @returns null when there is no frame, none fits, or it was stopped. */
+export function gatherAround(
+  input: FillInput,
+  hidden: Int32Array,
+  frames: readonly GatherFrame[],
+  laying: Laying,
+  context: RunContext,
+): Gathered | null {
+  if (frames.length === 0) return null
+  const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
+  const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
+  const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
+  return gather({
+    frame,
+    picture,
+    rect,
+    hidden: pixelsOf(hidden),
+    around: pixelsOf(around),
+    frames,
+    layerMap,
+    laying,
+    shouldStop: () => context.shouldStop(),
+  })
+}
+
+export const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
+  ok: true,
+  values: new Float32Array(field.count * picture.channels),
+  grainKept: new Float32Array(field.count).fill(1),
+})
+
+/** What was gathered, entry by entry. */
+export interface LaidOut {
+  readonly values: Float32Array
+  readonly grainKept: Float32Array
+  /** 1 where a frame showed it. */
+  readonly isSeen: Uint8Array
+  readonly report: GatherReport
+  readonly layers: Uint8Array | null
+}
+
+/** @param chosen  Values to lay out in place of the gathered ones. */
+export function layOut(
+  input: FillInput,
+  hidden: Int32Array,
+  gathered: Gathered | null,
+  chosen: Pick<Gathered, 'values' | 'variance' | 'from'> | null = gathered,
+): LaidOut {
+  const { field, picture } = input
+  const { channels } = picture
+  const values = new Float32Array(field.count * channels)
+  const grainKept = new Float32Array(field.count)
+  const isSeen = new Uint8Array(field.count)
+  const seen = new Float32Array(field.count).fill(-1)
+  const from = new Int32Array(field.count).fill(-1)
+  const layers = gathered && input.layerMap ? new Uint8Array(field.count) : null
+  hidden.forEach((entry, k) => {
+    seen[entry] = gathered ? gathered.seen[k]! : 0
+    if (layers) layers[entry] = gathered!.layers[k]!
+    if (!chosen || seen[entry] === 0) return
+    isSeen[entry] = 1
+    from[entry] = chosen.from[k]!
+    grainKept[entry] = Math.min(1, chosen.variance[k]!)
+    for (let c = 0; c < channels; c++) values[entry * channels + c] = chosen.values[k * channels + c]!
+  })
+  return { values, grainKept, isSeen, layers, report: reportOf(gathered, hidden, seen, from) }
+}
+
+/** What was laid out, with what no frame showed filled from nearby. */
+export function finished(input: FillInput, laid: LaidOut, unseen: UnseenFill, context: RunContext, needed: Float32Array | null = null): FillResult {
+  const { values, grainKept, isSeen, layers, report } = laid
+  const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context)
+  if (problem) return problem
+  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report }
+}
+
+/** Frames that agree less than this about a place show something passing through it. */
+const GHOST_BELOW = 0.5
+
+function reportOf(gathered: Gathered | null, hidden: Int32Array, seen: Float32Array, from: Int32Array): GatherReport {
+  let [shown, ghosts] = [0, 0]
+  hidden.forEach((_, k) => {
+    if (!gathered || gathered.seen[k] === 0) return
+    shown++
+    if (gathered.seen[k]! >= 3 && gathered.agree[k]! < GHOST_BELOW) ghosts++
+  })
+  const sures = (gathered?.reports ?? []).map(({ sure }) => sure).sort((a, b) => a - b)
+  return {
+    seen,
+    from,
+    grainDeviations: gathered?.grainDeviations ?? null,
+    seenShare: shown / hidden.length,
+    ghostShare: shown === 0 ? 0 : ghosts / shown,
+    registrationSure: sures[sures.length >> 1] ?? 0,
+    frames: sures.length,
+  }
+}
