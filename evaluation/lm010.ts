@@ -1,10 +1,12 @@
 /**
- * Scores the Across fill on LM_010 against the truth, beside Telea's and Navier-Stokes inpainting on
- * the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
+ * Scores the Across fill and what a wire starts with (Clean plate, Across where nothing was seen) on LM_010 against the
+ * truth, beside Telea's and Navier-Stokes inpainting on the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
  */
 import { momentAt } from '../demo/lm010/scene'
 import { fillOf, samplePath } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH, type Mend } from '../core/mend/schema'
+import { analyseScene } from '../core/mend/analyseScene'
+import { strangersOn } from '../core/mend/place'
+import { DEFAULT_FINISH, startingFill, type Mend } from '../core/mend/schema'
 import { openShot } from './film'
 import { loadOpenCv } from './opencv'
 import { addFrame, coverageOf, inpaintBlended, Score } from './scores'
@@ -33,14 +35,21 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
   span: shot.span,
 }))
 const document = shot.document(mends)
+const starting = mends.map((mend): Mend => ({ ...mend, fill: startingFill('wire') }))
+const strangers = Object.fromEntries(
+  Array.from({ length: shot.description.frameCount }, (_, i) => [firstFrame + i, strangersOn(starting, new Map(), firstFrame + i)]),
+)
+const scene = await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
   const [plate, truth, clean] = await Promise.all([shot.read('plate', frame), shot.read('truth', frame), shot.read('truth-without-grain', frame)])
   const { finished } = await shot.mend(mends, frame)
+  const gathered = await shot.mend(starting, frame, [], scene)
   const coverage = coverageOf(document, frame)
   const pictures = {
     across: finished.data as Uint8Array,
+    cleanPlate: gathered.finished.data as Uint8Array,
     telea: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'telea'),
     navierStokes: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'navier-stokes'),
   }

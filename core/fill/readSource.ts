@@ -2,7 +2,7 @@
 import { apply, type Matrix3 } from '../geometry/transform'
 import { sampleManyInto } from '../image/sample'
 import { withKernelMemory } from '../kernels/memory'
-import { gridOf, solveLaplace } from './membrane/laplace'
+import { gridOf, solveLaplace } from '../image/laplace'
 import { FREE, NEVER, type FillFaults, type FillInput, type FillSource, type Prepared, type Surroundings } from './method'
 
 export interface ReadSource {

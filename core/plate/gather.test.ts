@@ -49,6 +49,8 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
     hidden: Int32Array.from(hidden),
     around: Int32Array.from(around),
     frames: gathered,
+    depths: new Float32Array(0),
+    rim: new Int32Array(0),
     layerMap: null,
     laying: { registers: true, relights: true },
     shouldStop: never,

@@ -7,7 +7,9 @@
  */
 import { brightnessOf, pick2, refineMotion, type Anchors } from './refine'
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
-import { byLayers, layersAt, layersInside, mergeReadings, shutOtherLayers } from './readingLayers'
+import { disbelieved, findWitnesses, type Witnesses } from './distrust'
+import { compareRim, openRim, type ComparedRim, type Rim } from './rim'
+import { byLayers, layersAt, layersInside, mergeReadings, shutDoubtful, shutOtherLayers } from './readingLayers'
 import { fitToneField, relight } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'
@@ -20,9 +22,13 @@ export interface GatherInput {
   readonly frame: number
   readonly picture: Raster
   readonly rect: Rect
-  /** Pixels of the crop to find out, in rising order, and pixels around them that show what is really there. */
+  /** Pixels of the crop to find out, in rising order, and how deep in the area each lies, px. */
   readonly hidden: Int32Array
+  readonly depths: Float32Array
+  /** Pixels around them that show what is really there. */
   readonly around: Int32Array
+  /** Of those around, the ones next to the hidden ones: compared with what is gathered. */
+  readonly rim: Int32Array
   readonly frames: readonly GatherFrame[]
   /** Layers of this frame around the area, where the scene has several. */
   readonly layerMap: LayerMap | null
@@ -71,6 +77,8 @@ interface LaidFrame {
   readonly frame: GatherFrame
   /** What it shows of the hidden places through each layer. */
   readonly readings: Readings[]
+  /** Which of them may show a layer in front. */
+  readonly doubts: Uint8Array[]
   readonly sure: number
   readonly thereFromHere: Matrix3
   /** Deviation of what remains on the ring, for each channel and on the whole. */
@@ -88,13 +96,17 @@ export function gather(input: GatherInput): Gathered | null {
   const layerCount = frames.reduce((most, { layersFromHere }) => Math.max(most, layersFromHere.length), 1)
   const anchorLayers = layersAt(input.layerMap, anchors.places)
   const byLayer = Array.from({ length: layerCount }, (_, layer) => indicesWhere(anchorLayers, (one) => one === layer))
-  const hiddenPlaces = placesOf(input, hidden)
+  // Hidden places first, then those of the rim.
+  const asked = new Int32Array(hidden.length + input.rim.length)
+  asked.set(hidden)
+  asked.set(input.rim, hidden.length)
+  const askedPlaces = placesOf(input, asked)
   const box = boxOf(anchors.places)
 
   const laid: LaidFrame[] = []
   for (const frame of frames) {
     if (input.shouldStop()) return null
-    const room = openFrameBytes(frame, Math.max(anchors.values.length, hidden.length))
+    const room = openFrameBytes(frame, Math.max(anchors.values.length, asked.length))
     const done = withKernelMemory(room, (scope) => {
       const open = openFrame(frame, scope)
       const motions = frame.layersFromHere.map((start, layer) => ({
@@ -108,14 +120,15 @@ export function gather(input: GatherInput): Gathered | null {
       if (!field && input.laying.registers) return null
       const residuals = field?.residuals ?? new Array<number>(channels).fill(LEAST_RESIDUAL)
       const residual = Math.max(LEAST_RESIDUAL, residuals.reduce((sum, one) => sum + one, 0) / channels)
+      const doubts: Uint8Array[] = []
       const readings = matrices.map((matrix, layer) => {
-        const one = open.read(matrix, hiddenPlaces)
-        if (field && input.laying.relights) relight(field, hiddenPlaces, one.values, channels)
-        shutOtherLayers(one, hiddenPlaces, matrices, layer, frame.layerMap)
+        const one = open.read(matrix, askedPlaces)
+        if (field && input.laying.relights) relight(field, askedPlaces, one.values, channels)
+        doubts.push(shutOtherLayers(one, askedPlaces, matrices, layer, frame.layerMap))
         return one
       })
       const sure = input.laying.registers ? (motions[0]!.refined?.inside ?? UNSURE) : 1
-      return { frame, readings, residuals, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
+      return { frame, readings, doubts, residuals, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
     })
     if (done) laid.push(done)
   }
@@ -124,18 +137,33 @@ export function gather(input: GatherInput): Gathered | null {
   const bestResidual = Math.min(...laid.map(({ residual }) => residual))
   const weights = laid.map(({ frame, residual, sure }) => weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure))
   const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ residuals }) => residuals[c]!)))
+  const grainDeviations = Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept))))
+  const rim = openRim(input.rim, picture.width)
+  const witnesses = findWitnesses(picture.width, hidden, input.depths, rim)
+  shutDisbelieved(input, laid, rim, witnesses, grainDeviations)
+  for (let layer = 0; layer < layerCount && layerCount > 1; layer++) {
+    const with_ = laid.filter(({ readings }) => readings[layer])
+    shutDoubtful(
+      with_.map(({ readings }) => readings[layer]!),
+      with_.map(({ doubts }) => doubts[layer]!),
+    )
+  }
   const joinedByLayer = Array.from({ length: layerCount }, (_, layer) =>
     joinReadings(
-      laid.map(({ readings }) => readings[layer] ?? nothing(hidden.length, channels)),
+      laid.map(({ readings }) => readings[layer] ?? nothing(asked.length, channels)),
       weights,
       tolerances,
     ),
   )
+  // What is left agrees with each other; on this frame it may still be something else that is seen there.
+  const together = joinedByLayer.map(({ values, variance, seen }) => ({ values, kept: variance.map((left, k) => (seen[k]! > 0 ? left : -1)) }))
+  const compared = compareRim(rim, picture, together, hidden.length, grainDeviations)
+  const disbelief = disbelieved(witnesses, compared.differs)
   const layers =
     layerCount > 1
       ? layersInside(
           input,
-          { pixels: anchors.pixels, layers: anchorLayers },
+          knownLayers(input, anchors.pixels, anchorLayers, compared),
           laid.map(({ readings }) => readings),
           joinedByLayer,
           tolerances,
@@ -149,7 +177,8 @@ export function gather(input: GatherInput): Gathered | null {
     readings,
     weights,
     tolerances,
-    grainDeviations: Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept)))),
+    grainDeviations,
+    seen: disbelief ? joined.seen.map((count, k) => (disbelief[k] === 1 ? 0 : count)) : joined.seen,
     from: strongest(
       readings,
       weights,
@@ -163,6 +192,40 @@ export function gather(input: GatherInput): Gathered | null {
     })),
   }
 }
+
+/** Where a frame differs from this one on the rim, it shows something else inside too: it is not asked there. */
+function shutDisbelieved(
+  { picture, hidden }: GatherInput,
+  laid: readonly LaidFrame[],
+  rim: Rim,
+  witnesses: Witnesses,
+  deviations: readonly number[],
+): void {
+  for (const { readings } of laid) {
+    for (const reading of readings) {
+      const not = disbelieved(witnesses, compareRim(rim, picture, [reading], hidden.length, deviations).differs)
+      not?.forEach((isNot, k) => isNot === 1 && (reading.kept[k] = -1))
+    }
+  }
+}
+
+/** Layers around the area: on the rim those through which the frames agree with the plate, further out as the scene has them. */
+function knownLayers(
+  { rim }: GatherInput,
+  pixels: Int32Array,
+  layers: Uint8Array,
+  { best, differs }: ComparedRim,
+): { pixels: Int32Array; layers: Uint8Array } {
+  const isCompared = new Set(rim)
+  const [outside, inside] = [indicesOf(pixels, (pixel) => !isCompared.has(pixel)), indicesOf(differs, (verdict) => verdict === 0)]
+  return {
+    pixels: Int32Array.from([...outside.map((at) => pixels[at]!), ...inside.map((at) => rim[at]!)]),
+    layers: Uint8Array.from([...outside.map((at) => layers[at]!), ...inside.map((at) => best[at]!)]),
+  }
+}
+
+const indicesOf = (list: ArrayLike<number>, isWanted: (value: number) => boolean): number[] =>
+  Array.from({ length: list.length }, (_, i) => i).filter((i) => isWanted(list[i]!))
 
 /** In deviations of the difference between two frames: beyond, it is something else. */
 const TOLERANCE = 3.5

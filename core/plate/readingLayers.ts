@@ -11,15 +11,21 @@ export function layersAt(map: LayerMap | null | undefined, places: Float32Array)
   return out
 }
 
-/** A reading that shows another layer is shut; one that shows a layer further back speaks against this one. */
+/**
+ * A reading that shows another layer is shut; one that shows a layer further back speaks against this one.
+ * @returns 1 for each reading so near to where the map changes from this layer to another that it may show either: the map is no
+ * finer than its cells, and what is in front looks wider in it than it is.
+ */
 export function shutOtherLayers(
   { kept }: Readings,
   places: Float32Array,
   matrices: readonly Matrix3[],
   layer: number,
   map: LayerMap | null | undefined,
-): void {
-  if (!map) return
+): Uint8Array {
+  const doubts = new Uint8Array(kept.length)
+  if (!map) return doubts
+  const [inFront, own] = [map.hiddenBy[layer] ?? [], [layer]]
   const [a, b, c, d, e, f, g, h, i] = matrices[layer]!
   for (let k = 0; k < kept.length; k++) {
     if (kept[k]! <= 0) continue
@@ -27,12 +33,46 @@ export function shutOtherLayers(
     const w = 1 / (g * x + h * y + i)
     const [toX, toY] = [(a * x + b * y + c) * w, (d * x + e * y + f) * w]
     const found = layerAt(map, toX, toY)
-    if (found === layer || found === NO_LAYER) continue
+    if (found === layer || found === NO_LAYER) {
+      if (inFront.length > 0 && isBeside(map, toX, toY, inFront, IN_FRONT_CELLS)) doubts[k] = 1
+      continue
+    }
     // Where both layers move alike, the one label is as good as the other.
     const other = apply(matrices[found]!, x, y)
     if ((other.x - toX) * (other.x - toX) + (other.y - toY) * (other.y - toY) < ALIKE_PX * ALIKE_PX) continue
+    if (isBeside(map, toX, toY, own, FATTENED_CELLS)) {
+      doubts[k] = 1
+      continue
+    }
     // Seen behind where the layer should be: then it is not there. Anything else may hide it.
     kept[k] = map.hiddenBy[found]!.includes(layer) ? BEHIND_SEEN : -1
+  }
+  return doubts
+}
+
+/** Whether one of some layers lies within so many cells. */
+function isBeside(map: LayerMap, x: number, y: number, layers: readonly number[], cells: number): boolean {
+  for (let ring = 1; ring <= cells; ring++) {
+    const reach = ring * map.cellPx
+    for (let dy = -reach; dy <= reach; dy += reach) {
+      for (let dx = -reach; dx <= reach; dx += reach) if (layers.includes(layerAt(map, x + dx, y + dy))) return true
+    }
+  }
+  return false
+}
+
+/** A layer in front may reach so far into what looks like this one; and this one into what looks like another, which is wider in the map than it is. */
+const IN_FRONT_CELLS = 1
+const FATTENED_CELLS = 3
+
+/** Doubtful readings of a place are shut where enough frames show it beyond doubt. */
+export function shutDoubtful(readings: readonly Readings[], doubts: readonly Uint8Array[]): void {
+  const count = readings[0]?.kept.length ?? 0
+  for (let i = 0; i < count; i++) {
+    let sure = 0
+    for (let f = 0; f < readings.length; f++) if (readings[f]!.kept[i]! > 0 && doubts[f]![i] === 0) sure++
+    if (sure < FEWEST_ASKED) continue
+    for (let f = 0; f < readings.length; f++) if (doubts[f]![i] === 1) readings[f]!.kept[i] = -1
   }
 }
 
@@ -54,6 +94,7 @@ export function layersInside(
 ): Uint8Array {
   const costs = joined.map((layer, index) =>
     disagreement(
+      hidden.length,
       readings.flatMap((frame) => frame[index] ?? []),
       layer,
       tolerances,
@@ -70,29 +111,29 @@ const FEWEST_SHARE = 0.2
 /** What it counts, in tolerances, that something further back is seen where the place should be. */
 const ELSEWHERE = 1.5
 
-/** How far the frames are from what they say together, 0 to 1.5 tolerances; NaN where too few saw the place. */
-function disagreement(readings: readonly Readings[], joined: Joined, tolerances: readonly number[]): Float32Array {
+/** How far the frames are from what they say together about the first so many places, 0 to 1.5 tolerances; NaN where too few saw one. */
+function disagreement(count: number, readings: readonly Readings[], joined: Joined, tolerances: readonly number[]): Float32Array {
   const channels = tolerances.length
-  const cost = new Float32Array(joined.seen.length).fill(NaN)
+  const cost = new Float32Array(count).fill(NaN)
   const sorted = new Float64Array(readings.length)
   const fewest = Math.max(FEWEST_ASKED, FEWEST_SHARE * readings.length)
   for (let i = 0; i < cost.length; i++) {
-    let [count, against] = [0, 0]
+    let [seen, against] = [0, 0]
     for (const { values, kept } of readings) {
       if (kept[i] === BEHIND_SEEN) against++
       if (kept[i]! <= 0) continue
       let off = 0
       for (let c = 0; c < channels; c++) off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
-      let at = count++
+      let at = seen++
       for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
       sorted[at] = off
     }
-    if (count + against < fewest) continue
-    const asked = Math.min(count, Math.max(FEWEST_ASKED, Math.ceil(ASKED_SHARE * count)))
+    if (seen + against < fewest) continue
+    const asked = Math.min(seen, Math.max(FEWEST_ASKED, Math.ceil(ASKED_SHARE * seen)))
     let sum = 0
     for (let k = 0; k < asked; k++) sum += sorted[k]!
     const agreed = asked === 0 ? 0 : sum / (asked * channels)
-    cost[i] = (count * agreed + against * ELSEWHERE) / (count + against)
+    cost[i] = (seen * agreed + against * ELSEWHERE) / (seen + against)
   }
   return cost
 }

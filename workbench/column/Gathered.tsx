@@ -35,7 +35,11 @@ export function Gathered({ mend }: { mend: MendRecord }) {
     <section aria-label="Gathered" className="mt-1 rounded-sm border border-line p-2">
       <p data-testid="gathered" className="flex items-baseline justify-between gap-2">
         <span>{gathered ? gatheredWords(gathered, unseenTitle(mend)) : 'Gathering…'}</span>
-        {gathered && <span className="font-mono text-xs text-soft">{gathered.frames} frames</span>}
+        {gathered && (
+          <span className="font-mono text-xs text-soft">
+            {gathered.frames} {gathered.frames === 1 ? 'frame' : 'frames'}
+          </span>
+        )}
       </p>
       {gathered && gathered.ghostShare > 0.02 && (
         <p className="text-caution">

@@ -34,7 +34,10 @@ export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: nu
             />
           ))}
           {frames.length === 1 && (
-            <span className="absolute top-0 translate-x-2 font-mono text-xs text-soft" style={{ left: share(frames[0]!) }}>
+            <span
+              className={`absolute top-0 font-mono text-xs text-soft ${frames[0]! < frame ? '-translate-x-[calc(100%+8px)]' : 'translate-x-2'}`}
+              style={{ left: share(frames[0]!) }}
+            >
               {frames[0]}
             </span>
           )}

@@ -4,15 +4,16 @@ import { labelled } from '../../parameter'
 import {
   finished,
   gatherAround,
-  gatherFrameOf,
+  gatherFramesOf,
   GATHER_REACH,
   layOut,
   lightParam,
   nothingWanted,
+  steadyUnseen,
   unseenParam,
   wantedEntries,
 } from '../gathered/gatherAround'
-import { defineFill, type FillMethod, type Surroundings } from '../method'
+import { defineFill, type FillMethod } from '../method'
 
 const MOST_AWAY = 240
 const USUAL_AWAY = -5 // common practice: five frames earlier are tried first
@@ -43,7 +44,7 @@ export function borrowedFrame(away: number, frame: number, { firstFrame, lastFra
 /**
  * Borrow: the same place some frames earlier or later, for things that swing clear of what is behind them.
  */
-export const borrow: FillMethod = defineFill<typeof params, Surroundings>({
+export const borrow: FillMethod = defineFill<typeof params, unknown>({
   id: 'borrow',
   version: 1,
   title: 'Borrow',
@@ -53,17 +54,16 @@ export const borrow: FillMethod = defineFill<typeof params, Surroundings>({
   needsPath: false,
   reach: () => GATHER_REACH,
   steady: {
-    wants: () => ({ besideFrames: 0, anchor: false, clear: false }),
+    ...steadyUnseen,
     gathers: ({ away, compensate }, frame, plate) => {
       const other = borrowedFrame(heldAt(away, frame), frame, plate)
       return { frames: other === null ? [] : [other], motion: compensate === 'on' ? 'scene' : 'none' }
     },
-    prepare: () => null,
   },
 
   run(input, { compensate, light, unseen }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
-    const frames = prepared.filter(({ purpose }) => purpose === 'gather').map(gatherFrameOf)
+    const frames = gatherFramesOf(prepared)
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
     if (frames.length === 0) {
@@ -71,6 +71,6 @@ export const borrow: FillMethod = defineFill<typeof params, Surroundings>({
     }
     const gathered = gatherAround(input, hidden, frames, { registers: compensate === 'on', relights: light === 'agreed' }, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While borrowing.' }
-    return finished(input, layOut(input, hidden, gathered), unseen, context)
+    return finished(input, layOut(input, hidden, gathered), unseen, context, prepared)
   },
 })

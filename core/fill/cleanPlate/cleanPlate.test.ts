@@ -2,7 +2,7 @@ import { createRandom } from '../../../tests/random'
 import { evaluateFrame } from '../../mend/evaluate'
 import { gainsNothing } from '../../mend/gains'
 import { planFrame } from '../../mend/place'
-import { fillOf, sampleEllipse, sampleMend } from '../../mend/sampleMend'
+import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../mend/sampleMend'
 import { layPatches } from '../../mend/finished'
 import type { Mend } from '../../mend/schema'
 import { snagsOfMeasures } from '../../mend/snags'
@@ -140,4 +140,55 @@ test('nothing is gained where camera and thing both rest, and only there', () =>
     layers: [{ ...scene.layers[0]!, motions: scene.layers[0]!.motions.map((_, i) => [1, 0, i, 0, 1, 0, 0, 0, 1] as never) }],
   }
   expect(gainsNothing(resting, new Map(), moving)).toBe(false)
+})
+
+describe('a thread that ends on a wing, which swings: what lies on the wing is wing, what lies beside it is wall', () => {
+  // The wing's upper edge goes up and down by 9 px; the thread comes from above and goes 4 px into it.
+  const edgeAt = (frame: number) => 80 + 9 * Math.sin(0.9 * (frame - 1001))
+  const threadAt = (frame: number) => 70 + 3.5 * (frame - 1001)
+  const frameAt =
+    (hasThread: boolean) =>
+    (frame: number): SceneFrame => ({
+      background: (x, y, c) => (y > edgeAt(frame) ? 0.85 - 0.1 * wavesAt(3 * x, 3 * (y - edgeAt(frame)), c, 8) : 0.6 * wavesAt(x, y, c, 4)),
+      isHidden: (x, y) => hasThread && Math.abs(x - threadAt(frame)) < 3 && y < edgeAt(frame) + 4,
+    })
+  const [swinging, bareWing] = [sceneSource(SIZE, frameAt(true)), sceneSource(SIZE, frameAt(false))]
+  const thread = sampleMend({
+    areas: [
+      samplePath({
+        travel: 'linear',
+        keys: Array.from({ length: 21 }, (_, i) => 1001 + i).map((frame) => ({
+          frame,
+          points: [
+            { x: threadAt(frame), y: -4, widthPx: 8 },
+            { x: threadAt(frame), y: edgeAt(frame) + 4, widthPx: 8 },
+          ],
+        })),
+      }),
+    ],
+    fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'across', every: 1 } },
+    finish: { ...sampleMend().finish, featherOutPx: 1, growPx: 0, grain: 0 },
+    span: { firstFrame: 1001, lastFrame: 1021 },
+  })
+
+  test.each([1005, 1009, 1013])('on frame %i', async (frame) => {
+    const whole = { col: 0, row: 0, ...SIZE }
+    const done = await evaluateFrame(planFrame([thread], new Map(), frame, RANGE), swinging, context)
+    const finished = layPatches(await swinging.readRect(frame, whole), done.patches, 3)
+    const truth = await bareWing.readRect(frame, whole)
+    const [edge, middle] = [edgeAt(frame), threadAt(frame)]
+    let [wrong, asked] = [0, 0]
+    for (let y = 4; y < edge + 4; y++) {
+      for (let x = Math.ceil(middle - 3); x < middle + 3; x++) {
+        // The edge itself and a pixel to either side may be soft.
+        if (Math.abs(y + 0.5 - edge) < 2) continue
+        const at = (y * SIZE.width + x) * 3
+        asked++
+        // Wing and wall are more than fifty apart.
+        if (Math.abs(finished.data[at]! - truth.data[at]!) > 25) wrong++
+      }
+    }
+    expect(asked).toBeGreaterThan(300)
+    expect(wrong).toBeLessThanOrEqual(0.02 * asked)
+  })
 })

@@ -1,14 +1,15 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
 import { singleSources } from '../../plate/singleSource'
-import { defineFill, type FillInput, type FillMethod, type Surroundings } from '../method'
+import { defineFill, type FillInput, type FillMethod } from '../method'
 import {
   finished,
   gatherAround,
-  gatherFrameOf,
+  gatherFramesOf,
   GATHER_REACH,
   layOut,
   nothingWanted,
+  steadyUnseen,
   unseenParam,
   wantedEntries,
   type LaidOut,
@@ -56,7 +57,7 @@ export type CleanPlateParams = z.output<typeof params>
  * Frames around are registered by the scene's motion and on the plate around the area, relit to this frame, and
  * joined place by place. What no frame saw is left to a fill from nearby.
  */
-export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
+export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
   id: 'clean-plate',
   version: 1,
   title: 'Clean plate',
@@ -69,7 +70,7 @@ export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
   reach: () => GATHER_REACH,
   widensPx: ({ tidyPx }) => tidyPx,
   steady: {
-    wants: () => ({ besideFrames: 0, anchor: false, clear: false }),
+    ...steadyUnseen,
     gathers: ({ before, after, every }, frame, { firstFrame, lastFrame }) => {
       const frames: number[] = []
       for (let other = Math.max(firstFrame, frame - before); other <= Math.min(lastFrame, frame + after); other++) {
@@ -78,12 +79,11 @@ export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
       }
       return { frames, motion: 'scene' }
     },
-    prepare: () => null,
   },
 
   run(input, { combine, unseen, tidyPx }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
-    const frames = prepared.filter(({ purpose }) => purpose === 'gather').map(gatherFrameOf)
+    const frames = gatherFramesOf(prepared)
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
     const gathered = gatherAround(input, hidden, frames, { registers: true, relights: true }, context)
@@ -92,7 +92,7 @@ export const cleanPlate: FillMethod = defineFill<typeof params, Surroundings>({
     const pixelsOf = () => hidden.map((entry) => field.pixels[entry]!)
     const laid = layOut(input, hidden, gathered, gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered)
     const needed = tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null
-    return finished(input, laid, unseen, context, needed)
+    return finished(input, laid, unseen, context, prepared, needed)
   },
 })
 

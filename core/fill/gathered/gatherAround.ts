@@ -4,7 +4,7 @@ import type { GatherFrame } from '../../plate/reading'
 import { labelled } from '../../parameter'
 import { z } from 'zod'
 import type { FillInput, FillResult, GatherReport, Prepared, RunContext, Surroundings } from '../method'
-import { fillUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
+import { besideFramesOf, fillUnseen, prepareUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
 
 /** Plate around the area by which frames are laid over each other, px. */
 export const RING_PX = 40
@@ -26,8 +26,17 @@ export const lightParam = labelled(z.enum(['agreed', 'own']).default('agreed'), 
   choices: { agreed: 'Agreed', own: 'As it is' },
 })
 
+/** What such fills want of frames beside: what their near fill wants. The frames gathered from are theirs to say. */
+export const steadyUnseen = {
+  wants: ({ unseen }: { readonly unseen: UnseenFill }) => ({ besideFrames: besideFramesOf(unseen), anchor: false, clear: false }),
+  prepare: (input: FillInput, { unseen }: { readonly unseen: UnseenFill }, context: RunContext) => prepareUnseen(unseen, input, context),
+} as const
+
 /** A frame that was prepared, for gathering. */
-export function gatherFrameOf({ frame, value, layersFromHere, groundFromHere, layerMap }: Prepared<Surroundings>): GatherFrame {
+export const gatherFramesOf = (prepared: readonly Prepared[]): GatherFrame[] =>
+  prepared.filter(({ purpose }) => purpose === 'gather').map((one) => gatherFrameOf(one as Prepared<Surroundings>))
+
+function gatherFrameOf({ frame, value, layersFromHere, groundFromHere, layerMap }: Prepared<Surroundings>): GatherFrame {
   return { frame, ...value, layersFromHere: layersFromHere ?? [groundFromHere], layerMap: layerMap ?? null }
 }
 
@@ -52,19 +61,25 @@ export function gatherAround(
   if (frames.length === 0) return null
   const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
   const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
+  const rim = laying.registers ? around.filter((entry) => field.edges[entry]! <= outerPx + RIM_PX) : new Int32Array(0)
   const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
   return gather({
     frame,
     picture,
     rect,
     hidden: pixelsOf(hidden),
+    depths: Float32Array.from(hidden, (entry) => outerPx - field.edges[entry]!),
     around: pixelsOf(around),
+    rim: pixelsOf(rim),
     frames,
     layerMap,
     laying,
     shouldStop: () => context.shouldStop(),
   })
 }
+
+/** Plate next to the area on which other frames are compared with this one, px. */
+const RIM_PX = 6
 
 export const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
   ok: true,
@@ -110,9 +125,17 @@ export function layOut(
 }
 
 /** What was laid out, with what no frame showed filled from nearby. */
-export function finished(input: FillInput, laid: LaidOut, unseen: UnseenFill, context: RunContext, needed: Float32Array | null = null): FillResult {
+export function finished(
+  input: FillInput,
+  laid: LaidOut,
+  unseen: UnseenFill,
+  context: RunContext,
+  prepared: readonly Prepared[],
+  needed: Float32Array | null = null,
+): FillResult {
   const { values, grainKept, isSeen, layers, report } = laid
-  const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context)
+  const beside = prepared.filter(({ purpose }) => purpose === 'beside')
+  const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context, beside)
   if (problem) return problem
   return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report }
 }

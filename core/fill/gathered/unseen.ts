@@ -5,7 +5,7 @@ import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
 import { texture } from '../texture/texture'
 import { layerAt, NO_LAYER } from '../../scene/layerMap'
-import { FREE, NEVER, type FillInput, type FillMethod, type FillResult, type RunContext } from '../method'
+import { FREE, NEVER, type FillInput, type FillMethod, type FillResult, type Prepared, type RunContext } from '../method'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
 export type UnseenFill = (typeof UNSEEN_FILLS)[number]
@@ -14,8 +14,19 @@ const METHODS: Readonly<Record<UnseenFill, FillMethod>> = { texture, membrane, n
 /** Fewer than this are stretched over: no texture can be told from them. */
 const FEWEST_FOR_TEXTURE = 24
 
+/** How many frames to either side a near fill looks at for steadiness, whenever it has something to fill. */
+export const besideFramesOf = (fill: UnseenFill): number => METHODS[fill].steady?.wants(METHODS[fill].params.parse({})).besideFrames ?? 0
+
+/** What a near fill makes of a frame beside. */
+export function prepareUnseen(fill: UnseenFill, input: FillInput, context: RunContext): unknown {
+  const method = METHODS[fill]
+  if (method.needsPath && !input.path) return null
+  return method.steady?.prepare(input, method.params.parse({}), context, 'beside') ?? null
+}
+
 /**
  * @param isSeen  1 for each entry whose value is known. @param layers  The layer of each entry, where the scene has several.
+ * @param beside  What `prepareUnseen` made of frames beside.
  * @returns What went wrong; null when every wanted entry has its value.
  */
 export function fillUnseen(
@@ -26,6 +37,7 @@ export function fillUnseen(
   isSeen: Uint8Array,
   layers: Uint8Array | null,
   context: RunContext,
+  beside: readonly Prepared[] = [],
 ): Extract<FillResult, { ok: false }> | null {
   const { field, picture, wanted, path } = input
   const { channels } = picture
@@ -49,7 +61,7 @@ export function fillUnseen(
     { ...input, taboo, picture: { ...picture, data }, field: { ...field, edges }, wanted: isMissing },
     method.params.parse({}),
     context,
-    [],
+    method === METHODS[fill] ? beside : [],
   )
   if (!result.ok) return result
   for (const entry of missing) {

@@ -3,7 +3,7 @@ import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
 import { measurePolygonField } from '../../matte/polygonMatte'
 import { closedInput } from '../sampleInput'
-import { gridOf, solveLaplace } from './laplace'
+import { gridOf, solveLaplace } from '../../image/laplace'
 import { membrane } from './membrane'
 
 const edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { defineFill, isTrouble, knownPixels, ownValues, type FillInput } from '../method'
-import { gridOf, solveLaplace } from './laplace'
+import { gridOf, solveLaplace } from '../../image/laplace'
 
 const params = z.strictObject({})
 

@@ -4,15 +4,16 @@ import type { GatherFrame } from '../../plate/reading'
 import {
   finished,
   gatherAround,
-  gatherFrameOf,
+  gatherFramesOf,
   GATHER_REACH,
   layOut,
   lightParam,
   nothingWanted,
+  steadyUnseen,
   unseenParam,
   wantedEntries,
 } from '../gathered/gatherAround'
-import { defineFill, type FillInput, type FillMethod, type Surroundings } from '../method'
+import { defineFill, type FillInput, type FillMethod } from '../method'
 
 const MOST_FRAME = 10_000_000
 const CORNER_VALUES = 8
@@ -47,7 +48,8 @@ const params = z.strictObject({
   on: labelled(z.int().min(0).max(MOST_FRAME).default(0), {
     title: 'Lies so on',
     unit: '',
-    help: 'The frame on which a picture lies as placed; before and after it goes with the ground. A frame of the plate lies so on itself.',
+    help: 'The frame on which the picture lies as placed; before and after it goes with the ground.',
+    shownWhen: { parameter: 'shows', is: 'picture' },
     isFrame: true,
   }),
   corners: labelled(z.array(z.number().min(-MOST_PX).max(MOST_PX)).max(CORNER_VALUES).default([]), {
@@ -67,7 +69,7 @@ const isGathered = ({ shows, placed }: StillParams): boolean => shows === 'frame
 /**
  * Still: one picture of the background for all frames, registered and brought to the light of each.
  */
-export const still: FillMethod = defineFill<typeof params, Surroundings>({
+export const still: FillMethod = defineFill<typeof params, unknown>({
   id: 'still',
   version: 1,
   title: 'Still',
@@ -82,29 +84,29 @@ export const still: FillMethod = defineFill<typeof params, Surroundings>({
     return {
       of: shows === 'frame' ? frame : name,
       corners: placed === 'corners' && corners.length === CORNER_VALUES ? corners : null,
-      on: placed === 'rests' ? null : on,
+      // A frame of the plate lies so on itself.
+      on: placed === 'rests' ? null : shows === 'frame' ? frame : on,
     }
   },
   steady: {
-    wants: () => ({ besideFrames: 0, anchor: false, clear: false }),
+    ...steadyUnseen,
     gathers(all, _frame, { firstFrame, lastFrame }) {
       if (!isGathered(all)) return undefined
       const isHad = all.frame >= firstFrame && all.frame <= lastFrame
       return { frames: isHad ? [all.frame] : [], motion: all.placed === 'rides' ? 'scene' : 'none' }
     },
-    prepare: () => null,
   },
 
   run(input, all, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
-    const shown = isGathered(all) ? prepared.filter(({ purpose }) => purpose === 'gather').map(gatherFrameOf) : ownPicture(input)
+    const shown = isGathered(all) ? gatherFramesOf(prepared) : ownPicture(input)
     if (shown.length === 0) return { ok: false, reason: 'no-source', detail: missing(all) }
     const laying = { registers: all.placed === 'rides', relights: all.light === 'agreed' }
     const gathered = gatherAround({ ...input, layerMap: isGathered(all) ? input.layerMap : null }, hidden, shown, laying, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While laying it out.' }
-    return finished(input, layOut(input, hidden, gathered), all.unseen, context)
+    return finished(input, layOut(input, hidden, gathered), all.unseen, context, prepared)
   },
 })
 

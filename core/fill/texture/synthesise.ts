@@ -11,7 +11,7 @@
 import { exp } from '../../kernels/exact'
 import { kernels } from '../../kernels/module'
 import { withKernelMemory, type KernelScope } from '../../kernels/memory'
-import { gridOf, laplaceBytes, solveLaplace } from '../membrane/laplace'
+import { gridOf, laplaceBytes, solveLaplace } from '../../image/laplace'
 import { coloursAsRaster, depthOf, halveLevel, type Level } from './levels'
 
 export interface SynthesisSettings {

@@ -9,9 +9,9 @@
  * Tutorial", 2nd ed., 2000 (cycles); D. Braess, "Towards algebraic multigrid for elliptic problems of second
  * order", 1995 (joining and its scaling).
  */
-import { kernels } from '../../kernels/module'
-import { withKernelMemory, type KernelScope } from '../../kernels/memory'
-import type { Raster } from '../../image/raster'
+import { kernels } from '../kernels/module'
+import { withKernelMemory, type KernelScope } from '../kernels/memory'
+import type { Raster } from './raster'
 
 /** The unknown pixels of an area and what lies beside each. */
 export interface Grid {
