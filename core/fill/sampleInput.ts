@@ -21,6 +21,7 @@ const around = (picture: Raster, edge: Edge, over: Partial<FillInput>) => ({
   seed: 7,
   rimPx: rimPxOf(edge),
   outerPx: outerPxOf(edge),
+  held: null,
   source: null,
   still: null,
   layerMap: null,

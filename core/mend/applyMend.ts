@@ -7,10 +7,11 @@ import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainMode
 import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
-import { coverKept, subtractHoldout, tabooOf } from './cover'
+import { coverKept, heldOf, subtractHoldout, tabooOf } from './cover'
 import type { MendNote, PlateShape } from './frameSource'
 import { fieldMarginPx, fillInput, measurePairs, type Looked } from './looks'
 import type { Placement } from './placement'
+import { runFill } from './runFill'
 
 /** The picture of a group of mends as it is being worked on. */
 export interface Canvas {
@@ -32,7 +33,7 @@ export interface Applied {
 }
 
 /** @returns null when nothing was laid: a note says why. */
-export function applyMend(
+export async function applyMend(
   placement: Placement,
   looked: Looked,
   frame: number,
@@ -40,7 +41,7 @@ export function applyMend(
   plate: PlateShape,
   context: RunContext,
   notes: MendNote[],
-): Applied | null {
+): Promise<Applied | null> {
   const { mend, method, params, shape, holdouts, strangers, readRect } = placement
   const whole = coverKept(looked.keep, [shape], readRect, fieldMarginPx(placement), mend.finish)
   const covered = holdouts.length > 0 ? { ...whole, coverage: whole.coverage.slice() } : whole
@@ -56,8 +57,9 @@ export function applyMend(
     placement.cover.sourceFromTarget,
     looked.still,
     { plate },
+    heldOf(holdouts, covered.field, readRect, method.widensPx?.(params) ?? 0),
   )
-  const result = method.run(input, params, context, looked.prepared)
+  const result = await runFill(placement, input, looked, context)
   if (!result.ok) {
     notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
     return null

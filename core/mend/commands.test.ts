@@ -26,8 +26,10 @@ import {
   setSourceTravel,
   setSpan,
   setTravel,
+  splitMend,
 } from './commands'
 import { ALL_PARTS, type KeyedArea, type PathArea } from './areas'
+import { rampAt } from './schema'
 import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
 import { newTrack } from './follow'
 import { geometryAt } from './geometry'
@@ -145,4 +147,21 @@ test('a source is keyed where it is set, rides on a track and lets go of it with
   expect(Math.round(shiftAt(riding.source!, placed.areas[0]!, state.tracks, 1001).dx)).toBe(12)
   const free = setSourceFollow(state, riding, 'e1', null, 1010)!.changes[0]!.after!
   expect([seen(free.source!), free.source!.follow]).toEqual([30, null])
+})
+
+test('split at a frame, a mend becomes two that meet there and cover every frame once', () => {
+  const record = sampleRecord({ span: { firstFrame: 1001, lastFrame: 1048, rampInFrames: 3, rampOutFrames: 5 } })
+  const records = new Map([[record.id, record]])
+  const edit = splitMend(records, record, 'second', 1020)!
+  const [first, second] = edit.changes.map((change) => change.after!)
+  expect(edit.label).toBe(`Split ${record.name} at 1020`)
+  expect(first!.span).toEqual({ firstFrame: 1001, lastFrame: 1019, rampInFrames: 3, rampOutFrames: 0 })
+  expect(second!.span).toEqual({ firstFrame: 1020, lastFrame: 1048, rampInFrames: 0, rampOutFrames: 5 })
+  expect(second!.areas).toEqual(first!.areas)
+  for (let frame = 1001; frame <= 1048; frame++) {
+    const whole = rampAt(record.span, frame)
+    expect(Math.max(rampAt(first!.span, frame), rampAt(second!.span, frame))).toBe(whole)
+    expect(Math.min(rampAt(first!.span, frame), rampAt(second!.span, frame))).toBe(0)
+  }
+  expect(splitMend(records, record, 'second', 1001)).toBeNull()
 })

@@ -195,6 +195,12 @@ export function handOver(records: MendRecords, mend: MendRecord, id: string, fra
   }
 }
 
+/** Two mends of one: the second from this frame on, so that either can be changed by itself. Nothing looks different at first. */
+export function splitMend(records: MendRecords, mend: MendRecord, id: string, frame: Frame): MendEdit | null {
+  const edit = handOver(records, mend, id, frame, 0)
+  return edit && { ...edit, label: `Split ${mend.name} at ${frame}` }
+}
+
 export const setOn = (mend: MendRecord, isOn: boolean): MendEdit => change(mend, { ...mend, isOn }, `${mend.name} ${isOn ? 'on' : 'off'}`)
 
 export const rename = (mend: MendRecord, name: string): MendEdit => change(mend, { ...mend, name }, `Rename ${mend.name} to ${name}`)

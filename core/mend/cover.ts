@@ -112,6 +112,16 @@ export function subtractHoldout(coverage: Float32Array, field: EdgeField, holdou
   }
 }
 
+/** How far outside the nearest holdout each entry of a field lies, px, up to so many; below 0 inside. Null where none is looked for or near. */
+export function heldOf(holdouts: readonly ReadShape[], { count, pixels }: EdgeField, rect: Rect, reachPx: number): Float32Array | null {
+  if (holdouts.length === 0 || reachPx === 0) return null
+  const { field } = coverShapes(holdouts, rect, reachPx + 1, HARD)
+  if (field.count === 0) return null
+  const edges = new Float32Array(rect.width * rect.height).fill(Infinity)
+  for (let i = 0; i < field.count; i++) edges[field.pixels[i]!] = field.edges[i]!
+  return Float32Array.from({ length: count }, (_, i) => edges[pixels[i]!]!)
+}
+
 /** A shape that a fill must keep away from. */
 export interface TabooShape {
   readonly shape: ReadShape

@@ -36,11 +36,11 @@ export async function evaluateFrame(plan: FramePlan, source: FrameSource, contex
     if (context.shouldStop()) break
     const canvas: Canvas = { rect, picture: floatsOf(samples), isTouched: new Uint8Array(rect.width * rect.height), alpha: null }
     const applied: Applied[] = []
-    group.forEach((placement, i) => {
-      if (context.shouldStop()) return
-      const done = applyMend(placement, looked[i]!, plan.frame, canvas, source.plate, context, notes)
+    for (const [i, placement] of group.entries()) {
+      if (context.shouldStop()) break
+      const done = await applyMend(placement, looked[i]!, plan.frame, canvas, source.plate, context, notes)
       if (done) applied.push(done)
-    })
+    }
     if (context.shouldStop()) break
     for (const one of applied) {
       measures.push(measureApplied(one, canvas, source.plate))

@@ -17,6 +17,8 @@ import { compose, IDENTITY, type Matrix3 } from '../geometry/transform'
 
 export interface Looked {
   readonly prepared: readonly Prepared[]
+  /** Reads the frames that are gathered from; null where the fill gathers from none. Only called when what they gave is not known yet. */
+  readonly readGathered: (() => Promise<Prepared[]>) | null
   /** Pairs of plate and copy around the area on the frames beside. */
   readonly pairs: readonly { readonly frame: number; readonly sums: PairSums }[]
   readonly grain: readonly PictureBeside[]
@@ -42,13 +44,6 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
   const prepared: Prepared[] = []
   const pairs: { frame: number; sums: PairSums }[] = []
   const grain: PictureBeside[] = []
-  // Asked for together: they may come from far.
-  const gathered = looks.filter((look) => look.purpose === 'gather' && !(context.isPreview && !isInPreview(look, looks)))
-  const read = await Promise.all(gathered.map((look) => readGathered(look, placement, source)))
-  gathered.forEach((look, i) => {
-    const value = read[i]
-    if (value) prepared.push({ ...look, purpose: 'gather', value })
-  })
   for (const look of looks) {
     if (context.shouldStop()) break
     if (look.purpose === 'gather') continue
@@ -83,7 +78,16 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     source: sourceRect && (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
     still: await readStill(placement, source),
     keep: source.keep,
+    readGathered: placement.method.steady?.gathers ? () => readAllGathered(placement, source, context) : null,
   }
+}
+
+/** Asked for together: they may come from far. */
+async function readAllGathered(placement: Placement, source: FrameSource, context: RunContext): Promise<Prepared[]> {
+  const { looks } = placement
+  const gathered = looks.filter((look) => look.purpose === 'gather' && !(context.isPreview && !isInPreview(look, looks)))
+  const read = await Promise.all(gathered.map((look) => readGathered(look, placement, source)))
+  return gathered.flatMap((look, i) => (read[i] ? [{ ...look, purpose: 'gather' as const, value: read[i] }] : []))
 }
 
 /** A first look is gathered from a few frames, spread over the range. */
@@ -178,6 +182,7 @@ export function fillInput(
   sourceFromTarget: Matrix3 | null,
   still: FillStill | null,
   { plate }: Pick<FrameSource, 'plate'>,
+  held: Float32Array | null = null,
 ): FillInput {
   return {
     ...surroundings,
@@ -187,6 +192,7 @@ export function fillInput(
     field,
     wanted: coverage,
     path,
+    held,
     rimPx: rimPxOf(mend.finish),
     outerPx: outerPxOf(mend.finish),
     source: source && sourceFromTarget ? { ...source, sourceFromTarget } : null,

@@ -1,6 +1,6 @@
 /** The Span part: the frames where a mend is on, its ramps, and handing over to another mend of the same thing. */
 import { useState } from 'react'
-import { handOver, setSpan } from '../../core/mend/commands'
+import { handOver, setSpan, splitMend } from '../../core/mend/commands'
 import type { MendRecord, Span } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
@@ -52,6 +52,18 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
           onClick={() => commit(setSpan(mend, { ...mend.span, lastFrame: frame }))}
         >
           End at {frame}
+        </button>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={frame <= firstFrame || frame > lastFrame}
+          title="Two mends of one: from this frame on a second one that can be changed by itself."
+          onClick={() => {
+            const edit = splitMend(store.getState().records, mend, crypto.randomUUID(), frame)
+            if (edit) commit(edit)
+          }}
+        >
+          Split at {frame}
         </button>
       </p>
       <NumberField

@@ -192,3 +192,63 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
     expect(wrong).toBeLessThanOrEqual(0.02 * asked)
   })
 })
+
+test('with a tidy outline, a holdout that was drawn too small still keeps all of what passes beside the thing', async () => {
+  // A bright ball comes the other way and passes above the thing, near enough to be looked at.
+  const ballAt = (frame: number) => 150 - 6 * (frame - 1001)
+  const isBall = (frame: number, x: number, y: number) => Math.hypot(x - ballAt(frame), y - 38) < 10
+  const passing = sceneSource(SIZE, (frame) => ({
+    ...frameOf(frame),
+    background: (x, y, c) => (isBall(frame, x, y) ? 0.95 : wavesAt(x, y, c, 4)),
+  }))
+  const holdout = sampleEllipse({
+    id: 'ball',
+    role: 'holdout',
+    travel: 'linear',
+    keys: [1001, 1021].map((frame) => ({ frame, x: ballAt(frame), y: 38, radiusXPx: 5, radiusYPx: 5, turnDeg: 0 })),
+  })
+  const object = mendOf({ tidyPx: 24 })
+  const held = { ...object, areas: [...object.areas, holdout] }
+  const frame = 1009
+  const ballKept = async (mend: Mend) => {
+    const { finished, plate } = await mended(mend, { frame, source: passing })
+    let [kept, all] = [0, 0]
+    for (let y = 28; y < 48; y++) {
+      for (let x = ballAt(frame) - 10; x < ballAt(frame) + 10; x++) {
+        if (!isBall(frame, x + 0.5, y + 0.5)) continue
+        all++
+        if (finished.data[(y * SIZE.width + x) * 3] === plate.data[(y * SIZE.width + x) * 3]) kept++
+      }
+    }
+    return kept / all
+  }
+  expect(await ballKept(held)).toBeGreaterThan(0.97)
+  expect(await ballKept(object)).toBeLessThan(0.6)
+  // The thing itself is gone all the same.
+  const { finished } = await mended(held, { frame, source: passing })
+  expect(finished.data[(75 * SIZE.width + middleAt(frame)) * 3]).toBeGreaterThan(60)
+})
+
+test('what was gathered is kept by its content: changing the finish reads no frame again, changing a frame that is asked does', async () => {
+  const kept = new Map<string, object>()
+  const source = {
+    ...sceneSource(SIZE, frameOf),
+    keep: { get: (key: string) => kept.get(key), set: (key: string, value: object) => void kept.set(key, value) },
+  }
+  const reads = async (mend: Mend) => {
+    const before = source.reads
+    const done = await evaluateFrame(planFrame([mend], new Map(), 1011, RANGE), source, context)
+    return { count: source.reads - before, finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3) }
+  }
+  const mend = mendOf({})
+  const first = await reads(mend)
+  const again = await reads(mend)
+  const brighter = await reads({ ...mend, finish: { ...mend.finish, exposureStops: 1 } })
+  const wider = await reads(mendOf({ before: 12 }))
+  expect(first.count).toBeGreaterThan(10)
+  expect(again.count).toBeLessThan(4)
+  expect(again.finished.data).toEqual(first.finished.data)
+  expect(brighter.count).toBeLessThan(4)
+  expect(worstDifference(brighter.finished, first.finished)).toBeGreaterThan(20)
+  expect(wider.count).toBeGreaterThan(6)
+})

@@ -53,6 +53,8 @@ export function tidied({ input, values, grainKept, isSeen, grainDeviations, draw
     known[pixel] = 1
   }
   const [sums, counts] = [boxSums(misfit, width, height, WINDOW_PX), boxSums(known, width, height, WINDOW_PX)]
+  const isDrawn = new Uint8Array(size)
+  for (let i = 0; i < field.count; i++) if (field.edges[i]! <= drawnPx) isDrawn[field.pixels[i]!] = 1
   let mask: Float32Array = new Float32Array(size)
   for (let i = 0; i < field.count; i++) {
     if (wanted[i] === 0) continue
@@ -60,16 +62,57 @@ export function tidied({ input, values, grainKept, isSeen, grainDeviations, draw
     if (isSeen[i] === 1) mask[pixel] = sums[pixel]! > CLEARLY * counts[pixel]! ? 1 : 0
     else mask[pixel] = field.edges[i]! <= drawnPx ? 1 : 0
   }
+  const held = input.held && heldThings(input, mask, input.held, drawnPx)
+  if (held) mask = mask.map((value, pixel) => (held[pixel] === 1 ? 0 : value))
   const dense = boxSums(mask, width, height, SPECK_PX)
   const enough = SPECK_SHARE * (2 * SPECK_PX + 1) * (2 * SPECK_PX + 1)
   mask = mask.map((value, pixel) => (dense[pixel]! >= enough ? value : 0))
   mask = eroded(dilated(mask, width, height, CLOSE_PX), width, height, CLOSE_PX)
   mask = dilated(mask, width, height, Math.max(0, Math.round(growPx)))
+  // The soft rim of what is held out is its own.
+  if (held) {
+    const rims = dilated(held, width, height, Math.max(0, Math.round(growPx)))
+    mask = mask.map((value, pixel) => (rims[pixel] === 1 && !isDrawn[pixel] ? 0 : value))
+  }
   const feather = Math.max(0, Math.round(featherPx))
   const area = (2 * feather + 1) * (2 * feather + 1)
   const soft = feather > 0 ? boxSums(dilated(mask, width, height, feather), width, height, feather) : mask
   return Float32Array.from({ length: field.count }, (_, i) => (feather > 0 ? Math.min(1, soft[field.pixels[i]!]! / area) : mask[field.pixels[i]!]!))
 }
+
+/**
+ * What is held out is tidied too: what differs and hangs together with a holdout as drawn belongs to it, up to where the thing itself
+ * was drawn. So a rough outline of what passes in front is enough.
+ */
+function heldThings({ picture, field }: FillInput, mask: Float32Array, held: Float32Array, drawnPx: number): Float32Array {
+  const { width, height } = picture
+  const out = new Float32Array(width * height)
+  const isOpen = new Uint8Array(width * height)
+  const waiting: number[] = []
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    if (held[i]! <= 0) waiting.push(pixel)
+    else if (held[i]! !== Infinity && field.edges[i]! > drawnPx && mask[pixel] === 1) isOpen[pixel] = 1
+  }
+  for (let pixel = waiting.pop(); pixel !== undefined; pixel = waiting.pop()) {
+    out[pixel] = 1
+    const col = pixel % width
+    for (const [dx, dy] of BESIDE) {
+      const other = pixel + dy * width + dx
+      if (col + dx < 0 || col + dx >= width || other < 0 || other >= isOpen.length || isOpen[other] === 0) continue
+      isOpen[other] = 0
+      waiting.push(other)
+    }
+  }
+  return out
+}
+
+const BESIDE = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const
 
 const dilated = (mask: Float32Array, width: number, height: number, radius: number): Float32Array =>
   radius === 0 ? mask : boxSums(mask, width, height, radius).map((sum) => (sum > 0.5 ? 1 : 0))

@@ -1,0 +1,53 @@
+/** Runs the fill of a placement. What was gathered from other frames is kept by its content: it costs most and changes least. */
+import type { FillInput, FillResult, Prepared, RunContext } from '../fill/method'
+import { contentKey } from './contentKey'
+import type { Looked } from './looks'
+import type { Placement } from './placement'
+
+export async function runFill(placement: Placement, input: FillInput, looked: Looked, context: RunContext): Promise<FillResult> {
+  const { method, params } = placement
+  if (!looked.readGathered) return method.run(input, params, context, looked.prepared)
+  const key = looked.keep ? keyOf(placement, input, context) : ''
+  const known = looked.keep?.get(key)
+  // What follows works on the values in place.
+  if (known) return withOwnValues(known as FillResult)
+  const gathered: readonly Prepared[] = await looked.readGathered()
+  const result = method.run(input, params, context, [...gathered, ...looked.prepared])
+  if (!result.ok || !looked.keep) return result
+  looked.keep.set(key, result)
+  return withOwnValues(result)
+}
+
+const withOwnValues = (result: FillResult): FillResult => (result.ok ? { ...result, values: result.values.slice() } : result)
+
+/**
+ * All that a fill's result hangs on: the plate there is told by the frames, their motions and what is shut on them; the picture here
+ * may hold what other mends have made.
+ */
+function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, context: RunContext): string {
+  const { picture, wanted, field, taboo, rect, frame, rimPx, outerPx } = input
+  const others = looks.map(({ key, layersFromHere, groundFromHere }) => [key, layersFromHere ?? groundFromHere])
+  const maps = [cover.layerMap, ...looks.map(({ layerMap }) => layerMap ?? null)]
+  return `filled ${contentKey([
+    JSON.stringify([
+      method.id,
+      method.version,
+      mend.id,
+      mend.fill,
+      frame,
+      rect,
+      rimPx,
+      outerPx,
+      context.isPreview === true,
+      others,
+      cover.still,
+      maps,
+    ]),
+    picture.data,
+    field.pixels,
+    field.edges,
+    Float32Array.from(wanted),
+    ...(taboo ? [taboo] : []),
+    ...(input.held ? [input.held] : []),
+  ])}`
+}
