@@ -30,6 +30,8 @@ export interface Applied {
   readonly coverage: Float32Array
   readonly faults: FillFaults | null
   readonly gathered: GatherReport | null
+  /** Only what differs from what was gathered was replaced: the area's own edge is nowhere to be seen. */
+  readonly isTidied: boolean
 }
 
 /** @returns null when nothing was laid: a note says why. */
@@ -73,7 +75,7 @@ export async function applyMend(
   }
   const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
   blendInto(canvas, values, holes, needed ? { ...input, wanted: coverage } : input, mend.share)
-  return { placement, input, coverage, faults, gathered }
+  return { placement, input, coverage, faults, gathered, isTidied: needed !== null }
 }
 
 export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {

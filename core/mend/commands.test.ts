@@ -57,7 +57,14 @@ test('a wire is drawn on the frame that is looked at and pinned at the start of 
   expect(editSchema.parse(edit)).toEqual(edit)
   expect(areaOf(edit).keys.map((key) => key.frame)).toEqual([1001, 1023])
   expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span, kind: 'wire' })
-  expect(addMend(new Map(), 'dust', 'b', [sampleEllipse()], span).changes[0]!.after!.fill.methodId).toBe('membrane')
+  for (const [kind, unseen] of [
+    ['wire', 'across'],
+    ['rig', 'texture'],
+    ['dust', 'membrane'],
+  ] as const) {
+    const { fill } = addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!
+    expect(fill).toMatchObject({ methodId: 'clean-plate', params: { unseen, tidyPx: 0 } })
+  }
   expect(addMend(new Map(), 'object', 'c', [sampleEllipse()], span).changes[0]!.after!.fill).toMatchObject({
     methodId: 'clean-plate',
     params: { unseen: 'texture', tidyPx: 36 },

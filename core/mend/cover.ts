@@ -129,19 +129,28 @@ export interface TabooShape {
   readonly level: typeof MENDED | typeof NEVER
 }
 
-/** Which pixels of a rectangle belong to other mends and holdouts; null where none does. */
-export function tabooOf(shapes: readonly TabooShape[], rect: Rect): Uint8Array | null {
+/**
+ * Which pixels of a rectangle belong to other mends and holdouts; null where none does.
+ * @param kept  Where shapes are asked for in one rectangle after the other: each is worked out once for the whole picture and kept.
+ */
+export function tabooOf(
+  shapes: readonly TabooShape[],
+  rect: Rect,
+  kept?: { readonly keep: Keep | undefined; readonly whole: Rect },
+): Uint8Array | null {
   let taboo: Uint8Array | null = null
   for (const { shape, edge, level } of shapes) {
-    const near = intersectRects(coveredBounds(shape, edge), rect)
-    if (!near) continue
-    const { field, coverage } = coverShape(shape, null, near, Math.max(1, outerPxOf(edge)), edge)
+    const bounds = coveredBounds(shape, edge)
+    if (!intersectRects(bounds, rect)) continue
+    const near = intersectRects(bounds, kept?.whole ?? rect)!
+    const { field, coverage } = coverKept(kept?.keep, [shape], near, Math.max(1, outerPxOf(edge)), edge)
     for (let i = 0; i < field.count; i++) {
       if (coverage[i] === 0) continue
-      taboo ??= new Uint8Array(rect.width * rect.height)
       const pixel = field.pixels[i]!
       const col = near.col - rect.col + (pixel % near.width)
       const row = near.row - rect.row + Math.floor(pixel / near.width)
+      if (col < 0 || row < 0 || col >= rect.width || row >= rect.height) continue
+      taboo ??= new Uint8Array(rect.width * rect.height)
       const at = row * rect.width + col
       if (level > taboo[at]!) taboo[at] = level
     }

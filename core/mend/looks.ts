@@ -109,7 +109,8 @@ async function readGathered(
   const rects = layersFromHere.flatMap((layer) => rectThrough(layer, around, wholePicture(source.plate)) ?? [])
   if (rects.length === 0) return null
   const rect = rects.reduce(uniteRects)
-  return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(strangers, rect) }
+  const whole = wholePicture(source.plate)
+  return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(strangers, rect, { keep: source.keep, whole }) }
 }
 
 /** Kept by its key; a result that was stopped half way is not kept. */

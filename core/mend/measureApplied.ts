@@ -11,7 +11,7 @@ import type { PlateShape } from './frameSource'
 import { middleOfShape } from './placedArea'
 
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
-  const { placement, input, coverage, faults, gathered } = applied
+  const { placement, input, coverage, faults, gathered, isTidied } = applied
   const { mend, curve, readRect, method } = placement
   const picture = cropRaster(canvas.picture, canvas.rect, readRect)
   const { featherInPx, growPx } = mend.finish
@@ -29,8 +29,9 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     mendId: mend.id,
     ...placeOf(applied),
     line: curve && !isHalf ? measureLineResidue(picture, readRect, plate, curve, input.outerPx) : null,
-    rimStep: isHalf || canvas.alpha ? null : measureRimStep(area),
-    grainRatio: mend.finish.grain > 0 && !isHalf ? measureGrainRatio(area) : null,
+    // Inside a tidied area lies plate, up to and beyond its edge: there is no step to measure, and no two grains to compare.
+    rimStep: isHalf || canvas.alpha || isTidied ? null : measureRimStep(area),
+    grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
     cells: measureCells(area),
     faults,
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,

@@ -7,9 +7,10 @@
  */
 import { NOT_SHOWN, type Rim } from './rim'
 
-/** Of each hidden pixel the rim pixels that speak for it: those from `starts` on, up to the next start. */
+/** Of each hidden pixel the rim pixels that speak for it: those from its start up to its end. */
 export interface Witnesses {
   readonly starts: Int32Array
+  readonly ends: Int32Array
   readonly rim: Int32Array
   readonly weights: Float32Array
 }
@@ -20,6 +21,8 @@ const DEEPEST_PX = 16
 const BEYOND_PX = 8
 const MOST_WITNESSES = 32
 const BUCKET_PX = 8
+/** Pixels so close to each other, both hidden and of the rim, see nearly the same: one speaks for all. */
+const BLOCK_PX = 2
 /** Share of the witnesses, by weight, from which on a place belongs with what differs. */
 const MOST_DIFFERING = 0.5
 /** Fewer pixels that differ are chance. */
@@ -27,37 +30,48 @@ const FEWEST_DIFFERING = 10
 
 /** @param hidden  Pixels of a crop so many px wide. @param depths  How deep each lies inside the area, px. */
 export function findWitnesses(width: number, hidden: Int32Array, depths: Float32Array, { pixels }: Rim): Witnesses {
-  const buckets = new Map<number, number[]>()
   const cols = Math.ceil(width / BUCKET_PX) + 1
+  const buckets = new Map<number, number[]>()
   pixels.forEach((pixel, k) => {
-    const at = Math.floor(Math.floor(pixel / width) / BUCKET_PX) * cols + Math.floor((pixel % width) / BUCKET_PX)
+    const [col, row] = [pixel % width, (pixel / width) | 0]
+    if (col % BLOCK_PX !== 0 || row % BLOCK_PX !== 0) return
+    const at = Math.floor(row / BUCKET_PX) * cols + Math.floor(col / BUCKET_PX)
     const bucket = buckets.get(at)
     if (bucket) bucket.push(k)
     else buckets.set(at, [k])
   })
-  const starts = new Int32Array(hidden.length + 1)
+  const [starts, ends] = [new Int32Array(hidden.length), new Int32Array(hidden.length)]
   const [rim, weights]: [number[], number[]] = [[], []]
   const found: number[] = []
+  const firstOfBlock = new Map<number, number>()
   hidden.forEach((pixel, k) => {
     const depth = depths[k]!
-    if (depth <= DEEPEST_PX) {
-      const [col, row] = [pixel % width, (pixel / width) | 0]
-      const reach = depth + BEYOND_PX
-      found.length = 0
-      for (let by = Math.floor((row - reach) / BUCKET_PX); by <= Math.floor((row + reach) / BUCKET_PX); by++) {
-        for (let bx = Math.floor((col - reach) / BUCKET_PX); bx <= Math.floor((col + reach) / BUCKET_PX); bx++) {
-          for (const other of buckets.get(by * cols + bx) ?? []) if (squared(pixels[other]!, width, col, row) <= reach * reach) found.push(other)
-        }
-      }
-      const step = Math.max(1, Math.ceil(found.length / MOST_WITNESSES))
-      for (let at = 0; at < found.length; at += step) {
-        rim.push(found[at]!)
-        weights.push(1 / Math.max(1, squared(pixels[found[at]!]!, width, col, row)))
+    if (depth > DEEPEST_PX) return
+    const [col, row] = [pixel % width, (pixel / width) | 0]
+    const block = Math.floor(row / BLOCK_PX) * width + Math.floor(col / BLOCK_PX)
+    const first = firstOfBlock.get(block)
+    if (first !== undefined) {
+      starts[k] = starts[first]!
+      ends[k] = ends[first]!
+      return
+    }
+    firstOfBlock.set(block, k)
+    const reach = Math.max(0, depth) + BEYOND_PX
+    found.length = 0
+    for (let by = Math.floor((row - reach) / BUCKET_PX); by <= Math.floor((row + reach) / BUCKET_PX); by++) {
+      for (let bx = Math.floor((col - reach) / BUCKET_PX); bx <= Math.floor((col + reach) / BUCKET_PX); bx++) {
+        for (const other of buckets.get(by * cols + bx) ?? []) if (squared(pixels[other]!, width, col, row) <= reach * reach) found.push(other)
       }
     }
-    starts[k + 1] = rim.length
+    const step = Math.max(1, Math.ceil(found.length / MOST_WITNESSES))
+    starts[k] = rim.length
+    for (let at = 0; at < found.length; at += step) {
+      rim.push(found[at]!)
+      weights.push(1 / Math.max(1, squared(pixels[found[at]!]!, width, col, row)))
+    }
+    ends[k] = rim.length
   })
-  return { starts, rim: Int32Array.from(rim), weights: Float32Array.from(weights) }
+  return { starts, ends, rim: Int32Array.from(rim), weights: Float32Array.from(weights) }
 }
 
 const squared = (pixel: number, width: number, col: number, row: number): number => {
@@ -69,14 +83,14 @@ const squared = (pixel: number, width: number, col: number, row: number): number
  * @param differs  The verdict on each pixel of the rim.
  * @returns 1 for each hidden pixel that is not to be believed; null where all are.
  */
-export function disbelieved({ starts, rim, weights }: Witnesses, differs: Uint8Array): Uint8Array | null {
+export function disbelieved({ starts, ends, rim, weights }: Witnesses, differs: Uint8Array): Uint8Array | null {
   let count = 0
   for (const one of differs) if (one === 1) count++
   if (count < FEWEST_DIFFERING) return null
-  const out = new Uint8Array(starts.length - 1)
+  const out = new Uint8Array(starts.length)
   for (let k = 0; k < out.length; k++) {
     let [against, all] = [0, 0]
-    for (let at = starts[k]!; at < starts[k + 1]!; at++) {
+    for (let at = starts[k]!; at < ends[k]!; at++) {
       const verdict = differs[rim[at]!]!
       if (verdict === NOT_SHOWN) continue
       all += weights[at]!

@@ -138,7 +138,7 @@ export function gather(input: GatherInput): Gathered | null {
   const weights = laid.map(({ frame, residual, sure }) => weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure))
   const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ residuals }) => residuals[c]!)))
   const grainDeviations = Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept))))
-  const rim = openRim(input.rim, picture.width)
+  const rim = openRim(input.rim, picture)
   const witnesses = findWitnesses(picture.width, hidden, input.depths, rim)
   shutDisbelieved(input, laid, rim, witnesses, grainDeviations)
   for (let layer = 0; layer < layerCount && layerCount > 1; layer++) {

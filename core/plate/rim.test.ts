@@ -27,7 +27,7 @@ function shown(off: number, fromRow: number, over: (pixel: number) => number = (
   })
   return { values, kept: Float32Array.from(rimPixels, over) }
 }
-const rim = openRim(rimPixels, WIDTH)
+const rim = openRim(rimPixels, { width: WIDTH, height: HEIGHT })
 const deviations = [DEVIATION, DEVIATION, DEVIATION]
 const compare = (...all: Shown[]) => compareRim(rim, picture, all, 0, deviations)
 const shareOf = (list: Uint8Array, value: number) => list.reduce((sum, one) => sum + (one === value ? 1 : 0), 0) / list.length

@@ -36,18 +36,18 @@ const DIFFERS_FROM = 5
 /** Rounding, in the plate's scale. */
 const LEAST_DEVIATION = 1 / 255
 
-export function openRim(pixels: Int32Array, width: number): Rim {
-  const indexOf = new Map<number, number>()
-  pixels.forEach((pixel, k) => indexOf.set(pixel, k))
+export function openRim(pixels: Int32Array, { width, height }: { readonly width: number; readonly height: number }): Rim {
+  const indexOf = new Int32Array(width * height).fill(-1)
+  pixels.forEach((pixel, k) => (indexOf[pixel] = k))
   const starts = new Int32Array(pixels.length + 1)
   const around: number[] = []
   pixels.forEach((pixel, k) => {
-    const col = pixel % width
+    const [col, row] = [pixel % width, (pixel / width) | 0]
     for (let dy = -WINDOW_PX; dy <= WINDOW_PX; dy++) {
       for (let dx = -WINDOW_PX; dx <= WINDOW_PX; dx++) {
-        if (col + dx < 0 || col + dx >= width) continue
-        const other = indexOf.get(pixel + dy * width + dx)
-        if (other !== undefined) around.push(other)
+        if (col + dx < 0 || col + dx >= width || row + dy < 0 || row + dy >= height) continue
+        const other = indexOf[pixel + dy * width + dx]!
+        if (other >= 0) around.push(other)
       }
     }
     starts[k + 1] = around.length

@@ -94,13 +94,16 @@ function reachOf(here: Float32Array, there: Float32Array, kept: Float32Array, c:
 export function relight(field: ToneField, places: Float32Array, values: Float32Array, channels: number): void {
   const { terms, x0, y0, unit } = field
   const count = places.length / 2
+  const flat = new Float64Array(channels * (TERMS + 1))
+  terms.forEach((one, c) => flat.set(one, c * (TERMS + 1)))
   for (let k = 0; k < count; k++) {
-    const [x, y] = [(places[2 * k]! - x0) / unit, (places[2 * k + 1]! - y0) / unit]
-    for (let c = 0; c < channels; c++) {
-      const t = terms[c]!
+    const x = (places[2 * k]! - x0) / unit
+    const y = (places[2 * k + 1]! - y0) / unit
+    const [xx, xy, yy] = [x * x, x * y, y * y]
+    for (let c = 0, term = 0; c < channels; c++, term += TERMS + 1) {
       const at = k * channels + c
-      const gain = 1 + t[0]! + t[1]! * x + t[2]! * y + t[3]! * x * x + t[4]! * x * y + t[5]! * y * y
-      values[at] = gain * values[at]! + t[6]!
+      const gain = 1 + flat[term]! + flat[term + 1]! * x + flat[term + 2]! * y + flat[term + 3]! * xx + flat[term + 4]! * xy + flat[term + 5]! * yy
+      values[at] = gain * values[at]! + flat[term + 6]!
     }
   }
 }

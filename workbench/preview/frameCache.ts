@@ -42,6 +42,7 @@ interface Entry {
 }
 
 const BUDGET_BYTES = 1.2 * 2 ** 30
+const AHEAD_AT_ONCE = 2
 const FETCHES_AT_ONCE = 2
 
 export interface FrameCacheOptions {
@@ -173,6 +174,7 @@ export class FrameCache {
     if (entry.mended?.key === key || entry.failedKey === key || this.#isClosed) return
     if (entry.work?.key === key && (entry.work.isUrgent || !isUrgent)) return
     entry.work?.stop.abort()
+    if (isUrgent) this.#makeRoom(frame)
     const work = { key, stop: new AbortController(), isUrgent }
     entry.work = work
     const { plate, onProblem } = this.#options
@@ -204,6 +206,17 @@ export class FrameCache {
       })
   }
 
+  /** What is looked at does not wait for frames that may be looked at later: of those the furthest one is put off. */
+  #makeRoom(wanted: number): void {
+    if (this.#ahead < AHEAD_AT_ONCE) return
+    const { firstFrame, lastFrame } = this.#options.plate
+    const count = lastFrame - firstFrame + 1
+    const stepsTo = (frame: number) => (frame - this.#playhead + count) % count
+    const ahead = [...this.#entries].filter(([frame, { work }]) => frame !== wanted && work && !work.isUrgent)
+    const [furthest] = ahead.sort(([a], [b]) => stepsTo(b) - stepsTo(a))
+    furthest?.[1].work?.stop.abort()
+  }
+
   /** Fetches and mends frames from the playhead on, round the end to the start, within the budget. */
   #workAhead(): void {
     if (this.#isClosed) return
@@ -212,7 +225,7 @@ export class FrameCache {
     const room = Math.max(2, Math.min(count, Math.floor(BUDGET_BYTES / (width * height * 4))))
     this.#evictBeyond(room)
     for (let step = 0; step < room; step++) {
-      const isPoolFull = this.#ahead >= 2
+      const isPoolFull = this.#ahead >= AHEAD_AT_ONCE
       if (this.#fetches >= FETCHES_AT_ONCE && isPoolFull) return
       const frame = firstFrame + ((this.#playhead - firstFrame + step) % count)
       if (this.#fetches < FETCHES_AT_ONCE) this.#fetchPlate(frame)

@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
 import { singleSources } from '../../plate/singleSource'
-import { defineFill, type FillInput, type FillMethod } from '../method'
+import type { GatherFrame } from '../../plate/reading'
+import { defineFill, type FillInput, type FillMethod, type RunContext } from '../method'
 import {
   finished,
   gatherAround,
@@ -84,17 +85,39 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
   run(input, { combine, unseen, tidyPx }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const frames = gatherFramesOf(prepared)
-    const hidden = wantedEntries(input)
-    if (hidden.length === 0) return nothingWanted(input)
-    const gathered = gatherAround(input, hidden, frames, { registers: true, relights: true }, context)
+    const wanted = wantedEntries(input)
+    if (wanted.length === 0) return nothingWanted(input)
+    const found = findThing(input, wanted, frames, tidyPx, context)
+    const hidden = found ? wanted.filter((entry) => found[entry]! > 0) : wanted
+    if (hidden.length === 0) return { ...nothingWanted(input), needed: found! }
+    const gathered = gatherAround(input, hidden, frames, LAYING, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const { field, picture } = input
     const pixelsOf = () => hidden.map((entry) => field.pixels[entry]!)
     const laid = layOut(input, hidden, gathered, gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered)
-    const needed = tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null
-    return finished(input, laid, unseen, context, prepared, needed)
+    const needed = found ?? (tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null)
+    const left = found ? { ...input, wanted: Float32Array.from(found, (share, i) => share * input.wanted[i]!) } : input
+    return finished(left, laid, unseen, context, prepared, needed)
   },
 })
+
+const LAYING = { registers: true, relights: true } as const
+/** Smaller areas are gathered at once. */
+const MANY_PX = 20_000
+/** Frames that the thing is told from its background by. */
+const FINDING_FRAMES = 6
+
+/**
+ * Of a large rough area only some is the thing: a few frames tell it from its background, and only what it hides is gathered from
+ * all. Null where all of it is gathered at once: small areas, and scenes in layers, that a few frames do not tell apart.
+ */
+function findThing(input: FillInput, wanted: Int32Array, frames: readonly GatherFrame[], tidyPx: number, context: RunContext): Float32Array | null {
+  if (tidyPx === 0 || input.layerMap || wanted.length < MANY_PX || frames.length < 2 * FINDING_FRAMES) return null
+  const step = frames.length / FINDING_FRAMES
+  const few = Array.from({ length: FINDING_FRAMES }, (_, i) => frames[Math.floor((i + 0.5) * step)]!)
+  const gathered = gatherAround(input, wanted, few, LAYING, context)
+  return gathered && tidyOf(input, layOut(input, wanted, gathered), gathered.grainDeviations, tidyPx)
+}
 
 /** The soft rim of a thing differs too little to be told: so much is added around what does. */
 const TIDY_GROW_PX = 3

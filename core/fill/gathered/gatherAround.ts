@@ -61,7 +61,9 @@ export function gatherAround(
   if (frames.length === 0) return null
   const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
   const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
-  const rim = laying.registers ? around.filter((entry) => field.edges[entry]! <= outerPx + RIM_PX) : new Int32Array(0)
+  const rim = laying.registers
+    ? around.filter((entry) => field.edges[entry]! <= outerPx + RIM_PX && isOnBoard(field.pixels[entry]!, picture.width))
+    : new Int32Array(0)
   const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
   return gather({
     frame,
@@ -77,6 +79,9 @@ export function gatherAround(
     shouldStop: () => context.shouldStop(),
   })
 }
+
+/** Every second pixel, as on a draughtboard: enough to be compared. */
+const isOnBoard = (pixel: number, width: number): boolean => ((pixel % width) + Math.floor(pixel / width)) % 2 === 0
 
 /** Plate next to the area on which other frames are compared with this one, px. */
 const RIM_PX = 6

@@ -2,7 +2,8 @@
 import { useState } from 'react'
 import { bendPoint, insertPoint, removePoint, setGeometry } from '../../../core/mend/commands'
 import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from '../../../core/mend/areas'
-import { geometryAt } from '../../../core/mend/geometry'
+import { translationBy } from '../../../core/geometry/transform'
+import { geometryAt, movedBy } from '../../../core/mend/geometry'
 import { hasKeyAt, isCornerAt } from '../../../core/mend/pins'
 import { placeArea } from '../../../core/mend/placedArea'
 import type { MendRecord } from '../../../core/mend/schema'
@@ -216,7 +217,30 @@ function spotHandles(geometry: Extract<Geometry, { shape: 'ellipse' | 'box' }>, 
   ]
 }
 
-function outlineHandles({ points }: Extract<Geometry, { shape: 'outline' }>, commands: Commands, focusedPoint: number | null): PlacedHandle[] {
+const middleOf = (points: readonly { readonly x: number; readonly y: number }[]) => ({
+  x: points.reduce((sum, point) => sum + point.x, 0) / points.length,
+  y: points.reduce((sum, point) => sum + point.y, 0) / points.length,
+})
+
+/** Moves the outline as it is. */
+function middleHandle({ points }: Extract<Geometry, { shape: 'outline' }>): PlacedHandle {
+  const { x, y } = middleOf(points)
+  return {
+    name: 'Middle',
+    x,
+    y,
+    caption: `x ${x.toFixed(1)}, y ${y.toFixed(1)} px`,
+    isSmall: true,
+    move: (now, toX, toY) => {
+      if (now.shape !== 'outline') return now
+      const from = middleOf(now.points)
+      return movedBy(translationBy(toX - from.x, toY - from.y), now)
+    },
+  }
+}
+
+function outlineHandles(geometry: Extract<Geometry, { shape: 'outline' }>, commands: Commands, focusedPoint: number | null): PlacedHandle[] {
+  const { points } = geometry
   const corners = points.map((point, index): PlacedHandle => {
     const isSharp = isCornerAt(points, index)
     return {
@@ -232,7 +256,7 @@ function outlineHandles({ points }: Extract<Geometry, { shape: 'outline' }>, com
   })
   const index = focusedPoint
   const point = index === null ? undefined : points[index]
-  if (index === null || !point || isCornerAt(points, index)) return corners
+  if (index === null || !point || isCornerAt(points, index)) return [...corners, middleHandle(geometry)]
   /** A smooth point's handles stay in one line; each keeps its own length. */
   const pull =
     (side: 'in' | 'out') =>
@@ -255,7 +279,7 @@ function outlineHandles({ points }: Extract<Geometry, { shape: 'outline' }>, com
     move: pull(side),
     onFocus: () => commands.focus(index),
   })
-  return [...corners, bend('in', point.inX, point.inY), bend('out', point.outX, point.outY)]
+  return [...corners, middleHandle(geometry), bend('in', point.inX, point.inY), bend('out', point.outX, point.outY)]
 }
 
 /** Where on the shape a new point belongs. */

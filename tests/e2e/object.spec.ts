@@ -1,0 +1,162 @@
+/** Taking a person out under the hands: a rough box round the stagehand of LM_070, dragged along on a few frames; the rest is found. */
+import { execFileSync } from 'node:child_process'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, test, type Page } from '@playwright/test'
+import sharp from 'sharp'
+import { parseDocument } from '../../core/mend/document'
+import { unzip } from '../unzip'
+import { MendStage } from './bench'
+import { DEMO_FOLDER } from './demoFilm'
+
+test.describe.configure({ mode: 'serial', timeout: 180_000 })
+
+/** Part of the frame, and of the shot: the stagehand crosses it. */
+const CROP = { left: 380, top: 230, width: 520, height: 460 }
+const [FIRST, COUNT] = [1013, 22]
+/** Twice as wide as he is: nobody has to be exact. In px of the crop. */
+const BOX = { width: 210, top: 28, bottom: 418 }
+/** Where his middle is on some frames of the short shot, by eye. */
+const MIDDLES = { 1008: 199, 1001: 42, 1004: 122, 1013: 266, 1018: 337, 1022: 412 } as const
+const JUDGED = [1004, 1010, 1016]
+
+function crossing(): string {
+  const file = join(DEMO_FOLDER, 'LM_070-crossing.mkv')
+  if (existsSync(file)) return file
+  const pattern = join(DEMO_FOLDER, 'LM_070', 'plate', 'LM_070.%04d.png')
+  const input = ['-framerate', '24', '-start_number', String(FIRST), '-i', pattern, '-frames:v', String(COUNT)]
+  const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`]
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...input, ...crop, '-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0', file])
+  return file
+}
+
+/** Samples of the demo film for a frame of the short shot. */
+async function readCrop(kind: 'plate' | 'truth-without-grain' | 'matte', frame: number): Promise<Buffer> {
+  const picture = sharp(join(DEMO_FOLDER, 'LM_070', kind, `LM_070.${frame - 1001 + FIRST}.png`)).extract(CROP)
+  return (kind === 'matte' ? picture.extractChannel(0) : picture).raw().toBuffer()
+}
+
+let shotId: string
+let finished: Map<string, Buffer>
+const frameOf = (frame: number): Promise<Buffer> => sharp([...finished].find(([name]) => name.endsWith(`.${frame}.png`))![1]).raw().toBuffer() // prettier-ignore
+
+test('a shot to work on', async ({ page }) => {
+  await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count()
+  await page.getByTestId('file-input').setInputFiles(crossing())
+  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+})
+
+test('a box that is dragged along on six frames is enough: all behind him is seen in other frames', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1008')
+  const [left, right] = [MIDDLES[1008] - BOX.width / 2, MIDDLES[1008] + BOX.width / 2]
+  await stage.draw('Object', [
+    [left, BOX.top],
+    [right, BOX.top],
+    [right, BOX.bottom],
+    [left, BOX.bottom],
+  ])
+  for (const [frame, middle] of Object.entries(MIDDLES)) {
+    if (frame === '1008') continue
+    await stage.goTo(Number(frame))
+    await stage.dragHandle('Middle', middle, (BOX.top + BOX.bottom) / 2)
+  }
+  await stage.saved()
+  const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
+  if (!parsed.ok) throw new Error(parsed.detail)
+  expect(parsed.document.mends[0]!.fill).toMatchObject({ methodId: 'clean-plate', params: { unseen: 'texture' } })
+  expect(parsed.document.mends[0]!.areas[0]!.keys.map(({ frame }) => frame)).toEqual([1001, 1004, 1008, 1013, 1018, 1022])
+  await expect(page.getByText('Scene: locked camera')).toBeVisible({ timeout: 60_000 })
+  await stage.goTo(1010)
+  await expect(page.getByTestId('gathered')).toContainText('All seen in other frames', { timeout: 60_000 })
+})
+
+async function render(page: Page): Promise<Map<string, Buffer>> {
+  await page.goto(`/shots/${shotId}/handover`)
+  await page.getByRole('radio', { name: /PNG pictures/ }).check()
+  await page.getByRole('button', { name: 'Make version' }).click()
+  const row = page.getByTestId('version').first()
+  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 150_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()])
+  return unzip(readFileSync(await download.path()))
+}
+
+test('handed over, he is gone: what is behind him is right within the grain, and nothing far from him has changed', async ({ page }) => {
+  finished = await render(page)
+  expect(finished.size).toBe(COUNT)
+  let [sum, count, changedFar] = [0, 0, 0]
+  for (const frame of JUDGED) {
+    const [mended, plate, truth, matte] = await Promise.all([
+      frameOf(frame),
+      readCrop('plate', frame),
+      readCrop('truth-without-grain', frame),
+      readCrop('matte', frame),
+    ])
+    for (let pixel = 0; pixel < matte.length; pixel++) {
+      const isHis = matte[pixel]! > 0
+      for (let at = 3 * pixel; at < 3 * pixel + 3; at++) {
+        if (isHis) {
+          sum += (mended[at]! - truth[at]!) ** 2
+          count++
+        } else if (pixel < 20 * CROP.width && mended[at] !== plate[at]) changedFar++ // above his head, outside even the wider box
+      }
+    }
+  }
+  const psnr = 10 * Math.log10((255 * 255) / (sum / count))
+  console.log(`object: ${psnr.toFixed(2)} dB in his matte against the truth without grain; the grain alone gives 42.1`)
+  // The grain that a finished plate has, and a decibel and a half.
+  expect(psnr).toBeGreaterThan(40.6)
+  expect(changedFar).toBe(0)
+})
+
+test('the preview that was gathered in the browser equals the render, byte for byte', async ({ page }) => {
+  const stage = new MendStage(page)
+  for (const frame of [1004, 1016]) {
+    await stage.open(shotId, `?frame=${frame}&zoom=100`)
+    const { left, top } = await page
+      .getByTestId('picture')
+      .evaluate((element) => ({ left: Number(element.dataset['left']), top: Number(element.dataset['top']) }))
+    const shown = await page.getByTestId('picture-canvas').evaluate(
+      (canvas, [x, y, w, h]) => {
+        const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, w!, h!)
+        return Array.from({ length: data.length / 4 }, (_, i) => String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!)).join('')
+      },
+      [left, top, CROP.width, CROP.height],
+    )
+    expect(Buffer.from(shown, 'latin1').equals(await frameOf(frame))).toBe(true)
+  }
+})
+
+test('borrowed from another frame instead, keyed, with a line in the strip that says from where', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1006')
+  await stage.select('Object 1')
+  await page.getByRole('button', { name: /^Method:/ }).click()
+  await page.getByRole('menuitemradio', { name: /^Borrow/ }).click()
+  await stage.type('Away', 14)
+  const row = page.getByTestId('gather-row')
+  await expect(row).toHaveAccessibleName('From 1020')
+  await stage.goTo(1012)
+  await page.getByRole('button', { name: 'Key away at 1012' }).click()
+  await stage.type('Away', -11)
+  await expect(row).toHaveAccessibleName('From 1001')
+  await expect(row.getByRole('button')).toHaveCount(2)
+  await stage.goTo(1006)
+  await expect(row).toHaveAccessibleName('From 1020')
+  await stage.settled()
+  await expect(page.getByTestId('gathered')).toContainText('1 frame')
+  await page.getByRole('button', { name: /^Method:/ }).click()
+  await page.getByRole('menuitemradio', { name: /^Still/ }).click()
+  await page.getByRole('radio', { name: 'By corners' }).click()
+  const corner = page.getByRole('button', { name: /^Picture of Object 1, upper left/ })
+  await corner.focus()
+  await page.keyboard.press('Shift+ArrowRight')
+  await expect(page.getByRole('textbox', { name: 'Upper left, x' })).toHaveValue('10.0')
+  await stage.saved()
+  for (let step = 0; step < 6; step++) await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Method: Clean plate' })).toBeVisible()
+  await stage.saved()
+})
