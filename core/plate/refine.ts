@@ -39,6 +39,9 @@ const AT_REST_PX = 0.06
 const MOST_MOVED_PX = 4
 const FEWEST = 60
 const FEWEST_FOR_AFFINE = 400
+/** How far the scene motion may be off, as a shift and at the rim of the anchors as a bend: where they hardly fix it, it is believed. */
+const SHIFT_OFF_PX = 1
+const BEND_OFF_PX = 0.3
 
 /** Mean of all channels. */
 export function brightnessOf(values: Float32Array, channels: number): Float32Array {
@@ -63,16 +66,18 @@ export function refineMotion(anchors: Anchors, which: Int32Array, frame: OpenFra
   const unknowns = which.length >= FEWEST_FOR_AFFINE ? 6 : 2
   let correction: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
   let [gain, offset, residual, inside] = [1, 0, Infinity, 0]
+  const moved = new Float64Array(unknowns)
   for (let round = 0; round < ROUNDS; round++) {
     const motion = compose(start, correction)
     const { values, kept } = frame.read(motion, places)
     const seen = brightnessOf(values, channels)
-    const step = solveStep(anchors, which, places, seen, kept, { gain, offset, x0, y0, unit, unknowns })
+    const step = solveStep(anchors, which, places, seen, kept, { gain, offset, x0, y0, unit, unknowns, moved })
     if (!step) return null
     ;({ residual, inside } = step)
     gain = step.gain
     offset = step.offset
     const { warp } = step
+    step.moves.forEach((move, i) => (moved[i]! += move))
     correction = compose(correction, warp)
     const movedPx = mostMoved(warp, places)
     if (mostMoved(correction, places) > MOST_MOVED_PX) return null
@@ -94,11 +99,13 @@ interface Now {
   readonly y0: number
   readonly unit: number
   readonly unknowns: number
+  /** What has been corrected so far, in px for each unknown. */
+  readonly moved: Float64Array
 }
 
 function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, seen: Float32Array, kept: Float32Array, now: Now) {
   const count = which.length
-  const { gain, offset, x0, y0, unit, unknowns } = now
+  const { gain, offset, x0, y0, unit, unknowns, moved } = now
   const sizes: number[] = []
   for (let k = 0; k < count; k++) if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
   if (sizes.length < FEWEST || 2 * sizes.length < count * 0.5) return null
@@ -129,19 +136,27 @@ function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, se
     row[unknowns + 1] = 1
     addEquation(upper, right, row, difference, weight)
   }
-  // What the anchors hardly fix stays as it is: a little of the mean slope is added to every unknown of the motion.
-  let at = 0
-  const slope = (upper[0]! + upper[n]!) / 2
-  for (let i = 0; i < n; i++) {
-    if (i < unknowns) upper[at]! += slope * (i < 2 ? 1e-6 : 1e-3)
-    at += n - i
+  // What the anchors hardly fix stays as the scene has it: a prior of that width, against differences of this deviation.
+  const variance = 1.4826 * 1.4826 * residual * residual
+  for (let i = 0, at = 0; i < unknowns; at += n - i, i++) {
+    const width = i < 2 ? SHIFT_OFF_PX : BEND_OFF_PX
+    const pull = variance / (width * width)
+    upper[at]! += pull
+    right[i]! -= pull * moved[i]!
   }
   const s = solveSymmetric(upper, right)
   if (!s) return null
   const [dx, dy] = [s[0]!, s[1]!]
   const a = unknowns === 6 ? [s[2]! / unit, s[3]! / unit, s[4]! / unit, s[5]! / unit] : [0, 0, 0, 0]
   const warp = compose(translationBy(x0, y0), compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)))
-  return { warp, gain: gain + s[unknowns]!, offset: offset + s[unknowns + 1]!, residual, inside: sizes.length / count }
+  return {
+    warp,
+    moves: s.subarray(0, unknowns),
+    gain: gain + s[unknowns]!,
+    offset: offset + s[unknowns + 1]!,
+    residual,
+    inside: sizes.length / count,
+  }
 }
 
 function mostMoved(warp: Matrix3, places: Float32Array): number {

@@ -124,8 +124,13 @@ function dot(a: Float64Array, b: Float64Array): number {
   return sum
 }
 
-/** A little of the gain's own weight on the bends and the offset: they stay 0 unless the ring asks for them. */
+/**
+ * Some of the gain's own weight on the slopes, the bends and the offset: they stay 0 unless the ring asks for them from all sides.
+ * Where it is seen on one side only, a bend would run away on the other.
+ */
 function holdLevel(upper: Float64Array, n: number): void {
   const base = upper[0]!
-  for (let i = 0, at = 0; i < n; at += n - i, i++) upper[at]! += base * (i === 0 ? 1e-9 : 1e-4)
+  for (let i = 0, at = 0; i < n; at += n - i, i++) upper[at]! += base * HOLD[i]!
 }
+
+const HOLD = [1e-9, 2e-3, 2e-3, 1e-2, 1e-2, 1e-2, 1e-3] as const

@@ -40,6 +40,8 @@ test('motes are clicked one after the other into one mend; a box and an outline 
   ])
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('mend-card')).toHaveCount(1)
+  // What fills them is not what is looked at here: the quickest will do.
+  await stage.chooseFill('Membrane')
   await stage.draw('Mark', [
     [900, 60],
     [1000, 110],

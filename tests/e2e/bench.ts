@@ -124,6 +124,12 @@ export class MendStage {
     await field.press('Enter')
   }
 
+  /** Another fill for the selected mend. */
+  async chooseFill(title: string): Promise<void> {
+    await this.page.getByRole('button', { name: /^Method:/ }).click()
+    await this.page.getByRole('menuitemradio', { name: new RegExp(`^${title}`) }).click()
+  }
+
   async unfold(part: 'Area' | 'Motion' | 'Fill' | 'Finish' | 'Span'): Promise<void> {
     const button = this.page.getByRole('button', { name: new RegExp(`^${part} `) })
     if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click()

