@@ -15,7 +15,7 @@ export class MendStage {
 
   /** The frame on the canvas is ready: plate and present mends. */
   async settled(): Promise<void> {
-    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true')
+    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true', { timeout: 45_000 })
   }
 
   async saved(): Promise<void> {

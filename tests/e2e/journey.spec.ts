@@ -38,9 +38,9 @@ test('both threads are mended by one rough drawing each on one frame: the paths 
   await stage.goTo(ROUGH_FRAME)
   for (const name of ['left', 'right'] as const) {
     await stage.draw('Wire', ROUGH_DRAWINGS[name])
-    await stage.chooseFill('Across')
     await expect(page.getByTestId('following').first()).toBeVisible()
     await stage.followed()
+    await stage.chooseFill('Across')
     await stage.saved()
   }
   const exported = await page.request.get(`/shots/${shotId}/mends.json`)

@@ -166,7 +166,7 @@ test('borrowed from another frame instead, keyed, with a line in the strip that 
   await page.keyboard.press('Shift+ArrowRight')
   await expect(page.getByRole('textbox', { name: 'Upper left, x' })).toHaveValue('10.0')
   await stage.saved()
-  for (let step = 0; step < 6; step++) await page.keyboard.press('Control+z')
+  for (let step = 0; step < 7; step++) await page.keyboard.press('Control+z')
   await expect(page.getByRole('button', { name: 'Method: Clean plate' })).toBeVisible()
   await stage.saved()
 })

@@ -133,15 +133,13 @@ const textured = [sampleMend({ fill: { methodId: 'texture', methodVersion: 1, pa
 test('a fill that takes long is looked at first, coarsely, once for each change; then it is made in full', async () => {
   const { cache, pool } = cacheOf()
   cache.want(1002, textured, NO_TRACKS)
-  const first = pool.open.find((one) => one.request.plan.frame === 1002)!
-  expect(first.request.isPreview).toBe(true)
+  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [(typeof pool.open)[number], (typeof pool.open)[number]]
+  expect([first.request.isPreview, full.request.isPreview]).toEqual([true, false])
   pool.open = pool.open.filter((one) => one !== first)
   first.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
   await settle()
   expect(cache.mendedAt(1002)).toMatchObject({ isCurrent: false })
   expect(cache.isReady(1002)).toBe(false)
-  const full = pool.open.find((one) => one.request.plan.frame === 1002)!
-  expect(full.request.isPreview).toBe(false)
   await pool.answerAll()
   await settle()
   expect(cache.isReady(1002)).toBe(true)
@@ -149,4 +147,28 @@ test('a fill that takes long is looked at first, coarsely, once for each change;
   cache.want(1004, [...textured], NO_TRACKS)
   await pool.answerAll()
   expect(cache.isReady(1004)).toBe(true)
+})
+
+test('where the full frame is done sooner than the first look, that one is stopped and nothing goes back', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want(1002, textured, NO_TRACKS)
+  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [(typeof pool.open)[number], (typeof pool.open)[number]]
+  full.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
+  await settle()
+  expect(first.signal!.aborted).toBe(true)
+  await pool.answerAll()
+  expect(cache.isReady(1002)).toBe(true)
+})
+
+test('what is looked at does not wait for what may be looked at later', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want(1001, [...textured], NO_TRACKS)
+  await settle()
+  const ahead = pool.open.filter((one) => one.urgency === 0)
+  expect(ahead).toHaveLength(2)
+  cache.want(1006, textured, NO_TRACKS)
+  await settle()
+  expect(ahead.some((one) => one.signal!.aborted)).toBe(true)
+  await pool.answerAll()
+  expect(cache.isReady(1006)).toBe(true)
 })

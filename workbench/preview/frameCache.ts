@@ -180,11 +180,12 @@ export class FrameCache {
     const { plate, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
     const plan = planFrame(this.#mends, this.#tracks, frame, plate, this.#scene)
-    const make = async (isPreview: boolean) => {
+    const make = async (isPreview: boolean, signal: AbortSignal) => {
       const answer = await this.#options.pool.run({ kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest, {
         urgency: isUrgent ? 1 : 0,
-        signal: work.stop.signal,
+        signal,
       })
+      if (isPreview && entry.mended?.key === key) return // the full one was sooner
       const patches = await Promise.all(answer.patches.map(toShownPatch))
       if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
       entry.mended?.patches.forEach((patch) => patch.bitmap.close())
@@ -193,13 +194,22 @@ export class FrameCache {
       this.#options.onChange(frame)
     }
     const isLookedForward = isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasPreview)
-    ;(isLookedForward ? make(true).then(() => make(false)) : make(false))
+    // Both at once: on another worker the full one begins without waiting for the first look.
+    const quick = isLookedForward ? new AbortController() : null
+    if (quick) {
+      work.stop.signal.addEventListener('abort', () => quick.abort(), { once: true })
+      make(true, quick.signal).catch((cause: unknown) => {
+        if (!(cause instanceof StoppedError)) onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
+      })
+    }
+    make(false, work.stop.signal)
       .catch((cause: unknown) => {
         if (cause instanceof StoppedError) return
         entry.failedKey = key
         onProblem(`Frame ${frame} could not be mended: ${(cause as Error).message}`)
       })
       .finally(() => {
+        quick?.abort()
         if (entry.work === work) entry.work = null
         if (!isUrgent) this.#ahead--
         this.#workAhead()
