@@ -141,3 +141,34 @@ test('a frame that is gathered from brings its own layers along, where the area�
     if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0) expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
   }
 })
+
+test('a fill’s own picture is placed by the ground from the frame on which it lies so; a frame that is not there is none', () => {
+  const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
+  const tracks = new Map([['t', track]])
+  const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const showing = (params: Record<string, unknown>) => {
+    const fill = fillOf('still')
+    const mend = sampleMend({ areas: [sampleEllipse({ follow })], fill: { ...fill, params: { ...fill.params, ...params } } })
+    return planFrame([mend], tracks, 1020, plate).mends[0]!.covers[0]!.still
+  }
+  expect(showing({ shows: 'picture', still: '' })).toBeNull()
+  expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({ of: 'a.png', corners: null, groundToIt: null })
+  const riding = showing({ shows: 'picture', still: 'a.png', placed: 'rides', on: 1010 })!
+  expect(apply(riding.groundToIt!, 100, 40).x).toBeCloseTo(100 - 20, 6)
+  const corners = [0, 0, 90, 0, 90, 60, 0, 60]
+  expect(showing({ shows: 'frame', frame: 1005, placed: 'corners', corners })).toMatchObject({ of: 1005, corners })
+  expect(showing({ shows: 'frame', frame: 2005, placed: 'corners', corners })).toBeNull()
+  // A frame that is laid on the ground is gathered instead, like any other.
+  expect(showing({ shows: 'frame', frame: 1005, placed: 'rides' })).toBeNull()
+})
+
+test('what passes near on other frames is shut for gathering with the mend’s own area; taken as it lies, that frame is open', () => {
+  const mendOf = (id: string, params: Record<string, unknown>) => {
+    const fill = fillOf(id)
+    return sampleMend({ areas: [sampleEllipse()], fill: { ...fill, params: { ...fill.params, ...params } } })
+  }
+  const look = (mend: Mend) => looksOf(mend, 1020).find(({ purpose }) => purpose === 'gather')!
+  expect(look(mendOf('borrow', { compensate: 'on' })).isOpen).toBeUndefined()
+  expect(look(mendOf('borrow', { compensate: 'off' })).isOpen).toBe(true)
+  expect(look(mendOf('still', { frame: 1003, placed: 'rests' }))).toMatchObject({ frame: 1003, isOpen: true })
+})

@@ -112,3 +112,13 @@ describe('light', () => {
     expect(fitToneField(places, here, there, new Float32Array(every.length).fill(-1), 3, box)).toBeNull()
   })
 })
+
+test('anchors to one side, few and flat, do not bend what lies on the other: the scene’s motion is believed there', () => {
+  const right = every.filter((k) => anchors.places[2 * k]! > 112)
+  expect(right.length).toBeGreaterThan(60)
+  const start = translationBy(3, -2)
+  const frame = otherFrame(start, 1, 0, 0.08)
+  const found = refined(frame, start, right)
+  const at = apply(found?.thereFromHere ?? start, 40, 60)
+  expect(Math.hypot(at.x - 43, at.y - 58)).toBeLessThan(0.4)
+})
