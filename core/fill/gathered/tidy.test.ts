@@ -11,7 +11,10 @@ const EDGE = { featherOutPx: 1, featherInPx: 0, growPx: 12 }
 const DRAWN = [30, 25, 80, 25, 80, 70, 30, 70]
 
 /** A background of 0.5; what is there differs by so much. */
-function lookAt(offAt: (x: number, y: number) => number, { isSeen = (): boolean => true, held = null as ((x: number, y: number) => number) | null } = {}) {
+function lookAt(
+  offAt: (x: number, y: number) => number,
+  { isSeen = (): boolean => true, held = null as ((x: number, y: number) => number) | null } = {},
+) {
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.5 + offAt(x, y) + grain())
   const input = closedInput(picture, DRAWN, EDGE)
   const { field } = input
