@@ -50,6 +50,28 @@ test('the most urgent task runs next', async () => {
   expect(pool.load).toBe(0)
 })
 
+test('a frame goes to the worker that had it before, and to any other while that one is busy', async () => {
+  const { pool, workers } = poolOf(2)
+  const framesOf = (worker: HandWorker) => worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).plan.frame)
+  const run = async (frame: number, isPreview = false) => {
+    const done = pool.run({ ...request(frame), isPreview })
+    for (const worker of workers) if (worker.tasks.length > 0) worker.answer(worker.tasks.length - 1)
+    await done
+  }
+  for (const frame of [4, 5, 4, 5, 4]) await run(frame)
+  expect(workers.map(framesOf)).toEqual([
+    [4, 4, 4],
+    [5, 5],
+  ])
+  await run(4, true)
+  expect(framesOf(workers[1]!)).toEqual([5, 5, 4])
+  const [first, second] = [pool.run(request(6)), pool.run(request(8))]
+  expect(framesOf(workers[0]!).at(-1)).toBe(6)
+  expect(framesOf(workers[1]!).at(-1)).toBe(8)
+  for (const worker of workers) worker.answer(worker.tasks.length - 1)
+  await Promise.all([first, second])
+})
+
 test('a waiting task that is stopped never runs; a running one is told through shared memory', async () => {
   const { pool, workers } = poolOf(1)
   const [running, waiting] = [new AbortController(), new AbortController()]

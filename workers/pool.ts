@@ -41,6 +41,9 @@ interface Task {
   readonly onShare?: (done: number, total: number) => void
 }
 
+/** A first look leaves a frame's own worker to the full result, which is what is asked for again. */
+const homeOf = (request: ComputeRequest): number => (request.kind === 'evaluate' ? request.plan.frame + (request.isPreview ? 1 : 0) : 0)
+
 interface Slot {
   handle: WorkerHandle | null
   readonly stopFlag: Int32Array | null
@@ -162,13 +165,19 @@ export class ComputePool {
   }
 
   #advance(): void {
-    for (const slot of this.#slots) {
-      if (slot.task) continue
-      const task = this.#waiting.shift()
-      if (!task) return
+    for (let task = this.#waiting[0]; task; task = this.#waiting[0]) {
+      const slot = this.#slotFor(task.request)
+      if (!slot) return
+      this.#waiting.shift()
       slot.task = task
       const handle = slot.handle ?? this.#startWorker(slot)
       handle.post({ kind: 'task', token: task.token, request: task.request })
     }
+  }
+
+  /** Each worker keeps what it has worked out: a frame goes to the one that had it before, if that is free. */
+  #slotFor(request: ComputeRequest): Slot | undefined {
+    const own = this.#slots[homeOf(request) % this.#slots.length]!
+    return own.task ? this.#slots.find((slot) => !slot.task) : own
   }
 }
