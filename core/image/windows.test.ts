@@ -1,5 +1,5 @@
 import { createRandom } from '../../tests/random'
-import { boxSums, slidingLeast } from './windows'
+import { boxSums, slidingLeast, widestSquare } from './windows'
 
 const [WIDTH, HEIGHT] = [23, 17]
 const next = createRandom(9)
@@ -22,5 +22,31 @@ test.each([0, 1, 3, 6, 30])('sums and least values over squares of radius %i are
       3,
     )
     expect(least[at]).toBe(Math.min(...values))
+  }
+})
+
+test('the widest square of a map is found wherever it lies, and agrees with trying all', () => {
+  const random = createRandom(31)
+  const byHand = (map: Uint8Array, width: number, height: number): number => {
+    for (let side = Math.min(width, height); side > 0; side--) {
+      for (let top = 0; top + side <= height; top++) {
+        for (let left = 0; left + side <= width; left++) {
+          let isFull = true
+          for (let y = top; y < top + side && isFull; y++) for (let x = left; x < left + side; x++) isFull &&= map[y * width + x] === 1
+          if (isFull) return side
+        }
+      }
+    }
+    return 0
+  }
+  for (const share of [0, 0.5, 0.8, 0.95, 1]) {
+    for (const [width, height] of [
+      [13, 9],
+      [7, 16],
+      [1, 5],
+    ] as const) {
+      const map = Uint8Array.from({ length: width * height }, () => (random() < share ? 1 : 0))
+      expect(widestSquare(map, width)).toBe(byHand(map, width, height))
+    }
   }
 })

@@ -25,6 +25,8 @@ export interface MendMeasure {
 export interface GatheredMeasure {
   /** Share of the area that some frame showed, 0 to 1. */
   readonly seenShare: number
+  /** Side of the widest square that no frame showed, px. */
+  readonly unseenWidePx: number
   /** Share of that on which the frames do not agree. */
   readonly ghostShare: number
   /** How well the frames lie over this one, 0 to 1. */

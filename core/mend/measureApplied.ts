@@ -37,6 +37,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
     gathered: gathered && {
       seenShare: gathered.seenShare,
+      unseenWidePx: gathered.unseenWidePx,
       ghostShare: gathered.ghostShare,
       registrationSure: gathered.registrationSure,
       frames: gathered.frames,

@@ -99,6 +99,8 @@ const SMOOTH_BELOW = 0.65
 const STRONG_FROM = 1.75
 const REPEATS_FROM = 0.8
 const UNSEEN_SHARE = 0.02 // of the area
+// Slivers, and the width of a thread, are filled from nearby well enough: common practice, no source.
+const UNSEEN_WIDE_PX = { path: 16, closed: 8 }
 const UNSURE_LAY_BELOW = 0.45
 const GHOST_SHARE = 0.02
 
@@ -121,7 +123,7 @@ export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, 
     if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
     if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
     const { gathered } = measure
-    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE) add('never-seen')
+    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE && gathered.unseenWidePx >= UNSEEN_WIDE_PX[kind]) add('never-seen')
     if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW) add('registration-unsure')
     if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
     const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells

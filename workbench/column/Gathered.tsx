@@ -19,6 +19,7 @@ export function useGathered(mendId: string): GatheredMeasure | null {
   const mean = (of: (one: GatheredMeasure) => number) => all.reduce((sum, one) => sum + of(one), 0) / all.length
   return {
     seenShare: mean((one) => one.seenShare),
+    unseenWidePx: Math.max(...all.map((one) => one.unseenWidePx)),
     ghostShare: mean((one) => one.ghostShare),
     registrationSure: mean((one) => one.registrationSure),
     frames: Math.round(mean((one) => one.frames)),

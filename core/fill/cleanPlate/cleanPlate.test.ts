@@ -142,6 +142,22 @@ test('nothing is gained where camera and thing both rest, and only there', () =>
   expect(gainsNothing(resting, new Map(), moving)).toBe(false)
 })
 
+test('slivers that no frame shows are told in the card; only a wide place is a snag', async () => {
+  // A thread that rests where it is: nothing behind it is ever seen. It is as narrow as threads are, or as wide as a rod.
+  const thread = (widthPx: number): Mend =>
+    sampleMend({
+      areas: [samplePath({ keys: [{ frame: 1001, points: [{ x: 180, y: -4, widthPx }, { x: 180, y: 154, widthPx }] }] })], // prettier-ignore
+      fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'across' } },
+      span: { firstFrame: 1001, lastFrame: 1021 },
+    })
+  const [narrow, wide] = [await mended(thread(9)), await mended(thread(30))]
+  for (const { measures } of [narrow, wide]) expect(measures[0]!.gathered!.seenShare).toBe(0)
+  expect(narrow.measures[0]!.gathered!.unseenWidePx).toBeLessThan(16)
+  expect(wide.measures[0]!.gathered!.unseenWidePx).toBeGreaterThan(28)
+  expect(snagsOfMeasures(narrow.measures, 1011).map(({ reason }) => reason)).not.toContain('never-seen')
+  expect(snagsOfMeasures(wide.measures, 1011).map(({ reason }) => reason)).toContain('never-seen')
+})
+
 describe('a thread that ends on a wing, which swings: what lies on the wing is wing, what lies beside it is wall', () => {
   // The wing's upper edge goes up and down by 9 px; the thread comes from above and goes 4 px into it.
   const edgeAt = (frame: number) => 80 + 9 * Math.sin(0.9 * (frame - 1001))

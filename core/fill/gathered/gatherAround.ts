@@ -1,6 +1,7 @@
 /** What fills share that take pixels from other frames: laying those over this one, and what is said of it. */
 import { gather, type Gathered, type Laying } from '../../plate/gather'
 import type { GatherFrame } from '../../plate/reading'
+import { widestSquare } from '../../image/windows'
 import { labelled } from '../../parameter'
 import { z } from 'zod'
 import type { FillInput, FillResult, GatherReport, Prepared, RunContext, Surroundings } from '../method'
@@ -98,7 +99,8 @@ export interface LaidOut {
   readonly grainKept: Float32Array
   /** 1 where a frame showed it. */
   readonly isSeen: Uint8Array
-  readonly report: GatherReport
+  /** What is said of it, as far as it is needed. */
+  report(needed: Float32Array | null): GatherReport
   readonly layers: Uint8Array | null
 }
 
@@ -126,7 +128,8 @@ export function layOut(
     grainKept[entry] = Math.min(1, chosen.variance[k]!)
     for (let c = 0; c < channels; c++) values[entry * channels + c] = chosen.values[k * channels + c]!
   })
-  return { values, grainKept, isSeen, layers, report: reportOf(gathered, hidden, seen, from) }
+  const report = (needed: Float32Array | null) => reportOf(input, gathered, hidden, seen, from, needed)
+  return { values, grainKept, isSeen, layers, report }
 }
 
 /** What was laid out, with what no frame showed filled from nearby. */
@@ -142,25 +145,38 @@ export function finished(
   const beside = prepared.filter(({ purpose }) => purpose === 'beside')
   const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context, beside)
   if (problem) return problem
-  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report }
+  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
 }
 
 /** Frames that agree less than this about a place show something passing through it. */
 const GHOST_BELOW = 0.5
 
-function reportOf(gathered: Gathered | null, hidden: Int32Array, seen: Float32Array, from: Int32Array): GatherReport {
-  let [shown, ghosts] = [0, 0]
-  hidden.forEach((_, k) => {
-    if (!gathered || gathered.seen[k] === 0) return
-    shown++
-    if (gathered.seen[k]! >= 3 && gathered.agree[k]! < GHOST_BELOW) ghosts++
+function reportOf(
+  { field, picture }: FillInput,
+  gathered: Gathered | null,
+  hidden: Int32Array,
+  seen: Float32Array,
+  from: Int32Array,
+  needed: Float32Array | null,
+): GatherReport {
+  let [asked, shown, ghosts] = [0, 0, 0]
+  const isUnseen = new Uint8Array(picture.width * picture.height)
+  hidden.forEach((entry, k) => {
+    if (needed && needed[entry] === 0) return
+    asked++
+    if (!gathered || gathered.seen[k] === 0) isUnseen[field.pixels[entry]!] = 1
+    else {
+      shown++
+      if (gathered.seen[k]! >= 3 && gathered.agree[k]! < GHOST_BELOW) ghosts++
+    }
   })
   const sures = (gathered?.reports ?? []).map(({ sure }) => sure).sort((a, b) => a - b)
   return {
     seen,
     from,
     grainDeviations: gathered?.grainDeviations ?? null,
-    seenShare: shown / hidden.length,
+    seenShare: asked === 0 ? 1 : shown / asked,
+    unseenWidePx: asked === shown ? 0 : widestSquare(isUnseen, picture.width),
     ghostShare: shown === 0 ? 0 : ghosts / shown,
     registrationSure: sures[sures.length >> 1] ?? 0,
     frames: sures.length,
