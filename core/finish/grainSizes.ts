@@ -1,4 +1,5 @@
 /** Sizes of differences between samples, and the variance of the grain behind them. */
+import { nthSmallest } from '../image/median'
 
 export const GRAIN_BINS = 8
 /** Thinner bins are edges between others, more often than grain of their own. */
@@ -89,27 +90,6 @@ export class BinnedSizes {
     }
     return out
   }
-}
-
-/** The value that would stand at `index` were the first `count` in order. They are partly reordered. Hoare, 1961. */
-function nthSmallest(values: Float32Array, count: number, index: number): number {
-  let [low, high] = [0, count - 1]
-  while (low < high) {
-    const pivot = values[(low + high) >> 1]!
-    let [i, j] = [low, high]
-    while (i <= j) {
-      while (values[i]! < pivot) i++
-      while (values[j]! > pivot) j--
-      if (i > j) break
-      const swap = values[i]!
-      values[i++] = values[j]!
-      values[j--] = swap
-    }
-    if (index <= j) high = j
-    else if (index >= i) low = i
-    else break
-  }
-  return values[index]!
 }
 
 function nearestFull(isFull: readonly boolean[], bin: number): number {

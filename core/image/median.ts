@@ -1,24 +1,26 @@
-/** The middle one of the values, of two the greater; NaN of none. Cost: linear. Source: C. A. R. Hoare, "Algorithm 65: FIND", CACM 4(7), 1961. */
-export function medianOf(values: ArrayLike<number>): number {
-  const list = Float64Array.from(values)
-  const wanted = list.length >> 1
-  let [low, high] = [0, list.length - 1]
+/**
+ * The value that would stand at `index` were the first `count` in order. They are partly reordered. Cost: linear.
+ * Source: C. A. R. Hoare, "Algorithm 65: FIND", CACM 4(7), 1961.
+ */
+export function nthSmallest(values: Float32Array | Float64Array, count: number, index: number): number {
+  let [low, high] = [0, count - 1]
   while (low < high) {
-    // The middle of three keeps sorted lists from being the worst.
-    const [a, b, c] = [list[low]!, list[(low + high) >> 1]!, list[high]!]
-    const pivot = Math.max(Math.min(a, b), Math.min(Math.max(a, b), c))
+    const pivot = values[(low + high) >> 1]!
     let [i, j] = [low, high]
     while (i <= j) {
-      while (list[i]! < pivot) i++
-      while (list[j]! > pivot) j--
+      while (values[i]! < pivot) i++
+      while (values[j]! > pivot) j--
       if (i > j) break
-      const swapped = list[i]!
-      list[i++] = list[j]!
-      list[j--] = swapped
+      const swap = values[i]!
+      values[i++] = values[j]!
+      values[j--] = swap
     }
-    if (wanted <= j) high = j
-    else if (wanted >= i) low = i
+    if (index <= j) high = j
+    else if (index >= i) low = i
     else break
   }
-  return list[wanted] ?? NaN
+  return values[index] ?? NaN
 }
+
+/** The middle one of the values, of two the greater; NaN of none. */
+export const medianOf = (values: ArrayLike<number>): number => nthSmallest(Float64Array.from(values), values.length, values.length >> 1)

@@ -40,6 +40,7 @@ function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, cont
       outerPx,
       context.isPreview === true,
       others,
+      cover.shape,
       cover.still,
       maps,
     ]),

@@ -142,10 +142,10 @@ export function gather(input: GatherInput): Gathered | null {
   const witnesses = findWitnesses(picture.width, hidden, input.depths, rim)
   shutDisbelieved(input, laid, rim, witnesses, grainDeviations)
   for (let layer = 0; layer < layerCount && layerCount > 1; layer++) {
-    const with_ = laid.filter(({ readings }) => readings[layer])
+    const those = laid.filter(({ readings }) => readings[layer])
     shutDoubtful(
-      with_.map(({ readings }) => readings[layer]!),
-      with_.map(({ doubts }) => doubts[layer]!),
+      those.map(({ readings }) => readings[layer]!),
+      those.map(({ doubts }) => doubts[layer]!),
     )
   }
   const joinedByLayer = Array.from({ length: layerCount }, (_, layer) =>
