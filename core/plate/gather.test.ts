@@ -163,3 +163,18 @@ test('it stops when it is told to', async () => {
   const { input } = await gatherScene({ frameOf: () => still(disc(100, 70, 10)), frames: [1008], thereFromHere: () => [1, 0, 0, 0, 1, 0, 0, 0, 1] })
   expect(gather({ ...input, shouldStop: () => true })).toBeNull()
 })
+
+test('one layer is corrected on the ring; several, adjusted over the whole shot, are taken as the scene has them', async () => {
+  const told = (frame: number): Matrix3 => [1, 0, 3 * (frame - HERE) + 0.6, 0, 1, 0, 0, 0, 1]
+  const scene = (frame: number): SceneFrame => ({
+    background: (x, y, c) => wavesAt(x - 3 * (frame - HERE), y, c, 1),
+    isHidden: frame === HERE ? disc(100, 70, 16) : () => false,
+  })
+  const { input, gathered } = await gatherScene({ frameOf: scene, frames: [1008, 1012], thereFromHere: told })
+  for (const { frame, thereFromHere } of gathered.reports) expect(Math.abs(thereFromHere[2] - 3 * (frame - HERE))).toBeLessThan(0.05)
+  const frames = input.frames.map((one) => ({ ...one, layersFromHere: [one.layersFromHere[0]!, one.layersFromHere[0]!] }))
+  for (const { frame, thereFromHere, sure } of gather({ ...input, frames })!.reports) {
+    expect(thereFromHere).toEqual(told(frame))
+    expect(sure).toBeGreaterThan(0.3)
+  }
+})

@@ -5,7 +5,7 @@
  * brought to this frame's; then the frames are joined place by place. Where the scene has several layers, each place
  * belongs to the one through which the frames agree.
  */
-import { brightnessOf, pick2, refineMotion, type Anchors } from './refine'
+import { brightnessOf, pick2, refineMotion, type Anchors, type Refined } from './refine'
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
 import { disbelieved, findWitnesses, type Witnesses } from './distrust'
 import { compareRim, openRim, type ComparedRim, type Rim } from './rim'
@@ -111,7 +111,7 @@ export function gather(input: GatherInput): Gathered | null {
       const open = openFrame(frame, scope)
       const motions = frame.layersFromHere.map((start, layer) => ({
         start,
-        refined: input.laying.registers ? refineMotion(anchors, byLayer[layer]!, open, start, channels) : null,
+        refined: input.laying.registers && layerCount === 1 ? refineMotion(anchors, byLayer[layer]!, open, start, channels) : null,
       }))
       const matrices = motions.map(({ start, refined }) => refined?.thereFromHere ?? start)
       const around = readByLayer(open.read, matrices, byLayer, anchors, channels)
@@ -127,7 +127,7 @@ export function gather(input: GatherInput): Gathered | null {
         doubts.push(shutOtherLayers(one, askedPlaces, matrices, layer, frame.layerMap))
         return one
       })
-      const sure = input.laying.registers ? (motions[0]!.refined?.inside ?? UNSURE) : 1
+      const sure = sureOf(input, layerCount, motions[0]!.refined, around.kept)
       return { frame, readings, doubts, residuals, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
     })
     if (done) laid.push(done)
@@ -191,6 +191,18 @@ export function gather(input: GatherInput): Gathered | null {
       thereFromHere,
     })),
   }
+}
+
+/**
+ * How sure a frame is. Where the scene has one layer it is corrected on the ring. Where it has several, they have been adjusted over the
+ * whole shot: what little of each the ring shows, some of it told to the wrong one near its edge, would only make them worse.
+ */
+function sureOf({ laying }: GatherInput, layerCount: number, refined: Refined | null, kept: Float32Array): number {
+  if (!laying.registers) return 1
+  if (layerCount === 1) return refined?.inside ?? UNSURE
+  let inside = 0
+  for (const one of kept) if (one > 0) inside++
+  return Math.max(UNSURE, inside / Math.max(1, kept.length))
 }
 
 /** Where a frame differs from this one on the rim, it shows something else inside too: it is not asked there. */

@@ -37,7 +37,7 @@ export function Gathered({ mend }: { mend: MendRecord }) {
       <p data-testid="gathered" className="flex items-baseline justify-between gap-2">
         <span>{gathered ? gatheredWords(gathered, unseenTitle(mend)) : 'Gathering…'}</span>
         {gathered && (
-          <span className="font-mono text-xs text-soft">
+          <span className="font-mono text-xs whitespace-nowrap text-soft">
             {gathered.frames} {gathered.frames === 1 ? 'frame' : 'frames'}
           </span>
         )}

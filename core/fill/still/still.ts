@@ -29,7 +29,7 @@ const params = z.strictObject({
   frame: labelled(z.int().min(0).max(MOST_FRAME).default(0), {
     title: 'Frame',
     unit: '',
-    help: 'The frame that is shown.',
+    help: 'The frame that is shown. Go to one that shows what is behind, and press This frame.',
     shownWhen: { parameter: 'shows', is: 'frame' },
     isFrame: true,
   }),
