@@ -13,7 +13,8 @@ import { NEVER, type RunContext } from '../fill/method'
 import { trackerPlane } from '../motion/input'
 import { halved } from '../motion/window'
 import type { Frame, FrameRange } from '../time'
-import { CELL_PX, labelCells, orderLayers, type HalfFrame } from '../scene/layerCells'
+import { CELL_PX, filledUp, labelCells, orderLayers, type HalfFrame, type LabelledCells } from '../scene/layerCells'
+import { agreeLabels } from '../scene/layerMosaics'
 import { findLayers, type SceneLayer } from '../scene/layers'
 import { runsFromCells, SCENE_FORMAT, SCENE_VERSION, type Scene } from '../scene/scene'
 import { pyramidOf, SceneFollower } from '../scene/trajectories'
@@ -58,9 +59,8 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     return { plane: halved(plane), shut: shut && halvedMask(shut, width, height) }
   })
   const away = layers.length > 1 ? awayFor(layers, width, height) : 1
-  const cellFrames: Uint8Array[] = []
+  const cellFrames: LabelledCells[] = []
   const stops: number[] = []
-  let cellSize = { cols: 0, rows: 0 }
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     if (context.shouldStop()) return null
     window.forget(frame - away - 1)
@@ -77,13 +77,12 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
         const gain = hereFromThere ? 1 / brightnessRatio(here, there, hereFromThere, true) : 1
         neighbours.push({ ...there, thereFromHere, gain })
       }
-      const { cols, rows, labels } = labelCells(here, neighbours, layers.length)
-      cellSize = { cols, rows }
-      cellFrames.push(labels)
+      const cells = labelCells(here, neighbours, layers.length)
+      cellFrames.push(cells)
     }
     context.onProgress?.(count + frame - firstFrame + 1, 2 * count)
   }
-  const hiddenBy = layers.length > 1 ? orderOf(layers, cellFrames, cellSize) : [[]]
+  const agreed = agreeOn(layers, cellFrames)
   return {
     format: SCENE_FORMAT,
     version: SCENE_VERSION,
@@ -94,11 +93,22 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
       ),
       sure: sure.map((value) => round(value, 3)),
       points: members.length,
-      hiddenBy: hiddenBy[layer] ?? [],
+      hiddenBy: agreed?.hiddenBy[layer] ?? [],
     })),
     exposureStops: stops.map((value) => round(value, 4)),
-    cells: layers.length > 1 ? { cellPx: CELL_PX, ...cellSize, frames: cellFrames.map(runsFromCells) } : null,
+    cells: agreed && { ...agreed.grid, frames: agreed.frames.map(runsFromCells) },
   }
+}
+
+/** What hides what, and the layer of each cell, as all frames together tell them. */
+function agreeOn(layers: readonly SceneLayer[], cells: readonly LabelledCells[]) {
+  const [first] = cells
+  if (!first) return null
+  const grid = { cellPx: CELL_PX, cols: first.cols, rows: first.rows }
+  const filled = cells.map((one) => filledUp(one.labels, one))
+  const hiddenBy = orderOf(layers, filled, grid)
+  const motions = layers.map(({ frameFromReference }) => frameFromReference)
+  return { hiddenBy, grid, frames: agreeLabels(grid, filled, motions, hiddenBy) }
 }
 
 /** Frames so far apart are compared for what hides what. */

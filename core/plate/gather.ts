@@ -9,7 +9,7 @@ import { brightnessOf, pick2, refineMotion, type Anchors, type Refined } from '.
 import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
 import { disbelieved, findWitnesses, type Witnesses } from './distrust'
 import { compareRim, openRim, type ComparedRim, type Rim } from './rim'
-import { byLayers, layersAt, layersInside, mergeReadings, shutDoubtful, shutOtherLayers } from './readingLayers'
+import { BEHIND_SEEN, byLayers, layersAt, layersInside, mergeReadings, shutDoubtful, shutOtherLayers } from './readingLayers'
 import { fitToneField, relight } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'
@@ -156,8 +156,9 @@ export function gather(input: GatherInput): Gathered | null {
     ),
   )
   // What is left agrees with each other; on this frame it may still be something else that is seen there.
-  const together = joinedByLayer.map(({ values, variance, seen }) => ({ values, kept: variance.map((left, k) => (seen[k]! > 0 ? left : -1)) }))
-  const compared = compareRim(rim, picture, together, hidden.length, grainDeviations)
+  const together = joinedByLayer.map((joined, layer) => ({ values: joined.values, kept: uncontradicted(joined, laid, layer) }))
+  const told = input.layerMap && layersAt(input.layerMap, placesOf(input, input.rim))
+  const compared = compareRim(rim, picture, together, hidden.length, grainDeviations, told)
   const disbelief = disbelieved(witnesses, compared.differs)
   const layers =
     layerCount > 1
@@ -167,6 +168,7 @@ export function gather(input: GatherInput): Gathered | null {
           laid.map(({ readings }) => readings),
           joinedByLayer,
           tolerances,
+          layersAt(input.layerMap, placesOf(input, hidden)),
         )
       : new Uint8Array(hidden.length)
   const joined = byLayers(joinedByLayer, layers, channels)
@@ -213,12 +215,25 @@ function shutDisbelieved(
   witnesses: Witnesses,
   deviations: readonly number[],
 ): void {
-  for (const { readings } of laid) {
-    for (const reading of readings) {
+  for (const { frame, readings } of laid) {
+    readings.forEach((reading, layer) => {
       const not = disbelieved(witnesses, compareRim(rim, picture, [reading], hidden.length, deviations).differs)
-      not?.forEach((isNot, k) => isNot === 1 && (reading.kept[k] = -1))
-    }
+      // Nothing passes in front of the nearest layer: what differs there speaks against it.
+      const isNearest = frame.layerMap?.hiddenBy[layer]?.length === 0
+      not?.forEach((isNot, k) => {
+        if (isNot === 1 && reading.kept[k] !== BEHIND_SEEN) reading.kept[k] = isNearest && reading.kept[k]! > 0 ? BEHIND_SEEN : -1
+      })
+    })
   }
+}
+
+/** How much of the grain's variance is left where frames show a place; −1 where none does, or more speak against it than show it. */
+function uncontradicted({ variance, seen }: Joined, laid: readonly LaidFrame[], layer: number): Float32Array {
+  return variance.map((left, k) => {
+    let against = 0
+    for (const { readings } of laid) if (readings[layer]?.kept[k] === BEHIND_SEEN) against++
+    return seen[k]! > against ? left : -1
+  })
 }
 
 /** Layers around the area: on the rim those through which the frames agree with the plate, further out as the scene has them. */

@@ -6,6 +6,7 @@
  * A. F. Bobick and S. S. Intille, "Large occlusion stereo", IJCV 33(3), 1999.
  */
 
+import { NO_LAYER } from '../scene/layerMap'
 import { boxSums, slidingLeast } from '../image/windows'
 
 export interface LayerCosts {
@@ -16,6 +17,8 @@ export interface LayerCosts {
   /** Pixels around them, and the layer of each. */
   readonly around: Int32Array
   readonly aroundLayers: Uint8Array
+  /** The layer that the scene says lies behind each hidden pixel; NO_LAYER where it does not know. */
+  readonly told: Uint8Array
 }
 
 const WINDOW_PX = 4
@@ -24,11 +27,13 @@ const SHIFT_PX = 3
 const NEUTRAL = 0.2
 /** How much what lies around counts beside what the frames say. */
 const PRIOR_SHARE = 0.4
+/** The same of what all frames of the scene say together. */
+const TOLD_SHARE = 0.3
 /** Layers are looked for around a place within squares of these radii, the nearest counting most. */
 const PRIOR_RADII_PX = [8, 20, 48, 112] as const
 
 /** @returns The layer for each hidden pixel. @param width, height  Of the crop. */
-export function chooseLayers({ hidden, costs, around, aroundLayers }: LayerCosts, width: number, height: number): Uint8Array {
+export function chooseLayers({ hidden, costs, around, aroundLayers, told }: LayerCosts, width: number, height: number): Uint8Array {
   const labels = new Uint8Array(hidden.length)
   if (costs.length < 2) return labels
   const present = new Float32Array(width * height)
@@ -58,7 +63,7 @@ export function chooseLayers({ hidden, costs, around, aroundLayers }: LayerCosts
         share += layerSums[k]![pixel]! / (radius * radius * radius)
         total += presentSums[k]![pixel]! / (radius * radius * radius)
       })
-      const value = least[pixel]! + PRIOR_SHARE * (1 - share / total)
+      const value = least[pixel]! + (told[i] === NO_LAYER ? PRIOR_SHARE * (1 - share / total) : told[i] === layer ? 0 : TOLD_SHARE)
       if (value >= best[i]!) return
       best[i] = value
       labels[i] = layer

@@ -34,13 +34,13 @@ export function shutOtherLayers(
     const [toX, toY] = [(a * x + b * y + c) * w, (d * x + e * y + f) * w]
     const found = layerAt(map, toX, toY)
     if (found === layer || found === NO_LAYER) {
-      if (inFront.length > 0 && isBeside(map, toX, toY, inFront, IN_FRONT_CELLS)) doubts[k] = 1
+      if (inFront.length > 0 && isBeside(map, toX, toY, inFront, IN_FRONT_PX)) doubts[k] = 1
       continue
     }
     // Where both layers move alike, the one label is as good as the other.
     const other = apply(matrices[found]!, x, y)
     if ((other.x - toX) * (other.x - toX) + (other.y - toY) * (other.y - toY) < ALIKE_PX * ALIKE_PX) continue
-    if (isBeside(map, toX, toY, own, FATTENED_CELLS)) {
+    if (isBeside(map, toX, toY, own, FATTENED_PX)) {
       doubts[k] = 1
       continue
     }
@@ -50,10 +50,9 @@ export function shutOtherLayers(
   return doubts
 }
 
-/** Whether one of some layers lies within so many cells. */
-function isBeside(map: LayerMap, x: number, y: number, layers: readonly number[], cells: number): boolean {
-  for (let ring = 1; ring <= cells; ring++) {
-    const reach = ring * map.cellPx
+/** Whether one of some layers lies within so many px. */
+function isBeside(map: LayerMap, x: number, y: number, layers: readonly number[], withinPx: number): boolean {
+  for (let reach = map.cellPx; reach <= withinPx; reach += map.cellPx) {
     for (let dy = -reach; dy <= reach; dy += reach) {
       for (let dx = -reach; dx <= reach; dx += reach) if (layers.includes(layerAt(map, x + dx, y + dy))) return true
     }
@@ -61,9 +60,9 @@ function isBeside(map: LayerMap, x: number, y: number, layers: readonly number[]
   return false
 }
 
-/** A layer in front may reach so far into what looks like this one; and this one into what looks like another, which is wider in the map than it is. */
-const IN_FRONT_CELLS = 1
-const FATTENED_CELLS = 3
+/** So near to a layer in front a reading may show that one; and so near to its own, what is told to be another. */
+const IN_FRONT_PX = 8
+const FATTENED_PX = 12
 
 /** Doubtful readings of a place are shut where enough frames show it beyond doubt. */
 export function shutDoubtful(readings: readonly Readings[], doubts: readonly Uint8Array[]): void {
@@ -78,8 +77,8 @@ export function shutDoubtful(readings: readonly Readings[], doubts: readonly Uin
 
 const ALIKE_PX = 1.5
 
-/** Stands in `kept` where a layer further back is seen. */
-const BEHIND_SEEN = -2
+/** Stands in `kept` where a layer further back is seen, or what this one cannot be. */
+export const BEHIND_SEEN = -2
 
 /**
  * The layer of each hidden pixel of a crop.
@@ -91,6 +90,7 @@ export function layersInside(
   readings: readonly (readonly Readings[])[],
   joined: readonly Joined[],
   tolerances: readonly number[],
+  told: Uint8Array,
 ): Uint8Array {
   const costs = joined.map((layer, index) =>
     disagreement(
@@ -100,7 +100,7 @@ export function layersInside(
       tolerances,
     ),
   )
-  return chooseLayers({ hidden, costs, around: around.pixels, aroundLayers: around.layers }, picture.width, picture.height)
+  return chooseLayers({ hidden, costs, around: around.pixels, aroundLayers: around.layers, told }, picture.width, picture.height)
 }
 
 /** What is not known to be nearer may still hide a place on some frames: those that agree best are asked. */

@@ -53,6 +53,13 @@ test('of several, the one that agrees is chosen; what shows nothing has no verdi
   rimPixels.forEach((pixel, k) => expect(half.differs[k]).toBe(pixel % WIDTH < 30 ? NOT_SHOWN : 0))
 })
 
+test('what a place is said to belong to is kept when another is only a little more alike, not when it differs', () => {
+  const told = new Uint8Array(rimPixels.length).fill(1)
+  const of = (...all: Shown[]) => compareRim(rim, picture, all, 0, deviations, told).best
+  expect(shareOf(of(shown(0, 0), shown(0.004, 0)), 1)).toBeGreaterThan(0.97)
+  expect(shareOf(of(shown(0, 0), shown(0.1, 0)), 0)).toBe(1)
+})
+
 describe('what the witnesses say of places inside', () => {
   const witnesses = findWitnesses(WIDTH, hidden, depths, rim)
   const verdicts = (of: (col: number, row: number) => number) => Uint8Array.from(rimPixels, (pixel) => of(pixel % WIDTH, Math.floor(pixel / WIDTH)))

@@ -20,7 +20,7 @@ export interface Shown {
 }
 
 export interface ComparedRim {
-  /** For each pixel the one of what is shown that agrees best with the plate. */
+  /** For each pixel the one of what is shown that it is said to belong to, unless only others agree with the plate. */
   readonly best: Uint8Array
   /** 1 where none agrees, 0 where one does; NOT_SHOWN where nothing is shown. */
   readonly differs: Uint8Array
@@ -33,6 +33,8 @@ const WINDOW_PX = 2 // to each side
 const MOST_OFF = 16
 /** Mean squared difference, in variances, from which on it is something else: joints that lie a fraction of a pixel off stay below. */
 const DIFFERS_FROM = 5
+/** What a place is said to belong to may differ from it so much more than something else does. */
+const FAVOUR = 0.6
 /** Rounding, in the plate's scale. */
 const LEAST_DEVIATION = 1 / 255
 
@@ -57,6 +59,7 @@ export function openRim(pixels: Int32Array, { width, height }: { readonly width:
 
 /**
  * @param from  Where the rim's values begin in what is shown. @param deviations  Of one frame's grain, for each channel.
+ * @param told  For each pixel, the one of what is shown that it is said to belong to, if that is known.
  */
 export function compareRim(
   { pixels, starts, around }: Rim,
@@ -64,6 +67,7 @@ export function compareRim(
   shown: readonly Shown[],
   from: number,
   deviations: readonly number[],
+  told: Uint8Array | null = null,
 ): ComparedRim {
   const count = pixels.length
   const scales = deviations.map((deviation) => 1 / Math.max(LEAST_DEVIATION, deviation))
@@ -89,7 +93,8 @@ export function compareRim(
         sum += off
         known++
       }
-      const mean = sum / (known * channels)
+      // What it is said to be is not doubted because something else looks a little more alike.
+      const mean = (sum / (known * channels)) * (told?.[k] === index ? FAVOUR : 1)
       if (mean < least[k]!) [least[k], best[k]] = [mean, index]
     }
   })

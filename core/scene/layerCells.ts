@@ -2,7 +2,7 @@
  * Which layer each part of a frame belongs to: the one through which it looks as it does a few frames earlier or later.
  * Either of the two is enough: what is hidden on one side is seen on the other.
  */
-import { boxSums, slidingLeast } from '../image/windows'
+import { guidedMean, type GuideInput } from '../image/guided'
 import { apply, type Matrix3 } from '../geometry/transform'
 import type { Plane } from '../image/raster'
 import { warpProjective } from '../image/sample'
@@ -21,59 +21,118 @@ export interface Neighbour extends HalfFrame {
   readonly gain: number
 }
 
-export const CELL_PX = 8
-const HALF_CELL_PX = CELL_PX / 2
-// Of the half size, to each side: what is averaged, and how far the window may lie off, so that edges are not widened.
-const WINDOW_PX = 5
-const SHIFT_PX = 5
-/** The best must be better than the next by this share; otherwise neighbours decide. */
-const CLEARLY = 0.65
-const FILL_ROUNDS = 12
-
-export function labelCells(here: HalfFrame, neighbours: readonly Neighbour[], layers: number): { cols: number; rows: number; labels: Uint8Array } {
-  const { width, height } = here.plane
-  const [cols, rows] = [Math.ceil(width / HALF_CELL_PX), Math.ceil(height / HALF_CELL_PX)]
-  const costs = Array.from({ length: layers }, (_, layer) => cellCosts(here, neighbours, layer, cols, rows))
-  const labels = new Uint8Array(cols * rows).fill(NO_LAYER)
-  for (let cell = 0; cell < labels.length; cell++) {
-    let [best, least, next] = [NO_LAYER, Infinity, Infinity]
-    costs.forEach((cost, layer) => {
-      const value = cost[cell]!
-      if (value < least) [best, least, next] = [layer, value, least]
-      else next = Math.min(next, value)
-    })
-    if (least < Infinity && least < CLEARLY * next) labels[cell] = best
-  }
-  return { cols, rows, labels: filledUp(labels, isShutCell(here, cols, rows), cols, rows) }
+/** What one frame tells of its cells. */
+export interface LabelledCells {
+  readonly cols: number
+  readonly rows: number
+  /** The layer of each cell; NO_LAYER where the frame does not tell. */
+  readonly labels: Uint8Array
+  /** Of each cell the layers that it may belong to, as bits. */
+  readonly open: Uint8Array
+  /** 1 where something else is seen. */
+  readonly isShut: Uint8Array
 }
 
-function cellCosts({ plane, shut }: HalfFrame, neighbours: readonly Neighbour[], layer: number, cols: number, rows: number): Float32Array {
+export const CELL_PX = 4
+const HALF_CELL_PX = CELL_PX / 2
+/** Cells to each side over which differences are averaged: what the small windows leave open, the large ones decide. */
+const WINDOWS_CELLS = [3, 6] as const
+/** Deviation of brightness below which it shows no edge. */
+const EDGE_DEVIATION = 0.01
+/** A window must know so many cells for each one of its radius squared. */
+const WINDOW_SHARE = 1
+/** A single place differs by no more than this: one bright speck is not a layer. */
+const MOST_OFF = 0.08
+/** A layer is out when another is better by this share, grain left aside. */
+const CLEARLY = 0.75
+const GRAIN = 0.004
+const FILL_ROUNDS = 24
+
+export function labelCells(here: HalfFrame, neighbours: readonly Neighbour[], layers: number): LabelledCells {
+  const { width, height } = here.plane
+  const [cols, rows] = [Math.ceil(width / HALF_CELL_PX), Math.ceil(height / HALF_CELL_PX)]
+  const labels = new Uint8Array(cols * rows).fill(NO_LAYER)
+  // Of each cell the layers that are not clearly worse than another, as bits.
+  const open = new Uint8Array(cols * rows).fill((1 << layers) - 1)
+  const isShut = isShutCell(here, cols, rows)
+  const guide = inCells(here.plane.data, null, here.plane, cols, rows).means
+  const off = Array.from({ length: layers }, (_, layer) => neighbours.map((other) => differences(here, other, layer, cols, rows)))
+  for (const radiusPx of WINDOWS_CELLS) {
+    const costs = off.map((ofLayer) => leastOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }))
+    for (let cell = 0; cell < labels.length; cell++) {
+      if (labels[cell] !== NO_LAYER || isShut[cell] === 1) continue
+      let [best, least] = [NO_LAYER, Infinity]
+      costs.forEach((cost, layer) => {
+        if (isOpen(open[cell]!, layer) && cost[cell]! < least) [best, least] = [layer, cost[cell]!]
+      })
+      if (least === Infinity) continue
+      costs.forEach((cost, layer) => {
+        if (least + GRAIN < CLEARLY * (cost[cell]! + GRAIN)) open[cell]! &= ~(1 << layer)
+      })
+      if (open[cell] === 1 << best) labels[cell] = best
+    }
+  }
+  return { cols, rows, labels, open, isShut }
+}
+
+const isOpen = (bits: number, layer: number): boolean => (bits & (1 << layer)) !== 0
+
+/** Means over cells, and the share of each that is known. */
+interface InCells {
+  readonly means: Float32Array
+  readonly known: Float32Array
+}
+
+/** How far a frame is from what its neighbour shows of it through a layer. */
+function differences({ plane, shut }: HalfFrame, other: Neighbour, layer: number, cols: number, rows: number): InCells {
   const { width, height } = plane
-  const least = new Float32Array(cols * rows).fill(Infinity)
-  for (const other of neighbours) {
-    const halfMotion = halved(other.thereFromHere[layer]!)
-    const moved = warpProjective({ ...other.plane, channels: 1 }, halfMotion, plane, 'bilinear')
-    const [sum, known] = [new Float32Array(width * height), new Float32Array(width * height)]
-    const [a, b, c, d, e, f, g, h, k] = halfMotion
-    for (let row = 0, i = 0; row < height; row++) {
-      for (let col = 0; col < width; col++, i++) {
-        const w = 1 / (g * (col + 0.5) + h * (row + 0.5) + k)
-        const [x, y] = [Math.floor((a * (col + 0.5) + b * (row + 0.5) + c) * w), Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w)]
-        if (x < 1 || y < 1 || x >= width - 1 || y >= height - 1) continue
-        if (shut?.[i] === 1 || other.shut?.[y * width + x] === 1) continue
-        sum[i] = Math.abs(other.gain * moved.data[i]! - plane.data[i]!)
-        known[i] = 1
-      }
+  const halfMotion = halved(other.thereFromHere[layer]!)
+  const moved = warpProjective({ ...other.plane, channels: 1 }, halfMotion, plane, 'bilinear')
+  const [off, isKnown] = [new Float32Array(width * height), new Uint8Array(width * height)]
+  const [a, b, c, d, e, f, g, h, k] = halfMotion
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let col = 0; col < width; col++, i++) {
+      const w = 1 / (g * (col + 0.5) + h * (row + 0.5) + k)
+      const [x, y] = [Math.floor((a * (col + 0.5) + b * (row + 0.5) + c) * w), Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w)]
+      if (x < 1 || y < 1 || x >= width - 1 || y >= height - 1) continue
+      if (shut?.[i] === 1 || other.shut?.[y * width + x] === 1) continue
+      off[i] = Math.min(MOST_OFF, Math.abs(other.gain * moved.data[i]! - plane.data[i]!))
+      isKnown[i] = 1
     }
-    const [sums, counts] = [boxSums(sum, width, height, WINDOW_PX), boxSums(known, width, height, WINDOW_PX)]
-    for (let at = 0; at < sums.length; at++) sums[at] = counts[at]! > WINDOW_PX * WINDOW_PX ? sums[at]! / counts[at]! : Infinity
-    const shifted = slidingLeast(sums, width, height, SHIFT_PX)
-    for (let row = 0; row < rows; row++) {
-      for (let col = 0; col < cols; col++) {
-        const at = Math.min(height - 1, row * HALF_CELL_PX + HALF_CELL_PX / 2) * width + Math.min(width - 1, col * HALF_CELL_PX + HALF_CELL_PX / 2)
-        least[row * cols + col] = Math.min(least[row * cols + col]!, shifted[at]!)
-      }
+  }
+  return inCells(off, isKnown, plane, cols, rows)
+}
+
+function inCells(
+  data: Float32Array,
+  isKnown: Uint8Array | null,
+  { width, height }: { width: number; height: number },
+  cols: number,
+  rows: number,
+): InCells {
+  const [means, known] = [new Float32Array(cols * rows), new Float32Array(cols * rows)]
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let col = 0; col < width; col++, i++) {
+      if (isKnown?.[i] === 0) continue
+      const cell = Math.floor(row / HALF_CELL_PX) * cols + Math.floor(col / HALF_CELL_PX)
+      means[cell]! += data[i]!
+      known[cell]!++
     }
+  }
+  for (let cell = 0; cell < means.length; cell++) {
+    if (known[cell]! === 0) continue
+    means[cell]! /= known[cell]!
+    known[cell]! /= HALF_CELL_PX * HALF_CELL_PX
+  }
+  return { means, known }
+}
+
+/** The least that any neighbour differs by around each cell. */
+function leastOf(neighbours: readonly InCells[], guide: GuideInput): Float32Array {
+  const least = new Float32Array(guide.width * guide.height).fill(Infinity)
+  for (const { means, known } of neighbours) {
+    const costs = guidedMean(guide, means, known, WINDOW_SHARE * guide.radiusPx * guide.radiusPx)
+    for (let cell = 0; cell < least.length; cell++) least[cell] = Math.min(least[cell]!, Math.max(0, costs[cell]!))
   }
   return least
 }
@@ -91,7 +150,7 @@ function isShutCell({ plane, shut }: HalfFrame, cols: number, rows: number): Uin
 }
 
 /** Cells that do not tell take the label that most of their neighbours have; what is covered stays unknown. */
-function filledUp(labels: Uint8Array, isShut: Uint8Array, cols: number, rows: number): Uint8Array {
+export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: LabelledCells): Uint8Array {
   let now = labels
   for (let round = 0; round < FILL_ROUNDS; round++) {
     const next = now.slice()
@@ -104,7 +163,7 @@ function filledUp(labels: Uint8Array, isShut: Uint8Array, cols: number, rows: nu
         for (let y = Math.max(0, row - 1); y <= Math.min(rows - 1, row + 1); y++) {
           for (let x = Math.max(0, col - 1); x <= Math.min(cols - 1, col + 1); x++) {
             const label = now[y * cols + x]!
-            if (label !== NO_LAYER) counts.set(label, (counts.get(label) ?? 0) + 1)
+            if (label !== NO_LAYER && isOpen(open[cell]!, label)) counts.set(label, (counts.get(label) ?? 0) + 1)
           }
         }
         const [most] = [...counts].sort((p, q) => q[1] - p[1] || p[0] - q[0])
@@ -119,6 +178,8 @@ function filledUp(labels: Uint8Array, isShut: Uint8Array, cols: number, rows: nu
   return now
 }
 
+/** Edges of labels are surer than this, in cells. */
+const PLAIN_CELLS = 2
 const FEWEST_HIDDEN = 6 // cells
 const ALIKE_PX = 4
 const CLEARLY_MORE = 1.5
@@ -135,13 +196,13 @@ export function orderLayers(
 ): number[][] {
   const gone = Array.from({ length: layers }, () => new Array<number>(layers).fill(0))
   for (const { here, there, thereFromHere } of frames) {
-    for (let row = 1; row < rows - 1; row++) {
-      for (let col = 1; col < cols - 1; col++) {
+    for (let row = PLAIN_CELLS; row < rows - PLAIN_CELLS; row++) {
+      for (let col = PLAIN_CELLS; col < cols - PLAIN_CELLS; col++) {
         const label = here[row * cols + col]!
         if (label === NO_LAYER || !isPlain(here, row, col, cols)) continue
         const to = apply(thereFromHere[label]!, (col + 0.5) * CELL_PX, (row + 0.5) * CELL_PX)
         const [toCol, toRow] = [Math.floor(to.x / CELL_PX), Math.floor(to.y / CELL_PX)]
-        if (toCol < 1 || toRow < 1 || toCol >= cols - 1 || toRow >= rows - 1) continue
+        if (toCol < PLAIN_CELLS || toRow < PLAIN_CELLS || toCol >= cols - PLAIN_CELLS || toRow >= rows - PLAIN_CELLS) continue
         const seen = there[toRow * cols + toCol]!
         if (seen === NO_LAYER || seen === label || !isPlain(there, toRow, toCol, cols)) continue
         // Where both move alike, the one label is as good as the other.
@@ -158,6 +219,8 @@ export function orderLayers(
 /** All cells around are of the same layer: edges of labels are not sure. */
 function isPlain(labels: Uint8Array, row: number, col: number, cols: number): boolean {
   const label = labels[row * cols + col]!
-  for (let y = row - 1; y <= row + 1; y++) for (let x = col - 1; x <= col + 1; x++) if (labels[y * cols + x] !== label) return false
+  for (let y = row - PLAIN_CELLS; y <= row + PLAIN_CELLS; y++) {
+    for (let x = col - PLAIN_CELLS; x <= col + PLAIN_CELLS; x++) if (labels[y * cols + x] !== label) return false
+  }
   return true
 }
