@@ -20,6 +20,13 @@ export async function askForScene(db: Database | Transaction, shotId: string): P
   await announce(db, { kind: 'scene', id: shotId })
 }
 
+/** Edits come in bursts: the scene is looked at when they have paused. */
+const REVIEW_AFTER_SECONDS = 20
+
+/** Has it looked at whether what mends cover still is what the scene was worked out without; done again where it is not. */
+export const reviewScene = (db: Database | Transaction, shotId: string): Promise<void> =>
+  enqueue(db, 'work_out_scene', { shotId, isReview: true }, `review-scene:${shotId}`, { ...ORDER, delaySeconds: REVIEW_AFTER_SECONDS })
+
 export async function loadScene(db: Database | Transaction, shotId: string): Promise<SceneStatus> {
   const [row] = await db.select().from(scenes).where(eq(scenes.shotId, shotId))
   return row ?? { state: 'none', stepsDone: 0, stepsTotal: 0, scene: null, error: null }

@@ -8,6 +8,7 @@ import { upgradeEdit, upgradeMend } from '../core/mend/upgrade'
 import type { Database, Transaction } from './db/client.server'
 import { edits, mends, plates, productions, shots, tracks } from './db/schema'
 import { announce } from './events.server'
+import { reviewScene } from './scenes.server'
 
 export type Plate = typeof plates.$inferSelect
 export type Shot = typeof shots.$inferSelect
@@ -109,6 +110,7 @@ export async function saveEdit(
     await tx.insert(edits).values({ shotId, revision, editId, role, edit })
     await tx.update(shots).set({ revision }).where(eq(shots.id, shotId))
     await announce(tx, { kind: 'shot', id: shotId })
+    await reviewScene(tx, shotId)
     return { ok: true, revision }
   })
 }

@@ -51,14 +51,17 @@ export interface SceneJob {
   readonly kind: 'scene'
   readonly plate: PlateReference
   readonly request: SceneRequest
+  /** The last one, where only what has changed since is to be done. */
+  readonly last?: Scene
 }
 
 export type EvaluateAnswer = EvaluatedFrame
 /** The best sources, the best first. */
 export type SuggestAnswer = readonly SuggestedSource[]
-/** Null when it was stopped. */
+/** Null when it was stopped, or when the last one still holds. */
 export interface SceneAnswer {
   readonly scene: Scene | null
+  readonly isSame: boolean
 }
 
 export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob

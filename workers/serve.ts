@@ -5,8 +5,9 @@ import { suggestSources } from '../core/mend/suggestSource'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import { analyseScene } from '../core/mend/analyseScene'
+import { reworkScene } from '../core/mend/reworkScene'
 import { createKeeps } from './keep'
-import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, ToWorker } from './protocol'
+import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, SceneAnswer, SceneJob, ToWorker } from './protocol'
 
 export interface WorkerPort {
   post(message: FromWorker, transfer: ArrayBuffer[]): void
@@ -56,8 +57,13 @@ async function compute(request: ComputeRequest, source: FrameSource, context: Ta
     case 'suggest':
       return suggestSources(request.request, source, context)
     case 'scene':
-      return { scene: await analyseScene(request.request, source, context) }
+      return sceneAnswer(request, source, context)
   }
+}
+
+async function sceneAnswer({ request, last }: SceneJob, source: FrameSource, context: TaskContext): Promise<SceneAnswer> {
+  const scene = last ? await reworkScene(request, last, source, context) : await analyseScene(request, source, context)
+  return scene && scene === last ? { scene: null, isSame: true } : { scene, isSame: false }
 }
 
 const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>

@@ -5,17 +5,18 @@ import { log } from '../kernels/exact'
 import { convolveSeparable } from '../image/convolve'
 import { medianOf } from '../image/median'
 import { wholePicture } from '../image/rect'
-import { tabooOf, type TabooShape, HARD } from './cover'
 import type { FrameSource } from './frameSource'
 import { ShapeReader } from './placement'
+import { shutOn } from './shut'
 import type { PlacedStranger } from './place'
-import { NEVER, type RunContext } from '../fill/method'
+import type { RunContext } from '../fill/method'
 import { trackerPlane } from '../motion/input'
 import { halved } from '../motion/window'
 import type { Frame, FrameRange } from '../time'
 import { CELL_PX, filledUp, labelCells, orderLayers, type HalfFrame, type LabelledCells } from '../scene/layerCells'
 import { agreeLabels } from '../scene/layerMosaics'
 import { findLayers, type SceneLayer } from '../scene/layers'
+import { leftOutGrid, leftOutOn } from '../scene/leftOut'
 import { runsFromCells, SCENE_FORMAT, SCENE_VERSION, type Scene } from '../scene/scene'
 import { pyramidOf, SceneFollower } from '../scene/trajectories'
 
@@ -41,6 +42,7 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
   const count = lastFrame - firstFrame + 1
   const reader = new ShapeReader(source)
   const follower = new SceneFollower()
+  const leftOut: string[] = []
   const readPlanes = async (frame: Frame) => {
     const samples = await source.readRect(frame, wholePicture(source.plate))
     const plane = convolveSeparable({ ...trackerPlane(samples, { channel: 'all', boost: 0, degrainPx: 0 }), channels: 1 }, SOFTEN, SOFTEN)
@@ -50,6 +52,7 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     if (context.shouldStop()) return null
     const { plane, shut } = await readPlanes(frame)
     follower.advance({ frame, levels: pyramidOf(plane), shut })
+    leftOut.push(leftOutOn(shut, width, height))
     context.onProgress?.(frame - firstFrame + 1, 2 * count)
   }
   const layers = findLayers(follower.trajectories, firstFrame, lastFrame)
@@ -96,6 +99,7 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
       hiddenBy: agreed?.hiddenBy[layer] ?? [],
     })),
     exposureStops: stops.map((value) => round(value, 4)),
+    leftOut: { ...leftOutGrid(width, height), frames: leftOut },
     cells: agreed && { ...agreed.grid, frames: agreed.frames.map(runsFromCells) },
   }
 }
@@ -135,16 +139,6 @@ const round = (value: number, digits: number): number => Number(value.toFixed(di
 const between = ({ frameFromReference }: SceneLayer, from: Frame, to: Frame, firstFrame: Frame): Matrix3 => {
   const back = invert(frameFromReference[from - firstFrame]!)
   return back ? compose(frameFromReference[to - firstFrame]!, back) : frameFromReference[0]!
-}
-
-async function shutOn(strangers: readonly PlacedStranger[], frame: Frame, reader: ShapeReader, { plate }: FrameSource): Promise<Uint8Array | null> {
-  const shapes: TabooShape[] = []
-  for (const { covers, holdouts, finish } of strangers) {
-    for (const shape of await reader.all(covers, frame)) shapes.push({ shape, edge: finish, level: NEVER })
-    for (const shape of await reader.all(holdouts, frame)) shapes.push({ shape, edge: HARD, level: NEVER })
-  }
-  const taboo = tabooOf(shapes, wholePicture(plate))
-  return taboo && taboo.map((level) => (level > 0 ? 1 : 0))
 }
 
 function halvedMask(mask: Uint8Array, width: number, height: number): Uint8Array {

@@ -42,6 +42,15 @@ export const sceneSchema = z.strictObject({
         .meta({ description: 'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known' }),
     })
     .nullable(),
+  leftOut: z
+    .strictObject({
+      cellPx: z.int().min(1),
+      cols: z.int().min(1),
+      rows: z.int().min(1),
+      frames: z.array(z.string()).meta({ description: 'For each frame, 1 for each cell that mends covered, 0 for the others, as runs: "0*120 1*4"' }),
+    })
+    .optional()
+    .meta({ description: 'What was left out, in large cells' }),
 })
 export type Scene = z.output<typeof sceneSchema>
 

@@ -8,7 +8,8 @@ export const jobSchemas = {
   import_plate: z.strictObject({ importId: z.uuid() }),
   render_chunk: z.strictObject({ versionId: z.uuid(), index: z.int().min(0) }),
   assemble_version: z.strictObject({ versionId: z.uuid() }),
-  work_out_scene: z.strictObject({ shotId: z.string() }),
+  /** Reviewed: only if mends have changed what must be left out since the last time. */
+  work_out_scene: z.strictObject({ shotId: z.string(), isReview: z.boolean().optional() }),
 } as const
 export type JobName = keyof typeof jobSchemas
 export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
@@ -19,6 +20,8 @@ const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself sa
 export interface JobOrder {
   readonly priority?: number
   readonly queue?: string
+  /** Not before so many seconds; asked for again, they begin anew. */
+  readonly delaySeconds?: number
 }
 
 /** Adds a job; the same key twice is one job. */
@@ -27,9 +30,9 @@ export async function enqueue<N extends JobName>(
   name: N,
   payload: JobPayload<N>,
   key: string,
-  { priority = 0, queue }: JobOrder = {},
+  { priority = 0, queue, delaySeconds = 0 }: JobOrder = {},
 ): Promise<void> {
   await db.execute(
-    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority}, queue_name := ${queue ?? null})`,
+    sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority}, queue_name := ${queue ?? null}, run_at := now() + make_interval(secs => ${delaySeconds}))`,
   )
 }

@@ -1,4 +1,4 @@
-import { and, eq } from 'drizzle-orm'
+import { and, eq, inArray } from 'drizzle-orm'
 import { strangersOn } from '../../core/mend/place'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
@@ -11,11 +11,14 @@ import type { JobPayload } from './queue.server'
 
 const NEWS_EVERY_MS = 500
 
-/** Works out how a shot's background moves. Run again after a lost worker, it begins anew. */
+/**
+ * Works out how a shot's background moves; reviewed, only where mends have changed what must be left out. Run again after a lost
+ * worker, it begins anew.
+ */
 export async function workOutScene(
   context: ServerContext,
   pool: ComputePool,
-  { shotId }: JobPayload<'work_out_scene'>,
+  { shotId, isReview = false }: JobPayload<'work_out_scene'>,
   signal: AbortSignal,
 ): Promise<void> {
   const { db } = context.database
@@ -29,16 +32,20 @@ export async function workOutScene(
     Array.from({ length: plate.frameCount }, (_, i) => [range.firstFrame + i, strangersOn(mends, tracks, range.firstFrame + i)]),
   )
   const here = eq(scenes.shotId, shotId)
-  await db
-    .update(scenes)
-    .set({ state: 'working', stepsDone: 0, stepsTotal: 2 * plate.frameCount, error: null })
-    .where(here)
+  const begin = { state: 'working', stepsDone: 0, stepsTotal: 2 * plate.frameCount, error: null } as const
+  const [row] = await db.select().from(scenes).where(here)
+  // One that is yet to be worked out will see the mends as they are then. Under way it is this very job, taken over from a lost worker.
+  if (isReview && (!row?.scene || !['done', 'working'].includes(row.state))) return
+  if (!isReview) await db.update(scenes).set(begin).where(here)
+  let hasBegun = !isReview
   let lastNews = 0
-  const { scene } = await pool.run(
+  let news: Promise<void> = Promise.resolve()
+  const { scene, isSame } = await pool.run(
     {
       kind: 'scene',
       plate: plateReference(context, plate),
       request: { range, strangers },
+      ...(isReview && row?.scene ? { last: row.scene } : {}),
     },
     {
       signal,
@@ -46,16 +53,23 @@ export async function workOutScene(
         if (Date.now() - lastNews < NEWS_EVERY_MS) return
         lastNews = Date.now()
         // Only news: the next one, or the end, makes up for one that is lost. The end is never taken back.
-        void db
+        const isFirst = !hasBegun
+        hasBegun = true
+        news = db
           .update(scenes)
-          .set({ stepsDone, stepsTotal })
-          .where(and(here, eq(scenes.state, 'working')))
+          .set(isFirst ? { ...begin, stepsDone, stepsTotal } : { stepsDone, stepsTotal })
+          .where(and(here, inArray(scenes.state, isFirst ? ['done', 'working'] : ['working'])))
           .then(() => announce(db, { kind: 'scene', id: shotId }))
           .catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a scene could not be told'))
       },
     },
   )
+  if (isSame) {
+    await db.update(scenes).set({ state: 'done', revision: shot.revision }).where(here)
+    return
+  }
   if (!scene) throw new Error('The scene was stopped half way.') // this worker is going away: another begins anew
+  await news
   await db.transaction(async (tx) => {
     await tx
       .update(scenes)

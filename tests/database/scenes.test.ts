@@ -98,6 +98,60 @@ test('the job works it out in a pool, leaves out what mends cover, keeps progres
   expect(version!.scene).toEqual(status.scene)
 })
 
+describe('a scene is reviewed after edits', () => {
+  const review = async (shotId: string) => {
+    const pool = createNodePool(1)
+    try {
+      await workOutScene(server.context, pool, { shotId, isReview: true }, new AbortController().signal)
+    } finally {
+      pool.close()
+    }
+    return loadScene(server.context.database.db, shotId)
+  }
+  const cover = async (shotId: string, baseRevision: number, radiusPx: number) => {
+    const area = sampleEllipse()
+    const keys = area.keys.map((key) => ({ ...key, x: 60, y: 60, radiusXPx: radiusPx, radiusYPx: radiusPx }))
+    const record = sampleRecord({ id: `mote-${radiusPx}`, areas: [{ ...area, keys }] })
+    const change = { id: record.id, before: null, after: record }
+    const edit = { label: 'New', changes: [change], tracks: [] }
+    expect(await saveEdit(server.context.database.db, shotId, { editId: randomUUID(), baseRevision, role: 'do', edit })).toEqual({
+      ok: true,
+      revision: baseRevision + 1,
+    })
+  }
+
+  test('once for a burst of them, later; not before it was worked out at all', async () => {
+    await makeShot('edited')
+    await cover('edited', 0, 3)
+    const { rows } = await server.context.database.pool.query<{ key: string; wait: string }>(
+      "select key, extract(epoch from run_at - now()) as wait from graphile_worker.jobs where key = 'review-scene:edited'",
+    )
+    expect(rows).toHaveLength(1)
+    expect(Number(rows[0]!.wait)).toBeGreaterThan(10)
+    expect((await review('edited')).state).toBe('none')
+  })
+
+  test('a speck leaves it as it is; what covers a part of the picture has it worked out again, and what agrees stays', async () => {
+    const { context } = server
+    await makeShot('reviewed')
+    await askForScene(context.database.db, 'reviewed')
+    const pool = createNodePool(1)
+    try {
+      await workOutScene(context, pool, { shotId: 'reviewed' }, new AbortController().signal)
+    } finally {
+      pool.close()
+    }
+    const first = (await loadScene(context.database.db, 'reviewed')).scene!
+    await cover('reviewed', 0, 3)
+    expect((await review('reviewed')).scene).toEqual(first)
+    await cover('reviewed', 1, 40)
+    const { scene, state } = await review('reviewed')
+    expect(state).toBe('done')
+    expect(scene!.leftOut!.frames).not.toEqual(first.leftOut!.frames)
+    expect(scene!.layers[0]!.motions).toEqual(first.layers[0]!.motions)
+  })
+})
+
 test('a shot that was removed meanwhile is nothing to work out; a failure says so and keeps the last scene', async () => {
   const { context } = server
   const { db } = context.database
