@@ -8,10 +8,12 @@ export default [
   // Data for machines: no page.
   route('shots/:shotId/edits', 'routes/edits.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),
+  route('shots/:shotId/gathers/:mendId', 'routes/gathers.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
   route('shots/:shotId/mattes/:matteId/:frame', 'routes/mattes.ts'),
   route('shots/:shotId/stills/:stillId?', 'routes/stills.ts'),
   route('plates/:plateId/frames/:frame', 'routes/frames.ts'),
+  route('plates/:plateId/gathered/:key', 'routes/gathered.ts'),
   route('plates/:plateId/thumbnails/:frame', 'routes/thumbnails.ts'),
   route('imports', 'routes/imports.ts'),
   route('imports/:importId', 'routes/import.ts'),

@@ -2,6 +2,7 @@
 import { join } from 'node:path'
 import { readConfig } from './config.server'
 import { database, type DatabaseClient } from './db/client.server'
+import { coreStamp } from './gathered/coreStamp.server'
 import { createDirectoryStore, type FrameStore } from './frames/store.server'
 
 export interface ServerContext {
@@ -15,6 +16,8 @@ export interface Folders {
   readonly uploads: string
   readonly versions: string
   readonly mattes: string
+  /** By this core. */
+  readonly gathered: string
 }
 
 export const foldersIn = (dataDir: string): Folders => ({
@@ -22,6 +25,7 @@ export const foldersIn = (dataDir: string): Folders => ({
   uploads: join(dataDir, 'uploads'),
   versions: join(dataDir, 'versions'),
   mattes: join(dataDir, 'mattes'),
+  gathered: join(dataDir, 'gathered', coreStamp()),
 })
 
 let shared: ServerContext | undefined

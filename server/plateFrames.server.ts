@@ -64,5 +64,6 @@ export function plateReference({ folders }: ServerContext, plate: typeof plates.
     location: folders.frames,
     matteLocation: folders.mattes,
     stillLocation: folders.frames,
+    shelfLocation: folders.gathered,
   }
 }

@@ -13,7 +13,8 @@ import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
 import { startHeartbeat } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
-import { jobSchemas } from './jobs/queue.server'
+import { failGather, gatherMend } from './jobs/gatherMend.server'
+import { jobSchemas, type JobPayload } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
 import { failScene, workOutScene } from './jobs/workOutScene.server'
 import { log } from './log.server'
@@ -32,16 +33,18 @@ interface JobTarget {
   readonly version?: string
   readonly importId?: string
   readonly scene?: string
+  readonly gather?: JobPayload<'gather_mend'>
 }
 
 /** A job that has failed for good says so where people look. */
-async function giveUp({ version, importId, scene }: JobTarget, cause: unknown): Promise<void> {
+async function giveUp({ version, importId, scene, gather }: JobTarget, cause: unknown): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
   if (version) {
     await db.update(versions).set({ state: 'failed', error, finishedAt: new Date() }).where(eq(versions.id, version))
     await announce(db, { kind: 'version', id: version })
   }
   if (scene) await failScene(context, scene, error)
+  if (gather) await failGather(context, gather, error)
   if (importId) {
     await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
     await announce(db, { kind: 'import', id: importId })
@@ -72,6 +75,10 @@ const taskList: TaskList = {
   work_out_scene: (payload, helpers) => {
     const job = jobSchemas.work_out_scene.parse(payload)
     return guarded(helpers, { scene: job.shotId }, (signal) => workOutScene(context, compute, job, signal))
+  },
+  gather_mend: (payload, helpers) => {
+    const job = jobSchemas.gather_mend.parse(payload)
+    return guarded(helpers, { gather: job }, (signal) => gatherMend(context, compute, job, signal))
   },
   assemble_version: (payload, helpers) => {
     const job = jobSchemas.assemble_version.parse(payload)

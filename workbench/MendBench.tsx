@@ -98,6 +98,7 @@ export function MendBench(props: MendBenchProps) {
       location: `${origin}/plates/${plate.id}/frames`,
       matteLocation: `${origin}/shots/${shot.id}/mattes`,
       stillLocation: `${origin}/shots/${shot.id}/stills`,
+      shelfLocation: `${origin}/plates/${plate.id}/gathered`,
     }
   }, [plate, shot.id])
 

@@ -23,7 +23,7 @@ class HandWorker implements WorkerHandle {
 
 const request = (frame: number): EvaluateRequest => ({
   kind: 'evaluate',
-  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '' },
+  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '', shelfLocation: '' },
   plan: { frame, mends: [], others: {} },
   isPreview: false,
 })

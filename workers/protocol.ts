@@ -8,7 +8,7 @@ import type { BitDepth } from '../core/image/samples'
 import type { SceneRequest } from '../core/mend/analyseScene'
 import type { Scene } from '../core/scene/scene'
 
-/** A plate and where its frames, mattes and stills are to be had; the locations mean something to the source only. */
+/** A plate and where its frames, mattes, stills and what was gathered are to be had; the locations mean something to the source only. */
 export interface PlateReference {
   readonly plateId: string
   readonly width: number
@@ -18,6 +18,7 @@ export interface PlateReference {
   readonly location: string
   readonly matteLocation: string
   readonly stillLocation: string
+  readonly shelfLocation: string
 }
 
 export interface EvaluateRequest {

@@ -8,7 +8,17 @@ import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import type { FromWorker, PlateReference, ToWorker } from './protocol'
 import { serveCompute } from './serve'
 
-const plate: PlateReference = { plateId: 'p', width: 240, height: 180, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '' }
+const plate: PlateReference = {
+  plateId: 'p',
+  width: 240,
+  height: 180,
+  channels: 3,
+  bitDepth: 8,
+  location: '',
+  matteLocation: '',
+  stillLocation: '',
+  shelfLocation: '',
+}
 
 /** A port in the hands of the test; frame 13 cannot be read. */
 function served() {

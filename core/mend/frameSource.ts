@@ -18,6 +18,12 @@ export interface Keep {
   set(key: string, value: object): void
 }
 
+/** Keeps what costs most for longer than a worker lives, and for others too. It may lack anything; what is on it is never changed. */
+export interface Shelf {
+  read(key: string): Promise<Uint8Array | null>
+  write(key: string, bytes: Uint8Array): Promise<void>
+}
+
 /** Where the evaluator gets its pixels from. */
 export interface FrameSource {
   readonly plate: PlateShape
@@ -29,6 +35,8 @@ export interface FrameSource {
   readStill(name: string, rect: Rect): Promise<Samples | null>
   /** Of this plate alone. */
   readonly keep?: Keep
+  /** Of this plate alone. */
+  readonly shelf?: Shelf
 }
 
 /** Samples to lay over the plate; those that no mend covers are the plate's own. */

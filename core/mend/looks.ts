@@ -10,7 +10,7 @@ import { MOST_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { seedFromText } from '../finish/grain'
 import { coverKept, coveredBounds, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
 import { NEVER } from '../fill/method'
-import type { FrameSource, Keep } from './frameSource'
+import type { FrameSource, Keep, Shelf } from './frameSource'
 import { rectThrough, type Placement, type ReadLook } from './placement'
 import { estimateMotion } from '../geometry/estimate'
 import { compose, IDENTITY, type Matrix3 } from '../geometry/transform'
@@ -25,6 +25,7 @@ export interface Looked {
   readonly source: Surroundings | null
   readonly still: FillStill | null
   readonly keep: Keep | undefined
+  readonly shelf: Shelf | undefined
 }
 
 /** The plate at a rectangle of a frame, in floats. */
@@ -78,6 +79,7 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     source: sourceRect && (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
     still: await readStill(placement, source),
     keep: source.keep,
+    shelf: source.shelf,
     readGathered: placement.method.steady?.gathers ? () => readAllGathered(placement, source, context) : null,
   }
 }

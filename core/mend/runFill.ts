@@ -1,20 +1,33 @@
-/** Runs the fill of a placement. What was gathered from other frames is kept by its content: it costs most and changes least. */
+/**
+ * Runs the fill of a placement. What was gathered from other frames is kept by its content, and put on the shelf for others: it costs
+ * most and changes least.
+ */
 import type { FillInput, FillResult, Prepared, RunContext } from '../fill/method'
 import { contentKey } from './contentKey'
+import { packFill, unpackFill } from './packedFill'
 import type { Looked } from './looks'
 import type { Placement } from './placement'
 
 export async function runFill(placement: Placement, input: FillInput, looked: Looked, context: RunContext): Promise<FillResult> {
   const { method, params } = placement
   if (!looked.readGathered) return method.run(input, params, context, looked.prepared)
-  const key = looked.keep ? keyOf(placement, input, context) : ''
-  const known = looked.keep?.get(key)
+  const { keep, shelf } = looked
+  const key = keep || shelf ? keyOf(placement, input, context) : ''
+  const known = keep?.get(`filled ${key}`)
   // What follows works on the values in place.
   if (known) return withOwnValues(known as FillResult)
+  // A first look is soon made, and soon replaced.
+  const shelved = shelf && !context.isPreview ? await shelf.read(key) : null
+  const unpacked = shelved && unpackFill(shelved)
+  if (unpacked) {
+    keep?.set(`filled ${key}`, unpacked)
+    return withOwnValues(unpacked)
+  }
   const gathered: readonly Prepared[] = await looked.readGathered()
   const result = method.run(input, params, context, [...gathered, ...looked.prepared])
-  if (!result.ok || !looked.keep) return result
-  looked.keep.set(key, result)
+  if (!result.ok || !(keep || shelf)) return result
+  keep?.set(`filled ${key}`, result)
+  if (shelf && !context.isPreview && !result.holes && !result.faults) await shelf.write(key, packFill(result))
   return withOwnValues(result)
 }
 
@@ -28,7 +41,7 @@ function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, cont
   const { picture, wanted, field, taboo, rect, frame, rimPx, outerPx } = input
   const others = looks.map(({ key, layersFromHere, groundFromHere }) => [key, layersFromHere ?? groundFromHere])
   const maps = [cover.layerMap, ...looks.map(({ layerMap }) => layerMap ?? null)]
-  return `filled ${contentKey([
+  return contentKey([
     JSON.stringify([
       method.id,
       method.version,
@@ -50,5 +63,5 @@ function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, cont
     Float32Array.from(wanted),
     ...(taboo ? [taboo] : []),
     ...(input.held ? [input.held] : []),
-  ])}`
+  ])
 }

@@ -6,6 +6,7 @@ import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
 import type { Scene } from '../../core/scene/scene'
+import type { GatherState } from '../../core/mend/gatherStatus'
 import type { SceneState } from '../../core/scene/status'
 import type { ImportPlan } from '../media/importPlan.server'
 
@@ -110,6 +111,23 @@ export const scenes = pgTable('scenes', {
   revision: integer('revision').notNull().default(0),
   error: text('error'),
 })
+
+/** Mends whose frames are gathered ahead, by workers. */
+export const gathers = pgTable(
+  'gathers',
+  {
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    mendId: text('mend_id').notNull(),
+    state: text('state').$type<GatherState>().notNull(),
+    framesDone: integer('frames_done').notNull().default(0),
+    framesTotal: integer('frames_total').notNull().default(0),
+    startedAt: at('started_at'),
+    error: text('error'),
+  },
+  (table) => [primaryKey({ columns: [table.shotId, table.mendId] })],
+)
 
 /** Every step ever made, in order; it carries undo across sessions. Only added to. */
 export const edits = pgTable(

@@ -85,6 +85,20 @@ test('a box that is dragged along on six frames is enough: all behind him is see
   await expect(page.getByTestId('gathered')).toContainText('All seen in other frames', { timeout: 60_000 })
 })
 
+test('workers gather all of its frames ahead, and say how far they are', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1010')
+  await stage.select('Object 1')
+  const row = page.getByTestId('gather-all')
+  await row.getByRole('button', { name: 'Gather all frames' }).click()
+  await expect(row.getByRole('status')).toContainText(/ of 22 · \d+\.\d frames\/s · \d+ s left/, { timeout: 60_000 })
+  await expect(row.getByRole('progressbar')).toBeVisible()
+  await row.getByRole('button', { name: 'Cancel' }).click()
+  await expect(row).toContainText('are kept')
+  await row.getByRole('button', { name: 'Gather all frames' }).click()
+  await expect(row).toContainText('All 22 were gathered.', { timeout: 150_000 })
+})
+
 async function render(page: Page): Promise<Map<string, Buffer>> {
   await page.goto(`/shots/${shotId}/handover`)
   await page.getByRole('radio', { name: /PNG pictures/ }).check()
@@ -126,6 +140,12 @@ test('handed over, he is gone: what is behind him is right within the grain, and
 
 test('the preview that was gathered in the browser equals the render, byte for byte', async ({ page }) => {
   const stage = new MendStage(page)
+  // What workers of the server have gathered stays out of this: the browser gathers for itself.
+  let asked = 0
+  await page.route('**/gathered/*', (route) => {
+    asked++
+    return route.fulfill({ status: 204 })
+  })
   for (const frame of [1004, 1016]) {
     await stage.open(shotId, `?frame=${frame}&zoom=100`)
     const { left, top } = await page
@@ -140,6 +160,7 @@ test('the preview that was gathered in the browser equals the render, byte for b
     )
     expect(Buffer.from(shown, 'latin1').equals(await frameOf(frame))).toBe(true)
   }
+  expect(asked).toBeGreaterThan(0)
 })
 
 test('borrowed from another frame instead, keyed, with a line in the strip that says from where', async ({ page }) => {

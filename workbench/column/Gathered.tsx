@@ -7,6 +7,7 @@ import type { MendRecord } from '../../core/mend/schema'
 import { isLocked } from '../../core/scene/scene'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { SceneStatus } from '../../core/scene/status'
+import { GatherAll } from './GatherAll'
 import { SMALL_BUTTON } from './looks'
 
 /** Of the present frame; several areas of a mend count by their number. Null while it is not worked out. */
@@ -59,6 +60,7 @@ export function Gathered({ mend }: { mend: MendRecord }) {
         </button>
         <WorkOutAgain status={scene} />
       </p>
+      <GatherAll mend={mend} />
     </section>
   )
 }

@@ -2,6 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { intersectRects, wholePicture, type Rect } from '../../core/image/rect'
 import { cropSamples, type Samples } from '../../core/image/samples'
+import type { Shelf } from '../../core/mend/frameSource'
 import type { ReadMatte } from '../../core/matte/pictureMatte'
 import { serveCompute } from '../../workers/serve'
 import type { PlateReference, ToWorker } from '../../workers/protocol'
@@ -54,6 +55,17 @@ async function fetchStill(plate: PlateReference, name: string, rect: Rect): Prom
   return { width, height, channels: plate.channels, data: plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer) }
 }
 
+/** What workers of the server have gathered; only they may add to it. */
+const fetchedShelf = (plate: PlateReference): Shelf => ({
+  async read(key) {
+    const response = await fetch(`${plate.shelfLocation}/${key}`)
+    if (response.status === 204) return null
+    if (!response.ok) throw new Error(`What was gathered could not be fetched (${response.status}).`)
+    return new Uint8Array(await response.arrayBuffer())
+  },
+  write: () => Promise.resolve(),
+})
+
 serveCompute(
   {
     post: (message, transfer) => self.postMessage(message, { transfer }),
@@ -61,6 +73,7 @@ serveCompute(
   },
   (plate) => ({
     plate,
+    shelf: fetchedShelf(plate),
     readMatte: (pattern, frame) => fetchMatte(plate, pattern, frame),
     readStill: (name, rect) => fetchStill(plate, name, rect),
     async readRect(frame, rect) {

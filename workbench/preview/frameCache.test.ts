@@ -62,6 +62,7 @@ function cacheOf() {
     location: '/frames',
     matteLocation: '',
     stillLocation: '',
+    shelfLocation: '',
     firstFrame: 1001,
     lastFrame: 1006,
   }

@@ -268,3 +268,29 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   expect(worstDifference(brighter.finished, first.finished)).toBeGreaterThan(20)
   expect(wider.count).toBeGreaterThan(6)
 })
+
+test('what one worker has put on the shelf, another takes from it; first looks are not put there', async () => {
+  const shelved = new Map<string, Uint8Array>()
+  const shelf = {
+    read: (key: string) => Promise.resolve(shelved.get(key) ?? null),
+    write: (key: string, bytes: Uint8Array) => Promise.resolve(void shelved.set(key, bytes)),
+  }
+  const worker = async (isPreview = false) => {
+    const source = { ...sceneSource(SIZE, frameOf), shelf }
+    const done = await evaluateFrame(planFrame([mendOf({})], new Map(), 1011, RANGE), source, { ...context, isPreview })
+    return { reads: source.reads, finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3) }
+  }
+  await worker(true)
+  expect(shelved.size).toBe(0)
+  const first = await worker()
+  expect(shelved.size).toBe(1)
+  const second = await worker()
+  expect(first.reads).toBeGreaterThan(10)
+  expect(second.reads).toBeLessThan(4)
+  expect(second.finished.data).toEqual(first.finished.data)
+  // A file that was cut off is gathered anew, and put right.
+  const [key] = [...shelved.keys()]
+  shelved.set(key!, shelved.get(key!)!.slice(0, 100))
+  expect((await worker()).reads).toBe(first.reads)
+  expect(shelved.get(key!)!.length).toBeGreaterThan(100)
+})

@@ -1,0 +1,97 @@
+/** Frames of a mend gathered ahead: by a job, onto a shelf that every worker reads, bounded in size. */
+import { randomUUID } from 'node:crypto'
+import { mkdir, readdir, stat, utimes, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { fillOf, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
+import { sceneSource, wavesAt } from '../../core/mend/sampleScene'
+import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
+import { plates, shots } from '../../server/db/schema'
+import { createDirectoryShelf, pruneShelves } from '../../server/gathered/shelf.server'
+import { askForGather, cancelGather, loadGather } from '../../server/gathers.server'
+import { createNodePool } from '../../server/jobs/computePool.server'
+import { failGather, gatherMend } from '../../server/jobs/gatherMend.server'
+import { saveEdit } from '../../server/shots.server'
+import { startTestServer, type TestServer } from './testServer'
+
+jest.setTimeout(120_000)
+
+const SIZE = { width: 160, height: 120 }
+const plateId = randomUUID()
+let server: TestServer
+beforeAll(async () => {
+  server = await startTestServer()
+  const { db } = server.context.database
+  const source = sceneSource(SIZE, (frame) => ({ background: (x, y, c) => wavesAt(x - 3 * (frame - 1001), y, c, 3), isHidden: () => false }))
+  const writer = await server.context.frames.createWriter(plateId)
+  for (let frame = 1001; frame < 1013; frame++) await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
+  await writer.commit()
+  await db.insert(shots).values({ id: 's', productionId: OWN_PRODUCTION_ID, name: 's' })
+  const shape = { ...SIZE, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: 12 }
+  await db.insert(plates).values({ id: plateId, shotId: 's', sourceName: 'made', ...shape })
+  const record = sampleRecord({ id: 'mote', areas: [sampleEllipse()], fill: fillOf('clean-plate'), span: { lastFrame: 1009 } })
+  const change = { id: record.id, before: null, after: record }
+  await saveEdit(db, 's', { editId: randomUUID(), baseRevision: 0, role: 'do', edit: { label: 'New', changes: [change], tracks: [] } })
+})
+afterAll(() => server.close())
+
+const shelf = () => join(server.context.folders.gathered, plateId)
+async function work(mendId: string): Promise<void> {
+  const pool = createNodePool(1)
+  try {
+    await gatherMend(server.context, pool, { shotId: 's', mendId }, new AbortController().signal)
+  } finally {
+    pool.close()
+  }
+}
+
+test('asked for, each frame of its span is gathered once; again, nothing is written', async () => {
+  const { db } = server.context.database
+  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'none', framesPerSecond: null })
+  expect(await askForGather(db, 's', 'no such mend')).toBe(false)
+  expect(await askForGather(db, 's', 'mote')).toBe(true)
+  expect(await askForGather(db, 's', 'mote')).toBe(true)
+  const { rows } = await server.context.database.pool.query("select 1 from graphile_worker.jobs where key = 'gather:s:mote'")
+  expect(rows).toHaveLength(1)
+  await work('mote')
+  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'done', framesDone: 9, framesTotal: 9, error: null })
+  const names = (await readdir(shelf())).sort()
+  expect(names).toHaveLength(9)
+  expect(names.every((name) => /^[0-9a-f]{16}\.gathered$/.test(name))).toBe(true)
+  const written = async () => Promise.all(names.map(async (name) => (await stat(join(shelf(), name))).ino))
+  const before = await written()
+  await askForGather(db, 's', 'mote')
+  await work('mote')
+  expect((await readdir(shelf())).sort()).toEqual(names)
+  expect(await written()).toEqual(before)
+})
+
+test('called off before it began, nothing is done; a failure says so; a mend that is gone needs nothing', async () => {
+  const { db } = server.context.database
+  await askForGather(db, 's', 'mote')
+  await cancelGather(db, 's', 'mote')
+  await work('mote')
+  expect((await loadGather(db, 's', 'mote')).state).toBe('cancelled')
+  await failGather(server.context, { shotId: 's', mendId: 'mote' }, 'It failed: made up.')
+  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'failed', error: 'It failed: made up.' })
+  await work('gone')
+  expect((await loadGather(db, 's', 'gone')).state).toBe('none')
+})
+
+test('the shelf keeps what was used last, and nothing of another core; names that are no keys reach no file', async () => {
+  const { gathered } = server.context.folders
+  const other = join(dirname(gathered), 'another-core')
+  await mkdir(other, { recursive: true })
+  await writeFile(join(other, 'x'), 'x')
+  const own = createDirectoryShelf(gathered, plateId)
+  const [first, ...rest] = await readdir(shelf())
+  for (const name of rest) await utimes(join(shelf(), name), new Date(0), new Date(0))
+  const { size } = await stat(join(shelf(), first!))
+  await pruneShelves(gathered, 2 * size)
+  const left = await readdir(shelf())
+  expect(left).toContain(first)
+  expect(left.length).toBeLessThanOrEqual(2)
+  expect(await readdir(dirname(gathered))).not.toContain('another-core')
+  expect(await own.read('0000000000000000')).toBeNull()
+  await expect(own.read('../../secret')).rejects.toThrow()
+  expect(() => createDirectoryShelf(gathered, '../x')).toThrow()
+})
