@@ -158,7 +158,7 @@ export function MendBench(props: MendBenchProps) {
     return () => window.removeEventListener('beforeunload', warn)
   }, [store])
 
-  const snags = useSnags(store, cache, cacheVersion)
+  const snags = useSnags(store, cache, cacheVersion, scene.scene)
   const parts: BenchParts = useMemo(
     () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, view, setView }),
     [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, view, setView],

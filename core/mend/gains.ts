@@ -1,5 +1,6 @@
 import { isLocked, type Scene } from '../scene/scene'
 import type { Mend } from './schema'
+import type { Snag } from './snags'
 import { placeArea } from './placedArea'
 import type { Tracks } from './tracks'
 
@@ -18,4 +19,12 @@ export function gainsNothing({ areas, span }: Mend, tracks: Tracks, scene: Scene
       for (let frame = first + 1; frame <= last; frame++) if (JSON.stringify(placeArea(area, tracks, frame)) !== start) return false
       return true
     })
+}
+
+/** Without "never seen" where nothing could be seen: the card says it once, no frame is worth a look for it. */
+export function worthALook(snags: readonly Snag[], mends: Iterable<Mend>, tracks: Tracks, scene: Scene | null): readonly Snag[] {
+  if (!scene || !snags.some(({ reason }) => reason === 'never-seen')) return snags
+  const resting = new Set<string>()
+  for (const mend of mends) if (gainsNothing(mend, tracks, scene)) resting.add(mend.id)
+  return snags.filter(({ mendId, reason }) => reason !== 'never-seen' || !resting.has(mendId))
 }

@@ -1,6 +1,8 @@
 import { useMemo, useState } from 'react'
 import { useStore } from 'zustand'
+import { worthALook } from '../../core/mend/gains'
 import { findSnags, snagsOfMeasures, type Snag } from '../../core/mend/snags'
+import type { Scene } from '../../core/scene/scene'
 import type { FrameCache } from '../preview/frameCache'
 import type { BenchStore } from '../store/bench'
 
@@ -8,7 +10,7 @@ import type { BenchStore } from '../store/bench'
  * The snags of all mends, by frame: those that the data tell, and those that finished frames have shown so far. While a
  * handle is dragged or a track followed those from before stay: every frame of every mend would be placed anew.
  */
-export function useSnags(store: BenchStore, cache: FrameCache | null, cacheVersion: number): readonly Snag[] {
+export function useSnags(store: BenchStore, cache: FrameCache | null, cacheVersion: number, scene: Scene | null): readonly Snag[] {
   const records = useStore(store, (bench) => bench.records)
   const tracks = useStore(store, (bench) => bench.tracks)
   const plate = useStore(store, (bench) => bench.plate)
@@ -27,6 +29,6 @@ export function useSnags(store: BenchStore, cache: FrameCache | null, cacheVersi
         seen.push(...snagsOfMeasures(at.mended.measures, frame, before?.isCurrent ? before.mended.measures : []))
       }
     }
-    return [...told, ...seen].sort((a, b) => a.frame - b.frame)
-  }, [cache, cacheVersion, isMoving, plate, told])
+    return [...told, ...worthALook(seen, resting.records.values(), resting.tracks, scene)].sort((a, b) => a.frame - b.frame)
+  }, [cache, cacheVersion, isMoving, plate, told, resting, scene])
 }

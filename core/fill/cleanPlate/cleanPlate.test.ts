@@ -1,6 +1,6 @@
 import { createRandom } from '../../../tests/random'
 import { evaluateFrame } from '../../mend/evaluate'
-import { gainsNothing } from '../../mend/gains'
+import { gainsNothing, worthALook } from '../../mend/gains'
 import { planFrame } from '../../mend/place'
 import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../mend/sampleMend'
 import { layPatches } from '../../mend/finished'
@@ -140,6 +140,10 @@ test('nothing is gained where camera and thing both rest, and only there', () =>
     layers: [{ ...scene.layers[0]!, motions: scene.layers[0]!.motions.map((_, i) => [1, 0, i, 0, 1, 0, 0, 0, 1] as never) }],
   }
   expect(gainsNothing(resting, new Map(), moving)).toBe(false)
+  const snags = (['never-seen', 'ghost'] as const).map((reason) => ({ mendId: resting.id, frame: 1003, reason, x: 0, y: 0, words: '' }))
+  expect(worthALook(snags, [resting], new Map(), scene).map(({ reason }) => reason)).toEqual(['ghost'])
+  expect(worthALook(snags, [resting], new Map(), moving)).toEqual(snags)
+  expect(worthALook(snags, [resting], new Map(), null)).toEqual(snags)
 })
 
 test('slivers that no frame shows are told in the card; only a wide place is a snag', async () => {
