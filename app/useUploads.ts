@@ -1,7 +1,7 @@
 /** Sending dropped files to the server, with progress, rate, time left and cancel. */
 import { useCallback, useRef, useState } from 'react'
 import type { FrameRate } from '../core/time'
-import { sizeWords } from './progress'
+import { sizeWords } from '../workbench/progress/progress'
 
 export type Upload =
   | {

@@ -38,8 +38,7 @@ export async function cancelGather(db: Database, shotId: string, mendId: string)
 
 export async function loadGather(db: Database, shotId: string, mendId: string, nowMs = Date.now()): Promise<GatherStatus> {
   const [row] = await db.select().from(gathers).where(ofMend(shotId, mendId))
-  if (!row) return { state: 'none', framesDone: 0, framesTotal: 0, framesPerSecond: null, error: null }
+  if (!row) return { state: 'none', framesDone: 0, framesTotal: 0, seconds: null, error: null }
   const { state, framesDone, framesTotal, startedAt, error } = row
-  const seconds = startedAt ? (nowMs - startedAt.getTime()) / 1000 : 0
-  return { state, framesDone, framesTotal, framesPerSecond: framesDone > 0 && seconds > 0 ? framesDone / seconds : null, error }
+  return { state, framesDone, framesTotal, seconds: startedAt && (nowMs - startedAt.getTime()) / 1000, error }
 }

@@ -5,7 +5,7 @@ export interface GatherStatus {
   readonly state: GatherState
   readonly framesDone: number
   readonly framesTotal: number
-  /** Frames a second so far; null while nothing is known. */
-  readonly framesPerSecond: number | null
+  /** Since it was begun; null before. */
+  readonly seconds: number | null
   readonly error: string | null
 }

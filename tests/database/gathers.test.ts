@@ -46,7 +46,7 @@ async function work(mendId: string): Promise<void> {
 
 test('asked for, each frame of its span is gathered once; again, nothing is written', async () => {
   const { db } = server.context.database
-  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'none', framesPerSecond: null })
+  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'none', seconds: null })
   expect(await askForGather(db, 's', 'no such mend')).toBe(false)
   expect(await askForGather(db, 's', 'mote')).toBe(true)
   expect(await askForGather(db, 's', 'mote')).toBe(true)

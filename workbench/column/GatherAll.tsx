@@ -4,6 +4,8 @@ import { toast } from 'sonner'
 import type { GatherStatus } from '../../core/mend/gatherStatus'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBenchParts } from '../BenchContext'
+import { ProgressBar } from '../progress/ProgressBar'
+import { progressOf, progressWords } from '../progress/progress'
 import { useNewsOf } from '../useNewsOf'
 import { SMALL_BUTTON } from './looks'
 
@@ -29,24 +31,21 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
       .catch((cause: Error) => toast.error(`It could not be asked for: ${cause.message} Nothing has changed.`))
   if (status?.state === 'waiting' || status?.state === 'working') {
     return (
-      <div className="flex items-center gap-2 pt-1" data-testid="gather-all">
-        <progress
-          className="h-1.5 min-w-0 grow accent-thread"
-          aria-label="Frames gathered"
-          value={status.framesDone}
-          max={Math.max(1, status.framesTotal)}
-        />
-        <span className="font-mono text-xs whitespace-nowrap text-soft" role="status">
-          {progressWords(status)}
-        </span>
-        <button type="button" className={SMALL_BUTTON} onClick={() => void ask('DELETE')}>
-          Cancel
-        </button>
+      <div className="pt-1.5" data-testid="gather-all">
+        <ProgressBar share={status.framesTotal ? status.framesDone / status.framesTotal : null} label="Frames gathered" />
+        <div className="flex items-center justify-between gap-2 pt-1">
+          <span className="font-mono text-xs text-soft" role="status">
+            {status.state === 'waiting' ? 'waits for a worker' : progressWords(progressOf(status.framesDone, status.framesTotal, status.seconds))}
+          </span>
+          <button type="button" className={SMALL_BUTTON} onClick={() => void ask('DELETE')}>
+            Cancel
+          </button>
+        </div>
       </div>
     )
   }
   return (
-    <div className="flex items-center gap-2 pt-1" data-testid="gather-all">
+    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 pt-1" data-testid="gather-all">
       <button
         type="button"
         className={SMALL_BUTTON}
@@ -60,14 +59,6 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
       </span>
     </div>
   )
-}
-
-/** "12 of 48 · 1.3 frames/s · 28 s left". */
-export function progressWords({ state, framesDone, framesTotal, framesPerSecond }: GatherStatus): string {
-  if (state === 'waiting') return 'waits for a worker'
-  const of = `${framesDone} of ${framesTotal}`
-  if (framesPerSecond === null) return of
-  return `${of} · ${framesPerSecond.toFixed(1)} frames/s · ${Math.ceil((framesTotal - framesDone) / framesPerSecond)} s left`
 }
 
 function endWords({ state, framesDone, framesTotal, error }: GatherStatus): string {
