@@ -4,6 +4,7 @@ import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'n
 import { dirname, join } from 'node:path'
 import { z } from 'zod'
 import type { Shelf } from '../../core/mend/frameSource'
+import { log } from '../log.server'
 
 /** A name that `contentKey` makes; nothing else reaches the file system. */
 export const shelfKeySchema = z.string().regex(/^[0-9a-f]{16}$/)
@@ -24,10 +25,16 @@ export function createDirectoryShelf(root: string, plateId: string): Shelf {
       return bytes
     },
     async write(key, bytes) {
-      await mkdir(folder, { recursive: true })
       const partial = join(folder, `${randomUUID()}.partial`)
-      await writeFile(partial, bytes)
-      await rename(partial, pathOf(key))
+      try {
+        await mkdir(folder, { recursive: true })
+        await writeFile(partial, bytes)
+        await rename(partial, pathOf(key))
+      } catch (cause) {
+        // The frame is right without it: a full disk must not end a render.
+        log.warn({ err: cause, folder }, 'what was gathered could not be put on the shelf: it will be gathered again')
+        await rm(partial, { force: true }).catch((left: unknown) => log.warn({ err: left, partial }, 'what was written of it could not be removed'))
+      }
     },
   }
 }

@@ -94,4 +94,7 @@ test('the shelf keeps what was used last, and nothing of another core; names tha
   expect(await own.read('0000000000000000')).toBeNull()
   await expect(own.read('../../secret')).rejects.toThrow()
   expect(() => createDirectoryShelf(gathered, '../x')).toThrow()
+  // Where nothing can be written the frame is still right.
+  const full = createDirectoryShelf(join(shelf(), first!), plateId)
+  await expect(full.write('0000000000000000', Uint8Array.of(1))).resolves.toBeUndefined()
 })
