@@ -133,9 +133,8 @@ function described(group: readonly number[], off: Float32Array, clip: ClipStatis
   const strength = strengthOf(strongest)
   const core = group.filter((pixel) => strengthOf(pixel) * Math.sign(strength) >= CORE_SHARE * Math.abs(strength))
   const isOff = Array.from({ length: colours }, (_, c) => off[strongest * colours + c]! * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
-  const variesShare = varianceShare(clip, strongest, isOff)
-  const isStill = variesShare < VARIES_LESS
-  if (isResting && !isStill) return null // of the picture itself: it has the picture's grain
+  const variesShare = varianceShare(clip, strongest, isOff, isResting)
+  if (variesShare >= VARIES_LESS) return null // of the picture itself: it has the picture's grain and light
   const kind = core.length >= CLUSTER_FROM ? 'cluster' : classOf(isOff, strength)
   if (!kind) return null
   const x = core.reduce((sum, pixel) => sum + (pixel % width) + 0.5, 0) / core.length
@@ -172,12 +171,19 @@ function classOf(isOff: readonly boolean[], strength: number): BadPixelClass | n
   return count === 1 ? (['stuck-red', 'stuck-green', 'stuck-blue'] as const)[isOff.indexOf(true)]! : null
 }
 
-/** How much a pixel varies over time in the channels that are off, against what is around it. */
-function varianceShare({ width, channels, variance }: ClipStatistics, pixel: number, isOff: readonly boolean[]): number {
+/**
+ * How much a pixel varies over time in the channels that are off, against what is around it. Before a locked camera it is mostly the
+ * light that varies: what is darker then varies less by itself.
+ */
+function varianceShare({ width, channels, variance, mean }: ClipStatistics, pixel: number, isOff: readonly boolean[], isResting: boolean): number {
   const ring = ringOffsets(width)
   const shares = isOff.flatMap((off, c) => {
+    if (!off) return []
     const usual = medianOf(ring.map((step) => variance[(pixel + step) * channels + c]!))
-    return off ? [usual > 0 ? variance[pixel * channels + c]! / usual : 0] : []
+    const around = medianOf(ring.map((step) => mean[(pixel + step) * channels + c]!))
+    const dimmer = isResting ? Math.min(1, mean[pixel * channels + c]! / Math.max(1e-6, around)) : 1
+    const expected = usual * dimmer * dimmer
+    return [expected > 0 ? variance[pixel * channels + c]! / expected : isResting ? 1 : 0]
   })
   return medianOf(shares)
 }
