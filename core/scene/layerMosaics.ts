@@ -66,13 +66,21 @@ function emptyMosaic({ cellPx, cols, rows }: CellGrid, back: readonly (Matrix3 |
   return { ...own, is: new Float32Array(own.cols * own.rows), isNot: new Float32Array(own.cols * own.rows) }
 }
 
-function placeIn({ cellPx, firstCol, firstRow, cols, rows }: Mosaic, { x, y }: { x: number; y: number }): number {
+/** Where the middle of a frame's cell lies in a layer's mosaic; −1 outside of it. */
+function placeIn(
+  { cellPx, firstCol, firstRow, cols, rows }: Mosaic,
+  referenceFromFrame: Matrix3 | null | undefined,
+  cellCol: number,
+  cellRow: number,
+): number {
+  if (!referenceFromFrame) return -1
+  const { x, y } = apply(referenceFromFrame, (cellCol + 0.5) * cellPx, (cellRow + 0.5) * cellPx)
   const [col, row] = [Math.floor(x / cellPx) - firstCol, Math.floor(y / cellPx) - firstRow]
   return col < 0 || row < 0 || col >= cols || row >= rows ? -1 : row * cols + col
 }
 
 function vote(
-  { cellPx, cols, rows }: CellGrid,
+  { cols, rows }: CellGrid,
   labels: Uint8Array,
   frame: number,
   back: readonly (readonly (Matrix3 | null)[])[],
@@ -83,12 +91,10 @@ function vote(
     for (let col = 0; col < cols; col++) {
       const seen = labels[row * cols + col]!
       if (seen === NO_LAYER) continue
-      const here = { x: (col + 0.5) * cellPx, y: (row + 0.5) * cellPx }
       mosaics.forEach((mosaic, layer) => {
         // What passes in front of a layer says nothing of what is behind it.
         if (layer !== seen && hiddenBy[layer]!.includes(seen)) return
-        const motion = back[layer]![frame]
-        const place = motion ? placeIn(mosaic, apply(motion, here.x, here.y)) : -1
+        const place = placeIn(mosaic, back[layer]![frame], col, row)
         if (place < 0) return
         if (layer === seen) mosaic.is[place]!++
         else mosaic.isNot[place]!++
@@ -98,7 +104,7 @@ function vote(
 }
 
 function relabelled(
-  { cellPx, cols, rows }: CellGrid,
+  { cols, rows }: CellGrid,
   labels: Uint8Array,
   frame: number,
   back: readonly (readonly (Matrix3 | null)[])[],
@@ -111,8 +117,7 @@ function relabelled(
     for (let col = 0; col < cols; col++) {
       let [best, most] = [NO_LAYER, 0]
       mosaics.forEach((mosaic, layer) => {
-        const motion = back[layer]![frame]
-        const place = motion ? placeIn(mosaic, apply(motion, (col + 0.5) * cellPx, (row + 0.5) * cellPx)) : -1
+        const place = placeIn(mosaic, back[layer]![frame], col, row)
         if (place < 0) return
         const [is, isNot] = [mosaic.is[place]!, mosaic.isNot[place]!]
         const share = is / (is + isNot + 1)
