@@ -5,7 +5,7 @@
  * Dead: dark in every channel. Hot: bright in every channel. Stuck: bright in one. Demosaicing spreads a bad pixel into its
  * neighbours, so what is found is wider than one pixel. Source: common practice.
  */
-import { medianOf } from '../image/median'
+import { medianOf, nthSmallest } from '../image/median'
 import type { ClipStatistics } from './clipStatistics'
 
 export type BadPixelClass = 'dead' | 'hot' | 'stuck-red' | 'stuck-green' | 'stuck-blue' | 'cluster'
@@ -25,18 +25,26 @@ export interface BadPixel {
   readonly why: string
 }
 
+/** Whether the picture moves; rests; or shows nothing but the sensor itself, its lens being covered. */
+type Rest = 'moves' | 'rests' | 'covered'
+
 /** What is around is asked on a square ring this far out: beyond a cluster of three and what is spread of it. */
 const RING_PX = 4
-/** So many deviations of the ring a bad pixel is off at least, and so far in the plate's scale. */
+/** So many deviations of the ring a bad pixel is off before a covered lens; with less variance than the grain's, fewer. */
 const DEVIATIONS = 7
-/** The same of what is spread of one, and of a pixel that does not change at all. */
 const FEWER_DEVIATIONS = 3
-const UNCHANGING = 0.1
 const LEAST_OFF = 5 / 255
-/** A ring is never smoother than this, in deviations of the mean of its grain. */
-const LEAST_SPREAD = 1
+/** A bad pixel varies less than this share of the plate's grain: it sees nothing. */
+const QUIETER_THAN = 0.6
+/** Variance that rounding to 8 bits brings by itself: less tells nothing. */
+const ROUNDING = 0.02 / 65025
+/** The grain is that of the quietest samples that are neither black nor white. */
+const QUIETEST_SHARE = 0.02
+const GREY = { from: 12 / 255, to: 240 / 255 } as const
 /** Of a group's strongest pixel: what is less has been spread from it. */
 const CORE_SHARE = 0.6
+/** Share of what is strong that must see nothing. */
+const CLEAR_SHARE = 0.75
 const CLUSTER_FROM = 4 // px
 /** A channel is off when it is off by this share of the strongest one. */
 const CHANNEL_SHARE = 0.4
@@ -44,43 +52,71 @@ const CHANNEL_SHARE = 0.4
 const WIDEST_PX = 7
 /** Share of a single frame's detail that the mean still has, from which on the camera rests. */
 const RESTS_FROM = 0.5
-/** A bad pixel varies less than this share of what is around it: it does not see the picture. */
-const VARIES_LESS = 0.35
+/** Brighter than this, or with more of a course than this from place to place, the picture shows a scene. */
+const COVERED = { levelMost: 0.12, courseMost: 2.5 / 255 } as const
 const SURE_AT_REST = 0.4
 
 export function findBadPixels(clip: ClipStatistics): BadPixel[] {
-  const { width, height, channels, mean } = clip
+  const { width, height, channels, mean, variance } = clip
   const colours = Math.min(3, channels)
-  const off = new Float32Array(width * height * colours)
+  const quiet = grainFloors(clip).map((floor) => QUIETER_THAN * floor + ROUNDING)
+  const rest = restOf(clip)
+  const off = new Map<number, number[]>()
   const seeds: number[] = []
-  const clear = new Set<number>()
-  const ring = ringOffsets(width)
-  const around = new Float64Array(ring.length)
   for (let row = RING_PX; row < height - RING_PX; row++) {
     for (let col = RING_PX; col < width - RING_PX; col++) {
       const pixel = row * width + col
       for (let c = 0; c < colours; c++) {
-        const value = mean[pixel * channels + c]!
-        // Most pixels are like the four on the ring across from them: no more is asked.
-        if (isBetween(mean, pixel, c, value, width, channels)) continue
-        ring.forEach((step, k) => (around[k] = mean[(pixel + step) * channels + c]!))
-        const middle = medianOf([...around])
-        const spread = 1.4826 * medianOf([...around].map((one) => Math.abs(one - middle)))
-        const varies = medianOf(ring.map((step) => clip.variance[(pixel + step) * channels + c]!))
-        const unit = Math.max(spread, LEAST_SPREAD * Math.sqrt(varies / clip.frames))
-        const difference = value - middle
-        if (Math.abs(difference) < Math.max(LEAST_OFF, FEWER_DEVIATIONS * unit)) continue
-        off[pixel * colours + c] = difference
-        if (seeds[seeds.length - 1] !== pixel) seeds.push(pixel)
-        const isUnchanging = clip.variance[pixel * channels + c]! < UNCHANGING * varies
-        if (isUnchanging || Math.abs(difference) >= DEVIATIONS * unit) clear.add(pixel)
+        const at = pixel * channels + c
+        // Almost all pixels are like the four on the ring across from them, or have the plate's grain: no more is asked.
+        if ((rest !== 'covered' && variance[at]! > quiet[c]!) || isBetween(mean, pixel, c, mean[at]!, width, channels)) continue
+        if (offOf(clip, pixel, off).some((_, k) => k === c && isClear(clip, pixel, c, off, rest))) {
+          seeds.push(pixel)
+          break
+        }
       }
     }
   }
-  const isResting = restShare(clip) > RESTS_FROM
-  return groupsOf(seeds, width)
+  const around = new Set<number>()
+  for (const seed of seeds) {
+    for (let dy = -2; dy <= 2; dy++) for (let dx = -2; dx <= 2; dx++) around.add(seed + dy * width + dx)
+  }
+  const differs = [...around].filter((pixel) => offOf(clip, pixel, off).some((value) => value !== 0))
+  const clear = new Set(seeds)
+  return groupsOf(differs, width)
     .filter((group) => group.some((pixel) => clear.has(pixel)))
-    .flatMap((group) => described(group, off, clip, isResting) ?? [])
+    .flatMap((group) => described(group, off, clip, clear, rest) ?? [])
+}
+
+/** How far a pixel is off its ring in each colour; 0 where that is no more than the ring's own spread. Worked out once. */
+function offOf(clip: ClipStatistics, pixel: number, known: Map<number, number[]>): number[] {
+  const before = known.get(pixel)
+  if (before) return before
+  const { width, channels, mean } = clip
+  const ring = ringOffsets(width)
+  const values = Array.from({ length: Math.min(3, channels) }, (_, c) => {
+    const around = ring.map((step) => mean[(pixel + step) * channels + c]!)
+    const difference = mean[pixel * channels + c]! - medianOf(around)
+    return Math.abs(difference) < Math.max(LEAST_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around)) ? 0 : difference
+  })
+  known.set(pixel, values)
+  return values
+}
+
+/** Deviation of the ring, never below what grain leaves in its mean. */
+function spreadOf({ width, channels, variance, frames }: ClipStatistics, pixel: number, c: number, around: readonly number[]): number {
+  const middle = medianOf(around)
+  const varies = medianOf(ringOffsets(width).map((step) => variance[(pixel + step) * channels + c]!))
+  return Math.max(1.4826 * medianOf(around.map((one) => Math.abs(one - middle))), Math.sqrt(varies / frames))
+}
+
+/** A pixel that never changes while all around it does need not be far off; of others more is asked. */
+function isClear(clip: ClipStatistics, pixel: number, c: number, off: Map<number, number[]>, rest: Rest): boolean {
+  const difference = offOf(clip, pixel, off)[c]!
+  if (difference === 0) return false
+  if (rest !== 'covered') return true
+  const around = ringOffsets(clip.width).map((step) => clip.mean[(pixel + step) * clip.channels + c]!)
+  return Math.abs(difference) >= DEVIATIONS * spreadOf(clip, pixel, c, around)
 }
 
 function ringOffsets(width: number): number[] {
@@ -118,23 +154,18 @@ function groupsOf(seeds: readonly number[], width: number): number[][] {
   return groups
 }
 
-function described(group: readonly number[], off: Float32Array, clip: ClipStatistics, isResting: boolean): BadPixel | null {
+function described(group: readonly number[], off: Map<number, number[]>, clip: ClipStatistics, clear: Set<number>, rest: Rest): BadPixel | null {
   const { width } = clip
-  const colours = Math.min(3, clip.channels)
-  const strengthOf = (pixel: number) => {
-    let most = 0
-    for (let c = 0; c < colours; c++) if (Math.abs(off[pixel * colours + c]!) > Math.abs(most)) most = off[pixel * colours + c]!
-    return most
-  }
+  const strengthOf = (pixel: number) => off.get(pixel)!.reduce((most, one) => (Math.abs(one) > Math.abs(most) ? one : most), 0)
   const [cols, rows] = [group.map((pixel) => pixel % width), group.map((pixel) => Math.floor(pixel / width))]
   const [left, right, top, bottom] = [Math.min(...cols), Math.max(...cols), Math.min(...rows), Math.max(...rows)]
   if (right - left >= WIDEST_PX || bottom - top >= WIDEST_PX) return null
   const strongest = group.reduce((best, pixel) => (Math.abs(strengthOf(pixel)) > Math.abs(strengthOf(best)) ? pixel : best))
   const strength = strengthOf(strongest)
   const core = group.filter((pixel) => strengthOf(pixel) * Math.sign(strength) >= CORE_SHARE * Math.abs(strength))
-  const isOff = Array.from({ length: colours }, (_, c) => off[strongest * colours + c]! * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
-  const variesShare = varianceShare(clip, strongest, isOff, isResting)
-  if (variesShare >= VARIES_LESS) return null // of the picture itself: it has the picture's grain and light
+  // What has the plate's grain is a thing of the scene.
+  if (core.filter((pixel) => clear.has(pixel)).length < CLEAR_SHARE * core.length) return null
+  const isOff = off.get(strongest)!.map((one) => one * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
   const kind = core.length >= CLUSTER_FROM ? 'cluster' : classOf(isOff, strength)
   if (!kind) return null
   const x = core.reduce((sum, pixel) => sum + (pixel % width) + 0.5, 0) / core.length
@@ -153,10 +184,14 @@ function described(group: readonly number[], off: Float32Array, clip: ClipStatis
       rows,
       core.map((pixel) => Math.floor(pixel / width)),
     ),
-    sure: isResting ? SURE_AT_REST : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
-    why: isResting
-      ? `${percent} % off what is around it on every frame. The camera rests, so it may be a light or a speck of the scene.`
-      : `${percent} % off what is around it on every frame, while the picture moves.`,
+    sure: rest === 'rests' ? SURE_AT_REST : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
+    why: `${percent} % off what is around it on every frame${
+      rest === 'rests'
+        ? '. The camera rests, so it may be a light or a speck of the scene.'
+        : rest === 'covered'
+          ? ', while the lens is covered.'
+          : ', while the picture moves.'
+    }`,
   }
 }
 
@@ -171,21 +206,41 @@ function classOf(isOff: readonly boolean[], strength: number): BadPixelClass | n
   return count === 1 ? (['stuck-red', 'stuck-green', 'stuck-blue'] as const)[isOff.indexOf(true)]! : null
 }
 
-/**
- * How much a pixel varies over time in the channels that are off, against what is around it. Before a locked camera it is mostly the
- * light that varies: what is darker then varies less by itself.
- */
-function varianceShare({ width, channels, variance, mean }: ClipStatistics, pixel: number, isOff: readonly boolean[], isResting: boolean): number {
-  const ring = ringOffsets(width)
-  const shares = isOff.flatMap((off, c) => {
-    if (!off) return []
-    const usual = medianOf(ring.map((step) => variance[(pixel + step) * channels + c]!))
-    const around = medianOf(ring.map((step) => mean[(pixel + step) * channels + c]!))
-    const dimmer = isResting ? Math.min(1, mean[pixel * channels + c]! / Math.max(1e-6, around)) : 1
-    const expected = usual * dimmer * dimmer
-    return [expected > 0 ? variance[pixel * channels + c]! / expected : isResting ? 1 : 0]
+/** For each colour the variance of the plate's grain where it is least: what any pixel that sees something has at least. */
+function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
+  return Array.from({ length: Math.min(3, channels) }, (_, c) => {
+    const greys: number[] = []
+    for (let at = c; at < mean.length; at += 7 * channels) if (mean[at]! > GREY.from && mean[at]! < GREY.to) greys.push(variance[at]!)
+    return greys.length === 0 ? 0 : nthSmallest(Float32Array.from(greys), greys.length, Math.floor(QUIETEST_SHARE * greys.length))
   })
-  return medianOf(shares)
+}
+
+function restOf(clip: ClipStatistics): Rest {
+  if (isCovered(clip)) return 'covered'
+  return restShare(clip) > RESTS_FROM ? 'rests' : 'moves'
+}
+
+const BLOCK_PX = 16
+
+/** Nothing but darkness, the same all over: blocks of the picture differ by no more than a sensor's own fall-off. */
+function isCovered({ width, height, channels, mean }: ClipStatistics): boolean {
+  const levels: number[] = []
+  for (let top = 0; top + BLOCK_PX <= height; top += BLOCK_PX) {
+    for (let left = 0; left + BLOCK_PX <= width; left += BLOCK_PX) {
+      const values: number[] = []
+      for (let row = top; row < top + BLOCK_PX; row += 2) {
+        for (let col = left; col < left + BLOCK_PX; col += 2) {
+          const at = (row * width + col) * channels
+          for (let c = 0; c < Math.min(3, channels); c++) values.push(mean[at + c]!)
+        }
+      }
+      // A sharp light is a scene's: what a block has most of is not all that counts.
+      levels.push(medianOf(values))
+    }
+  }
+  if (levels.length === 0) return false
+  levels.sort((a, b) => a - b)
+  return levels.at(-1)! < COVERED.levelMost && levels.at(-1)! - levels[0]! < COVERED.courseMost
 }
 
 /** Share of one frame's detail that the mean of all still has: little where the picture moves, all of it before a locked camera. */

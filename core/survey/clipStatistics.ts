@@ -1,8 +1,8 @@
 /**
- * What a clip is like at every pixel over time: its mean and how much it changes. One pass, frame by frame; memory is that of three
+ * What a clip is like at every pixel over time: its mean and how much it changes. One pass, frame by frame; memory is that of a few
  * frames, whatever the clip's length.
  */
-import { maximumOf, type Samples } from '../image/samples'
+import { maximumOf, type SampleArray, type Samples } from '../image/samples'
 
 /** Of all frames of a clip. */
 export type ClipShape = Pick<Samples, 'width' | 'height' | 'channels'>
@@ -12,46 +12,52 @@ export interface ClipStatistics extends ClipShape {
   /** Of each sample, 0 to 1; channels interleaved. */
   readonly mean: Float32Array
   readonly variance: Float32Array
-  /** The first frame: what the mean has lost of its detail tells whether the picture moves. */
+  /** The first frame, 0 to 1: what the mean has lost of its detail tells whether the picture moves. */
   readonly first: Float32Array
 }
 
 export interface ClipCounter {
-  /** @throws RangeError when the frame has another shape. */
+  /** @throws RangeError when the frame has another shape, or the clip is longer than can be counted. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
   finish(): ClipStatistics
 }
 
-/** Sums of differences from the first frame, so that nothing is lost where a pixel never changes. Source: common practice. */
+/** Squares of 8 bits fit into 32 bits for so many frames: 45 minutes at 24 a second. */
+const MOST_FRAMES = 65_000
+
+/** Sums and sums of squares as whole numbers: exact, so that a pixel that never changes has a variance of 0. Source: common practice. */
 export function countClip({ width, height, channels }: ClipShape): ClipCounter {
   const count = width * height * channels
-  const [first, sum, squares] = [new Float32Array(count), new Float32Array(count), new Float32Array(count)]
+  let [sums, squares]: [Uint32Array | Float64Array, Uint32Array | Float64Array] = [new Uint32Array(0), new Uint32Array(0)]
+  let first: SampleArray = new Uint8Array(0)
   let frames = 0
   return {
     add({ data, width: w, height: h, channels: c }) {
       if (w !== width || h !== height || c !== channels)
         throw new RangeError(`frames must be ${width} x ${height} x ${channels}. Received ${w} x ${h} x ${c}`)
-      const unit = 1 / maximumOf(data)
+      if (frames === MOST_FRAMES) throw new RangeError(`a clip may have ${MOST_FRAMES} frames at most`)
       if (frames++ === 0) {
-        for (let i = 0; i < count; i++) first[i] = data[i]! * unit
-        return
+        first = data.slice()
+        const is8 = maximumOf(data) === 255
+        ;[sums, squares] = is8 ? [new Uint32Array(count), new Uint32Array(count)] : [new Float64Array(count), new Float64Array(count)]
       }
       for (let i = 0; i < count; i++) {
-        const off = data[i]! * unit - first[i]!
-        sum[i]! += off
-        squares[i]! += off * off
+        const value = data[i]!
+        sums[i]! += value
+        squares[i]! += value * value
       }
     },
     finish() {
       if (frames === 0) throw new RangeError('a clip must have a frame')
+      const unit = 1 / maximumOf(first)
       const [mean, variance] = [new Float32Array(count), new Float32Array(count)]
       for (let i = 0; i < count; i++) {
-        const off = sum[i]! / frames
-        mean[i] = first[i]! + off
-        variance[i] = Math.max(0, squares[i]! / frames - off * off)
+        const middle = sums[i]! / frames
+        mean[i] = middle * unit
+        variance[i] = Math.max(0, squares[i]! / frames - middle * middle) * unit * unit
       }
-      return { width, height, channels, frames, mean, variance, first }
+      return { width, height, channels, frames, mean, variance, first: Float32Array.from(first, (value) => value * unit) }
     },
   }
 }
