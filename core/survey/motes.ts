@@ -1,0 +1,287 @@
+/**
+ * Dust on a sensor or a lens: places that take a share of the light while the picture moves behind them.
+ *
+ * A place of the scene is seen through the mote on one frame and beside it on another: by how much less light it then has is what the
+ * mote takes, whatever the scene is. So frames are laid over each other by the picture's own shift, and the differences in stops
+ * averaged. Dust is soft, dark and round. Source: common practice; the bounded mean is that of robust statistics (P. J. Huber, 1964).
+ */
+import { medianOf } from '../image/median'
+import type { Plane } from '../image/raster'
+import { CELL_PX } from './quarter'
+import { levelsOf, shiftBetween, type Levels } from './shift'
+
+export interface Mote {
+  readonly kind: 'mote'
+  /** Middle, px, and half the axes to where nothing is left of it; the first one turned clockwise. */
+  readonly x: number
+  readonly y: number
+  readonly radiusXPx: number
+  readonly radiusYPx: number
+  readonly turnDeg: number
+  /** How much light is left in its middle, in stops: below 0. */
+  readonly depthStops: number
+  readonly sure: number
+  readonly why: string
+}
+
+export interface MoteCounter {
+  /** @param quarter  The next frame: see `quarterStops`. @returns How the picture has moved since the last one, cells; null for the first. */
+  add(quarter: Plane): { readonly x: number; readonly y: number; readonly left: number } | null
+  finish(): Mote[]
+}
+
+/** Frames that later ones are laid over: so many, each so far from the one before. */
+const KEYS = 10
+const KEY_EVERY_CELLS = 4
+/** A frame is laid over those between which the picture has moved as far: beyond the largest mote, and still sharing half. */
+const LEAST_CELLS = 9
+const PAIRS_A_FRAME = 2
+const MOST_STOPS = 0.7
+/** So many pairs must have shown a place, from either side. */
+const LEAST_PAIRS = 4
+
+interface Key {
+  readonly levels: Levels
+  readonly x: number
+  readonly y: number
+}
+
+/** Sums over pairs, on one side of time. */
+interface Side {
+  readonly sum: Float32Array
+  readonly count: Uint16Array
+}
+
+export function countMotes({ width, height }: { readonly width: number; readonly height: number }): MoteCounter {
+  const sides: Side[] = [0, 1].map(() => ({ sum: new Float32Array(width * height), count: new Uint16Array(width * height) }))
+  const keys: Key[] = []
+  let last: Key | null = null
+  let frames = 0
+  return {
+    add(quarter) {
+      const levels = levelsOf(quarter)
+      const moved = last && shiftBetween(last.levels, levels)
+      const here: Key = { levels, x: (last?.x ?? 0) + (moved?.x ?? 0), y: (last?.y ?? 0) + (moved?.y ?? 0) }
+      frames++
+      const far = keys.filter((key) => {
+        const [dx, dy] = [Math.abs(here.x - key.x), Math.abs(here.y - key.y)]
+        return Math.max(dx, dy) >= LEAST_CELLS && dx < width / 2 && dy < height / 2
+      })
+      for (let i = 0; i < Math.min(PAIRS_A_FRAME, far.length); i++) {
+        // Other distances each time, so that what a pair shows doubled falls elsewhere in the next.
+        layOver(far[(frames + i * Math.ceil(far.length / PAIRS_A_FRAME)) % far.length]!, here, sides)
+      }
+      const latest = keys.at(-1)
+      if (!latest || Math.max(Math.abs(here.x - latest.x), Math.abs(here.y - latest.y)) >= KEY_EVERY_CELLS) {
+        keys.push(here)
+        if (keys.length > KEYS) keys.shift()
+      }
+      last = here
+      return moved
+    },
+    finish: () => describe(depthMap(sides), width, height),
+  }
+}
+
+/** Adds what each frame has less of light than the other at the same place of the scene. */
+function layOver(a: Key, b: Key, sides: readonly Side[]): void {
+  const [from, to] = [a.levels[0]!, b.levels[0]!]
+  const { width, height } = from
+  const near = { x: b.x - a.x, y: b.y - a.y }
+  const { x, y } = shiftBetween(a.levels, b.levels, near)
+  const light = lightChange(from, to, Math.round(x), Math.round(y))
+  addSide(sides[0]!, from, to, x, y, light, width, height)
+  addSide(sides[1]!, to, from, -x, -y, -light, width, height)
+}
+
+/** `here` against what lies at the same place of the scene in `there`. @param light  By how many stops `there` is brighter as a whole. */
+function addSide({ sum, count }: Side, here: Plane, there: Plane, x: number, y: number, light: number, width: number, height: number): void {
+  const [wholeX, wholeY] = [Math.floor(x), Math.floor(y)]
+  const [fx, fy] = [x - wholeX, y - wholeY]
+  const [left, right] = [Math.max(0, -wholeX), Math.min(width, width - 1 - wholeX)]
+  const [top, bottom] = [Math.max(0, -wholeY), Math.min(height, height - 1 - wholeY)]
+  const [w00, w10, w01, w11] = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy]
+  for (let row = top; row < bottom; row++) {
+    let at = row * width + left
+    let other = (row + wholeY) * width + left + wholeX
+    for (let col = left; col < right; col++, at++, other++) {
+      const { data } = there
+      const seen = w00 * data[other]! + w10 * data[other + 1]! + w01 * data[other + width]! + w11 * data[other + width + 1]!
+      const off = here.data[at]! - seen + light
+      sum[at]! += off < -MOST_STOPS ? -MOST_STOPS : off > MOST_STOPS ? MOST_STOPS : off
+      count[at]!++
+    }
+  }
+}
+
+/** By how many stops the second frame is brighter, on every eighth cell that both have. */
+function lightChange(a: Plane, b: Plane, x: number, y: number): number {
+  const differences: number[] = []
+  for (let row = Math.max(0, -y); row < Math.min(a.height, b.height - y); row += 8) {
+    for (let col = Math.max(0, -x); col < Math.min(a.width, b.width - x); col += 8) {
+      differences.push(b.data[(row + y) * b.width + col + x]! - a.data[row * a.width + col]!)
+    }
+  }
+  return differences.length === 0 ? 0 : medianOf(differences)
+}
+
+/** Of both sides the one that says less: a mote shows in both, what a pair shows doubled in one. NaN where too little was seen. */
+function depthMap(sides: readonly Side[]): Float32Array {
+  const [before, after] = sides as [Side, Side]
+  return before.sum.map((sum, i) => {
+    const [a, b] = [before.count[i]!, after.count[i]!]
+    const [depthA, depthB] = [sum / a, after.sum[i]! / b]
+    if (a >= LEAST_PAIRS && b >= LEAST_PAIRS) return Math.max(depthA, depthB)
+    return a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
+  })
+}
+
+/** Dark by at least this much, and by so many deviations of what is measured elsewhere. */
+const LEAST_STOPS = 0.09
+const LEAST_DEVIATIONS = 5
+/** Grown around that to where so much of the depth is left. */
+const RIM_SHARE = 0.12
+const LEAST_CELLS_DARK = 4
+const LARGEST_RADIUS_CELLS = 16
+/** Of the light that a round soft blob of the same moments takes, so much may lie elsewhere. */
+const MISFIT_MOST = 0.45
+const LONGEST = 2.2
+
+function describe(depths: Float32Array, width: number, height: number): Mote[] {
+  const known = depths.filter((depth) => !Number.isNaN(depth))
+  if (known.length < 0.1 * depths.length) return []
+  const middle = medianOf(known)
+  const deviation = 1.4826 * medianOf(known.map((depth) => Math.abs(depth - middle)))
+  const smooth = smoothed(depths, middle, width, height)
+  const limit = -Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation)
+  const taken = new Uint8Array(depths.length)
+  const seeds = [...smooth.keys()].filter((i) => smooth[i]! < limit).sort((a, b) => smooth[a]! - smooth[b]!)
+  const motes: Mote[] = []
+  for (const seed of seeds) {
+    if (taken[seed]) continue
+    const cells = grown(smooth, seed, RIM_SHARE * smooth[seed]!, taken, width)
+    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, smooth, width, height, deviation)
+    if (mote) motes.push(mote)
+  }
+  return motes
+}
+
+/** A mean of 3 × 3, less the picture's own level. */
+function smoothed(depths: Float32Array, middle: number, width: number, height: number): Float32Array {
+  const out = new Float32Array(depths.length)
+  for (let row = 1; row < height - 1; row++) {
+    for (let col = 1; col < width - 1; col++) {
+      let [sum, weight] = [0, 0]
+      for (let dy = -1; dy <= 1; dy++) {
+        for (let dx = -1; dx <= 1; dx++) {
+          const depth = depths[(row + dy) * width + col + dx]!
+          if (Number.isNaN(depth)) continue
+          const w = (2 - Math.abs(dx)) * (2 - Math.abs(dy))
+          sum += w * (depth - middle)
+          weight += w
+        }
+      }
+      out[row * width + col] = weight >= 8 ? sum / weight : 0
+    }
+  }
+  return out
+}
+
+/** Cells darker than `limit` that hang together with the seed. */
+function grown(depths: Float32Array, seed: number, limit: number, taken: Uint8Array, width: number): number[] {
+  const cells = [seed]
+  taken[seed] = 1
+  for (let at = 0; at < cells.length; at++) {
+    for (const step of [-1, 1, -width, width]) {
+      const next = cells[at]! + step
+      if (next < 0 || next >= depths.length || taken[next] || !(depths[next]! < limit)) continue
+      taken[next] = 1
+      cells.push(next)
+    }
+  }
+  return cells
+}
+
+/** (1 − r²)² has an eighth of its squared radius as variance along each axis. */
+const VARIANCES_A_RADIUS = 8
+/** What averaging over cells and their neighbours has added to it. */
+const BLUR_VARIANCE = 1 / 12 + 0.5
+
+function fitted(cells: readonly number[], depths: Float32Array, width: number, height: number, deviation: number): Mote | null {
+  let [mass, x, y] = [0, 0, 0]
+  for (const cell of cells) {
+    const weight = -depths[cell]!
+    mass += weight
+    x += weight * ((cell % width) + 0.5)
+    y += weight * (Math.floor(cell / width) + 0.5)
+  }
+  x /= mass
+  y /= mass
+  let [xx, xy, yy] = [0, 0, 0]
+  for (const cell of cells) {
+    const weight = -depths[cell]! / mass
+    const [dx, dy] = [(cell % width) + 0.5 - x, Math.floor(cell / width) + 0.5 - y]
+    xx += weight * dx * dx
+    xy += weight * dx * dy
+    yy += weight * dy * dy
+  }
+  const [half, apart] = [(xx + yy) / 2, Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy)]
+  const [long, short] = [half + apart, half - apart].map((variance) => Math.sqrt(VARIANCES_A_RADIUS * Math.max(0.1, variance - BLUR_VARIANCE)))
+  if (long! > LARGEST_RADIUS_CELLS || long! > LONGEST * short!) return null
+  const turnRad = 0.5 * Math.atan2(2 * xy, xx - yy)
+  // What was cut off at the rim is made up for: the blob of these proportions that fits best.
+  const blobs = SCALES.map((scale) => deepened(depths, width, height, { x, y, long: scale * long!, short: scale * short!, turnRad }))
+  const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
+  if (misfit > MISFIT_MOST) return null
+  const strength = Math.min(1, (-blob.deepest / Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation) - 1) / 2)
+  return {
+    kind: 'mote',
+    x: x * CELL_PX,
+    y: y * CELL_PX,
+    radiusXPx: blob.long * CELL_PX,
+    radiusYPx: blob.short * CELL_PX,
+    turnDeg: (turnRad * 180) / Math.PI,
+    depthStops: blob.deepest,
+    sure: Math.round(100 * (0.5 + 0.3 * strength + 0.2 * (1 - misfit / MISFIT_MOST))) / 100,
+    why: `Takes ${(-blob.deepest).toFixed(1)} stops of whatever passes behind it.`,
+  }
+}
+
+/** Of the measured radius: what is tried. */
+const SCALES = [1, 1.06, 1.12, 1.18, 1.24, 1.3, 1.36] as const
+
+interface Blob {
+  readonly x: number
+  readonly y: number
+  readonly long: number
+  readonly short: number
+  readonly turnRad: number
+}
+
+/** The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. */
+function deepened(depths: Float32Array, width: number, height: number, blob: Blob): Blob & { readonly deepest: number; readonly misfit: number } {
+  const { x, y, long, short, turnRad } = blob
+  const [c, s] = [Math.cos(turnRad), Math.sin(turnRad)]
+  const reach = Math.ceil(1.3 * long) + 1
+  const [cells, shapes]: [number[], number[]] = [[], []]
+  let [product, square] = [0, 0]
+  for (let row = Math.max(0, Math.floor(y) - reach); row <= Math.min(height - 1, y + reach); row++) {
+    for (let col = Math.max(0, Math.floor(x) - reach); col <= Math.min(width - 1, x + reach); col++) {
+      const [dx, dy] = [col + 0.5 - x, row + 0.5 - y]
+      const r = ((dx * c + dy * s) / long) ** 2 + ((dy * c - dx * s) / short) ** 2
+      if (r > 1.6) continue
+      const shape = r < 1 ? (1 - r) ** 2 : 0
+      cells.push(row * width + col)
+      shapes.push(shape)
+      product += shape * depths[row * width + col]!
+      square += shape * shape
+    }
+  }
+  const deepest = product / square
+  let [off, mass] = [0, 0]
+  cells.forEach((cell, i) => {
+    off += Math.abs(depths[cell]! - deepest * shapes[i]!)
+    mass -= deepest * shapes[i]!
+  })
+  return { ...blob, deepest, misfit: deepest < 0 ? off / mass : Infinity }
+}
