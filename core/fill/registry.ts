@@ -4,6 +4,7 @@ import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
 import { cut } from './cut/cut'
 import { heal } from './heal/heal'
+import { lift } from './lift/lift'
 import { median } from './median/median'
 import { membrane } from './membrane/membrane'
 import { near } from './near/near'
@@ -15,7 +16,7 @@ import type { Frame } from '../time'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [cleanPlate, borrow, still, across, texture, heal, clone, membrane, median, near, soften, cut]
+export const fillMethods: readonly FillMethod[] = [cleanPlate, borrow, still, across, texture, heal, clone, lift, membrane, median, near, soften, cut]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

@@ -16,6 +16,8 @@ export interface Kind {
   readonly finish: { readonly featherOutPx?: number; readonly featherInPx?: number; readonly growPx?: number }
   /** Width of a new path, px. */
   readonly widthPx: number
+  /** There is never only one: drawing goes on, and all that is drawn joins one mend. */
+  readonly isSeries?: boolean
   /** The path looks for its line as soon as it is drawn. */
   readonly clings: boolean
 }
@@ -48,10 +50,22 @@ export const KINDS = {
     help: 'Motes and dirt, still in the frame. Click each one, as many as there are.',
     letter: 'u',
     shape: 'ellipse',
-    fill: 'clean-plate',
+    fill: 'lift',
     unseen: 'membrane',
     finish: { featherOutPx: 4, growPx: 0 },
     widthPx: 10,
+    isSeries: true,
+    clings: false,
+  },
+  pixel: {
+    title: 'Pixel',
+    help: 'Bad pixels of the sensor, still in the frame. Click each one, as many as there are.',
+    letter: 'x',
+    shape: 'box',
+    fill: 'near',
+    finish: { featherOutPx: 0, growPx: 0 },
+    widthPx: 10,
+    isSeries: true,
     clings: false,
   },
   mark: {
@@ -87,3 +101,6 @@ export const KINDS = {
     clings: false,
   },
 } as const satisfies Readonly<Record<string, Kind>>
+
+/** Whether drawing one of a kind goes on with the next. */
+export const isSeries = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).isSeries ?? false

@@ -26,7 +26,7 @@ export interface BadPixel {
 }
 
 /** Whether the picture moves; rests; or shows nothing but the sensor itself, its lens being covered. */
-type Rest = 'moves' | 'rests' | 'covered'
+export type Rest = 'moves' | 'rests' | 'covered'
 
 /** What is around is asked on a square ring this far out: beyond a cluster of three and what is spread of it. */
 const RING_PX = 4
@@ -215,7 +215,7 @@ function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
   })
 }
 
-function restOf(clip: ClipStatistics): Rest {
+export function restOf(clip: ClipStatistics): Rest {
   if (isCovered(clip)) return 'covered'
   return restShare(clip) > RESTS_FROM ? 'rests' : 'moves'
 }

@@ -8,7 +8,7 @@
 import { medianOf } from '../image/median'
 import type { Plane } from '../image/raster'
 import { CELL_PX } from './quarter'
-import { levelsOf, shiftBetween, type Levels } from './shift'
+import { shiftBetween, type Levels } from './shift'
 
 export interface Mote {
   readonly kind: 'mote'
@@ -25,8 +25,11 @@ export interface Mote {
 }
 
 export interface MoteCounter {
-  /** @param quarter  The next frame: see `quarterStops`. @returns How the picture has moved since the last one, cells; null for the first. */
-  add(quarter: Plane): { readonly x: number; readonly y: number; readonly left: number } | null
+  /**
+   * @param levels  The next frame: `levelsOf` its `quarterStops`.
+   * @param moved  By how many cells the picture has moved since the last one; null where nothing goes on from it, as after a cut.
+   */
+  add(levels: Levels, moved: { readonly x: number; readonly y: number } | null): void
   finish(): Mote[]
 }
 
@@ -58,10 +61,9 @@ export function countMotes({ width, height }: { readonly width: number; readonly
   let last: Key | null = null
   let frames = 0
   return {
-    add(quarter) {
-      const levels = levelsOf(quarter)
-      const moved = last && shiftBetween(last.levels, levels)
-      const here: Key = { levels, x: (last?.x ?? 0) + (moved?.x ?? 0), y: (last?.y ?? 0) + (moved?.y ?? 0) }
+    add(levels, moved) {
+      if (!moved) keys.length = 0
+      const here: Key = { levels, x: moved && last ? last.x + moved.x : 0, y: moved && last ? last.y + moved.y : 0 }
       frames++
       const far = keys.filter((key) => {
         const [dx, dy] = [Math.abs(here.x - key.x), Math.abs(here.y - key.y)]
@@ -77,7 +79,6 @@ export function countMotes({ width, height }: { readonly width: number; readonly
         if (keys.length > KEYS) keys.shift()
       }
       last = here
-      return moved
     },
     finish: () => describe(depthMap(sides), width, height),
   }

@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui'
-import { Circle, RectangleHorizontal, Spline, SquareDashed, SquareStack, Shapes, type LucideIcon } from 'lucide-react'
+import { Circle, Grid2x2X, RectangleHorizontal, Spline, SquareDashed, SquareStack, Shapes, type LucideIcon } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { KINDS } from '../../core/mend/kinds'
 import type { MendKind } from '../../core/mend/schema'
@@ -11,6 +11,7 @@ export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   wire: Spline,
   rig: RectangleHorizontal,
   dust: Circle,
+  pixel: Grid2x2X,
   mark: SquareDashed,
   object: Shapes,
   patch: SquareStack,

@@ -2,6 +2,7 @@
 import { addArea, addMend, drawnArea } from '../../core/mend/commands'
 import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
 import type { MendEdit, MendRecords } from '../../core/mend/edits'
+import { isSeries } from '../../core/mend/kinds'
 import { outlineThrough } from '../../core/mend/pins'
 import type { MendKind } from '../../core/mend/schema'
 import type { FrameRange } from '../../core/time'
@@ -12,6 +13,7 @@ const SMALLEST_PX = 2
 
 /** The geometry that places stand for. */
 export function geometryOf(shape: Exclude<DrawnShape, 'point' | 'pair'>, places: readonly Place[], widthPx: number): Geometry {
+  if (shape === 'box' && places.length === 1) return clickedPixel(places[0]!)
   const [a, b = { x: a.x + CLICKED_RADIUS_PX, y: a.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
   switch (shape) {
     case 'path':
@@ -40,9 +42,20 @@ export function geometryOf(shape: Exclude<DrawnShape, 'point' | 'pair'>, places:
   }
 }
 
+/** A pixel and what demosaicing has spread of it: three whole pixels each way, common practice. */
+const clickedPixel = ({ x, y }: Place): Geometry => ({
+  shape: 'box',
+  x: Math.floor(x) + 0.5,
+  y: Math.floor(y) + 0.5,
+  widthPx: 3,
+  heightPx: 3,
+  turnDeg: 0,
+  cornerPx: 0,
+})
+
 /**
- * A new mend from a drawing; dust joins the dust that is being marked.
- * @param joins The mend that a further mote goes into.
+ * A new mend from a drawing; dust joins the dust that is being marked, pixels join pixels.
+ * @param joins The mend that a further one goes into.
  */
 export function mendFromDrawing(
   records: MendRecords,
@@ -55,7 +68,7 @@ export function mendFromDrawing(
   const areaId = crypto.randomUUID().slice(0, 8)
   const area = drawnArea(areaId, geometry, span, frame)
   const into = joins === null ? undefined : records.get(joins)
-  if (into?.kind === kind && kind === 'dust') return { edit: addArea(into, area), mendId: into.id, areaId }
+  if (into?.kind === kind && isSeries(kind)) return { edit: addArea(into, area), mendId: into.id, areaId }
   const mendId = crypto.randomUUID()
   return { edit: addMend(records, kind, mendId, [area], span), mendId, areaId }
 }

@@ -4,6 +4,7 @@
  * A tool is a value; `advanceTool` takes an event and gives the next tool and what has been drawn.
  * Escape leads back to idle from anywhere.
  */
+import { isSeries } from '../../core/mend/kinds'
 import type { MendKind } from '../../core/mend/schema'
 import type { Area } from '../../core/mend/areas'
 import type { TrackKind } from '../../core/mend/tracks'
@@ -77,8 +78,8 @@ function endStroke(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
   if (!from) return { tool }
   const isClick = isSlip(from, at, pxPerScreenPx)
   if (!isClick) return complete(tool, [from, at])
-  // A click makes an ellipse of a usual size; a box waits for its other corner.
-  return tool.shape === 'ellipse' ? complete(tool, [from]) : { tool: { ...tool, at } }
+  // A click makes an ellipse or a bad pixel of a usual size; any other box waits for its other corner.
+  return tool.shape === 'ellipse' || isOneOfMany(tool) ? complete(tool, [from]) : { tool: { ...tool, at } }
 }
 
 function addPlace(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
@@ -98,13 +99,13 @@ const fewest = (shape: DrawnShape): number => ({ path: 2, ellipse: 1, box: 2, ou
 const most = (shape: DrawnShape): number => ({ path: MOST_PLACES, ellipse: 2, box: 2, outline: MOST_PLACES, point: 1, pair: 2 })[shape]
 
 function complete(tool: DrawTool, places: readonly Place[]): ToolStep {
-  // Dust goes on: there is never only one mote.
-  const isSeries = tool.purpose.for === 'mend' && tool.purpose.kind === 'dust'
   return {
-    tool: isSeries ? { ...tool, places: [], at: null } : idleTool,
+    tool: isOneOfMany(tool) ? { ...tool, places: [], at: null } : idleTool,
     drawn: { shape: tool.shape, purpose: tool.purpose, places },
   }
 }
+
+const isOneOfMany = ({ purpose }: DrawTool): boolean => purpose.for === 'mend' && isSeries(purpose.kind)
 
 /** What to do next, in words. */
 export function hintOf(tool: Tool): string | null {
@@ -119,6 +120,7 @@ export function hintOf(tool: Tool): string | null {
         ? 'Click each mote; drag for its size. Esc when all are marked.'
         : 'Drag from the middle to the rim. Esc stops.'
     case 'box':
+      if (isOneOfMany(tool)) return 'Click each bad pixel; drag round larger ones. Esc when all are marked.'
       return places.length === 0 ? 'Drag from corner to corner. Esc stops.' : 'Click the corner across.'
     case 'outline':
       if (purpose.for === 'lasso') return 'Click round the bad points. Enter deletes them, Esc stops.'

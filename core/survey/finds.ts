@@ -1,0 +1,100 @@
+/**
+ * Finds: what a survey suspects of having to go, and the file that lists them.
+ *
+ * Positions and sizes are px of the full-size picture, corner at 0; frames are the numbers people read.
+ */
+import { z } from 'zod'
+
+const frameSchema = z.int().min(0)
+const px = z.number().min(-100_000).max(100_000)
+const sizePx = z.number().min(0).max(100_000)
+
+const common = {
+  id: z
+    .string()
+    .regex(/^[a-z0-9-]{1,64}$/)
+    .meta({ description: 'From what and where it is: the same find has the same id in every survey of the plate' }),
+  x: px.meta({ description: 'Its middle, px from the left' }),
+  y: px,
+  firstFrame: frameSchema,
+  lastFrame: frameSchema,
+  sure: z.number().min(0).max(1),
+  why: z.string().max(400).meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
+}
+
+export const PIXEL_CLASSES = ['dead', 'hot', 'stuck-red', 'stuck-green', 'stuck-blue', 'cluster'] as const
+
+export const pixelFindSchema = z.strictObject({
+  kind: z.literal('pixel'),
+  ...common,
+  class: z.enum(PIXEL_CLASSES),
+  widthPx: sizePx.meta({ description: 'Of all that differs, what demosaicing has spread included' }),
+  heightPx: sizePx,
+})
+
+export const moteFindSchema = z.strictObject({
+  kind: z.literal('mote'),
+  ...common,
+  radiusXPx: sizePx,
+  radiusYPx: sizePx,
+  turnDeg: z.number().min(-360).max(360),
+  depthStops: z.number().max(0).meta({ description: 'Light that is left in its middle, in stops' }),
+})
+
+export const markFindSchema = z.strictObject({
+  kind: z.literal('mark'),
+  ...common,
+  widthPx: sizePx,
+  heightPx: sizePx,
+  opacity: z.number().min(0).max(1).meta({ description: 'Share of the picture that it hides' }),
+})
+
+export const lineFindSchema = z.strictObject({
+  kind: z.literal('line'),
+  ...common,
+  keys: z
+    .array(
+      z.strictObject({
+        frame: frameSchema,
+        points: z
+          .array(z.strictObject({ x: px, y: px, widthPx: sizePx }))
+          .min(2)
+          .max(64),
+      }),
+    )
+    .min(1)
+    .max(2000)
+    .meta({ description: 'Where it runs, on frames that were looked at' }),
+})
+
+export const findSchema = z.discriminatedUnion('kind', [pixelFindSchema, moteFindSchema, markFindSchema, lineFindSchema])
+export type Find = z.output<typeof findSchema>
+export type FindKind = Find['kind']
+
+export const SURVEY_FORMAT = 'fillagrant-survey'
+export const SURVEY_VERSION = 1
+
+export const surveySchema = z
+  .strictObject({
+    format: z.literal(SURVEY_FORMAT),
+    version: z.literal(SURVEY_VERSION),
+    plate: z.strictObject({ width: z.int().min(1), height: z.int().min(1), firstFrame: frameSchema, frameCount: z.int().min(1) }),
+    rest: z.enum(['moves', 'rests', 'covered']).meta({ description: 'Whether the camera moves, rests, or has its lens covered' }),
+    cuts: z.array(frameSchema).meta({ description: 'Frames from which on the picture is another one' }),
+    finds: z.array(findSchema),
+  })
+  .meta({ description: 'What a survey of a plate has found' })
+export type Survey = z.output<typeof surveySchema>
+
+/** The part of the picture around a find that shows it well; inside the picture. */
+export function cropOf(find: Find, { width, height }: { readonly width: number; readonly height: number }) {
+  const half = Math.min(Math.max(8, 0.75 * longestOf(find)), Math.min(width, height) / 2)
+  const side = Math.max(1, Math.round(2 * half))
+  const clamp = (at: number, size: number) => Math.max(0, Math.min(Math.round(at - half), size - side))
+  return { col: clamp(find.x, width), row: clamp(find.y, height), width: Math.min(side, width), height: Math.min(side, height) }
+}
+
+function longestOf(find: Find): number {
+  if (find.kind === 'mote') return 2 * Math.max(find.radiusXPx, find.radiusYPx)
+  return find.kind === 'line' ? 60 : Math.max(find.widthPx, find.heightPx)
+}

@@ -1,0 +1,148 @@
+/**
+ * The survey over the demo film as JSON lines: what was found of what is really there, how long it took; then LM_040 with everything
+ * accepted, against the truth.
+ *
+ *   node --import tsx evaluation/survey.ts [folder of the demo film]
+ */
+import { acceptFinds } from '../core/mend/acceptFinds'
+import { analyseScene } from '../core/mend/analyseScene'
+import { fillOf } from '../core/mend/sampleMend'
+import type { MendRecord } from '../core/mend/schema'
+import { strangersOn } from '../core/mend/place'
+import { createSurvey } from '../core/survey/survey'
+import type { Find, Survey } from '../core/survey/finds'
+import type { Scene } from '../core/scene/scene'
+import { FILM } from '../demo/film'
+import { LM_040, throughMote } from '../demo/lm040/scene'
+import { openShot, type OpenShot } from './film'
+
+const NEAR_PX = 3
+
+async function surveyed(shot: OpenShot): Promise<Survey> {
+  const { firstFrame, lastFrame } = shot.span
+  const survey = createSurvey(shot.source.plate, firstFrame)
+  let busyMs = 0
+  for (let frame = firstFrame; frame <= lastFrame; frame++) {
+    const samples = await shot.read('plate', frame)
+    const begun = performance.now()
+    survey.add(samples)
+    busyMs += performance.now() - begun
+  }
+  const begun = performance.now()
+  const result = survey.finish()
+  const count = (kind: Find['kind']) => result.finds.filter((find) => find.kind === kind).length
+  print({
+    shot: shot.description.name,
+    rest: result.rest,
+    cuts: result.cuts.length,
+    pixels: count('pixel'),
+    motes: count('mote'),
+    marks: count('mark'),
+    lines: count('line'),
+    msAFrame: round(busyMs / (lastFrame - firstFrame + 1)),
+    msAtTheEnd: round(performance.now() - begun),
+  })
+  return result
+}
+
+function scoreFinds({ finds }: Survey): void {
+  const near = (find: Find, x: number, y: number) => Math.hypot(find.x - x, find.y - y) <= NEAR_PX
+  const pixels = LM_040.pixels.filter(({ fault, col, row }) =>
+    finds.some((find) => find.kind === 'pixel' && find.class === fault && near(find, col + 0.5, row + 0.5)),
+  )
+  const motes = LM_040.motes.filter((mote) => finds.some((find) => find.kind === 'mote' && near(find, mote.x, mote.y)))
+  print({
+    shot: 'LM_040',
+    pixelsRight: `${pixels.length} of ${LM_040.pixels.length}`,
+    motesFound: `${motes.length} of ${LM_040.motes.length}`,
+    falseFinds: finds.length - pixels.length - motes.length,
+  })
+}
+
+async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void> {
+  const edit = acceptFinds(new Map(), finds, shot.span, (() => { let n = 0; return () => `mend-${n++}` })())! // prettier-ignore
+  const mends = edit.changes.map(({ after }) => after as MendRecord)
+  const { firstFrame, lastFrame } = shot.span
+  const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
+  const strangers = Object.fromEntries(frames.map((frame) => [frame, strangersOn(mends, new Map(), frame)]))
+  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })) as Scene
+  const fills = ['as accepted', 'median', 'clean-plate'] as const
+  for (const fill of fills) {
+    const used = mends.map((mend) => (mend.kind === 'dust' && fill !== 'as accepted' ? medianOrPlate(mend, fill) : mend))
+    const motes = { truth: new Errors(), clean: new Errors() }
+    const [pixels, plate] = [new Errors(), new Errors()]
+    let worstMoteDb = Infinity
+    for (const frame of frames.filter((_, i) => i % 6 === 2)) {
+      const { finished } = await shot.mend(used, frame, [], scene)
+      const [truth, clean, before] = await Promise.all((['truth', 'truth-without-grain', 'plate'] as const).map((kind) => shot.read(kind, frame)))
+      for (const mote of LM_040.motes) {
+        const one = new Errors()
+        eachMotePixel(mote, (at) => {
+          for (const errors of [one, motes.truth]) errors.add(finished.data[at]! - truth!.data[at]!)
+          motes.clean.add(finished.data[at]! - clean!.data[at]!)
+          plate.add(before!.data[at]! - truth!.data[at]!)
+        })
+        worstMoteDb = Math.min(worstMoteDb, one.psnr)
+      }
+      for (const { fault, col, row } of LM_040.pixels) {
+        const reach = fault === 'cluster' ? 2 : 1
+        for (let y = row - reach; y <= row + reach; y++) {
+          for (let at = (y * 1280 + col - reach) * 3; at < (y * 1280 + col + reach + 1) * 3; at++) pixels.add(finished.data[at]! - clean!.data[at]!)
+        }
+      }
+    }
+    print({
+      shot: 'LM_040',
+      dust: fill,
+      motesDb: round(motes.truth.psnr, 2),
+      worstMoteDb: round(worstMoteDb, 2),
+      motesWithoutGrainDb: round(motes.clean.psnr, 2),
+      plateDb: round(plate.psnr, 2),
+      pixelsOff8: round(pixels.rms, 2),
+      grain8: LM_040.grainLevel8,
+    })
+  }
+}
+
+function medianOrPlate(mend: MendRecord, fill: 'median' | 'clean-plate'): MendRecord {
+  // Common practice, no source: a disc of 25 px, a feather of 15 px.
+  return fill === 'median'
+    ? { ...mend, fill: fillOf('median'), finish: { ...mend.finish, featherOutPx: 15 } }
+    : { ...mend, fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'membrane' } } }
+}
+
+function eachMotePixel(mote: (typeof LM_040.motes)[number], visit: (at: number) => void): void {
+  const reach = Math.ceil(Math.max(mote.radiusXPx, mote.radiusYPx))
+  for (let row = Math.floor(mote.y) - reach; row <= mote.y + reach; row++) {
+    for (let col = Math.floor(mote.x) - reach; col <= mote.x + reach; col++) {
+      if (throughMote(mote, col + 0.5, row + 0.5) === 1) continue
+      for (let c = 0; c < 3; c++) visit((row * LM_040.width + col) * 3 + c)
+    }
+  }
+}
+
+class Errors {
+  sum = 0
+  count = 0
+  add(off: number): void {
+    this.sum += off * off
+    this.count++
+  }
+  get rms(): number {
+    return Math.sqrt(this.sum / this.count)
+  }
+  get psnr(): number {
+    return 20 * Math.log10(255 / this.rms)
+  }
+}
+
+const round = (value: number, digits = 1): number => Number(value.toFixed(digits))
+const print = (line: object): void => console.log(JSON.stringify(line))
+
+for (const { description } of FILM) {
+  const shot = openShot(description.name)
+  const survey = await surveyed(shot)
+  if (description.name !== 'LM_040') continue
+  scoreFinds(survey)
+  await scoreMended(shot, survey.finds)
+}
