@@ -2,18 +2,22 @@ import { index, route, type RouteConfig } from '@react-router/dev/routes'
 
 export default [
   index('routes/shots.tsx'),
+  route('shots/:shotId/survey', 'routes/survey.tsx'),
   route('shots/:shotId/mend', 'routes/mend.tsx'),
   route('shots/:shotId/handover', 'routes/handover.tsx'),
 
   // Data for machines: no page.
   route('shots/:shotId/edits', 'routes/edits.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),
+  route('shots/:shotId/survey/state', 'routes/surveyState.ts'),
+  route('shots/:shotId/finds.json', 'routes/findsFile.ts'),
   route('shots/:shotId/gathers/:mendId', 'routes/gathers.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
   route('shots/:shotId/mattes/:matteId/:frame', 'routes/mattes.ts'),
   route('shots/:shotId/stills/:stillId?', 'routes/stills.ts'),
   route('plates/:plateId/frames/:frame', 'routes/frames.ts'),
   route('plates/:plateId/gathered/:key', 'routes/gathered.ts'),
+  route('plates/:plateId/looks/:look', 'routes/looks.ts'),
   route('plates/:plateId/thumbnails/:frame', 'routes/thumbnails.ts'),
   route('imports', 'routes/imports.ts'),
   route('imports/:importId', 'routes/import.ts'),

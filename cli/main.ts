@@ -4,6 +4,7 @@ import { EXIT } from './exitCodes'
 import { CliError } from './cliError'
 import { mendFootage } from './mend'
 import { sceneOfFootage } from './scene'
+import { surveyFootage } from './survey'
 import { clingFootage, trackFootage } from './track'
 
 const program = new Command('fillagrant')
@@ -25,6 +26,7 @@ Examples:
   npm run fillagrant -- mend --plate plate.mkv --mends mends.json --out mended.mkv
   npm run fillagrant -- track --plate plate.mkv --points points.json --out tracks.json
   npm run fillagrant -- cling --plate plate.mkv --mends rough.json --out mends.json
+  npm run fillagrant -- survey --plate plate.mkv --out finds.json
   npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
@@ -88,6 +90,18 @@ program
   .option('--quiet', 'no progress on standard error', false)
   .action(async (options: { plate: string; mends?: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
     withStop(options.quiet, (say, signal) => sceneOfFootage(options, say, signal)),
+  )
+
+program
+  .command('survey')
+  .description('Looks through a plate for bad sensor pixels, dust, still marks, thin lines and cuts.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--out <file>', 'finds.json (docs/survey-format.md)')
+  .option('--first-frame <number>', 'number of the first frame of a video', '1001')
+  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', '24'))
+  .option('--quiet', 'no progress on standard error', false)
+  .action(async (options: { plate: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
+    withStop(options.quiet, (say, signal) => surveyFootage(options, say, signal)),
   )
 
 try {

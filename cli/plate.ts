@@ -1,7 +1,7 @@
 /** What the commands share: the plate they work on and the mends they read. */
 import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { mkdtemp, readFile, rename, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { parseDocument, type MendDocument } from '../core/mend/document'
@@ -102,4 +102,14 @@ export async function withFootage<T>(
   } finally {
     await rm(folder, { recursive: true, force: true })
   }
+}
+
+/** Under a temporary name first, so that nothing half done is left. @throws CliError where it cannot be written. */
+export async function writeWhole(path: string, text: string): Promise<void> {
+  const partial = `${path}.${process.pid}.partial`
+  await writeFile(partial, text)
+    .then(() => rename(partial, path))
+    .catch((cause: Error) => {
+      throw new CliError(EXIT.output, `${path} cannot be written: ${cause.message}`)
+    })
 }

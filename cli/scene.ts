@@ -1,5 +1,5 @@
 /** The `scene` command: how the background of a plate moves, worked out without a browser. */
-import { readFile, rename, writeFile } from 'node:fs/promises'
+import { readFile } from 'node:fs/promises'
 import { strangersOn } from '../core/mend/place'
 import { analyseScene } from '../core/mend/analyseScene'
 import { isLocked, sceneSchema, type Scene } from '../core/scene/scene'
@@ -7,7 +7,7 @@ import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 import { mattesBeside } from './mend'
-import { readDocument, withFootage } from './plate'
+import { readDocument, withFootage, writeWhole } from './plate'
 
 export interface SceneOptions {
   readonly plate: string
@@ -42,7 +42,7 @@ export async function sceneOfFootage(options: SceneOptions, say: (text: string) 
       )
       if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
       say('\n')
-      await writeScene(options.out, scene)
+      await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
       return {
         frames: scene.plate.frameCount,
         layers: scene.layers.length,
@@ -55,15 +55,6 @@ export async function sceneOfFootage(options: SceneOptions, say: (text: string) 
     if (!(cause instanceof MediaError)) throw cause
     throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })
   }
-}
-
-async function writeScene(path: string, scene: Scene): Promise<void> {
-  const partial = `${path}.${process.pid}.partial`
-  await writeFile(partial, `${JSON.stringify(scene)}\n`)
-    .then(() => rename(partial, path))
-    .catch((cause: Error) => {
-      throw new CliError(EXIT.output, `${path} cannot be written: ${cause.message}`)
-    })
 }
 
 /** @throws CliError in words when the file is no scene. */

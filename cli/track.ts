@@ -1,6 +1,6 @@
 /** The `track` and `cling` commands: motion worked out without a browser. */
 import { randomUUID } from 'node:crypto'
-import { readFile, rename, writeFile } from 'node:fs/promises'
+import { readFile } from 'node:fs/promises'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
 import type { Area } from '../core/mend/areas'
 import { clungArea } from '../core/mend/clungArea'
@@ -14,7 +14,7 @@ import { runTrack } from '../core/motion/runTrack'
 import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { readDocument, withFootage, type OpenFootage } from './plate'
+import { readDocument, withFootage, writeWhole, type OpenFootage } from './plate'
 
 export interface TrackOptions {
   readonly plate: string
@@ -163,14 +163,4 @@ function countFrames(say: (text: string) => void) {
       return { frames, framesPerSecond: rate() }
     },
   }
-}
-
-/** Under another name first, so that a file of this name is whole or not there. */
-async function writeWhole(path: string, text: string): Promise<void> {
-  const partial = `${path}.${process.pid}.partial`
-  await writeFile(partial, text)
-    .then(() => rename(partial, path))
-    .catch((cause: Error) => {
-      throw new CliError(EXIT.output, `${path} cannot be written: ${cause.message}`)
-    })
 }

@@ -29,7 +29,7 @@ async function surveyed(shot: OpenShot): Promise<Survey> {
     busyMs += performance.now() - begun
   }
   const begun = performance.now()
-  const result = survey.finish()
+  const { survey: result } = survey.finish()
   const count = (kind: Find['kind']) => result.finds.filter((find) => find.kind === kind).length
   print({
     shot: shot.description.name,

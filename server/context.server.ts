@@ -16,6 +16,8 @@ export interface Folders {
   readonly uploads: string
   readonly versions: string
   readonly mattes: string
+  /** Pictures of whole clips, made by surveys. */
+  readonly looks: string
   /** By this core. */
   readonly gathered: string
 }
@@ -25,6 +27,7 @@ export const foldersIn = (dataDir: string): Folders => ({
   uploads: join(dataDir, 'uploads'),
   versions: join(dataDir, 'versions'),
   mattes: join(dataDir, 'mattes'),
+  looks: join(dataDir, 'looks'),
   gathered: join(dataDir, 'gathered', coreStamp()),
 })
 

@@ -16,6 +16,7 @@ import { importPlate } from './jobs/importPlate.server'
 import { failGather, gatherMend } from './jobs/gatherMend.server'
 import { jobSchemas, type JobPayload } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
+import { failSurvey, surveyShot } from './jobs/surveyShot.server'
 import { failScene, workOutScene } from './jobs/workOutScene.server'
 import { log } from './log.server'
 
@@ -34,10 +35,11 @@ interface JobTarget {
   readonly importId?: string
   readonly scene?: string
   readonly gather?: JobPayload<'gather_mend'>
+  readonly survey?: string
 }
 
 /** A job that has failed for good says so where people look. */
-async function giveUp({ version, importId, scene, gather }: JobTarget, cause: unknown): Promise<void> {
+async function giveUp({ version, importId, scene, gather, survey }: JobTarget, cause: unknown): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
   if (version) {
     await db.update(versions).set({ state: 'failed', error, finishedAt: new Date() }).where(eq(versions.id, version))
@@ -45,6 +47,7 @@ async function giveUp({ version, importId, scene, gather }: JobTarget, cause: un
   }
   if (scene) await failScene(context, scene, error)
   if (gather) await failGather(context, gather, error)
+  if (survey) await failSurvey(context, survey, error)
   if (importId) {
     await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
     await announce(db, { kind: 'import', id: importId })
@@ -79,6 +82,10 @@ const taskList: TaskList = {
   gather_mend: (payload, helpers) => {
     const job = jobSchemas.gather_mend.parse(payload)
     return guarded(helpers, { gather: job }, (signal) => gatherMend(context, compute, job, signal))
+  },
+  survey_plate: (payload, helpers) => {
+    const job = jobSchemas.survey_plate.parse(payload)
+    return guarded(helpers, { survey: job.shotId }, (signal) => surveyShot(context, compute, job, signal))
   },
   assemble_version: (payload, helpers) => {
     const job = jobSchemas.assemble_version.parse(payload)

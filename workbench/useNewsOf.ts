@@ -1,7 +1,7 @@
 /** Calls back whenever the server says that something of a shot has changed, and when the connection stands (again): news may have been missed. */
 import { useEffect } from 'react'
 
-export function useNewsOf(kind: 'scene' | 'gather', shotId: string, look: () => void): void {
+export function useNewsOf(kind: 'scene' | 'gather' | 'survey', shotId: string, look: () => void): void {
   useEffect(() => {
     const source = new EventSource('/events')
     source.addEventListener(kind, (event: MessageEvent<string>) => {

@@ -7,6 +7,8 @@ import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/ru
 import type { BitDepth } from '../core/image/samples'
 import type { SceneRequest } from '../core/mend/analyseScene'
 import type { Scene } from '../core/scene/scene'
+import type { SurveyedPlate } from '../core/survey/surveyPlate'
+import type { FrameRange } from '../core/time'
 
 /** A plate and where its frames, mattes, stills and what was gathered are to be had; the locations mean something to the source only. */
 export interface PlateReference {
@@ -56,6 +58,13 @@ export interface SceneJob {
   readonly last?: Scene
 }
 
+/** Looks through all frames for what must go. */
+export interface SurveyJob {
+  readonly kind: 'survey'
+  readonly plate: PlateReference
+  readonly range: FrameRange
+}
+
 export type EvaluateAnswer = EvaluatedFrame
 /** The best sources, the best first. */
 export type SuggestAnswer = readonly SuggestedSource[]
@@ -65,7 +74,12 @@ export interface SceneAnswer {
   readonly isSame: boolean
 }
 
-export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob
+/** Null when it was stopped. */
+export interface SurveyAnswer {
+  readonly surveyed: SurveyedPlate | null
+}
+
+export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
   ? EvaluateAnswer
   : R extends TrackJob
@@ -74,8 +88,10 @@ export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
       ? SuggestAnswer
       : R extends SceneJob
         ? SceneAnswer
-        : ClingOutcome
-export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer
+        : R extends SurveyJob
+          ? SurveyAnswer
+          : ClingOutcome
+export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer | SurveyAnswer
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =

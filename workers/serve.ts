@@ -6,6 +6,7 @@ import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import { analyseScene } from '../core/mend/analyseScene'
 import { reworkScene } from '../core/mend/reworkScene'
+import { surveyPlate } from '../core/survey/surveyPlate'
 import { createKeeps } from './keep'
 import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, SceneAnswer, SceneJob, ToWorker } from './protocol'
 
@@ -58,6 +59,8 @@ async function compute(request: ComputeRequest, source: FrameSource, context: Ta
       return suggestSources(request.request, source, context)
     case 'scene':
       return sceneAnswer(request, source, context)
+    case 'survey':
+      return { surveyed: await surveyPlate(source, request.range, context) }
   }
 }
 

@@ -6,7 +6,7 @@
 import type { Samples } from '../image/samples'
 import type { Frame } from '../time'
 import { findBadPixels, restOf } from './badPixels'
-import { countClip, type ClipShape } from './clipStatistics'
+import { countClip, type ClipShape, type ClipStatistics } from './clipStatistics'
 import { createCutDetector } from './cuts'
 import { SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
 import { countMotes } from './motes'
@@ -17,7 +17,7 @@ export interface Surveyor {
   /** The next frame. @throws RangeError when it has another shape than the clip. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
-  finish(): Survey
+  finish(): { readonly survey: Survey; readonly clip: ClipStatistics }
 }
 
 export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
@@ -47,7 +47,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
         ...findBadPixels(clip).map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
         ...(motes?.finish() ?? []).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
       ]
-      return {
+      const survey: Survey = {
         format: SURVEY_FORMAT,
         version: SURVEY_VERSION,
         plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
@@ -55,6 +55,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
         cuts,
         finds: finds.sort((a, b) => b.sure - a.sure),
       }
+      return { survey, clip }
     },
   }
 }

@@ -7,6 +7,8 @@ import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
 import type { Scene } from '../../core/scene/scene'
 import type { GatherState } from '../../core/mend/gatherStatus'
+import type { Find } from '../../core/survey/finds'
+import type { SurveyAbout, SurveyState } from '../../core/survey/status'
 import type { SceneState } from '../../core/scene/status'
 import type { ImportPlan } from '../media/importPlan.server'
 
@@ -127,6 +129,36 @@ export const gathers = pgTable(
     error: text('error'),
   },
   (table) => [primaryKey({ columns: [table.shotId, table.mendId] })],
+)
+
+/** The last survey of a shot: how far it is, and what it said of the clip as a whole. */
+export const surveys = pgTable('surveys', {
+  shotId: text('shot_id')
+    .primaryKey()
+    .references(() => shots.id, { onDelete: 'cascade' }),
+  state: text('state').$type<SurveyState>().notNull(),
+  framesDone: integer('frames_done').notNull().default(0),
+  framesTotal: integer('frames_total').notNull().default(0),
+  /** Of the last one that was finished. */
+  about: jsonb('about').$type<SurveyAbout>(),
+  startedAt: at('started_at'),
+  error: text('error'),
+})
+
+/** What surveys have found. What was dismissed stays so in every later survey. */
+export const finds = pgTable(
+  'finds',
+  {
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    id: text('id').notNull(),
+    find: jsonb('find').$type<Find>().notNull(),
+    isDismissed: boolean('is_dismissed').notNull().default(false),
+    /** Whether the last survey has found it too. */
+    isCurrent: boolean('is_current').notNull().default(true),
+  },
+  (table) => [primaryKey({ columns: [table.shotId, table.id] })],
 )
 
 /** Every step ever made, in order; it carries undo across sessions. Only added to. */

@@ -10,6 +10,7 @@ export const jobSchemas = {
   assemble_version: z.strictObject({ versionId: z.uuid() }),
   /** Reviewed: only if mends have changed what must be left out since the last time. */
   work_out_scene: z.strictObject({ shotId: z.string(), isReview: z.boolean().optional() }),
+  survey_plate: z.strictObject({ shotId: z.string() }),
   gather_mend: z.strictObject({ shotId: z.string(), mendId: z.string() }),
 } as const
 export type JobName = keyof typeof jobSchemas

@@ -8,12 +8,13 @@ import type { DrawTool } from '../tools/tool'
 import { AreaHandles } from './handles/AreaHandles'
 import { Stitched } from './handles/Stitched'
 import { outlinePath, polygonPath } from './pathOutline'
+import type { OverlayProps } from './Picture'
 import { SourceMarks } from './SourceMarks'
 import { StillMarks } from './StillMarks'
 import { TrackMarks } from './TrackMarks'
 import { toScreen } from './view'
 
-export function Overlay({ width, height }: { width: number; height: number }) {
+export function Overlay({ width, height }: OverlayProps) {
   const records = useBench((bench) => bench.records)
   const frame = useBench((bench) => bench.frame)
   const selected = useBench(selectedMend)

@@ -1,16 +1,21 @@
 /** The picture: the canvas with plate and mended pieces, the overlay above it, zoom and pan. */
-import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, type ComponentType } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
 import { hintOf, isStroke } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
 import { drawPicture } from './drawPicture'
 import { Magnifier } from './Magnifier'
-import { Overlay } from './Overlay'
 import { fitView, toPicture, zoomAbout, panBy } from './view'
 
 const WHEEL_RATE = 0.0016
 
-export function Picture() {
+export interface OverlayProps {
+  readonly width: number
+  readonly height: number
+}
+
+/** @param Overlay  What the stage shows over the picture. */
+export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const { store, cache, cacheVersion, view, setView } = useBenchParts()
   const panel = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)

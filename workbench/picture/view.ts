@@ -52,3 +52,15 @@ const STEPS = [0.05, 0.1, 0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32
 
 export const nextScaleUp = (scale: number): number => STEPS.find((step) => step > scale * 1.001) ?? SCALE.max
 export const nextScaleDown = (scale: number): number => [...STEPS].reverse().find((step) => step < scale * 0.999) ?? SCALE.min
+
+/** How near the panel's edge a place may lie and still count as in sight, as a share of the panel. */
+const EDGE_SHARE = 0.1
+
+/** The same view where it shows the place well; else one with the place in the middle. @param scale  The least enlargement. */
+export function viewShowing(view: View, panel: PanelSize, x: number, y: number, scale = 0): View {
+  const { xScreen, yScreen } = toScreen(view, x, y)
+  const isIn = (at: number, size: number) => at > EDGE_SHARE * size && at < (1 - EDGE_SHARE) * size
+  if (view.scale >= scale && isIn(xScreen, panel.width) && isIn(yScreen, panel.height)) return view
+  const next = Math.max(view.scale, scale)
+  return { scale: next, left: Math.round(panel.width / 2 - x * next), top: Math.round(panel.height / 2 - y * next) }
+}

@@ -1,13 +1,21 @@
 import { Dialog } from 'radix-ui'
 import { Key } from './Key'
-import { SHORTCUTS } from './shortcuts'
+import type { Shortcut } from './shortcuts'
 
 const HANDLES = [
   ['Tab', 'To the next handle'],
   ['Arrows', 'Move a handle 1 px; Shift 10 px, Alt 0.1 px'],
 ] as const
 
-export function ShortcutSheet({ isOpen, onOpenChange }: { isOpen: boolean; onOpenChange: (isOpen: boolean) => void }) {
+interface ShortcutSheetProps {
+  readonly shortcuts: readonly Shortcut[]
+  /** Whether the stage has handles that keys move. */
+  readonly hasHandles?: boolean
+  readonly isOpen: boolean
+  onOpenChange(isOpen: boolean): void
+}
+
+export function ShortcutSheet({ shortcuts, hasHandles = false, isOpen, onOpenChange }: ShortcutSheetProps) {
   return (
     <Dialog.Root open={isOpen} onOpenChange={onOpenChange}>
       <Dialog.Portal>
@@ -18,7 +26,7 @@ export function ShortcutSheet({ isOpen, onOpenChange }: { isOpen: boolean; onOpe
         >
           <Dialog.Title className="text-lg font-bold">Keys of this stage</Dialog.Title>
           <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1">
-            {[...SHORTCUTS.map(({ shown, words }) => [shown, words] as const), ...HANDLES].map(([shown, words]) => (
+            {[...shortcuts.map(({ shown, words }) => [shown, words] as const), ...(hasHandles ? HANDLES : [])].map(([shown, words]) => (
               <div key={shown} className="flex justify-between gap-3 border-b border-line/60 py-1">
                 <dt>{words}</dt>
                 <dd className="shrink-0">

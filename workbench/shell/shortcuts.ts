@@ -1,6 +1,14 @@
-/** Every key of the Mend stage: the sheet, the handlers and the tests read this list. */
-export const SHORTCUTS = [
-  { id: 'newMend', keys: ['n'], shown: 'N', words: 'New mend' },
+/** Every key of the stages on a shot: the sheets, the handlers and the tests read these lists. */
+export interface Shortcut<Id extends string = string> {
+  readonly id: Id
+  /** As the key listener writes them. */
+  readonly keys: readonly string[]
+  readonly shown: string
+  readonly words: string
+}
+
+/** Where one looks, and the history: the same on every stage. */
+const COMMON = [
   { id: 'play', keys: ['Space'], shown: 'Space', words: 'Play or pause' },
   { id: 'back', keys: ['ArrowLeft'], shown: '←', words: 'Back one frame' },
   { id: 'on', keys: ['ArrowRight'], shown: '→', words: 'On one frame' },
@@ -8,16 +16,25 @@ export const SHORTCUTS = [
   { id: 'onTen', keys: ['Shift+ArrowRight'], shown: 'Shift →', words: 'On ten frames' },
   { id: 'first', keys: ['Home'], shown: 'Home', words: 'First frame' },
   { id: 'last', keys: ['End'], shown: 'End', words: 'Last frame' },
-  { id: 'pinBack', keys: [','], shown: ',', words: 'To the pin before' },
-  { id: 'pinOn', keys: ['.'], shown: '.', words: 'To the next pin' },
-  { id: 'snagBack', keys: [';'], shown: ';', words: 'To the snag before' },
-  { id: 'snagOn', keys: ["'"], shown: "'", words: 'To the next snag' },
-  { id: 'plate', keys: ['\\'], shown: '\\ (hold)', words: 'Show the plate' },
   { id: 'overlays', keys: ['h'], shown: 'H', words: 'Hide or show overlays' },
   { id: 'fit', keys: ['0'], shown: '0', words: 'Fit the picture' },
   { id: 'full', keys: ['1'], shown: '1', words: '100 %' },
   { id: 'zoomIn', keys: ['+', 'Shift++', '='], shown: '+', words: 'Zoom in' },
   { id: 'zoomOut', keys: ['-'], shown: '−', words: 'Zoom out' },
+  { id: 'undo', keys: ['$mod+z'], shown: 'Ctrl Z', words: 'Undo' },
+  { id: 'redo', keys: ['$mod+Shift+z', '$mod+y'], shown: 'Ctrl Shift Z', words: 'Redo' },
+] as const satisfies readonly Shortcut[]
+export type CommonShortcutId = (typeof COMMON)[number]['id']
+
+/** The Mend stage. */
+export const SHORTCUTS = [
+  { id: 'newMend', keys: ['n'], shown: 'N', words: 'New mend' },
+  ...COMMON,
+  { id: 'pinBack', keys: [','], shown: ',', words: 'To the pin before' },
+  { id: 'pinOn', keys: ['.'], shown: '.', words: 'To the next pin' },
+  { id: 'snagBack', keys: [';'], shown: ';', words: 'To the snag before' },
+  { id: 'snagOn', keys: ["'"], shown: "'", words: 'To the next snag' },
+  { id: 'plate', keys: ['\\'], shown: '\\ (hold)', words: 'Show the plate' },
   { id: 'finish', keys: ['Enter'], shown: 'Enter', words: 'End the drawing' },
   { id: 'cling', keys: ['c'], shown: 'C', words: 'Let the path cling to its line' },
   { id: 'suggest', keys: ['s'], shown: 'S', words: 'Suggest a source; again: the next best' },
@@ -26,10 +43,22 @@ export const SHORTCUTS = [
   { id: 'duplicate', keys: ['d'], shown: 'D', words: 'Duplicate the selected mend' },
   { id: 'delete', keys: ['Delete'], shown: 'Del', words: 'Delete the selected mends, pins or point' },
   { id: 'rename', keys: ['F2'], shown: 'F2', words: 'Rename the selected mend' },
-  { id: 'undo', keys: ['$mod+z'], shown: 'Ctrl Z', words: 'Undo' },
-  { id: 'redo', keys: ['$mod+Shift+z', '$mod+y'], shown: 'Ctrl Shift Z', words: 'Redo' },
   { id: 'escape', keys: ['Escape'], shown: 'Esc', words: 'Stop drawing or following; let go' },
   { id: 'help', keys: ['?', 'Shift+?'], shown: '?', words: 'This sheet' },
-] as const
-
+] as const satisfies readonly Shortcut[]
 export type ShortcutId = (typeof SHORTCUTS)[number]['id']
+
+/** The Survey stage. */
+export const SURVEY_SHORTCUTS = [
+  { id: 'scan', keys: ['s'], shown: 'S', words: 'Scan the shot' },
+  { id: 'findBack', keys: ['ArrowUp'], shown: '↑', words: 'To the find above' },
+  { id: 'findOn', keys: ['ArrowDown'], shown: '↓', words: 'To the find below' },
+  { id: 'accept', keys: ['Enter'], shown: 'Enter', words: 'Accept the selected find' },
+  { id: 'acceptSure', keys: ['Shift+Enter'], shown: 'Shift Enter', words: 'Accept all that are sure enough' },
+  { id: 'dismiss', keys: ['Backspace', 'Delete'], shown: 'Backspace', words: 'Dismiss the selected find; again: take it back' },
+  { id: 'close', keys: ['z'], shown: 'Z', words: 'Look at the selected find closely' },
+  ...COMMON,
+  { id: 'escape', keys: ['Escape'], shown: 'Esc', words: 'Let go; the plain plate' },
+  { id: 'help', keys: ['?', 'Shift+?'], shown: '?', words: 'This sheet' },
+] as const satisfies readonly Shortcut[]
+export type SurveyShortcutId = (typeof SURVEY_SHORTCUTS)[number]['id']

@@ -1,8 +1,8 @@
 import { useEffect } from 'react'
 import { tinykeys } from 'tinykeys'
-import { SHORTCUTS, type ShortcutId } from './shortcuts'
+import type { Shortcut } from './shortcuts'
 
-export type ShortcutHandlers = Readonly<Record<ShortcutId, () => void>>
+export type ShortcutHandlers<Id extends string> = Readonly<Record<Id, () => void>>
 
 /** Typing in a field is typing; only undo and escape reach through to nothing there. */
 const isTyping = (target: EventTarget | null): boolean =>
@@ -19,10 +19,11 @@ const usesKeyItself = (event: KeyboardEvent): boolean => {
   return false
 }
 
-export function useShortcuts(handlers: ShortcutHandlers): void {
+/** Listens for a stage's keys. @param shortcuts  Its list, always the same one. */
+export function useShortcuts<Id extends string>(shortcuts: readonly Shortcut<Id>[], handlers: ShortcutHandlers<Id>): void {
   useEffect(() => {
     const bindings = Object.fromEntries(
-      SHORTCUTS.flatMap(({ id, keys }) =>
+      shortcuts.flatMap(({ id, keys }) =>
         keys.map((key) => [
           key,
           (event: KeyboardEvent) => {
@@ -34,5 +35,5 @@ export function useShortcuts(handlers: ShortcutHandlers): void {
       ),
     )
     return tinykeys(window, bindings)
-  }, [handlers])
+  }, [handlers, shortcuts])
 }

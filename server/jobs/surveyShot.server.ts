@@ -1,0 +1,83 @@
+import { and, eq, inArray } from 'drizzle-orm'
+import type { ComputePool } from '../../workers/pool'
+import type { ServerContext } from '../context.server'
+import { surveys } from '../db/schema'
+import { announce } from '../events.server'
+import { log } from '../log.server'
+import { plateReference } from '../plateFrames.server'
+import { findShot } from '../shots.server'
+import { keepFinds, writeLook } from '../surveys.server'
+import type { JobPayload } from './queue.server'
+
+const NEWS_EVERY_MS = 300
+
+/** Looks through a shot for what must go. Run again after a lost worker, it begins anew: a survey takes seconds. */
+export async function surveyShot(
+  context: ServerContext,
+  pool: ComputePool,
+  { shotId }: JobPayload<'survey_plate'>,
+  signal: AbortSignal,
+): Promise<void> {
+  const { db } = context.database
+  const found = await findShot(db, shotId)
+  if (!found) return // removed meanwhile
+  const { plate } = found
+  const here = eq(surveys.shotId, shotId)
+  const begun = Date.now()
+  const [row] = await db
+    .update(surveys)
+    .set({ state: 'working', framesDone: 0, framesTotal: plate.frameCount, startedAt: new Date(begun), error: null })
+    .where(and(here, inArray(surveys.state, ['waiting', 'working'])))
+    .returning()
+  if (!row) return // called off meanwhile
+  await announce(db, { kind: 'survey', id: shotId })
+  const calledOff = new AbortController()
+  let [lastNews, news] = [0, Promise.resolve()]
+  const tell = async (framesDone: number) => {
+    const told = await db
+      .update(surveys)
+      .set({ framesDone })
+      .where(and(here, eq(surveys.state, 'working')))
+      .returning()
+    if (told.length === 0) calledOff.abort()
+    await announce(db, { kind: 'survey', id: shotId })
+  }
+  const { surveyed } = await pool.run(
+    {
+      kind: 'survey',
+      plate: plateReference(context, plate),
+      range: { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 },
+    },
+    {
+      signal: AbortSignal.any([signal, calledOff.signal]),
+      onShare: (framesDone) => {
+        if (Date.now() - lastNews < NEWS_EVERY_MS) return
+        lastNews = Date.now()
+        // Only news: the next one, or the end, makes up for one that is lost.
+        news = tell(framesDone).catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a survey could not be told'))
+      },
+    },
+  )
+  await news
+  if (calledOff.signal.aborted) return
+  if (!surveyed) throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
+  const { survey, meanPicture, spreadPicture } = surveyed
+  await writeLook(context.folders.looks, plate, 'mean', meanPicture)
+  await writeLook(context.folders.looks, plate, 'spread', spreadPicture)
+  const about = { rest: survey.rest, cuts: survey.cuts, seconds: (Date.now() - begun) / 1000, frames: plate.frameCount }
+  await db.transaction(async (tx) => {
+    const ended = await tx
+      .update(surveys)
+      .set({ state: 'done', framesDone: plate.frameCount, about })
+      .where(and(here, eq(surveys.state, 'working')))
+      .returning()
+    if (ended.length === 0) return // called off at the last moment
+    await keepFinds(tx, shotId, survey.finds)
+    await announce(tx, { kind: 'survey', id: shotId })
+  })
+}
+
+export async function failSurvey({ database: { db } }: ServerContext, shotId: string, error: string): Promise<void> {
+  await db.update(surveys).set({ state: 'failed', error }).where(eq(surveys.shotId, shotId))
+  await announce(db, { kind: 'survey', id: shotId })
+}

@@ -1,0 +1,149 @@
+/** What the stages on a shot share, put together: the store and its saving, frames, workers, the view, the address. */
+import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react'
+import { useStore } from 'zustand'
+import { toast } from 'sonner'
+import type { HistoryEntry } from '../core/mend/edits'
+import type { Track } from '../core/mend/tracks'
+import type { MendRecord } from '../core/mend/schema'
+import type { SceneStatus } from '../core/scene/status'
+import type { ComputePool } from '../workers/pool'
+import { BenchContext, type BenchParts } from './BenchContext'
+import { carriedBy, heldView, releasedView, SCENE_HOLD, sceneCarried } from './picture/heldView'
+import type { View } from './picture/view'
+import { createBrowserPool } from './preview/browserPool'
+import { FrameCache } from './preview/frameCache'
+import { stackOf } from './preview/mendKey'
+import type { ShotLink } from './shell/TopBar'
+import { createBench, type BenchPlate } from './store/bench'
+import { SaveQueue } from './store/saveQueue'
+import { useSnags } from './strip/useSnags'
+import { useScene } from './useScene'
+
+export interface BenchProps {
+  readonly productionName: string
+  readonly shot: ShotLink & { readonly revision: number }
+  readonly shots: readonly ShotLink[]
+  readonly plate: BenchPlate
+  readonly records: readonly MendRecord[]
+  readonly tracks: readonly Track[]
+  readonly scene: SceneStatus
+  readonly history: readonly HistoryEntry[]
+  readonly start: { readonly frame: number; readonly scale: number; readonly selectedId: string | null }
+  /** Told when what the address shows has changed. */
+  onPlaceChange(place: { frame: number; scale: number; selectedId: string | null }): void
+}
+
+const UNFITTED: View = { scale: 0, left: 0, top: 0 }
+
+/** Puts together what every stage on a shot works with: store, saving, frames, workers, the view. */
+export function BenchProvider({ children, ...props }: BenchProps & { readonly children: ReactNode }) {
+  const { shot, plate, records, tracks, history, start } = props
+  const [restingView, setRestingView] = useState<View>(UNFITTED)
+  const [pool, setPool] = useState<ComputePool | null>(null)
+  const [cache, setCache] = useState<FrameCache | null>(null)
+  const [cacheVersion, setCacheVersion] = useState(0)
+
+  const [store] = useState(() => {
+    const bench = createBench({
+      plate,
+      records,
+      tracks,
+      history,
+      frame: start.frame,
+      selectedId: start.selectedId,
+      save: (role, edit) => queue.add(role, edit),
+    })
+    const queue = new SaveQueue({
+      url: `/shots/${shot.id}/edits`,
+      revision: shot.revision,
+      onState: (state) => bench.getState().setSaveState(state),
+      onNewer: (newer, ours) => bench.getState().takeInNewer(newer, ours),
+      onRefused: (edit, message) => {
+        toast.error(`“${edit.label}” was not kept. ${message}`, {
+          description: 'Everything before it is safe. The page shows what is stored.',
+          duration: 8000,
+        })
+        setTimeout(() => window.location.reload(), 3000)
+      },
+    })
+    return bench
+  })
+
+  const plateReference = useMemo(() => {
+    const origin = typeof window === 'undefined' ? '' : window.location.origin
+    return {
+      plateId: plate.id,
+      width: plate.width,
+      height: plate.height,
+      channels: plate.channels,
+      bitDepth: plate.bitDepth,
+      location: `${origin}/plates/${plate.id}/frames`,
+      matteLocation: `${origin}/shots/${shot.id}/mattes`,
+      stillLocation: `${origin}/shots/${shot.id}/stills`,
+      shelfLocation: `${origin}/plates/${plate.id}/gathered`,
+    }
+  }, [plate, shot.id])
+
+  useEffect(() => {
+    const pool = createBrowserPool()
+    setPool(pool)
+    const made = new FrameCache({
+      plate: { ...plateReference, firstFrame: plate.firstFrame, lastFrame: plate.lastFrame },
+      pool,
+      onChange: () => setCacheVersion((version) => version + 1),
+      onProblem: (message) => toast.error(message),
+    })
+    setCache(made)
+    return () => {
+      setCache(null)
+      setPool(null)
+      made.close()
+      pool.close()
+    }
+  }, [plate, plateReference])
+
+  const frame = useStore(store, (bench) => bench.frame)
+  const liveRecords = useStore(store, (bench) => bench.records)
+  const selectedId = useStore(store, (bench) => bench.selectedId)
+  const stack = useMemo(() => stackOf(liveRecords.values()), [liveRecords])
+  const liveTracks = useStore(store, (bench) => bench.tracks)
+  const scene = useScene(shot.id, props.scene)
+  useEffect(() => cache?.want(frame, stack, liveTracks, scene.scene), [cache, frame, stack, liveTracks, scene.scene])
+
+  // The view may ride on a track: everything below sees the view as it is shown.
+  const heldTrackId = useStore(store, (bench) => bench.heldTrackId)
+  const { dx, dy } = useMemo(() => {
+    if (heldTrackId === SCENE_HOLD) return scene.scene ? sceneCarried(scene.scene, frame) : { dx: 0, dy: 0 }
+    const held = heldTrackId === null ? undefined : liveTracks.get(heldTrackId)
+    return held ? carriedBy(held, frame) : { dx: 0, dy: 0 }
+  }, [frame, heldTrackId, liveTracks, scene.scene])
+  const view = useMemo(() => heldView(restingView, { dx, dy }), [restingView, dx, dy])
+  const setView = useCallback<BenchParts['setView']>(
+    (change) => setRestingView((now) => releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy })),
+    [dx, dy],
+  )
+
+  const { onPlaceChange } = props
+  const isPlaying = useStore(store, (bench) => bench.isPlaying)
+  useEffect(() => {
+    if (isPlaying || view.scale === 0) return
+    const timer = setTimeout(() => onPlaceChange({ frame, scale: view.scale, selectedId }), 400)
+    return () => clearTimeout(timer)
+  }, [frame, isPlaying, onPlaceChange, selectedId, view.scale])
+
+  // Edits that are still on their way would be lost with the page.
+  useEffect(() => {
+    const warn = (event: BeforeUnloadEvent) => {
+      if (store.getState().saveState !== 'saved') event.preventDefault()
+    }
+    window.addEventListener('beforeunload', warn)
+    return () => window.removeEventListener('beforeunload', warn)
+  }, [store])
+
+  const snags = useSnags(store, cache, cacheVersion, scene.scene)
+  const parts: BenchParts = useMemo(
+    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, view, setView }),
+    [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, view, setView],
+  )
+  return <BenchContext value={parts}>{children}</BenchContext>
+}

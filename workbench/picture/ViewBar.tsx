@@ -1,0 +1,33 @@
+import { useBench, useBenchParts } from '../BenchContext'
+import { Key } from '../shell/Key'
+
+export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => void }) {
+  const { store, view } = useBenchParts()
+  const isPlateShown = useBench((bench) => bench.isPlateShown)
+  const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
+  const { showPlate, hideOverlays } = store.getState()
+  const button = (isOn: boolean) => `rounded-sm px-2 py-0.5 ${isOn ? 'bg-[#5a5a5a] text-ink' : 'bg-panel text-soft hover:text-ink'}`
+  return (
+    <div className="flex h-9 shrink-0 items-center gap-1.5 bg-[#3a3a3a] px-3" role="toolbar" aria-label="View">
+      <button type="button" aria-pressed={!isPlateShown} className={button(!isPlateShown)} onClick={() => showPlate(false)}>
+        Mended
+      </button>
+      <button type="button" aria-pressed={isPlateShown} className={button(isPlateShown)} onClick={() => showPlate(true)}>
+        Plate <Key>\</Key>
+      </button>
+      <button type="button" aria-pressed={!areOverlaysHidden} className={button(!areOverlaysHidden)} onClick={() => hideOverlays(!areOverlaysHidden)}>
+        Overlays <Key>H</Key>
+      </button>
+      <span className="grow" />
+      <button type="button" className={button(false)} onClick={onFit}>
+        Fit <Key>0</Key>
+      </button>
+      <button type="button" className={button(false)} onClick={onFull}>
+        100 % <Key>1</Key>
+      </button>
+      <span className="w-16 text-right font-mono text-ink" data-testid="zoom">
+        {Math.round(view.scale * 100)} %
+      </span>
+    </div>
+  )
+}
