@@ -16,7 +16,7 @@ const MAY_IMPORT: Readonly<Record<string, readonly string[]>> = {
 const CORE_LAYERS = [
   ['kernels'],
   ['image', 'geometry', 'colour'],
-  ['matte', 'motion', 'measure'],
+  ['matte', 'motion', 'measure', 'look'],
   ['finish', 'plate', 'scene', 'survey', 'fill'],
   ['mend'],
 ]

@@ -2,6 +2,7 @@ import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { Bench, BenchStore } from './store/bench'
 import type { Snag } from '../core/mend/snags'
+import type { ClipPictures } from './look/clipPictures'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
 import type { SceneStatus } from '../core/scene/status'
@@ -20,6 +21,7 @@ export interface BenchParts {
   readonly scene: SceneStatus
   /** Of all mends, by frame. */
   readonly snags: readonly Snag[]
+  readonly clipPictures: ClipPictures
   /** Goes up whenever a frame has become ready or stale. */
   readonly cacheVersion: number
   readonly view: View

@@ -8,6 +8,7 @@ import type { MendRecord } from '../core/mend/schema'
 import type { SceneStatus } from '../core/scene/status'
 import type { ComputePool } from '../workers/pool'
 import { BenchContext, type BenchParts } from './BenchContext'
+import { useClipPictures } from './look/clipPictures'
 import { carriedBy, heldView, releasedView, SCENE_HOLD, sceneCarried } from './picture/heldView'
 import type { View } from './picture/view'
 import { createBrowserPool } from './preview/browserPool'
@@ -141,9 +142,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   }, [store])
 
   const snags = useSnags(store, cache, cacheVersion, scene.scene)
+  const clipPictures = useClipPictures(plate.id)
   const parts: BenchParts = useMemo(
-    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, view, setView }),
-    [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, view, setView],
+    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, clipPictures, view, setView }),
+    [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, clipPictures, view, setView],
   )
   return <BenchContext value={parts}>{children}</BenchContext>
 }

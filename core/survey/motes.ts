@@ -7,6 +7,7 @@
  */
 import { medianOf } from '../image/median'
 import type { Plane } from '../image/raster'
+import { atan2, cos, sin } from '../kernels/exact'
 import { CELL_PX } from './quarter'
 import { shiftBetween, type Levels } from './shift'
 
@@ -226,10 +227,10 @@ function fitted(cells: readonly number[], depths: Float32Array, width: number, h
     xy += weight * dx * dy
     yy += weight * dy * dy
   }
-  const [half, apart] = [(xx + yy) / 2, Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy)]
+  const [half, apart] = [(xx + yy) / 2, Math.sqrt(squared((xx - yy) / 2) + xy * xy)]
   const [long, short] = [half + apart, half - apart].map((variance) => Math.sqrt(VARIANCES_A_RADIUS * Math.max(0.1, variance - BLUR_VARIANCE)))
   if (long! > LARGEST_RADIUS_CELLS || long! > LONGEST * short!) return null
-  const turnRad = 0.5 * Math.atan2(2 * xy, xx - yy)
+  const turnRad = 0.5 * atan2(2 * xy, xx - yy)
   // What was cut off at the rim is made up for: the blob of these proportions that fits best.
   const blobs = SCALES.map((scale) => deepened(depths, width, height, { x, y, long: scale * long!, short: scale * short!, turnRad }))
   const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
@@ -262,16 +263,16 @@ interface Blob {
 /** The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. */
 function deepened(depths: Float32Array, width: number, height: number, blob: Blob): Blob & { readonly deepest: number; readonly misfit: number } {
   const { x, y, long, short, turnRad } = blob
-  const [c, s] = [Math.cos(turnRad), Math.sin(turnRad)]
+  const [c, s] = [cos(turnRad), sin(turnRad)]
   const reach = Math.ceil(1.3 * long) + 1
   const [cells, shapes]: [number[], number[]] = [[], []]
   let [product, square] = [0, 0]
   for (let row = Math.max(0, Math.floor(y) - reach); row <= Math.min(height - 1, y + reach); row++) {
     for (let col = Math.max(0, Math.floor(x) - reach); col <= Math.min(width - 1, x + reach); col++) {
       const [dx, dy] = [col + 0.5 - x, row + 0.5 - y]
-      const r = ((dx * c + dy * s) / long) ** 2 + ((dy * c - dx * s) / short) ** 2
+      const r = squared((dx * c + dy * s) / long) + squared((dy * c - dx * s) / short)
       if (r > 1.6) continue
-      const shape = r < 1 ? (1 - r) ** 2 : 0
+      const shape = r < 1 ? squared(1 - r) : 0
       cells.push(row * width + col)
       shapes.push(shape)
       product += shape * depths[row * width + col]!
@@ -286,3 +287,5 @@ function deepened(depths: Float32Array, width: number, height: number, blob: Blo
   })
   return { ...blob, deepest, misfit: deepest < 0 ? off / mass : Infinity }
 }
+
+const squared = (value: number): number => value * value

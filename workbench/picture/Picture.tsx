@@ -16,7 +16,7 @@ export interface OverlayProps {
 
 /** @param Overlay  What the stage shows over the picture. */
 export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
-  const { store, cache, cacheVersion, view, setView } = useBenchParts()
+  const { store, cache, cacheVersion, clipPictures, view, setView } = useBenchParts()
   const panel = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ width: 0, height: 0 })
@@ -26,6 +26,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
+  const look = useBench((bench) => bench.look)
   const tool = useBench((bench) => bench.tool)
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null ? (bench.tracks.get(bench.trackId)?.settings ?? null) : null,
@@ -48,8 +49,13 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
 
   useLayoutEffect(() => {
     if (!canvas.current || !cache || size.width === 0) return
-    drawPicture(canvas.current, size, view, plate, cache, frame, isPlateShown, seenBy, isSeenMapShown)
-  }, [cache, cacheVersion, frame, isPlateShown, isSeenMapShown, plate, seenBy, size, view])
+    drawPicture(canvas.current, { panel: size, view, plate, cache, frame, isPlateShown, seenBy, isSeenMapShown, look, clipPictures })
+  }, [cache, cacheVersion, clipPictures, frame, isPlateShown, isSeenMapShown, look, plate, seenBy, size, view])
+
+  const { areKnown, load } = clipPictures
+  useEffect(() => {
+    if (!areKnown && (look.aid === 'mean' || look.aid === 'spread')) load()
+  }, [areKnown, load, look.aid])
 
   // React listens to wheels passively; zooming must keep the page still.
   useEffect(() => {
@@ -76,7 +82,8 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const send = useSendToTool()
   const pan = useRef<{ x: number; y: number; hasMoved: boolean } | null>(null)
   const isDrawing = tool.kind === 'draw'
-  const hint = hintOf(tool)
+  const lacksClip = (look.aid === 'mean' || look.aid === 'spread') && areKnown && !clipPictures[look.aid]
+  const hint = lacksClip ? 'This picture is made by a scan: Survey, Scan.' : hintOf(tool)
   return (
     <div
       ref={panel}
@@ -128,13 +135,28 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   )
 }
 
-/** Where the pointer is, in picture px. The picture's own corner counts from 0. */
+/** Where the pointer is, in picture px, and the plate's code values there, 0 to 255. The picture's own corner counts from 0. */
 function PointerReadout({ pointer }: { pointer: { x: number; y: number } | null }) {
+  const { cache } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
+  const frame = useBench((bench) => bench.frame)
   const isInside = pointer && pointer.x >= 0 && pointer.y >= 0 && pointer.x < plate.width && pointer.y < plate.height
+  const codes = isInside ? codesAt(cache?.plateAt(frame) ?? null, Math.floor(pointer.x), Math.floor(pointer.y)) : null
   return (
-    <span className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft" aria-hidden>
-      {isInside ? `${pointer.x.toFixed(1)}, ${pointer.y.toFixed(1)} px` : `${plate.width} × ${plate.height} px`}
+    <span className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft" data-testid="read-out" aria-hidden>
+      {isInside
+        ? `${pointer.x.toFixed(1)}, ${pointer.y.toFixed(1)} px${codes ? ` · ${codes.join(' ')}` : ''}`
+        : `${plate.width} × ${plate.height} px`}
     </span>
   )
+}
+
+/** One pixel to look into: made once. */
+let probe: CanvasRenderingContext2D | null = null
+
+function codesAt(picture: ImageBitmap | null, col: number, row: number): number[] | null {
+  if (!picture) return null
+  probe ??= Object.assign(document.createElement('canvas'), { width: 1, height: 1 }).getContext('2d', { willReadFrequently: true })!
+  probe.drawImage(picture, -col, -row)
+  return [...probe.getImageData(0, 0, 1, 1).data.slice(0, 3)]
 }

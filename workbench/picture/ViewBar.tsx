@@ -1,4 +1,5 @@
 import { useBench, useBenchParts } from '../BenchContext'
+import { LookMenu } from '../look/LookMenu'
 import { Key } from '../shell/Key'
 
 export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => void }) {
@@ -18,6 +19,7 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
       <button type="button" aria-pressed={!areOverlaysHidden} className={button(!areOverlaysHidden)} onClick={() => hideOverlays(!areOverlaysHidden)}>
         Overlays <Key>H</Key>
       </button>
+      <LookMenu />
       <span className="grow" />
       <button type="button" className={button(false)} onClick={onFit}>
         Fit <Key>0</Key>

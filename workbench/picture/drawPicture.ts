@@ -1,24 +1,32 @@
 import type { TrackerInput } from '../../core/motion/input'
+import { isPlain, type Look } from '../../core/look/look'
+import { applyLook } from '../look/applyLook'
+import type { ClipPictures } from '../look/clipPictures'
+import type { BenchPlate } from '../store/bench'
 import type { FrameCache, ShownPatch } from '../preview/frameCache'
 import { drawSeenMap } from './seenMap'
 import { trackerView } from './trackerView'
 import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
 
+export interface PictureDrawing {
+  readonly panel: PanelSize
+  readonly view: View
+  readonly plate: BenchPlate
+  readonly cache: FrameCache
+  readonly frame: number
+  readonly isPlateShown: boolean
+  readonly seenBy: TrackerInput | null
+  readonly isSeenMapShown: boolean
+  readonly look: Look
+  readonly clipPictures: Pick<ClipPictures, 'mean' | 'spread'>
+}
+
 /**
  * Draws a frame on the canvas. At 100 % picture pixels fall on canvas pixels one to one; enlarged,
  * pixels stay square; reduced, they are averaged.
  */
-export function drawPicture(
-  canvas: HTMLCanvasElement,
-  panel: PanelSize,
-  view: View,
-  picture: PanelSize,
-  cache: FrameCache,
-  frame: number,
-  isPlateShown: boolean,
-  seenBy: TrackerInput | null,
-  isSeenMapShown = false,
-): void {
+export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing): void {
+  const { panel, view, plate, cache, frame, isPlateShown, look } = drawing
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
     canvas.height = panel.height
@@ -26,23 +34,39 @@ export function drawPicture(
   const context = canvas.getContext('2d', { alpha: false })!
   context.fillStyle = '#3a3a3a'
   context.fillRect(0, 0, panel.width, panel.height)
-  const plate = cache.plateAt(frame)
-  canvas.dataset['frame'] = plate ? String(frame) : ''
+  const picture = cache.plateAt(frame)
+  canvas.dataset['frame'] = picture ? String(frame) : ''
+  canvas.dataset['look'] = look.aid
   canvas.dataset['ready'] = String(cache.isReady(frame) && !isPlateShown)
-  if (!plate || view.scale <= 0) return
+  if (!picture || view.scale <= 0) return
   context.imageSmoothingEnabled = view.scale < 1
   context.imageSmoothingQuality = 'high'
   const { scale, left, top } = view
-  context.setTransform(scale, 0, 0, scale, left, top)
-  context.drawImage(seenBy ? trackerView(plate, frame, seenBy) : plate, 0, 0)
-  if (!isPlateShown && !seenBy) {
-    // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-    const mended = cache.mendedAt(frame)?.mended
-    for (const patch of mended?.patches ?? []) drawPatch(context, patch)
-    if (isSeenMapShown) for (const map of mended?.seenMaps ?? []) drawSeenMap(context, map)
+  const inPlace = (draw: () => void) => {
+    context.setTransform(scale, 0, 0, scale, left, top)
+    draw()
+    context.setTransform(1, 0, 0, 1, 0, 0)
   }
-  context.setTransform(1, 0, 0, 1, 0, 0)
-  if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, picture)
+  inPlace(() => drawFrame(context, picture, drawing))
+  if (!isPlain(look)) {
+    applyLook(context, panel, view, plate, look, () => {
+      const other = cache.plateAt(frame < plate.lastFrame ? frame + 1 : frame - 1)
+      if (other) inPlace(() => context.drawImage(other, 0, 0))
+      return other !== null
+    })
+  }
+  if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, plate)
+}
+
+function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
+  const { cache, frame, isPlateShown, seenBy, isSeenMapShown, look, clipPictures } = drawing
+  const ofClip = look.aid === 'mean' || look.aid === 'spread' ? clipPictures[look.aid] : null
+  context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
+  if (isPlateShown || seenBy || ofClip) return
+  // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
+  const mended = cache.mendedAt(frame)?.mended
+  for (const patch of mended?.patches ?? []) drawPatch(context, patch)
+  if (isSeenMapShown) for (const map of mended?.seenMaps ?? []) drawSeenMap(context, map)
 }
 
 const CHECK_PX = 8

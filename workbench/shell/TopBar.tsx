@@ -13,7 +13,7 @@ export interface TopBarProps {
   readonly shot?: ShotLink
   readonly shots: readonly ShotLink[]
   /** Where the shot switcher leads: the stage that is open. */
-  readonly stage: 'shots' | 'mend' | 'handover'
+  readonly stage: 'shots' | 'survey' | 'mend' | 'handover'
   readonly children?: ReactNode
 }
 
@@ -33,6 +33,7 @@ export function TopBar({ productionName, shot, shots, stage, children }: TopBarP
     { id: 'shots', title: 'Shots', to: '/' },
     ...(shot
       ? [
+          { id: 'survey', title: 'Survey', to: `/shots/${shot.id}/survey` },
           { id: 'mend', title: 'Mend', to: `/shots/${shot.id}/mend` },
           { id: 'handover', title: 'Handover', to: `/shots/${shot.id}/handover` },
         ]
@@ -86,7 +87,7 @@ function ShotSwitcher({ productionName, shot, shots, stage }: Omit<TopBarProps, 
           {shots.map(({ id, name }) => (
             <DropdownMenu.Item key={id} asChild>
               <Link
-                to={`/shots/${id}/${stage === 'handover' ? 'handover' : 'mend'}`}
+                to={`/shots/${id}/${stage === 'shots' ? 'mend' : stage}`}
                 reloadDocument
                 className="block rounded-xs px-2 py-1 font-mono outline-none data-highlighted:bg-lifted"
               >

@@ -20,6 +20,7 @@ import {
   type ShotState,
   type UndoStacks,
 } from '../../core/mend/edits'
+import { PLAIN_LOOK, type Look } from '../../core/look/look'
 import type { Area } from '../../core/mend/areas'
 import type { MendRecord } from '../../core/mend/schema'
 import type { Track } from '../../core/mend/tracks'
@@ -93,6 +94,8 @@ export interface BenchState {
   readonly areOverlaysHidden: boolean
   /** Over gathered areas: how often other frames saw each pixel. */
   readonly isSeenMapShown: boolean
+  /** How the picture is shown; it changes nothing else. */
+  readonly look: Look
   readonly tool: Tool
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
@@ -130,6 +133,7 @@ export interface BenchActions {
   showPlate(isShown: boolean): void
   hideOverlays(areHidden: boolean): void
   showSeenMap(isShown: boolean): void
+  setLook(part: Partial<Look>): void
   setTool(tool: Tool): void
 }
 
@@ -192,6 +196,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       isPlateShown: false,
       areOverlaysHidden: false,
       isSeenMapShown: false,
+      look: PLAIN_LOOK,
       tool: idleTool,
       gesture: null,
 
@@ -269,6 +274,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
       showSeenMap: (isSeenMapShown) => set({ isSeenMapShown }),
+      setLook: (part) => set(({ look }) => ({ look: { ...look, ...part } })),
       setTool: (tool) => set({ tool }),
     }
   })

@@ -1,17 +1,22 @@
 import { useLayoutEffect, useRef, useState } from 'react'
 import type { Mend } from '../../core/mend/schema'
 import type { Snag } from '../../core/mend/snags'
-import { snaggedFrames, stitchPath, type Stitch } from './stitches'
+import { snaggedFrames, stitchAt, stitchPath, type Stitch } from './stitches'
 
-interface StitchRowProps {
-  readonly mend: Mend
-  readonly snags?: readonly Snag[]
+interface RowProps {
   readonly firstFrame: number
   readonly lastFrame: number
   readonly height: number
 }
 
-export function StitchRow({ mend, snags = [], firstFrame, lastFrame, height }: StitchRowProps) {
+/** How a mend covers its frames. */
+export function StitchRow({ mend, snags = [], ...row }: RowProps & { readonly mend: Mend; readonly snags?: readonly Snag[] }) {
+  const snagged = snaggedFrames(snags, mend.id)
+  return <StitchLine {...row} lookAt={(frame) => stitchAt(mend, frame, snagged)} />
+}
+
+/** One stitch a frame, as wide as the strip is. */
+export function StitchLine({ firstFrame, lastFrame, height, lookAt }: RowProps & { readonly lookAt: (frame: number) => Stitch }) {
   const element = useRef<SVGSVGElement>(null)
   const [width, setWidth] = useState(0)
   useLayoutEffect(() => {
@@ -20,8 +25,7 @@ export function StitchRow({ mend, snags = [], firstFrame, lastFrame, height }: S
     return () => observer.disconnect()
   }, [])
   const step = width / (lastFrame - firstFrame + 1)
-  const snagged = snaggedFrames(snags, mend.id)
-  const d = (look: Stitch) => (width > 0 ? stitchPath(mend, firstFrame, lastFrame, step, height, look, snagged) : '')
+  const d = (look: Stitch) => (width > 0 ? stitchPath(lookAt, firstFrame, lastFrame, step, height, look) : '')
   return (
     <svg ref={element} className="block w-full" height={height} aria-hidden fill="none" strokeLinecap="round">
       <path d={d('solid')} stroke="var(--color-thread)" strokeWidth={2} />

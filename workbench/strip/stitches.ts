@@ -24,19 +24,18 @@ export const snaggedFrames = (snags: readonly Snag[], mendId: string): Set<numbe
 
 /** SVG path data of all stitches of one look, on a row `height` high; frames are `step` wide. */
 export function stitchPath(
-  mend: Mend,
+  lookAt: (frame: number) => Stitch,
   firstFrame: number,
   lastFrame: number,
   step: number,
   height: number,
   look: Stitch,
-  snagged: ReadonlySet<number> = NONE,
 ): string {
   const parts: string[] = []
   // Where frames are narrower than a stitch can be drawn, each stitch stands for several.
   const stride = Math.max(1, Math.ceil(3 / step))
   for (let frame = firstFrame; frame <= lastFrame; frame += stride) {
-    if (stitchAt(mend, frame, snagged) !== look) continue
+    if (lookAt(frame) !== look) continue
     const left = (frame - firstFrame) * step
     const width = step * stride
     const at = (f: number) => `${(left + width * (0.12 + 0.7 * f)).toFixed(1)} ${(height * (0.72 - 0.44 * f)).toFixed(1)}`

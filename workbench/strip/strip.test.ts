@@ -17,8 +17,8 @@ test('stitches are solid on keys and at rest, thin between keys, gaps where the 
 })
 
 test('a row has one stitch a frame, and fewer where frames are too narrow', () => {
-  expect(stitchPath(keyed, 1001, 1009, 10, 8, 'thin').match(/M/g)).toHaveLength(2)
-  expect(stitchPath(sampleMend(), 1001, 1048, 0.5, 8, 'solid').match(/M/g)).toHaveLength(8)
+  expect(stitchPath((frame) => stitchAt(keyed, frame), 1001, 1009, 10, 8, 'thin').match(/M/g)).toHaveLength(2)
+  expect(stitchPath((frame) => stitchAt(sampleMend(), frame), 1001, 1048, 0.5, 8, 'solid').match(/M/g)).toHaveLength(8)
 })
 
 test('the ruler labels evenly and never too much', () => {
@@ -30,7 +30,7 @@ test('a followed area is solid between its offsets, and a broken stitch has a ga
   const follow = { trackId: 't', uses: { position: true, rotation: true, scale: true, skew: true } }
   const followed = { ...keyed, areas: [samplePath({ follow, keys: [1003, 1006].map((frame) => ({ frame, points })) })] }
   expect(stitchAt(followed, 1004)).toBe('solid')
-  expect(stitchPath(keyed, 1001, 1009, 10, 8, 'broken', new Set([1004])).match(/M/g)).toHaveLength(2)
+  expect(stitchPath((frame) => stitchAt(keyed, frame, new Set([1004])), 1001, 1009, 10, 8, 'broken').match(/M/g)).toHaveLength(2)
 })
 
 test('ready frames are drawn as runs', () => {

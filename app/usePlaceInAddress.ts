@@ -1,0 +1,21 @@
+/** Where one looks, in the address: frame, zoom, selected mend. A link shows exactly this. */
+import { useCallback } from 'react'
+import { useSearchParams } from 'react-router'
+
+export function usePlaceInAddress(firstFrame: number) {
+  const [search, setSearch] = useSearchParams()
+  const onPlaceChange = useCallback(
+    ({ frame, scale, selectedId }: { frame: number; scale: number; selectedId: string | null }) => {
+      const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
+      if (selectedId) next.set('mend', selectedId)
+      setSearch(next, { replace: true, preventScrollReset: true })
+    },
+    [setSearch],
+  )
+  const start = {
+    frame: Number(search.get('frame') ?? firstFrame) || firstFrame,
+    scale: Math.min(Math.max(Number(search.get('zoom') ?? 0) || 0, 0), 3200) / 100,
+    selectedId: search.get('mend'),
+  }
+  return { start, onPlaceChange }
+}

@@ -1,0 +1,70 @@
+/** The looking aid, exposure and gamma of the view: for looking only, the footage stays as it is. */
+import { Popover } from 'radix-ui'
+import { AIDS, EXPOSURE_STOPS, GAMMA, isPlain, PLAIN_LOOK } from '../../core/look/look'
+import { useBench, useBenchParts } from '../BenchContext'
+import { ChoiceField } from '../fields/ChoiceField'
+import { NumberField } from '../fields/NumberField'
+import { AID_WORDS } from './aids'
+
+export function LookMenu() {
+  const { store } = useBenchParts()
+  const look = useBench((bench) => bench.look)
+  const { setLook } = store.getState()
+  const words = [
+    look.aid === 'plain' ? 'View' : AID_WORDS[look.aid].title,
+    ...(look.exposureStops === 0 ? [] : [`${look.exposureStops > 0 ? '+' : '−'}${Math.abs(look.exposureStops).toFixed(1)} stops`]),
+    ...(look.gamma === 1 ? [] : [`γ ${look.gamma.toFixed(2)}`]),
+  ].join(' · ')
+  return (
+    <Popover.Root>
+      <Popover.Trigger
+        className={`rounded-sm px-2 py-0.5 ${isPlain(look) ? 'bg-panel text-soft hover:text-ink' : 'bg-[#5a5a5a] text-ink'}`}
+        aria-label={`Looking aids: ${words}`}
+        title="How the picture is shown; the footage stays as it is"
+      >
+        {words}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          sideOffset={6}
+          className="z-20 w-80 rounded-sm border border-line bg-raised p-3 shadow-xl"
+          aria-label="Looking aids"
+        >
+          <ChoiceField
+            title="Show"
+            value={look.aid}
+            choices={Object.fromEntries(AIDS.map((aid) => [aid, AID_WORDS[aid].title]))}
+            onChange={(aid) => setLook({ aid: aid as (typeof AIDS)[number] })}
+          />
+          <NumberField
+            title="Exposure"
+            unit="stops"
+            value={look.exposureStops}
+            {...EXPOSURE_STOPS}
+            step={0.1}
+            onChange={(exposureStops) => setLook({ exposureStops })}
+            onEnd={() => undefined}
+          />
+          <NumberField
+            title="Gamma"
+            unit=""
+            value={look.gamma}
+            {...GAMMA}
+            step={0.05}
+            onChange={(gamma) => setLook({ gamma })}
+            onEnd={() => undefined}
+          />
+          <button
+            type="button"
+            className="mt-1 rounded-sm border border-line px-2 py-0.5 hover:bg-lifted disabled:opacity-50"
+            disabled={isPlain(look)}
+            onClick={() => setLook(PLAIN_LOOK)}
+          >
+            Plain again
+          </button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

@@ -1,0 +1,64 @@
+/** Looking aids as small live pictures; a click shows one large. */
+import { useEffect, useLayoutEffect, useRef } from 'react'
+import { PLAIN_LOOK, type Aid } from '../../core/look/look'
+import { useBench, useBenchParts } from '../BenchContext'
+import { AID_WORDS } from '../look/aids'
+import { drawPicture } from '../picture/drawPicture'
+
+const TILES: readonly Aid[] = ['plain', 'boosted', 'mean', 'spread', 'neighbour', 'red', 'green', 'blue']
+const WIDTH_PX = 138
+
+export function AidTiles() {
+  const { clipPictures } = useBenchParts()
+  const { areKnown, load } = clipPictures
+  useEffect(() => {
+    if (!areKnown) load()
+  }, [areKnown, load])
+  return (
+    <aside aria-label="Looking aids" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
+      {TILES.map((aid) => (
+        <AidTile key={aid} aid={aid} />
+      ))}
+    </aside>
+  )
+}
+
+function AidTile({ aid }: { aid: Aid }) {
+  const { store, cache, cacheVersion, clipPictures } = useBenchParts()
+  const plate = useBench((bench) => bench.plate)
+  const frame = useBench((bench) => bench.frame)
+  const isPlaying = useBench((bench) => bench.isPlaying)
+  const isOn = useBench((bench) => bench.look.aid === aid)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const height = Math.max(1, Math.round((WIDTH_PX * plate.height) / plate.width))
+  const isMissing = (aid === 'mean' || aid === 'spread') && !clipPictures[aid]
+  useLayoutEffect(() => {
+    // Playback has the first claim on time.
+    if (!canvas.current || !cache || isPlaying || isMissing) return
+    const view = { scale: WIDTH_PX / plate.width, left: 0, top: 0 }
+    const panel = { width: WIDTH_PX, height }
+    const look = { ...PLAIN_LOOK, aid }
+    drawPicture(canvas.current, { panel, view, plate, cache, frame, isPlateShown: true, seenBy: null, isSeenMapShown: false, look, clipPictures })
+  }, [aid, cache, cacheVersion, clipPictures, frame, height, isMissing, isPlaying, plate])
+  const { title, help } = AID_WORDS[aid]
+  return (
+    <button
+      type="button"
+      aria-pressed={isOn}
+      title={help}
+      className="mb-1.5 block w-full text-left"
+      onClick={() => store.getState().setLook({ aid })}
+    >
+      <span className={`block overflow-hidden rounded-sm border-2 ${isOn ? 'border-thread' : 'border-transparent'}`}>
+        {isMissing ? (
+          <span className="flex items-center justify-center bg-well px-2 text-center text-xs text-soft" style={{ height }}>
+            after a scan
+          </span>
+        ) : (
+          <canvas ref={canvas} width={WIDTH_PX} height={height} className="block w-full bg-well" />
+        )}
+      </span>
+      <span className={`px-1 text-xs ${isOn ? 'text-ink' : 'text-soft'}`}>{title}</span>
+    </button>
+  )
+}

@@ -1,0 +1,194 @@
+/** The Survey stage put together: finds to accept or dismiss, the plate with them marked, looking aids, their frames. */
+import { useCallback, useMemo, useState } from 'react'
+import { CircleHelp, Download } from 'lucide-react'
+import { toast } from 'sonner'
+import { acceptedIds, acceptFinds } from '../../core/mend/acceptFinds'
+import type { SurveyStatus } from '../../core/survey/status'
+import { PLAIN_LOOK } from '../../core/look/look'
+import { useBench, useBenchParts } from '../BenchContext'
+import { BenchProvider, type BenchProps } from '../BenchProvider'
+import { Picture } from '../picture/Picture'
+import { usePanel, type PanelActions } from '../picture/usePanel'
+import { ViewBar } from '../picture/ViewBar'
+import { commonHandlers } from '../shell/commonHandlers'
+import { HistoryButtons } from '../shell/HistoryButtons'
+import { HistoryList } from '../shell/HistoryList'
+import { SavedState } from '../shell/SavedState'
+import { ShortcutSheet } from '../shell/ShortcutSheet'
+import { SURVEY_SHORTCUTS, type SurveyShortcutId } from '../shell/shortcuts'
+import { TopBar } from '../shell/TopBar'
+import { useShortcuts, type ShortcutHandlers } from '../shell/useShortcuts'
+import { usePlayback } from '../usePlayback'
+import { AidTiles } from './AidTiles'
+import { FindMarks } from './FindMarks'
+import { FindsColumn } from './FindsColumn'
+import { SURE_FROM } from './findWords'
+import { sureFinds, SurveyContext, type SurveyedFind, type SurveyParts } from './SurveyContext'
+import { SurveyStrip } from './SurveyStrip'
+import { useSurvey } from './useSurvey'
+
+export interface SurveyBenchProps extends BenchProps {
+  readonly survey: SurveyStatus
+}
+
+export function SurveyBench(props: SurveyBenchProps) {
+  return (
+    <BenchProvider {...props}>
+      <Stage {...props} />
+    </BenchProvider>
+  )
+}
+
+function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps) {
+  const [isSheetOpen, setSheetOpen] = useState(false)
+  const { region, actions: panel } = usePanel(start.scale)
+  const parts = useSurveyState(shot.id, survey, panel)
+  usePlayback()
+  useKeys(parts, panel, () => setSheetOpen(true))
+  const button = 'rounded-sm bg-raised p-1.5 hover:bg-lifted'
+  return (
+    <SurveyContext value={parts}>
+      <div className="flex h-screen flex-col">
+        <TopBar productionName={productionName} shot={shot} shots={shots} stage="survey">
+          <HistoryButtons />
+          <HistoryList />
+          <SavedState />
+          <a
+            href={parts.status.about ? `/shots/${shot.id}/finds.json` : undefined}
+            aria-disabled={!parts.status.about}
+            download
+            className={`${button} aria-disabled:opacity-40`}
+            aria-label="Export finds.json"
+            title={parts.status.about ? 'Export finds.json' : 'Scan first'}
+          >
+            <Download aria-hidden className="size-4" />
+          </a>
+          <button type="button" className={button} aria-label="Keys" title="?" onClick={() => setSheetOpen(true)}>
+            <CircleHelp aria-hidden className="size-4" />
+          </button>
+        </TopBar>
+        <main ref={region} className="flex min-h-0 grow">
+          <FindsColumn />
+          <div className="flex min-w-0 grow flex-col">
+            <div className="flex min-h-0 grow">
+              <div className="flex min-w-0 grow flex-col">
+                <Picture Overlay={FindMarks} />
+                <ViewBar onFit={panel.fit} onFull={panel.full} />
+              </div>
+              <AidTiles />
+            </div>
+            <SurveyStrip />
+          </div>
+        </main>
+        <ShortcutSheet shortcuts={SURVEY_SHORTCUTS} isOpen={isSheetOpen} onOpenChange={setSheetOpen} />
+      </div>
+    </SurveyContext>
+  )
+}
+
+function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions): SurveyParts {
+  const { store, clipPictures } = useBenchParts()
+  const { load } = clipPictures
+  const [status, actions] = useSurvey(shotId, start, load)
+  const records = useBench((bench) => bench.records)
+  const [selectedId, setSelectedId] = useState<string | null>(null)
+  const [shownIds, setShownIds] = useState<readonly string[]>([])
+  const [sureFrom, setSureFrom] = useState(SURE_FROM)
+  const finds = useMemo<SurveyedFind[]>(() => {
+    const accepted = acceptedIds(records)
+    return status.finds.map(({ find, isDismissed }, i) => ({
+      find,
+      number: i + 1,
+      state: accepted.has(find.id) ? 'accepted' : isDismissed ? 'dismissed' : 'open',
+    }))
+  }, [records, status.finds])
+  const select = useCallback(
+    (id: string | null) => {
+      setSelectedId(id)
+      const found = finds.find(({ find }) => find.id === id)?.find
+      if (!found) return
+      panel.show(found.x, found.y)
+      const { frame, goTo } = store.getState()
+      if (frame < found.firstFrame || frame > found.lastFrame) goTo(found.firstFrame)
+    },
+    [finds, panel, store],
+  )
+  const accept = useCallback(
+    (ids: readonly string[]) => {
+      const { records: now, plate, commit } = store.getState()
+      const chosen = finds.filter(({ find }) => ids.includes(find.id))
+      const edit = acceptFinds(
+        now,
+        chosen.map(({ find }) => find),
+        plate,
+        () => crypto.randomUUID(),
+      )
+      if (!edit) return
+      commit(edit)
+      const back = chosen.filter(({ state }) => state === 'dismissed').map(({ find }) => find.id)
+      actions.dismiss(back, false)
+      toast.success(`${edit.label}: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, { description: 'Undo takes it back.' })
+    },
+    [actions, finds, store],
+  )
+  return useMemo(
+    () => ({
+      status,
+      actions,
+      finds,
+      selectedId,
+      select,
+      shownIds,
+      setShownIds,
+      accept,
+      toggleDismissed(id) {
+        const one = finds.find(({ find }) => find.id === id)
+        if (one && one.state !== 'accepted') actions.dismiss([id], one.state === 'open')
+      },
+      sureFrom,
+      setSureFrom,
+      acceptSure: () => accept(sureFinds({ finds, sureFrom }).map(({ find }) => find.id)),
+    }),
+    [accept, actions, finds, select, selectedId, shownIds, status, sureFrom],
+  )
+}
+
+/** Enlarged so far a bad pixel can be told from its neighbours. */
+const CLOSE_SCALE = 8
+
+function useKeys(parts: SurveyParts, panel: PanelActions, openSheet: () => void): void {
+  const { store } = useBenchParts()
+  const handlers = useMemo<ShortcutHandlers<SurveyShortcutId>>(() => {
+    const { shownIds, selectedId, finds, select } = parts
+    const step = (by: 1 | -1) => {
+      if (shownIds.length === 0) return
+      const at = selectedId === null ? -1 : shownIds.indexOf(selectedId)
+      select(shownIds[at < 0 ? (by > 0 ? 0 : shownIds.length - 1) : Math.min(Math.max(at + by, 0), shownIds.length - 1)]!)
+    }
+    /** What is done with the selected one leads to the next. */
+    const withSelected = (act: (id: string) => void) => {
+      if (selectedId === null) return
+      act(selectedId)
+      step(1)
+    }
+    return {
+      ...commonHandlers(store, panel),
+      scan: parts.actions.scan,
+      findBack: () => step(-1),
+      findOn: () => step(1),
+      accept: () => withSelected((id) => parts.accept([id])),
+      acceptSure: parts.acceptSure,
+      dismiss: () => withSelected(parts.toggleDismissed),
+      close: () => {
+        const found = finds.find(({ find }) => find.id === selectedId)?.find
+        if (found) panel.show(found.x, found.y, found.kind === 'pixel' ? CLOSE_SCALE : 2)
+      },
+      escape: () => {
+        select(null)
+        store.getState().setLook(PLAIN_LOOK)
+      },
+      help: openSheet,
+    }
+  }, [openSheet, panel, parts, store])
+  useShortcuts(SURVEY_SHORTCUTS, handlers)
+}
