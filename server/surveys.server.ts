@@ -49,7 +49,7 @@ export async function loadSurvey(db: Database | Transaction, shotId: string, now
     .where(and(eq(finds.shotId, shotId), eq(finds.isCurrent, true)))
   const listed = rows
     .map(({ find, isDismissed }) => ({ find, isDismissed }))
-    .sort((a, b) => b.find.sure - a.find.sure || (a.find.id < b.find.id ? -1 : 1))
+    .sort((a, b) => b.find.sure - a.find.sure || a.find.y - b.find.y || a.find.x - b.find.x)
   if (!row) return { state: 'none', framesDone: 0, framesTotal: 0, seconds: null, error: null, about: null, finds: listed }
   const { state, framesDone, framesTotal, startedAt, error, about } = row
   return { state, framesDone, framesTotal, seconds: startedAt && (nowMs - startedAt.getTime()) / 1000, error, about, finds: listed }

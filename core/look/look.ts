@@ -74,7 +74,9 @@ export function boostContrast({ data, width, height }: ScreenPicture, radiusPx: 
     const mean = sums[i]! / counts[i]!
     const deviation = Math.sqrt(Math.max(0, squares[i]! / counts[i]! - mean * mean))
     const gain = SHOWN_DEVIATION / Math.max(LEAST_DEVIATION, deviation)
-    for (let c = 0; c < 3; c++) data[4 * i + c] = 128 + gain * (data[4 * i + c]! - mean)
+    const shown = 128 + gain * (grey[i]! - mean)
+    // Colours stay as they are: only light and dark are driven apart.
+    for (let c = 0; c < 3; c++) data[4 * i + c] = shown + data[4 * i + c]! - grey[i]!
   }
 }
 

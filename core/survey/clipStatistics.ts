@@ -29,7 +29,8 @@ const MOST_FRAMES = 65_000
 /** Sums and sums of squares as whole numbers: exact, so that a pixel that never changes has a variance of 0. Source: common practice. */
 export function countClip({ width, height, channels }: ClipShape): ClipCounter {
   const count = width * height * channels
-  let [sums, squares]: [Uint32Array | Float64Array, Uint32Array | Float64Array] = [new Uint32Array(0), new Uint32Array(0)]
+  let sums: Int32Array | Float64Array = new Int32Array(0)
+  let squares: Int32Array | Float64Array = sums
   let first: SampleArray = new Uint8Array(0)
   let frames = 0
   return {
@@ -40,24 +41,41 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
       if (frames++ === 0) {
         first = data.slice()
         const is8 = maximumOf(data) === 255
-        ;[sums, squares] = is8 ? [new Uint32Array(count), new Uint32Array(count)] : [new Float64Array(count), new Float64Array(count)]
+        sums = is8 ? new Int32Array(count) : new Float64Array(count)
+        squares = is8 ? new Int32Array(count) : new Float64Array(count)
       }
-      for (let i = 0; i < count; i++) {
-        const value = data[i]!
-        sums[i]! += value
-        squares[i]! += value * value
-      }
+      if (sums instanceof Int32Array) addInto8(sums, squares as Int32Array, data)
+      else addInto16(sums, squares as Float64Array, data)
     },
     finish() {
       if (frames === 0) throw new RangeError('a clip must have a frame')
       const unit = 1 / maximumOf(first)
+      const unsigned = sums instanceof Int32Array ? (value: number) => value >>> 0 : (value: number) => value
       const [mean, variance] = [new Float32Array(count), new Float32Array(count)]
       for (let i = 0; i < count; i++) {
-        const middle = sums[i]! / frames
+        const middle = unsigned(sums[i]!) / frames
         mean[i] = middle * unit
-        variance[i] = Math.max(0, squares[i]! / frames - middle * middle) * unit * unit
+        variance[i] = Math.max(0, unsigned(squares[i]!) / frames - middle * middle) * unit * unit
       }
       return { width, height, channels, frames, mean, variance, first: Float32Array.from(first, (value) => value * unit) }
     },
+  }
+}
+
+/** Of 8 bits in 32: both sums stay below 2^32, and their bits are read as unsigned at the end. */
+function addInto8(sums: Int32Array, squares: Int32Array, data: SampleArray): void {
+  for (let i = 0; i < data.length; i++) {
+    const value = data[i]!
+    sums[i] = (sums[i]! + value) | 0
+    squares[i] = (squares[i]! + Math.imul(value, value)) | 0
+  }
+}
+
+/** Of 16 bits: doubles hold whole numbers up to 2^53. */
+function addInto16(sums: Float64Array, squares: Float64Array, data: SampleArray): void {
+  for (let i = 0; i < data.length; i++) {
+    const value = data[i]!
+    sums[i]! += value
+    squares[i]! += value * value
   }
 }

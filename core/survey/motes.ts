@@ -102,17 +102,31 @@ function addSide({ sum, count }: Side, here: Plane, there: Plane, x: number, y: 
   const [fx, fy] = [x - wholeX, y - wholeY]
   const [left, right] = [Math.max(0, -wholeX), Math.min(width, width - 1 - wholeX)]
   const [top, bottom] = [Math.max(0, -wholeY), Math.min(height, height - 1 - wholeY)]
-  const [w00, w10, w01, w11] = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy]
+  const weights = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const
   for (let row = top; row < bottom; row++) {
-    let at = row * width + left
-    let other = (row + wholeY) * width + left + wholeX
-    for (let col = left; col < right; col++, at++, other++) {
-      const { data } = there
-      const seen = w00 * data[other]! + w10 * data[other + 1]! + w01 * data[other + width]! + w11 * data[other + width + 1]!
-      const off = here.data[at]! - seen + light
-      sum[at]! += off < -MOST_STOPS ? -MOST_STOPS : off > MOST_STOPS ? MOST_STOPS : off
-      count[at]!++
-    }
+    const at = row * width + left
+    addRow(sum, count, here.data, there.data, at, (row + wholeY) * width + left + wholeX, width, right - left, weights, light)
+  }
+}
+
+function addRow(
+  sum: Float32Array,
+  count: Uint16Array,
+  here: Float32Array,
+  there: Float32Array,
+  at: number,
+  other: number,
+  width: number,
+  length: number,
+  [w00, w10, w01, w11]: readonly [number, number, number, number],
+  light: number,
+): void {
+  for (let i = 0; i < length; i++) {
+    const q = other + i
+    const seen = w00 * there[q]! + w10 * there[q + 1]! + w01 * there[q + width]! + w11 * there[q + width + 1]!
+    const off = here[at + i]! - seen + light
+    sum[at + i]! += off < -MOST_STOPS ? -MOST_STOPS : off > MOST_STOPS ? MOST_STOPS : off
+    count[at + i]!++
   }
 }
 

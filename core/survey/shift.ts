@@ -44,7 +44,6 @@ function halved({ width, height, data }: Plane): Plane {
 export function shiftBetween(a: Levels, b: Levels, near?: { readonly x: number; readonly y: number }): Shift {
   let [x, y] = near ? [Math.round(near.x), Math.round(near.y)] : [0, 0]
   const coarsest = near ? 0 : a.length - 1
-  if (!near) [x, y] = [0, 0]
   for (let level = coarsest; level >= 0; level--) {
     const reach = level === coarsest ? (near ? 1 : SEARCH_CELLS) : 1
     if (level < coarsest) [x, y] = [2 * x, 2 * y]
@@ -74,16 +73,21 @@ function leastAround(a: Plane, b: Plane, x: number, y: number, reach: number): S
 function differenceAt(a: Plane, b: Plane, x: number, y: number): number {
   const [left, right] = [Math.max(0, -x), Math.min(a.width, b.width - x)]
   const [top, bottom] = [Math.max(0, -y), Math.min(a.height, b.height - y)]
+  if ((right - left) * (bottom - top) < LEAST_SHARE * a.width * a.height) return Infinity
   // Every other row of a large picture tells as much.
   const step = a.height > 100 ? 2 : 1
-  let [sum, count] = [0, 0]
-  for (let row = top; row < bottom; row += step) {
-    let [p, q] = [row * a.width + left, (row + y) * b.width + left + x]
-    for (let col = left; col < right; col++) {
-      const off = Math.abs(a.data[p++]! - b.data[q++]!)
-      sum += off < MOST_STOPS ? off : MOST_STOPS
-    }
-    count += right - left
+  let [sum, rows] = [0, 0]
+  for (let row = top; row < bottom; row += step, rows++) {
+    sum += rowDifference(a.data, row * a.width + left, b.data, (row + y) * b.width + left + x, right - left)
   }
-  return count * step < LEAST_SHARE * a.width * a.height ? Infinity : sum / count
+  return sum / (rows * (right - left))
+}
+
+function rowDifference(a: Float32Array, fromA: number, b: Float32Array, fromB: number, count: number): number {
+  let sum = 0
+  for (let i = 0; i < count; i++) {
+    const off = Math.abs(a[fromA + i]! - b[fromB + i]!)
+    sum += off < MOST_STOPS ? off : MOST_STOPS
+  }
+  return sum
 }

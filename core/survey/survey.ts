@@ -53,7 +53,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
         plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
         rest: restOf(clip),
         cuts,
-        finds: finds.sort((a, b) => b.sure - a.sure),
+        finds: finds.sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
       }
       return { survey, clip }
     },

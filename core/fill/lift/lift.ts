@@ -36,7 +36,7 @@ const params = z.strictObject({
 
 /** Frames to either side, and every so many of them: few show well enough how much light is missing. */
 const AROUND_FRAMES = 18
-const EVERY_FRAMES = 3
+const EVERY_FRAMES = 6
 
 /**
  * Dust lift: divides out what dust takes of the light, and keeps all that passes behind it, grain included.
@@ -65,7 +65,9 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
-    const gathered = gatherAround(input, hidden, gatherFramesOf(prepared), { registers: true, relights: true }, context)
+    // Where the scene's motion is known it is near enough: what is off by a little is averaged over the window.
+    const registers = !prepared.some(({ layersFromHere }) => layersFromHere)
+    const gathered = gatherAround(input, hidden, gatherFramesOf(prepared), { registers, relights: true }, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const laid = layOut(input, hidden, gathered)
     liftInto(laid, input, hidden, smoothPx, least)
