@@ -1,15 +1,12 @@
 import { createRandom } from '../../tests/random'
 import { createSamples, type Samples } from '../image/samples'
+import { clipFrame, noiseOf, paintDiscs, type Painting } from './sampleClip'
 import { findBadPixels, type BadPixel, type BadPixelClass } from './badPixels'
 import { countClip } from './clipStatistics'
 
 const [WIDTH, HEIGHT] = [180, 110]
 
-/** Deviation 1; every frame begins elsewhere in it. */
-const NOISE = (() => {
-  const random = createRandom(99)
-  return Float32Array.from({ length: 99_991 }, () => (random() + random() + random() + random() - 2) * Math.sqrt(3))
-})()
+const NOISE = noiseOf(createRandom(99))
 
 interface Defect {
   readonly class: BadPixelClass
@@ -17,28 +14,6 @@ interface Defect {
   readonly row: number
 }
 const CLASSES: readonly BadPixelClass[] = ['dead', 'hot', 'stuck-red', 'stuck-green', 'stuck-blue', 'cluster']
-
-/** A busy painting, larger than the picture, that the camera goes over. */
-function painted(random: () => number): Float32Array {
-  const [width, height] = [WIDTH + 100, HEIGHT + 40]
-  const blobs = Array.from({ length: 160 }, () => ({
-    x: random() * width,
-    y: random() * height,
-    r: 2 + 14 * random(),
-    v: random() - 0.5,
-    c: random(),
-  }))
-  const out = new Float32Array(width * height * 3).fill(0.32)
-  for (const { x, y, r, v, c } of blobs) {
-    for (let row = Math.max(0, Math.floor(y - r)); row < Math.min(height, y + r); row++) {
-      for (let col = Math.max(0, Math.floor(x - r)); col < Math.min(width, x + r); col++) {
-        if ((col - x) ** 2 + (row - y) ** 2 > r * r) continue
-        for (let k = 0; k < 3; k++) out[(row * width + col) * 3 + k]! += 0.3 * v * (0.5 + Math.abs(c - k / 3))
-      }
-    }
-  }
-  return out.map((value) => Math.min(0.95, Math.max(0.06, value)))
-}
 
 function defects(random: () => number, each: number): Defect[] {
   const out: Defect[] = []
@@ -62,40 +37,29 @@ const LEVELS: Readonly<Record<BadPixelClass, readonly (number | null)[]>> = {
   cluster: [1, 1, 1],
 }
 
-function frameOf(painting: Float32Array, shiftPx: number, grain: number, list: readonly Defect[], random: () => number): Samples {
-  const samples = createSamples(WIDTH, HEIGHT, 3, 8)
-  const across = (WIDTH + 100) * 3
-  const [whole, part] = [Math.floor(shiftPx), shiftPx - Math.floor(shiftPx)]
-  const values = new Float32Array(WIDTH * HEIGHT * 3)
-  const from = Math.floor(random() * NOISE.length)
-  for (let row = 0; row < HEIGHT; row++) {
-    for (let i = 0; i < WIDTH * 3; i++) {
-      const at = (row + 10) * across + i + 3 * whole
-      const light = painting[at]! * (1 - part) + painting[at + 3]! * part
-      values[row * WIDTH * 3 + i] = 255 * light + grain * NOISE[(from + row * WIDTH * 3 + i) % NOISE.length]!
+function frameOf(painting: Painting, shiftPx: number, grain: number, list: readonly Defect[], random: () => number): Samples {
+  const place = { width: WIDTH, height: HEIGHT, x: shiftPx, row: 10, grain, noiseFrom: Math.floor(random() * NOISE.length) }
+  return clipFrame(painting, NOISE, place, null, (values) => list.forEach((defect) => addDefect(values, defect)))
+}
+
+function addDefect(values: Float32Array, { class: kind, col, row }: Defect): void {
+  const reach = kind === 'cluster' ? 1 : 0
+  for (let dy = -reach - 1; dy <= reach + 1; dy++) {
+    for (let dx = -reach - 1; dx <= reach + 1; dx++) {
+      const away = Math.max(0, Math.abs(dx) - reach) + Math.max(0, Math.abs(dy) - reach)
+      // What demosaicing spreads to the next pixels.
+      const share = away === 0 ? 1 : away === 1 ? 0.3 : 0
+      LEVELS[kind].forEach((level, c) => {
+        const at = ((row + dy) * WIDTH + col + dx) * 3 + c
+        if (level !== null) values[at] = values[at]! * (1 - share) + 255 * level * share
+      })
     }
   }
-  for (const { class: kind, col, row } of list) {
-    const reach = kind === 'cluster' ? 1 : 0
-    for (let dy = -reach - 1; dy <= reach + 1; dy++) {
-      for (let dx = -reach - 1; dx <= reach + 1; dx++) {
-        const away = Math.max(0, Math.abs(dx) - reach) + Math.max(0, Math.abs(dy) - reach)
-        // What demosaicing spreads to the next pixels.
-        const share = away === 0 ? 1 : away === 1 ? 0.3 : 0
-        LEVELS[kind].forEach((level, c) => {
-          const at = ((row + dy) * WIDTH + col + dx) * 3 + c
-          if (level !== null) values[at] = values[at]! * (1 - share) + 255 * level * share
-        })
-      }
-    }
-  }
-  values.forEach((value, i) => (samples.data[i] = Math.min(255, Math.max(0, Math.round(value)))))
-  return samples
 }
 
 function clipOf(seed: number, frames: number, grain: number, list: (random: () => number) => Defect[], pxAFrame = 2.3) {
   const random = createRandom(seed)
-  const painting = painted(random)
+  const painting = paintDiscs(WIDTH + 100, HEIGHT + 40, 160, random)
   const planted = list(random)
   const counter = countClip({ width: WIDTH, height: HEIGHT, channels: 3 })
   for (let frame = 0; frame < frames; frame++) counter.add(frameOf(painting, 4 + pxAFrame * frame, grain, planted, random))
@@ -145,4 +109,40 @@ test('frames of another shape, and no frame at all, are refused', () => {
   const counter = countClip({ width: 4, height: 4, channels: 3 })
   expect(() => counter.finish()).toThrow(RangeError)
   expect(() => counter.add(createSamples(5, 4, 3, 8))).toThrow(/5 x 4 x 3/)
+})
+
+describe('before a covered lens', () => {
+  /** Darkness with a sensor's grain: a little of it everywhere, more towards one edge. */
+  const cappedClip = (list: readonly Defect[], levelAt = (col: number) => 2 + col / 180) => {
+    const random = createRandom(11)
+    const dark: Painting = {
+      width: WIDTH + 2,
+      height: HEIGHT,
+      data: Float32Array.from({ length: (WIDTH + 2) * HEIGHT * 3 }, (_, i) => levelAt(Math.floor(i / 3) % (WIDTH + 2)) / 255),
+    }
+    const counter = countClip({ width: WIDTH, height: HEIGHT, channels: 3 })
+    for (let frame = 0; frame < 16; frame++) {
+      const place = { width: WIDTH, height: HEIGHT, x: 0, row: 0, grain: 1.2, noiseFrom: Math.floor(random() * NOISE.length) }
+      counter.add(clipFrame(dark, NOISE, place, null, (values) => list.forEach((defect) => addDefect(values, defect))))
+    }
+    return findBadPixels(counter.finish())
+  }
+
+  test('whatever shines is a bad pixel, and surely so; dead ones cannot be seen', () => {
+    const planted = defects(createRandom(3), 3)
+    const found = cappedClip(planted)
+    const shining = planted.filter((defect) => defect.class !== 'dead')
+    for (const defect of shining) expect(found.find((find) => isAt(find, defect))).toMatchObject({ class: defect.class, sure: 1 })
+    expect(found).toHaveLength(shining.length)
+    expect(found[0]!.why).toContain('lens is covered')
+  })
+
+  test('a dark scene is no covered lens: a bright star at rest may be one, and the find says so', () => {
+    // A course from dark to less dark, as a night sky has; the star is clipped, so it has no grain either.
+    const star: Defect = { class: 'hot', col: 90, row: 50 }
+    const found = cappedClip([star], (col) => 4 + col / 9)
+    expect(found).toHaveLength(1)
+    expect(found[0]!.sure).toBeLessThan(0.5)
+    expect(found[0]!.why).toContain('may be a light')
+  })
 })

@@ -40,7 +40,10 @@ const KEY_EVERY_CELLS = 4
 /** A frame is laid over those between which the picture has moved as far: beyond the largest mote, and still sharing half. */
 const LEAST_CELLS = 9
 const PAIRS_A_FRAME = 2
-const MOST_STOPS = 0.7
+const MOST_STOPS = 1.2
+/** From so many pairs on what strays further than this from their mean counts no more than this: another mote, a thing that moves by itself. */
+const FEWEST_TO_BOUND = 3
+const STRAY_STOPS = 0.35
 /** So many pairs must have shown a place, from either side. */
 const LEAST_PAIRS = 4
 
@@ -57,7 +60,11 @@ interface Side {
 }
 
 export function countMotes({ width, height }: { readonly width: number; readonly height: number }): MoteCounter {
-  const sides: Side[] = [0, 1].map(() => ({ sum: new Float32Array(width * height), count: new Uint16Array(width * height) }))
+  const sides: Side[] = [0, 1].map(() => ({
+    sum: new Float32Array(width * height),
+
+    count: new Uint16Array(width * height),
+  }))
   const keys: Key[] = []
   let last: Key | null = null
   let frames = 0
@@ -81,7 +88,7 @@ export function countMotes({ width, height }: { readonly width: number; readonly
       }
       last = here
     },
-    finish: () => describe(depthMap(sides), width, height),
+    finish: () => describe(depthsOf(sides), width, height),
   }
 }
 
@@ -97,7 +104,7 @@ function layOver(a: Key, b: Key, sides: readonly Side[]): void {
 }
 
 /** `here` against what lies at the same place of the scene in `there`. @param light  By how many stops `there` is brighter as a whole. */
-function addSide({ sum, count }: Side, here: Plane, there: Plane, x: number, y: number, light: number, width: number, height: number): void {
+function addSide(side: Side, here: Plane, there: Plane, x: number, y: number, light: number, width: number, height: number): void {
   const [wholeX, wholeY] = [Math.floor(x), Math.floor(y)]
   const [fx, fy] = [x - wholeX, y - wholeY]
   const [left, right] = [Math.max(0, -wholeX), Math.min(width, width - 1 - wholeX)]
@@ -105,13 +112,12 @@ function addSide({ sum, count }: Side, here: Plane, there: Plane, x: number, y: 
   const weights = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const
   for (let row = top; row < bottom; row++) {
     const at = row * width + left
-    addRow(sum, count, here.data, there.data, at, (row + wholeY) * width + left + wholeX, width, right - left, weights, light)
+    addRow(side, here.data, there.data, at, (row + wholeY) * width + left + wholeX, width, right - left, weights, light)
   }
 }
 
 function addRow(
-  sum: Float32Array,
-  count: Uint16Array,
+  { sum, count }: Side,
   here: Float32Array,
   there: Float32Array,
   at: number,
@@ -124,9 +130,12 @@ function addRow(
   for (let i = 0; i < length; i++) {
     const q = other + i
     const seen = w00 * there[q]! + w10 * there[q + 1]! + w01 * there[q + width]! + w11 * there[q + width + 1]!
-    const off = here[at + i]! - seen + light
-    sum[at + i]! += off < -MOST_STOPS ? -MOST_STOPS : off > MOST_STOPS ? MOST_STOPS : off
-    count[at + i]!++
+    const pairs = count[at + i]!
+    const middle = pairs < FEWEST_TO_BOUND ? 0 : sum[at + i]! / pairs
+    const most = pairs < FEWEST_TO_BOUND ? MOST_STOPS : STRAY_STOPS
+    const off = here[at + i]! - seen + light - middle
+    sum[at + i]! += middle + (off < -most ? -most : off > most ? most : off)
+    count[at + i] = pairs + 1
   }
 }
 
@@ -141,16 +150,32 @@ function lightChange(a: Plane, b: Plane, x: number, y: number): number {
   return differences.length === 0 ? 0 : medianOf(differences)
 }
 
-/** Of both sides the one that says less: a mote shows in both, what a pair shows doubled in one. NaN where too little was seen. */
-function depthMap(sides: readonly Side[]): Float32Array {
-  const [before, after] = sides as [Side, Side]
-  return before.sum.map((sum, i) => {
-    const [a, b] = [before.count[i]!, after.count[i]!]
-    const [depthA, depthB] = [sum / a, after.sum[i]! / b]
-    if (a >= LEAST_PAIRS && b >= LEAST_PAIRS) return Math.max(depthA, depthB)
-    return a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
-  })
+interface Depths {
+  /** Stops that are missing: NaN where too little was seen. */
+  readonly depths: Float32Array
+  /** What the side that says less says. */
+  readonly lighter: Float32Array
 }
+
+/**
+ * Of both sides the one that says less: a mote shows in both. Where both say that it is dark, the one that says more: what is laid over
+ * it was now and then seen through another mote.
+ */
+function depthsOf(sides: readonly Side[]): Depths {
+  const [before, after] = sides as [Side, Side]
+  const [depths, lighter] = [new Float32Array(before.sum.length), new Float32Array(before.sum.length)]
+  for (let i = 0; i < depths.length; i++) {
+    const [a, b] = [before.count[i]!, after.count[i]!]
+    const [depthA, depthB] = [before.sum[i]! / a, after.sum[i]! / b]
+    if (a >= LEAST_PAIRS && b >= LEAST_PAIRS) {
+      lighter[i] = depthA < depthB ? depthB : depthA
+      depths[i] = lighter[i]! < -BOTH_DARK_STOPS ? depthA + depthB - lighter[i]! : lighter[i]!
+    } else depths[i] = lighter[i] = a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
+  }
+  return { depths, lighter }
+}
+
+const BOTH_DARK_STOPS = 0.04
 
 /** Dark by at least this much, and by so many deviations of what is measured elsewhere. */
 const LEAST_STOPS = 0.09
@@ -163,12 +188,13 @@ const LARGEST_RADIUS_CELLS = 16
 const MISFIT_MOST = 0.45
 const LONGEST = 2.2
 
-function describe(depths: Float32Array, width: number, height: number): Mote[] {
+function describe({ depths, lighter }: Depths, width: number, height: number): Mote[] {
   const known = depths.filter((depth) => !Number.isNaN(depth))
   if (known.length < 0.1 * depths.length) return []
   const middle = medianOf(known)
   const deviation = 1.4826 * medianOf(known.map((depth) => Math.abs(depth - middle)))
   const smooth = smoothed(depths, middle, width, height)
+  const exactly = depths.map((depth) => (Number.isNaN(depth) ? 0 : depth - middle))
   const limit = -Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation)
   const taken = new Uint8Array(depths.length)
   const seeds = [...smooth.keys()].filter((i) => smooth[i]! < limit).sort((a, b) => smooth[a]! - smooth[b]!)
@@ -176,7 +202,7 @@ function describe(depths: Float32Array, width: number, height: number): Mote[] {
   for (const seed of seeds) {
     if (taken[seed]) continue
     const cells = grown(smooth, seed, RIM_SHARE * smooth[seed]!, taken, width)
-    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, smooth, width, height, deviation)
+    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, { smooth, exact: exactly, lighter, width, height }, deviation)
     if (mote) motes.push(mote)
   }
   return motes
@@ -218,12 +244,38 @@ function grown(depths: Float32Array, seed: number, limit: number, taken: Uint8Ar
   return cells
 }
 
+/** What the sides say of a mote is alike; where things move past each other, one of them is wrong. */
+const AGREE_FROM = 0.45
+
+/** What the side that says less says, as a share of what is believed. */
+function agreement(cells: readonly number[], { exact, lighter }: DepthMap): number {
+  let [less, believed] = [0, 0]
+  for (const cell of cells) {
+    if (Number.isNaN(lighter[cell]!)) continue
+    less += Math.min(0, lighter[cell]!)
+    believed += exact[cell]!
+  }
+  return believed < 0 ? less / believed : 0
+}
+
 /** (1 − r²)² has an eighth of its squared radius as variance along each axis. */
 const VARIANCES_A_RADIUS = 8
 /** What averaging over cells and their neighbours has added to it. */
 const BLUR_VARIANCE = 1 / 12 + 0.5
 
-function fitted(cells: readonly number[], depths: Float32Array, width: number, height: number, deviation: number): Mote | null {
+/** What is missing of the light, in stops, for each cell. */
+interface DepthMap {
+  /** Where it lies and what shape it has is told from a mean over neighbours, how deep it is from each cell itself. */
+  readonly smooth: Float32Array
+  readonly exact: Float32Array
+  readonly lighter: Float32Array
+  readonly width: number
+  readonly height: number
+}
+
+function fitted(cells: readonly number[], map: DepthMap, deviation: number): Mote | null {
+  const { smooth: depths, width } = map
+  if (agreement(cells, map) < AGREE_FROM) return null
   let [mass, x, y] = [0, 0, 0]
   for (const cell of cells) {
     const weight = -depths[cell]!
@@ -246,7 +298,7 @@ function fitted(cells: readonly number[], depths: Float32Array, width: number, h
   if (long! > LARGEST_RADIUS_CELLS || long! > LONGEST * short!) return null
   const turnRad = 0.5 * atan2(2 * xy, xx - yy)
   // What was cut off at the rim is made up for: the blob of these proportions that fits best.
-  const blobs = SCALES.map((scale) => deepened(depths, width, height, { x, y, long: scale * long!, short: scale * short!, turnRad }))
+  const blobs = SCALES.map((scale) => deepened(map, { x, y, long: scale * long!, short: scale * short!, turnRad }))
   const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
   if (misfit > MISFIT_MOST) return null
   const strength = Math.min(1, (-blob.deepest / Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation) - 1) / 2)
@@ -275,12 +327,12 @@ interface Blob {
 }
 
 /** The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. */
-function deepened(depths: Float32Array, width: number, height: number, blob: Blob): Blob & { readonly deepest: number; readonly misfit: number } {
+function deepened({ smooth, exact, width, height }: DepthMap, blob: Blob): Blob & { readonly deepest: number; readonly misfit: number } {
   const { x, y, long, short, turnRad } = blob
   const [c, s] = [cos(turnRad), sin(turnRad)]
   const reach = Math.ceil(1.3 * long) + 1
   const [cells, shapes]: [number[], number[]] = [[], []]
-  let [product, square] = [0, 0]
+  let [product, square, exactProduct] = [0, 0, 0]
   for (let row = Math.max(0, Math.floor(y) - reach); row <= Math.min(height - 1, y + reach); row++) {
     for (let col = Math.max(0, Math.floor(x) - reach); col <= Math.min(width - 1, x + reach); col++) {
       const [dx, dy] = [col + 0.5 - x, row + 0.5 - y]
@@ -289,17 +341,18 @@ function deepened(depths: Float32Array, width: number, height: number, blob: Blo
       const shape = r < 1 ? squared(1 - r) : 0
       cells.push(row * width + col)
       shapes.push(shape)
-      product += shape * depths[row * width + col]!
+      product += shape * smooth[row * width + col]!
+      exactProduct += shape * exact[row * width + col]!
       square += shape * shape
     }
   }
-  const deepest = product / square
+  const shown = product / square
   let [off, mass] = [0, 0]
   cells.forEach((cell, i) => {
-    off += Math.abs(depths[cell]! - deepest * shapes[i]!)
-    mass -= deepest * shapes[i]!
+    off += Math.abs(smooth[cell]! - shown * shapes[i]!)
+    mass -= shown * shapes[i]!
   })
-  return { ...blob, deepest, misfit: deepest < 0 ? off / mass : Infinity }
+  return { ...blob, deepest: exactProduct / square, misfit: shown < 0 ? off / mass : Infinity }
 }
 
 const squared = (value: number): number => value * value

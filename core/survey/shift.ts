@@ -1,6 +1,8 @@
 /** By how much a picture as a whole has moved: the shift through which most of one frame looks like another. */
 import { createPlane, type Plane } from '../image/raster'
 
+const { abs } = Math // looked up once: it runs for every cell
+
 export interface Shift {
   /** Cells: what lies at (col, row) of the first frame lies at (col + x, row + y) of the second. */
   readonly x: number
@@ -86,7 +88,7 @@ function differenceAt(a: Plane, b: Plane, x: number, y: number): number {
 function rowDifference(a: Float32Array, fromA: number, b: Float32Array, fromB: number, count: number): number {
   let sum = 0
   for (let i = 0; i < count; i++) {
-    const off = Math.abs(a[fromA + i]! - b[fromB + i]!)
+    const off = abs(a[fromA + i]! - b[fromB + i]!)
     sum += off < MOST_STOPS ? off : MOST_STOPS
   }
   return sum
