@@ -17,24 +17,23 @@ npm run -s build:kernels
 npm run -s build:docs
 git diff --exit-code --stat -- docs >&2 || fail "Generated docs are out of date: run npm run build:docs and commit."
 
-step "Types, lint and format"
-node_modules/.bin/react-router typegen
-# Each takes one core; what either says comes as it is said.
-npm run -s lint &
-LINT=$!
-node_modules/.bin/tsc -p tsconfig.json --noEmit
-node_modules/.bin/tsc -p core/tsconfig.json --noEmit
-wait "$LINT" || fail "Lint has found something."
-npm run -s format:check
-
 step "The demo film"
 node --import tsx demo/main.ts .data/test-demo
 
-step "Unit and database tests"
+# The unit tests run one file at a time: the other core meanwhile looks at the code and builds. What is said is said at the end, whole.
+step "Unit and database tests; beside them types, lint, format and the build"
+checks() {
+  node_modules/.bin/react-router typegen &&
+    npm run -s lint &&
+    node_modules/.bin/tsc -p tsconfig.json --noEmit &&
+    node_modules/.bin/tsc -p core/tsconfig.json --noEmit &&
+    npm run -s format:check &&
+    npm run -s build:app
+}
+checks >checks.log 2>&1 &
+CHECKS=$!
 scripts/with-database.sh node_modules/.bin/jest
-
-step "Build"
-npm run -s build:app >build.log 2>&1 || { cat build.log >&2; fail "The build failed."; }
+wait "$CHECKS" || { cat checks.log >&2; fail "Types, lint, format or the build have found something."; }
 
 step "The application in a browser"
 scripts/with-database.sh node_modules/.bin/playwright test

@@ -101,7 +101,7 @@ export async function writeLook(folder: string, plate: Plate, look: ClipLook, rg
   await mkdir(folder, { recursive: true })
   const path = lookPath(folder, plate.id, look)
   const { width, height } = plate
-  await sharp(rgba, { raw: { width, height, channels: 4 } })
+  await sharp(Buffer.from(rgba.buffer, rgba.byteOffset, rgba.byteLength), { raw: { width, height, channels: 4 } })
     .removeAlpha()
     .png({ compressionLevel: 3 })
     .toFile(`${path}.partial`)

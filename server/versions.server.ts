@@ -2,9 +2,14 @@
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { and, asc, desc, eq, inArray, max } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
 import { z } from 'zod'
+import { findFill } from '../core/fill/registry'
+import type { MendDocument } from '../core/mend/document'
+import type { Scene } from '../core/scene/scene'
+import type { SceneStatus } from '../core/scene/status'
 import type { ServerContext } from './context.server'
+import type { Database } from './db/client.server'
 import { renderChunks, versions } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
@@ -94,4 +99,26 @@ export async function cancelVersion(context: ServerContext, versionId: string): 
   if (stopped.length === 0) return
   await rm(versionFolder(context, versionId), { recursive: true, force: true })
   await announce(db, { kind: 'version', id: versionId })
+}
+
+/** Whether what a version shows is gathered from other frames, so that it needs to know how the scene moves. */
+const needsScene = ({ mends }: MendDocument): boolean =>
+  mends.some((mend) => mend.isOn && findFill(mend.fill.methodId)?.steady?.gathers !== undefined)
+
+/** Whether a version waits until the scene's motion has been worked out for the first time. */
+export const awaitsScene = (version: Version, { state, scene }: SceneStatus): boolean =>
+  version.scene === null && scene === null && (state === 'waiting' || state === 'working') && needsScene(version.document)
+
+/** The scene's motion that a version is made with: that of when it was asked for, else the first one there is, the same for all its chunks. */
+export async function sceneOfVersion(db: Database, version: Version): Promise<Scene | null | 'awaited'> {
+  if (version.scene) return version.scene
+  const status = await loadScene(db, version.shotId)
+  if (awaitsScene(version, status)) return 'awaited'
+  if (!status.scene) return null
+  await db
+    .update(versions)
+    .set({ scene: status.scene })
+    .where(and(eq(versions.id, version.id), isNull(versions.scene)))
+  const [now] = await db.select({ scene: versions.scene }).from(versions).where(eq(versions.id, version.id))
+  return now?.scene ?? null
 }

@@ -4,7 +4,8 @@ import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { RENDER_FORMATS } from '../../server/media/formats'
 import { findShot, listShots } from '../../server/shots.server'
-import { cancelVersion, listVersions, makeVersion, versionRequestSchema } from '../../server/versions.server'
+import { loadScene } from '../../server/scenes.server'
+import { awaitsScene, cancelVersion, listVersions, makeVersion, versionRequestSchema } from '../../server/versions.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
@@ -19,7 +20,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   const found = await findShot(db, params.shotId)
   if (!found) throw new Response('There is no such shot. It may have been removed.', { status: 404 })
   const { shot, plate, productionName } = found
-  const [shots, versions] = await Promise.all([listShots(db), listVersions(context, shot.id)])
+  const [shots, versions, scene] = await Promise.all([listShots(db), listVersions(context, shot.id), loadScene(db, shot.id)])
   const now = Date.now()
   return {
     productionName,
@@ -37,6 +38,7 @@ export async function loader({ params }: Route.LoaderArgs) {
         lastFrame: version.lastFrame,
         mendCount: version.document.mends.filter((mend) => mend.isOn).length,
         state: version.state,
+        awaitsScene: awaitsScene(version, scene),
         error: version.error,
         fileName: version.fileName,
         sizeBytes: version.sizeBytes,
@@ -182,7 +184,7 @@ function VersionRow({ version }: { version: VersionData }) {
         </span>
         <span className="grow" />
         <span className={version.state === 'failed' ? 'text-snag' : version.state === 'done' ? 'text-thread' : 'text-soft'}>
-          {STATE_WORDS[version.state]}
+          {version.state === 'waiting' && version.awaitsScene ? 'waits until the scene’s motion is worked out' : STATE_WORDS[version.state]}
         </span>
         {isOpen && (
           <Form method="post">

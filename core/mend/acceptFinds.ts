@@ -66,7 +66,7 @@ const spans = ({ span }: MendRecord, { firstFrame, lastFrame }: FrameRange): boo
   span.firstFrame <= firstFrame && span.lastFrame >= lastFrame && span.rampInFrames === 0 && span.rampOutFrames === 0
 
 const withAreas = (mend: MendRecord, areas: readonly Area[]): MendEdit => ({
-  label: `Add ${areas.length} places to ${mend.name}`,
+  label: `Add ${areas.length} ${areas.length === 1 ? 'place' : 'places'} to ${mend.name}`,
   changes: [{ id: mend.id, before: mend, after: { ...mend, areas: [...mend.areas, ...areas] } }],
   tracks: [],
 })

@@ -187,7 +187,7 @@ function described(group: readonly number[], off: Map<number, number[]>, clip: C
     sure: rest === 'rests' ? SURE_AT_REST : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
     why: `${percent} % off what is around it on every frame${
       rest === 'rests'
-        ? '. The camera rests, so it may be a light or a speck of the scene.'
+        ? '. The camera rests, or nothing tells that it moves: it may be a light or a speck of the scene.'
         : rest === 'covered'
           ? ', while the lens is covered.'
           : ', while the picture moves.'
@@ -243,16 +243,29 @@ function isCovered({ width, height, channels, mean }: ClipStatistics): boolean {
   return levels.at(-1)! < COVERED.levelMost && levels.at(-1)! - levels[0]! < COVERED.courseMost
 }
 
+/** Detail is told from samples this far to either side. */
+const DETAIL_PX = 4
+/** With less than this, in squares of 8-bit code values a sample, nothing tells whether the picture moves. */
+const LEAST_DETAIL = 0.7 / 65025
+
 /** Share of one frame's detail that the mean of all still has: little where the picture moves, all of it before a locked camera. */
 function restShare({ width, height, channels, mean, first, variance }: ClipStatistics): number {
-  let [kept, had] = [0, 0]
-  for (let row = 2; row < height - 2; row += 2) {
-    for (let col = 2; col < width - 2; col += 2) {
+  let [kept, had, count] = [0, 0, 0]
+  for (let row = 0; row < height; row += 2) {
+    for (let col = DETAIL_PX; col < width - DETAIL_PX; col += 2, count++) {
       const at = (row * width + col) * channels
-      const detail = (of: Float32Array) => of[at]! - (of[at - 2 * channels]! + of[at + 2 * channels]!) / 2
-      kept += detail(mean) * detail(mean)
-      had += Math.max(0, detail(first) * detail(first) - 1.5 * Math.min(variance[at]!, 16 / 65025))
+      const [ofMean, ofFirst] = [detailAt(mean, at, channels), detailAt(first, at, channels)]
+      kept += ofMean * ofMean
+      had += ofFirst * ofFirst - 1.5 * Math.min(variance[at]!, 16 / 65025) // what grain alone has
     }
   }
-  return had === 0 ? 0 : kept / had
+  return had < LEAST_DETAIL * count ? 1 : kept / had
+}
+
+/** More counts no more: a few bad pixels are not the picture. */
+const MOST_DETAIL = 0.06
+
+function detailAt(of: Float32Array, at: number, channels: number): number {
+  const detail = of[at]! - (of[at - DETAIL_PX * channels]! + of[at + DETAIL_PX * channels]!) / 2
+  return detail > MOST_DETAIL ? MOST_DETAIL : detail < -MOST_DETAIL ? -MOST_DETAIL : detail
 }

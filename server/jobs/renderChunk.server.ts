@@ -15,11 +15,13 @@ import { encodeFrames } from '../media/encode.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
 import { plateReference } from '../plateFrames.server'
-import { chunkName, findVersion, versionFolder, type Version } from '../versions.server'
+import { chunkName, findVersion, sceneOfVersion, versionFolder, type Version } from '../versions.server'
 import { mendFrame } from './mendFrame.server'
 import { enqueue, type JobPayload } from './queue.server'
 
 const NEWS_EVERY_MS = 250
+/** A version that waits for the scene's motion is looked at so often. */
+const SCENE_CHECK_SECONDS = 1
 /** Frames computed while the encoder takes earlier ones. */
 const FRAMES_AHEAD = 3
 
@@ -39,6 +41,11 @@ export async function renderChunk(
   const here = and(eq(renderChunks.versionId, versionId), eq(renderChunks.index, index))
   const [chunk] = await db.select().from(renderChunks).where(here)
   if (!chunk || chunk.isDone) return
+  const scene = await sceneOfVersion(db, version)
+  if (scene === 'awaited') {
+    await enqueue(db, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`, { delaySeconds: SCENE_CHECK_SECONDS })
+    return
+  }
   await db
     .update(renderChunks)
     .set({ framesDone: 0, attempts: sql`${renderChunks.attempts} + 1` })
@@ -53,7 +60,7 @@ export async function renderChunk(
   await mkdir(partial, { recursive: true })
   try {
     let lastNews = 0
-    await renderInto(context, pool, version, plate, chunk.firstFrame, chunk.lastFrame, partial, signal, async (framesDone) => {
+    await renderInto(context, pool, { ...version, scene }, plate, chunk.firstFrame, chunk.lastFrame, partial, signal, async (framesDone) => {
       if (Date.now() - lastNews < NEWS_EVERY_MS) return
       lastNews = Date.now()
       await db.update(renderChunks).set({ framesDone }).where(here)

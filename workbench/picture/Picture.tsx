@@ -140,16 +140,22 @@ function PointerReadout({ pointer }: { pointer: { x: number; y: number } | null 
   const { cache } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
-  const isInside = pointer && pointer.x >= 0 && pointer.y >= 0 && pointer.x < plate.width && pointer.y < plate.height
-  const codes = isInside ? codesAt(cache?.plateAt(frame) ?? null, Math.floor(pointer.x), Math.floor(pointer.y)) : null
+  // A place that was worked out may miss a whole number by its last bit.
+  const at = pointer && { x: thousandths(pointer.x), y: thousandths(pointer.y) }
+  const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
+  const codes = isInside ? codesAt(cache?.plateAt(frame) ?? null, Math.floor(at.x), Math.floor(at.y)) : null
+  const words = isInside ? `${tenths(at.x)}, ${tenths(at.y)} px${codes ? ` · ${codes.join(' ')}` : ''}` : `${plate.width} × ${plate.height} px`
   return (
     <span className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft" data-testid="read-out" aria-hidden>
-      {isInside
-        ? `${pointer.x.toFixed(1)}, ${pointer.y.toFixed(1)} px${codes ? ` · ${codes.join(' ')}` : ''}`
-        : `${plate.width} × ${plate.height} px`}
+      {words}
     </span>
   )
 }
+
+const thousandths = (px: number): number => Math.round(px * 1000) / 1000
+
+/** Cut, not rounded: the whole px before the point are those of the pixel that is read. */
+const tenths = (px: number): string => (Math.floor(px * 10) / 10).toFixed(1)
 
 /** One pixel to look into: made once. */
 let probe: CanvasRenderingContext2D | null = null
@@ -157,6 +163,7 @@ let probe: CanvasRenderingContext2D | null = null
 function codesAt(picture: ImageBitmap | null, col: number, row: number): number[] | null {
   if (!picture) return null
   probe ??= Object.assign(document.createElement('canvas'), { width: 1, height: 1 }).getContext('2d', { willReadFrequently: true })!
-  probe.drawImage(picture, -col, -row)
+  probe.imageSmoothingEnabled = false
+  probe.drawImage(picture, col, row, 1, 1, 0, 0, 1, 1)
   return [...probe.getImageData(0, 0, 1, 1).data.slice(0, 3)]
 }

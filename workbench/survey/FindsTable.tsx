@@ -99,16 +99,16 @@ function FindRow({ find, state, number }: SurveyedFind) {
       aria-selected={isSelected}
       data-testid="find"
       data-state={state}
-      className={`cursor-pointer border-b border-line outline-offset-[-2px] ${isSelected ? 'bg-raised shadow-[inset_3px_0_0_var(--color-thread)]' : 'hover:bg-raised/60'} ${state === 'dismissed' ? 'opacity-50' : ''}`}
+      className={`cursor-pointer border-b border-line outline-offset-[-2px] ${isSelected ? 'bg-raised shadow-[inset_3px_0_0_var(--color-thread)]' : 'hover:bg-raised/60'}`}
       onClick={() => select(find.id)}
     >
-      <td className="py-1.5 pl-3">
+      <td className={`py-1.5 pl-3 ${state === 'dismissed' ? 'opacity-50' : ''}`}>
         <FindCrop find={find} />
       </td>
       <td colSpan={4} className="py-1.5 pr-3">
         <span className="flex items-baseline gap-2">
           <span className="font-mono text-xs text-soft">{number}</span>
-          <span className={state === 'dismissed' ? 'line-through' : ''}>{nameOf(find)}</span>
+          <span className={state === 'dismissed' ? 'text-soft line-through' : ''}>{nameOf(find)}</span>
           <span className="grow" />
           <span className={`font-mono text-xs ${find.sure >= SURE_FROM ? 'text-thread' : 'text-caution'}`}>{sureWords(find.sure)}</span>
         </span>

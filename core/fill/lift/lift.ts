@@ -79,27 +79,80 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
 function liftInto({ values, grainKept, isSeen }: LaidOut, { picture, field }: FillInput, hidden: Int32Array, smoothPx: number, least: number): void {
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
-  const products = createRaster(width, height, 2)
-  for (const entry of hidden) {
-    if (isSeen[entry] === 0) continue
-    const pixel = field.pixels[entry]!
+  const seen = hidden.filter((entry) => isSeen[entry] === 1)
+  const pixels = seen.map((entry) => field.pixels[entry]!)
+  const [own, clear] = [new Float32Array(seen.length * colours), new Float32Array(seen.length * colours)]
+  seen.forEach((entry, k) => {
     for (let c = 0; c < colours; c++) {
-      const [own, clear] = [srgb.decode(data[pixel * channels + c]!), srgb.decode(values[entry * channels + c]!)]
-      products.data[pixel * 2]! += own * clear
-      products.data[pixel * 2 + 1]! += clear * clear
+      own[k * colours + c] = srgb.decode(data[pixels[k]! * channels + c]!)
+      clear[k * colours + c] = srgb.decode(values[entry * channels + c]!)
     }
-  }
-  const taps = gaussianTaps(smoothPx)
-  const sums = convolveSeparable(products, taps, taps).data
-  for (const entry of hidden) {
-    if (isSeen[entry] === 0) continue
-    const pixel = field.pixels[entry]!
-    const through = sums[pixel * 2]! / sums[pixel * 2 + 1]!
-    if (!(through >= least)) continue // NaN where all is black
+  })
+  const through = sharesThrough(own, clear, pixels, colours, { width, height }, smoothPx)
+  seen.forEach((entry, k) => {
+    if (!(through[k]! >= least)) return // NaN where all is black
+    const gain = 1 / Math.min(1, through[k]!)
     for (let c = 0; c < channels; c++) {
-      const own = data[pixel * channels + c]!
-      values[entry * channels + c] = c < colours ? srgb.encode(srgb.decode(own) / Math.min(1, through)) : own
+      values[entry * channels + c] = c < colours ? srgb.encode(own[k * colours + c]! * gain) : data[pixels[k]! * channels + c]!
     }
     grainKept[entry] = 1
+  })
+}
+
+/** A first look over a window so many times as wide tells what passes behind the dust by itself: it has no say in the second. */
+const WIDER = 2
+/** Deviation of a share from its window's from which on it has half a say. */
+const STRAY_SHARE = 0.25
+/** How much say the first look keeps, in pixels. */
+const PRIOR_PX = 0.05
+
+/** The share of light that comes through, for each pixel. @param own, clear  Light, colours interleaved. */
+function sharesThrough(
+  own: Float32Array,
+  clear: Float32Array,
+  pixels: Int32Array,
+  colours: number,
+  size: { readonly width: number; readonly height: number },
+  smoothPx: number,
+): Float32Array {
+  const say = new Float32Array(pixels.length).fill(1)
+  const [products, squares] = [new Float32Array(pixels.length), new Float32Array(pixels.length)]
+  for (let k = 0; k < pixels.length; k++) {
+    for (let c = 0; c < colours; c++) {
+      products[k]! += own[k * colours + c]! * clear[k * colours + c]!
+      squares[k]! += clear[k * colours + c]! * clear[k * colours + c]!
+    }
   }
+  let wide = windowShares(products, squares, say, pixels, size, WIDER * smoothPx, null)
+  for (let round = 0; round < 2; round++) {
+    for (let k = 0; k < pixels.length; k++) {
+      const off = (products[k]! / squares[k]! - wide[k]!) / STRAY_SHARE
+      say[k] = Number.isFinite(off) ? 1 / (1 + off * off * off * off) : 0
+    }
+    wide = windowShares(products, squares, say, pixels, size, WIDER * smoothPx, null)
+  }
+  return windowShares(products, squares, say, pixels, size, smoothPx, wide)
+}
+
+function windowShares(
+  products: Float32Array,
+  squares: Float32Array,
+  say: Float32Array,
+  pixels: Int32Array,
+  { width, height }: { readonly width: number; readonly height: number },
+  sigmaPx: number,
+  prior: Float32Array | null,
+): Float32Array {
+  const map = createRaster(width, height, 2)
+  let mean = 0
+  for (let k = 0; k < pixels.length; k++) {
+    map.data[pixels[k]! * 2] = say[k]! * products[k]!
+    map.data[pixels[k]! * 2 + 1] = say[k]! * squares[k]!
+    mean += squares[k]! / pixels.length
+  }
+  const taps = gaussianTaps(sigmaPx)
+  const sums = convolveSeparable(map, taps, taps).data
+  // The windows' weights sum to 1: one pixel in the middle has this share of them.
+  const priorSay = prior ? (PRIOR_PX * mean) / (2 * Math.PI * sigmaPx * sigmaPx) : 0
+  return Float32Array.from(pixels, (pixel, k) => (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / (sums[pixel * 2 + 1]! + priorSay))
 }

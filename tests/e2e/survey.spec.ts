@@ -1,0 +1,137 @@
+/** From a fresh demo shot to a rendered version: scan, accept all, render. */
+import { readFileSync } from 'node:fs'
+import { mkdtemp, rm, symlink } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test, type Page } from '@playwright/test'
+import sharp from 'sharp'
+import { LM_040, throughMote } from '../../demo/lm040/scene'
+import { surveySchema } from '../../core/survey/finds'
+import { foldersIn } from '../../server/context.server'
+import { openDatabase } from '../../server/db/client.server'
+import { createDirectoryStore } from '../../server/frames/store.server'
+import { seedDemo } from '../../server/seedDemo.server'
+import { unzip } from '../unzip'
+import { DEMO_FOLDER } from './demoFilm'
+
+test.describe.configure({ mode: 'serial' })
+
+/** Clicks and keys that were used so far. */
+let used = 0
+const click = async (page: Page, name: RegExp, role: 'button' | 'link' = 'button') => {
+  used++
+  await page.getByRole(role, { name }).first().click()
+}
+
+/** The demo film as a fresh start brings it in, of which only this shot is wanted here. */
+test.beforeAll(async () => {
+  const film = await mkdtemp(join(tmpdir(), 'film-'))
+  await symlink(resolve(DEMO_FOLDER, 'LM_040'), join(film, 'LM_040'))
+  const database = openDatabase(process.env['FILLAGRANT_TEST_DATABASE']!)
+  const folders = foldersIn(process.env['FILLAGRANT_TEST_DATA']!)
+  try {
+    await seedDemo({ database, frames: createDirectoryStore(folders.frames), folders }, film)
+  } finally {
+    await database.pool.end()
+    await rm(film, { recursive: true })
+  }
+})
+
+test('scan, accept all, render takes under ten clicks and keys, and the dust is gone', async ({ page }) => {
+  test.setTimeout(240_000)
+  await page.goto('/shots/lm-040/survey')
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  await click(page, /^Scan$/)
+  await expect(page.getByTestId('find')).toHaveCount(LM_040.pixels.length + LM_040.motes.length, { timeout: 90_000 })
+  console.log(await page.getByTestId('scan-words').innerText())
+  await click(page, /^Accept \d+ sure ones$/)
+  await expect(page.getByTestId('find-count')).toContainText('17 accepted')
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+  await click(page, /Handover/, 'link')
+  await click(page, /^Make version/)
+  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done', { timeout: 180_000 })
+  expect(used).toBeLessThan(10)
+
+  const link = page
+    .getByTestId('version')
+    .first()
+    .getByRole('link', { name: /Download/ })
+  const download = await Promise.all([page.waitForEvent('download'), link.click()])
+  const files = await unzip(readFileSync(await download[0].path()))
+  const name = [...files.keys()].find((one) => one.includes('1025'))!
+  const finished = await sharp(files.get(name)).removeAlpha().raw().toBuffer()
+  const truth = await sharp(`${DEMO_FOLDER}/LM_040/truth/LM_040.1025.png`).raw().toBuffer()
+  let [sum, count] = [0, 0]
+  for (const mote of LM_040.motes) {
+    for (let row = Math.floor(mote.y) - 28; row < mote.y + 28; row++) {
+      for (let col = Math.floor(mote.x) - 28; col < mote.x + 28; col++) {
+        if (throughMote(mote, col + 0.5, row + 0.5) === 1) continue
+        for (let at = (row * 1280 + col) * 3; at < (row * 1280 + col) * 3 + 3; at++, count++) sum += (finished[at]! - truth[at]!) ** 2
+      }
+    }
+  }
+  const db = 10 * Math.log10((255 * 255 * count) / sum)
+  console.log(`in the motes ${db.toFixed(2)} dB, ${used} clicks and keys`)
+  expect(db).toBeGreaterThan(38)
+})
+
+test('undo takes the acceptance back; finds are walked, accepted and dismissed by keys', async ({ page }) => {
+  await page.goto('/shots/lm-040/survey')
+  const finds = page.getByTestId('find')
+  await expect(finds).toHaveCount(17)
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  await page.keyboard.press('Control+z')
+  await expect(page.getByTestId('find-count')).toHaveText('17')
+  await page.keyboard.press('ArrowDown')
+  await expect(finds.first()).toHaveAttribute('aria-selected', 'true')
+  await expect(page.getByTestId('find-why')).toContainText('while the picture moves')
+  await page.keyboard.press('Backspace')
+  await expect(finds.first()).toHaveAttribute('data-state', 'dismissed')
+  await expect(finds.nth(1)).toHaveAttribute('aria-selected', 'true')
+  await page.keyboard.press('Enter')
+  await expect(finds.nth(1)).toHaveAttribute('data-state', 'accepted')
+  await page.getByRole('button', { name: /^Motes 6$/ }).click()
+  await expect(finds).toHaveCount(6)
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+  await page.reload()
+  await expect(finds.first()).toHaveAttribute('data-state', 'dismissed')
+  await expect(finds.nth(1)).toHaveAttribute('data-state', 'accepted')
+  const file = surveySchema.parse(await (await page.request.get('/shots/lm-040/finds.json')).json())
+  expect(file.finds).toHaveLength(16)
+})
+
+test('looking aids change what is shown, on both stages, and the read-out still says what the plate says', async ({ page }) => {
+  await page.goto('/shots/lm-040/survey')
+  const canvas = page.getByTestId('picture-canvas')
+  await expect(canvas).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  const shown = () => canvas.evaluate((element: HTMLCanvasElement) => [...element.getContext('2d')!.getImageData(400, 300, 1, 1).data].join(' '))
+  const seen = new Set([await shown()])
+  for (const aid of ['Boosted', 'Mean of all frames', 'Spread over time', 'Against next frame', 'Red']) {
+    await page.getByLabel('Looking aids').getByRole('button', { name: aid, exact: true }).click()
+    await expect.poll(async () => !seen.has(await shown())).toBe(true)
+    seen.add(await shown())
+  }
+  await page.keyboard.press('Escape')
+  await expect(canvas).toHaveAttribute('data-look', 'plain')
+  const truth = await sharp(`${DEMO_FOLDER}/LM_040/plate/LM_040.1001.png`).raw().toBuffer()
+  await page.mouse.move(600, 300)
+  const words = await page.getByTestId('read-out').innerText()
+  const [, x, y, codes] = /([\d.]+), ([\d.]+) px · (.*)/.exec(words)!
+  const at = (Math.floor(Number(y)) * 1280 + Math.floor(Number(x))) * 3
+  expect(codes).toBe([...truth.subarray(at, at + 3)].join(' '))
+
+  await page.goto('/shots/lm-040/mend')
+  await page.getByRole('button', { name: /^Looking aids/ }).click()
+  await page.getByRole('textbox', { name: 'Exposure' }).fill('2')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: /Looking aids: View · \+2.0 stops/ })).toBeVisible()
+})
+
+test('axe finds nothing wrong with the stage', async ({ page }) => {
+  await page.goto('/shots/lm-040/survey')
+  await expect(page.getByTestId('find')).toHaveCount(17)
+  await page.keyboard.press('ArrowDown')
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes.map(({ target }) => target)])).toEqual([])
+})
