@@ -207,7 +207,7 @@ function classOf(isOff: readonly boolean[], strength: number): BadPixelClass | n
 }
 
 /** For each colour the variance of the plate's grain where it is least: what any pixel that sees something has at least. */
-function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
+export function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
   return Array.from({ length: Math.min(3, channels) }, (_, c) => {
     const greys: number[] = []
     for (let at = c; at < mean.length; at += 7 * channels) if (mean[at]! > GREY.from && mean[at]! < GREY.to) greys.push(variance[at]!)

@@ -60,7 +60,7 @@ function look({ frames, frameAt }: { frames: number; frameAt: (frame: number) =>
     counter.add(levels, last && shiftBetween(last, levels))
     last = levels
   }
-  return counter.finish()
+  return counter.finish().map(({ mote }) => mote)
 }
 
 const isAt = (find: Mote, { x, y, radiusPx }: Planted) => Math.hypot(find.x - x, find.y - y) < 0.3 * radiusPx

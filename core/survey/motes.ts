@@ -31,7 +31,13 @@ export interface MoteCounter {
    * @param moved  By how many cells the picture has moved since the last one; null where nothing goes on from it, as after a cut.
    */
   add(levels: Levels, moved: { readonly x: number; readonly y: number } | null): void
-  finish(): Mote[]
+  finish(): SeenMote[]
+}
+
+/** A mote, and whether only frames from one side of time have shown what lies behind it: a bright mark can look so too. */
+export interface SeenMote {
+  readonly mote: Mote
+  readonly isOneSided: boolean
 }
 
 /** Frames that later ones are laid over: so many, each so far from the one before. */
@@ -155,6 +161,8 @@ interface Depths {
   readonly depths: Float32Array
   /** What the side that says less says. */
   readonly lighter: Float32Array
+  /** 1 where only one side was seen: near the picture's edges. */
+  readonly isOneSided: Uint8Array
 }
 
 /**
@@ -164,15 +172,19 @@ interface Depths {
 function depthsOf(sides: readonly Side[]): Depths {
   const [before, after] = sides as [Side, Side]
   const [depths, lighter] = [new Float32Array(before.sum.length), new Float32Array(before.sum.length)]
+  const isOneSided = new Uint8Array(depths.length)
   for (let i = 0; i < depths.length; i++) {
     const [a, b] = [before.count[i]!, after.count[i]!]
     const [depthA, depthB] = [before.sum[i]! / a, after.sum[i]! / b]
     if (a >= LEAST_PAIRS && b >= LEAST_PAIRS) {
       lighter[i] = depthA < depthB ? depthB : depthA
       depths[i] = lighter[i]! < -BOTH_DARK_STOPS ? depthA + depthB - lighter[i]! : lighter[i]!
-    } else depths[i] = lighter[i] = a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
+    } else {
+      isOneSided[i] = 1
+      depths[i] = lighter[i] = a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
+    }
   }
-  return { depths, lighter }
+  return { depths, lighter, isOneSided }
 }
 
 const BOTH_DARK_STOPS = 0.04
@@ -188,7 +200,7 @@ const LARGEST_RADIUS_CELLS = 16
 const MISFIT_MOST = 0.45
 const LONGEST = 2.2
 
-function describe({ depths, lighter }: Depths, width: number, height: number): Mote[] {
+function describe({ depths, lighter, isOneSided }: Depths, width: number, height: number): SeenMote[] {
   const known = depths.filter((depth) => !Number.isNaN(depth))
   if (known.length < 0.1 * depths.length) return []
   const middle = medianOf(known)
@@ -198,11 +210,11 @@ function describe({ depths, lighter }: Depths, width: number, height: number): M
   const limit = -Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation)
   const taken = new Uint8Array(depths.length)
   const seeds = [...smooth.keys()].filter((i) => smooth[i]! < limit).sort((a, b) => smooth[a]! - smooth[b]!)
-  const motes: Mote[] = []
+  const motes: SeenMote[] = []
   for (const seed of seeds) {
     if (taken[seed]) continue
     const cells = grown(smooth, seed, RIM_SHARE * smooth[seed]!, taken, width)
-    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, { smooth, exact: exactly, lighter, width, height }, deviation)
+    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, { smooth, exact: exactly, lighter, isOneSided, width, height }, deviation)
     if (mote) motes.push(mote)
   }
   return motes
@@ -269,11 +281,12 @@ interface DepthMap {
   readonly smooth: Float32Array
   readonly exact: Float32Array
   readonly lighter: Float32Array
+  readonly isOneSided: Uint8Array
   readonly width: number
   readonly height: number
 }
 
-function fitted(cells: readonly number[], map: DepthMap, deviation: number): Mote | null {
+function fitted(cells: readonly number[], map: DepthMap, deviation: number): SeenMote | null {
   const { smooth: depths, width } = map
   if (agreement(cells, map) < AGREE_FROM) return null
   let [mass, x, y] = [0, 0, 0]
@@ -299,10 +312,12 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): Mot
   const turnRad = 0.5 * atan2(2 * xy, xx - yy)
   // What was cut off at the rim is made up for: the blob of these proportions that fits best.
   const blobs = SCALES.map((scale) => deepened(map, { x, y, long: scale * long!, short: scale * short!, turnRad }))
+  const isOneSided = cells.filter((cell) => map.isOneSided[cell] === 1).length > cells.length / 2
   const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
   if (misfit > MISFIT_MOST) return null
   const strength = Math.min(1, (-blob.deepest / Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation) - 1) / 2)
-  return {
+  const sure = 0.5 + 0.3 * strength + 0.2 * (1 - misfit / MISFIT_MOST)
+  const mote: Mote = {
     kind: 'mote',
     x: x * CELL_PX,
     y: y * CELL_PX,
@@ -310,10 +325,15 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): Mot
     radiusYPx: blob.short * CELL_PX,
     turnDeg: (turnRad * 180) / Math.PI,
     depthStops: blob.deepest,
-    sure: Math.round(100 * (0.5 + 0.3 * strength + 0.2 * (1 - misfit / MISFIT_MOST))) / 100,
-    why: `Takes ${(-blob.deepest).toFixed(1)} stops of whatever passes behind it.`,
+    sure: Math.round(100 * (isOneSided ? Math.min(sure, SURE_ONE_SIDED) : sure)) / 100,
+    why: `Takes ${(-blob.deepest).toFixed(1)} stops of whatever passes behind it.${
+      isOneSided ? ' So near the edge it is compared with one side only: look whether it is no shade of something brighter.' : ''
+    }`,
   }
+  return { mote, isOneSided }
 }
+
+const SURE_ONE_SIDED = 0.6
 
 /** Of the measured radius: what is tried. */
 const SCALES = [1, 1.06, 1.12, 1.18, 1.24, 1.3, 1.36] as const

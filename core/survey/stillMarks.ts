@@ -1,0 +1,166 @@
+/**
+ * Still marks: logos, captions, burn-ins. While the picture moves behind them its mean grows smooth; what stays sharp in the mean, in
+ * both directions and over some area, is laid over the picture. How much of it a mark hides is told by how much less the picture
+ * varies under it. Source: common practice; gradients that agree over a collection of pictures as in T. Dekel et al., CVPR 2017.
+ */
+import { medianOf, nthSmallest } from '../image/median'
+import type { ClipStatistics } from './clipStatistics'
+
+export interface StillMark {
+  readonly kind: 'mark'
+  /** Middle and size of the box around it, px. */
+  readonly x: number
+  readonly y: number
+  readonly widthPx: number
+  readonly heightPx: number
+  /** Share of the picture that it hides, 0 to 1. */
+  readonly opacity: number
+  readonly sure: number
+  readonly why: string
+}
+
+/** A step of the mean between neighbours: so much, and so many deviations of what grain and motion leave in a mean of so many frames. */
+const LEAST_STEP = 4 / 255
+const DEVIATIONS = 6
+/** Around a step, the picture must vary so many times as much as a picture at rest does by its grain. */
+const VARIES_TIMES = 4
+/** Where around a pixel the picture is asked whether it moves. */
+const AROUND_PX = 24
+/** Steps that are no further apart belong together. */
+const JOIN_PX = 8
+/** Less is a bad pixel or a speck. */
+const LEAST_SIDE_PX = 14
+const LEAST_STEPS = 60
+/** Steps up and down against steps across: a mark has both. */
+const MOST_LOPSIDED = 10
+/** Of the box, so much must be steps. */
+const LEAST_FILLED = 0.02
+/** No mark covers more of the picture. */
+const LARGEST_SHARE = 0.15
+
+/** Only of a picture that moves: at rest, everything stays sharp. @param grainFloor  Variance that grain alone has. */
+export function findStillMarks(clip: ClipStatistics, grainFloor: number): StillMark[] {
+  const { width, height, frames } = clip
+  const { luma, varies } = lumaOf(clip)
+  const [acrossSteps, downSteps] = [new Float32Array(width * height), new Float32Array(width * height)]
+  const isStep = new Uint8Array(width * height)
+  const frameShare = 1 / frames
+  for (let row = AROUND_PX; row < height - AROUND_PX; row++) {
+    for (let col = AROUND_PX; col < width - AROUND_PX; col++) {
+      const at = row * width + col
+      const [gx, gy] = [(luma[at + 1]! - luma[at - 1]!) / 2, (luma[at + width]! - luma[at - width]!) / 2]
+      if (gx * gx + gy * gy < LEAST_STEP * LEAST_STEP) continue
+      const around = medianOf([at - AROUND_PX, at + AROUND_PX, at - AROUND_PX * width, at + AROUND_PX * width].map((one) => varies[one]!))
+      // Neighbours in time resemble each other: a mean of frames is less sure than of as many single ones.
+      if (around < VARIES_TIMES * grainFloor || gx * gx + gy * gy < DEVIATIONS * DEVIATIONS * around * frameShare * SLOW) continue
+      isStep[at] = 1
+      acrossSteps[at] = gx * gx
+      downSteps[at] = gy * gy
+    }
+  }
+  return clustersOf(isStep, width, height).flatMap((cluster) => described(cluster, { acrossSteps, downSteps, varies, width, height }) ?? [])
+}
+
+/** A moving picture's own steps at a place last some frames. */
+const SLOW = 0.25
+
+function lumaOf({ width, height, channels, mean, variance }: ClipStatistics) {
+  const count = width * height
+  const [luma, varies] = [new Float32Array(count), new Float32Array(count)]
+  const [g, b] = channels < 3 ? [0, 0] : [1, 2]
+  for (let i = 0, at = 0; i < count; i++, at += channels) {
+    luma[i] = (mean[at]! + 2 * mean[at + g]! + mean[at + b]!) / 4
+    varies[i] = (variance[at]! + 2 * variance[at + g]! + variance[at + b]!) / 4
+  }
+  return { luma, varies }
+}
+
+/** Steps that lie near each other, on a grid of cells of `JOIN_PX`. */
+function clustersOf(isStep: Uint8Array, width: number, height: number): number[][] {
+  const [cols, rows] = [Math.ceil(width / JOIN_PX), Math.ceil(height / JOIN_PX)]
+  const cells: number[][] = Array.from({ length: cols * rows }, () => [])
+  for (let at = 0; at < isStep.length; at++) {
+    if (isStep[at] === 1) cells[Math.floor(Math.floor(at / width) / JOIN_PX) * cols + Math.floor((at % width) / JOIN_PX)]!.push(at)
+  }
+  const taken = new Uint8Array(cells.length)
+  const clusters: number[][] = []
+  for (let seed = 0; seed < cells.length; seed++) {
+    if (taken[seed] || cells[seed]!.length === 0) continue
+    taken[seed] = 1
+    const queue = [seed]
+    for (let k = 0; k < queue.length; k++) {
+      const [col, row] = [queue[k]! % cols, Math.floor(queue[k]! / cols)]
+      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++) {
+        for (let c = Math.max(0, col - 1); c <= Math.min(cols - 1, col + 1); c++) {
+          const next = r * cols + c
+          if (taken[next] || cells[next]!.length === 0) continue
+          taken[next] = 1
+          queue.push(next)
+        }
+      }
+    }
+    clusters.push(queue.flatMap((cell) => cells[cell]!))
+  }
+  return clusters
+}
+
+interface Steps {
+  readonly acrossSteps: Float32Array
+  readonly downSteps: Float32Array
+  readonly varies: Float32Array
+  readonly width: number
+  readonly height: number
+}
+
+function described(cluster: readonly number[], { acrossSteps, downSteps, varies, width, height }: Steps): StillMark | null {
+  if (cluster.length < LEAST_STEPS) return null
+  let [left, right, top, bottom, across, down] = [width, 0, height, 0, 0, 0]
+  for (const at of cluster) {
+    const [col, row] = [at % width, Math.floor(at / width)]
+    left = Math.min(left, col)
+    right = Math.max(right, col)
+    top = Math.min(top, row)
+    bottom = Math.max(bottom, row)
+    across += acrossSteps[at]!
+    down += downSteps[at]!
+  }
+  const [widthPx, heightPx] = [right - left + 1, bottom - top + 1]
+  if (Math.min(widthPx, heightPx) < LEAST_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height) return null
+  if (Math.max(across, down) > MOST_LOPSIDED * Math.min(across, down) || cluster.length < LEAST_FILLED * widthPx * heightPx) return null
+  const opacity = opacityOf(varies, width, height, { left, right, top, bottom })
+  const filled = Math.min(1, cluster.length / (6 * LEAST_FILLED * widthPx * heightPx))
+  return {
+    kind: 'mark',
+    x: (left + right + 1) / 2,
+    y: (top + bottom + 1) / 2,
+    widthPx,
+    heightPx,
+    opacity,
+    sure: Math.round(100 * (0.4 + 0.3 * filled + 0.25 * Math.min(1, opacity / 0.3))) / 100,
+    why: `Stays sharp while the picture moves behind it, and hides about ${Math.round(100 * opacity)} % of it.`,
+  }
+}
+
+/** Of the pixels in the box, those that vary least are the mark's. */
+const MARK_SHARE = 0.1
+
+/** A mark that hides a share of the picture leaves the rest of its deviation. */
+function opacityOf(
+  varies: Float32Array,
+  width: number,
+  height: number,
+  { left, right, top, bottom }: { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number },
+): number {
+  const [inside, around]: [number[], number[]] = [[], []]
+  for (let row = Math.max(0, top - AROUND_PX); row <= Math.min(height - 1, bottom + AROUND_PX); row++) {
+    for (let col = Math.max(0, left - AROUND_PX); col <= Math.min(width - 1, right + AROUND_PX); col++) {
+      const isInside = row >= top && row <= bottom && col >= left && col <= right
+      const isBeside = row < top - 4 || row > bottom + 4 || col < left - 4 || col > right + 4
+      if (isInside) inside.push(varies[row * width + col]!)
+      else if (isBeside) around.push(varies[row * width + col]!)
+    }
+  }
+  const usual = medianOf(around)
+  const least = nthSmallest(Float64Array.from(inside), inside.length, Math.floor(MARK_SHARE * inside.length))
+  return usual > 0 ? Math.min(1, Math.max(0, 1 - Math.sqrt(least / usual))) : 0
+}
