@@ -20,7 +20,7 @@ const CORE_LAYERS = [
   ['finish', 'plate', 'scene', 'survey', 'fill'],
   ['mend'],
 ]
-const CORE_PACKAGES = ['zod']
+const CORE_PACKAGES = ['zod', 'papaparse']
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], { encoding: 'utf8' })
   .split('\n')

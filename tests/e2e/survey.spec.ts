@@ -128,6 +128,27 @@ test('looking aids change what is shown, on both stages, and the read-out still 
   await expect(page.getByRole('button', { name: /Looking aids: View · \+2.0 stops/ })).toBeVisible()
 })
 
+test('a sensor map that is saved from the finds brings them back as mends, scaled or cropped', async ({ page }) => {
+  await page.goto('/shots/lm-040/survey')
+  await expect(page.getByTestId('find')).toHaveCount(17)
+  await page.keyboard.press('Control+z') // what the test before has accepted
+  await expect(page.getByTestId('find-count')).toHaveText('17')
+  await page.getByRole('button', { name: 'Sensor map' }).click()
+  await page.getByRole('menuitem', { name: /^Save 16 finds/ }).click()
+  await page.getByLabel('Camera body').fill('B camera')
+  await page.getByLabel('Sensor width, px').fill('2560')
+  await page.getByLabel('Sensor height, px').fill('1440')
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as CSV' }).click()])
+  expect(download.suggestedFilename()).toMatch(/^B-camera\..*\.sensor-map\.csv$/)
+  await page
+    .getByLabel('Sensor map file')
+    .setInputFiles(await download.path().then(async (path) => ({ name: 'map.csv', mimeType: 'text/csv', buffer: readFileSync(path) })))
+  await expect(page.getByRole('dialog')).toContainText('shows 16 of them')
+  await page.getByRole('button', { name: 'Apply', exact: true }).click()
+  await expect(page.getByTestId('find-count')).toContainText('16 accepted')
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+})
+
 test('axe finds nothing wrong with the stage', async ({ page }) => {
   await page.goto('/shots/lm-040/survey')
   await expect(page.getByTestId('find')).toHaveCount(17)

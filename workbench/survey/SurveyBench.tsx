@@ -24,6 +24,7 @@ import { FindMarks } from './FindMarks'
 import { FindsColumn } from './FindsColumn'
 import { SURE_FROM } from './findWords'
 import { sureFinds, SurveyContext, type SurveyedFind, type SurveyParts } from './SurveyContext'
+import { SensorMapMenu } from './SensorMapMenu'
 import { SurveyStrip } from './SurveyStrip'
 import { useSurvey } from './useSurvey'
 
@@ -50,6 +51,7 @@ function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps)
     <SurveyContext value={parts}>
       <div className="flex h-screen flex-col">
         <TopBar productionName={productionName} shot={shot} shots={shots} stage="survey">
+          <SensorMapMenu />
           <HistoryButtons />
           <HistoryList />
           <SavedState />
