@@ -6,6 +6,7 @@
  *   tracker-ms-per-point   30 points in one 1280 x 720 frame, beside opencv-js on the same points
  *   cling-ms-per-frame     a line of 900 px, 1920 x 1080, one more frame
  *   gather-ms, gather-peak-mb   a clean plate from 16 frames: see benchGather.ts
+ *   survey-ms-per-frame, survey-peak-mb   looking through a clip of 1280 x 720: see benchSurvey.ts
  *   fill-ms, fill-kernel-ms   each fill on a disc of 200 px, 1920 x 1080, beside opencv-js: see benchFills.ts
  *   render-fps        1280 x 720, decode and encode included, through the command line's own code
  *   start-ms          `npm start` to healthy on a warm machine (only with --start; it needs a free port)
@@ -39,6 +40,7 @@ import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { openWindow, withResidentWindow } from '../core/motion/window'
 import { benchFills } from './benchFills'
 import { benchGather } from './benchGather'
+import { benchSurvey } from './benchSurvey'
 import { benchPicture, median, print, round, timed } from './benchTools'
 import { renderScene } from './movingWall'
 import { inpaint, loadOpenCv, trackWithOpenCv } from './opencv'
@@ -185,6 +187,7 @@ async function benchStart(): Promise<void> {
 await benchPreview()
 await benchFills()
 await benchGather()
+benchSurvey()
 await benchKernels()
 await benchTracker()
 await benchCling()

@@ -71,6 +71,7 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
     const used = mends.map((mend) => (mend.kind === 'dust' && fill !== 'as accepted' ? medianOrPlate(mend, fill) : mend))
     const motes = { truth: new Errors(), clean: new Errors() }
     const [pixels, plate] = [new Errors(), new Errors()]
+    const places = LM_040.pixels.map(() => ({ off: new Errors(), around: new Errors() }))
     let worstMoteDb = Infinity
     for (const frame of frames.filter((_, i) => i % 6 === 2)) {
       const { finished } = await shot.mend(used, frame, [], scene)
@@ -84,10 +85,13 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
         })
         worstMoteDb = Math.min(worstMoteDb, one.psnr)
       }
-      for (const { fault, col, row } of LM_040.pixels) {
+      for (const [i, { fault, col, row }] of LM_040.pixels.entries()) {
         const reach = fault === 'cluster' ? 2 : 1
+        addSurroundings(places[i]!.around, truth!.data, col, row)
         for (let y = row - reach; y <= row + reach; y++) {
-          for (let at = (y * 1280 + col - reach) * 3; at < (y * 1280 + col + reach + 1) * 3; at++) pixels.add(finished.data[at]! - clean!.data[at]!)
+          for (let at = (y * 1280 + col - reach) * 3; at < (y * 1280 + col + reach + 1) * 3; at++) {
+            for (const errors of [pixels, places[i]!.off]) errors.add(finished.data[at]! - clean!.data[at]!)
+          }
         }
       }
     }
@@ -99,6 +103,10 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
       motesWithoutGrainDb: round(motes.clean.psnr, 2),
       plateDb: round(plate.psnr, 2),
       pixelsOff8: round(pixels.rms, 2),
+      // Off by no more than what is around them varies by, texture and grain.
+      pixelsWithinSurroundings: `${places.filter(({ off, around }) => off.rms <= Math.max(around.rms, LM_040.grainLevel8)).length} of ${places.length}`,
+      pixelsWithinGrain: `${places.filter(({ off }) => off.rms <= 1.25 * LM_040.grainLevel8).length} of ${places.length}`,
+      pixelPlaces: places.map(({ off, around }) => `${off.rms.toFixed(1)}/${around.rms.toFixed(1)}`).join(' '),
       grain8: LM_040.grainLevel8,
     })
   }
@@ -109,6 +117,18 @@ function medianOrPlate(mend: MendRecord, fill: 'median' | 'clean-plate'): MendRe
   return fill === 'median'
     ? { ...mend, fill: fillOf('median'), finish: { ...mend.finish, featherOutPx: 15 } }
     : { ...mend, fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'membrane' } } }
+}
+
+/** Each sample's difference from the mean of those around a place. */
+function addSurroundings(errors: Errors, data: ArrayLike<number>, col: number, row: number): void {
+  const reach = 6
+  for (let c = 0; c < 3; c++) {
+    const values: number[] = []
+    for (let y = row - reach; y <= row + reach; y++)
+      for (let x = col - reach; x <= col + reach; x++) values.push(data[(y * LM_040.width + x) * 3 + c]!)
+    const mean = values.reduce((sum, value) => sum + value, 0) / values.length
+    for (const value of values) errors.add(value - mean)
+  }
 }
 
 function eachMotePixel(mote: (typeof LM_040.motes)[number], visit: (at: number) => void): void {
