@@ -5,6 +5,8 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import sharp from 'sharp'
 import { FILM, findShot } from './film'
+import { createSurvey } from '../core/survey/survey'
+import { CAMERA, shootCovered } from './camera'
 import { createRandom } from './random'
 import { filmGrain } from './shot'
 import { LM_010, momentAt, mothPoint } from './lm010/scene'
@@ -148,6 +150,18 @@ describe('the arcade', () => {
     expect(floorRateAt(WALL_FOOT)).toBeCloseTo(1, 9)
     expect(floorRateAt(BOLLARD_FOOT)).toBeCloseTo(RATES.bollard, 9)
   })
+})
+
+test('the simulated camera shoots with its lens covered: the survey finds every pixel that shines, with its class, and nothing else', () => {
+  const { width, height, pixels } = CAMERA
+  const survey = createSurvey({ width, height, channels: 3 }, 1001)
+  for (let frame = 1001; frame < 1007; frame++) survey.add({ width, height, channels: 3, data: shootCovered(frame) })
+  const { finds, rest } = survey.finish().survey
+  expect(rest).toBe('covered')
+  const shining = pixels.filter(({ fault }) => fault !== 'dead') // black on black is not to be seen
+  expect(finds.map((find) => [find.kind === 'pixel' && find.class, Math.floor(find.x), Math.floor(find.y)].join(' ')).sort()).toEqual(
+    shining.map(({ fault, col, row }) => [fault, col, row].join(' ')).sort(),
+  )
 })
 
 describe('grain of the film', () => {
