@@ -49,6 +49,7 @@ export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: numbe
 
 const FROM: Readonly<Record<string, string>> = {
   'clean-plate': 'from other frames',
+  lift: 'from under the dust itself',
   borrow: 'from another frame',
   still: 'a picture',
   across: 'from both sides',
