@@ -94,7 +94,7 @@ program
 
 program
   .command('survey')
-  .description('Looks through a plate for bad sensor pixels, dust, still marks, thin lines and cuts.')
+  .description('Looks through a plate for bad sensor pixels, dust, still marks and cuts.')
   .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
   .requiredOption('--out <file>', 'finds.json (docs/survey-format.md)')
   .option('--first-frame <number>', 'number of the first frame of a video', '1001')

@@ -105,6 +105,11 @@ test('before a locked camera the picture’s own specks are no finds; what does 
   expect(found.length).toBeGreaterThanOrEqual(0.8 * planted.length)
 })
 
+test('a bad pixel right at the edge is left to be seen by eye; it disturbs nothing', () => {
+  const edge: Defect[] = [{ class: 'hot', col: 2, row: 50 }, { class: 'hot', col: 60, row: 7 }, { class: 'dead', col: 100, row: HEIGHT - 3 }] // prettier-ignore
+  expect(clipOf(13, 16, 2, () => edge).found.map((find) => [Math.floor(find.x), Math.floor(find.y)])).toEqual([[60, 7]])
+})
+
 test('frames of another shape, and no frame at all, are refused', () => {
   const counter = countClip({ width: 4, height: 4, channels: 3 })
   expect(() => counter.finish()).toThrow(RangeError)

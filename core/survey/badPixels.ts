@@ -30,6 +30,8 @@ export type Rest = 'moves' | 'rests' | 'covered'
 
 /** What is around is asked on a square ring this far out: beyond a cluster of three and what is spread of it. */
 const RING_PX = 4
+/** How far demosaicing spreads a bad pixel at most. */
+const SPREAD_PX = 2
 /** So many deviations of the ring a bad pixel is off before a covered lens; with less variance than the grain's, fewer. */
 const DEVIATIONS = 7
 const FEWER_DEVIATIONS = 3
@@ -63,14 +65,16 @@ export function findBadPixels(clip: ClipStatistics): BadPixel[] {
   const rest = restOf(clip)
   const off = new Map<number, number[]>()
   const seeds: number[] = []
-  for (let row = RING_PX; row < height - RING_PX; row++) {
-    for (let col = RING_PX; col < width - RING_PX; col++) {
+  // As far from the edges that all around what demosaicing has spread there is a ring.
+  const margin = RING_PX + SPREAD_PX
+  for (let row = margin; row < height - margin; row++) {
+    for (let col = margin; col < width - margin; col++) {
       const pixel = row * width + col
       for (let c = 0; c < colours; c++) {
         const at = pixel * channels + c
         // Almost all pixels are like the four on the ring across from them, or have the plate's grain: no more is asked.
         if ((rest !== 'covered' && variance[at]! > quiet[c]!) || isBetween(mean, pixel, c, mean[at]!, width, channels)) continue
-        if (offOf(clip, pixel, off).some((_, k) => k === c && isClear(clip, pixel, c, off, rest))) {
+        if (isClear(clip, pixel, c, off, rest)) {
           seeds.push(pixel)
           break
         }
@@ -79,7 +83,7 @@ export function findBadPixels(clip: ClipStatistics): BadPixel[] {
   }
   const around = new Set<number>()
   for (const seed of seeds) {
-    for (let dy = -2; dy <= 2; dy++) for (let dx = -2; dx <= 2; dx++) around.add(seed + dy * width + dx)
+    for (let dy = -SPREAD_PX; dy <= SPREAD_PX; dy++) for (let dx = -SPREAD_PX; dx <= SPREAD_PX; dx++) around.add(seed + dy * width + dx)
   }
   const differs = [...around].filter((pixel) => offOf(clip, pixel, off).some((value) => value !== 0))
   const clear = new Set(seeds)

@@ -46,6 +46,7 @@ const KEY_EVERY_CELLS = 4
 /** A frame is laid over those between which the picture has moved as far: beyond the largest mote, and still sharing half. */
 const LEAST_CELLS = 9
 const PAIRS_A_FRAME = 2
+/** One pair says no more than this. */
 const MOST_STOPS = 1.2
 /** From so many pairs on what strays further than this from their mean counts no more than this: another mote, a thing that moves by itself. */
 const FEWEST_TO_BOUND = 3
@@ -66,11 +67,7 @@ interface Side {
 }
 
 export function countMotes({ width, height }: { readonly width: number; readonly height: number }): MoteCounter {
-  const sides: Side[] = [0, 1].map(() => ({
-    sum: new Float32Array(width * height),
-
-    count: new Uint16Array(width * height),
-  }))
+  const sides: Side[] = [0, 1].map(() => ({ sum: new Float32Array(width * height), count: new Uint16Array(width * height) }))
   const keys: Key[] = []
   let last: Key | null = null
   let frames = 0

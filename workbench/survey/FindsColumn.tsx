@@ -78,7 +78,7 @@ function Nothing({ isScanned }: { isScanned: boolean }) {
       <p className="mt-1">
         {isScanned
           ? 'Look for yourself with the pictures on the right: Boosted shows faint dust, the mean of all frames what stays. What you see is mended on the Mend stage.'
-          : 'Scan goes through all frames once and lists bad sensor pixels, dust, still marks and thin lines. Nothing is changed until you accept.'}
+          : 'Scan goes through all frames once and lists bad sensor pixels, dust and still marks. Nothing is changed until you accept.'}
       </p>
     </div>
   )
