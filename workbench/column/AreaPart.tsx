@@ -7,6 +7,7 @@ import { geometryAt } from '../../core/mend/geometry'
 import { areaToSvg } from '../../core/mend/svg'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
+import { saveText } from '../saveText'
 import { NumberField } from '../fields/NumberField'
 import { nameOf } from '../picture/handles/AreaHandles'
 import { selectedArea } from '../store/bench'
@@ -60,11 +61,7 @@ function AreaActions({ mend, area }: { mend: MendRecord; area: Area }) {
   const isHoldout = area.role === 'holdout'
   const exportSvg = () => {
     const text = areaToSvg(mend, store.getState().tracks, frame, plate)
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }))
-    link.download = `${mend.name}.${frame}.svg`
-    link.click()
-    URL.revokeObjectURL(link.href)
+    saveText(text, `${mend.name}.${frame}.svg`)
   }
   return (
     <div className="mt-1.5 flex flex-wrap gap-1.5">

@@ -8,6 +8,7 @@ import type { Size } from '../../core/image/rect'
 import type { Track } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
 import { MENU, MENU_ITEM } from '../column/looks'
+import { saveText } from '../saveText'
 
 export function TracksMenu() {
   const { store, shotId } = useBenchParts()
@@ -22,11 +23,7 @@ export function TracksMenu() {
       ending === 'csv'
         ? tracksToCsv(list)
         : serialiseTracks({ format: 'fillagrant-tracks', version: 1, plate: { width: plate.width, height: plate.height }, tracks: list })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(new Blob([text], { type: ending === 'csv' ? 'text/csv' : 'application/json' }))
-    link.download = `${shotId}.tracks.${ending}`
-    link.click()
-    URL.revokeObjectURL(link.href)
+    saveText(text, `${shotId}.tracks.${ending}`)
   }
   const load = async (file: File) => {
     const text = await file.text()

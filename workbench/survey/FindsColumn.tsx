@@ -1,5 +1,5 @@
 /** The work column of the Survey stage: the scan, the table of finds, and what is done with them. */
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import type { FindKind } from '../../core/survey/finds'
 import { SMALL_BUTTON } from '../column/looks'
 import { Key } from '../shell/Key'
@@ -109,7 +109,6 @@ function Footer() {
   const { selectedId, finds, sureFrom, setSureFrom, acceptSure, accept, toggleDismissed } = parts
   const sure = sureFinds(parts).length
   const selected = finds.find(({ find }) => find.id === selectedId)
-  const input = useRef<HTMLInputElement>(null)
   return (
     <footer className="shrink-0 border-t border-line px-3 py-2">
       {selected && (
@@ -140,7 +139,6 @@ function Footer() {
         <label className="flex items-center gap-1 text-soft">
           from
           <input
-            ref={input}
             type="number"
             min={0}
             max={1}

@@ -8,6 +8,7 @@ import { findsOfMap, mapFromFinds, mapToCsv, readSensorMap, type Readout, type S
 import { useBench, useBenchParts } from '../BenchContext'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from '../column/looks'
 import { ChoiceField } from '../fields/ChoiceField'
+import { saveText } from '../saveText'
 import { useSurveyParts } from './SurveyContext'
 
 type Opened = { readonly for: 'save' } | { readonly for: 'apply'; readonly map: SensorMap } | null
@@ -84,11 +85,7 @@ function SaveForm({ onDone }: { onDone: () => void }) {
     const kept = finds.filter(({ state }) => state !== 'dismissed').map(({ find }) => find)
     const map = mapFromFinds(kept, plate, { camera: camera.trim(), madeOn, sensor, readout })
     const text = ending === 'csv' ? mapToCsv(map) : `${JSON.stringify(map, null, 2)}\n`
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(new Blob([text], { type: ending === 'csv' ? 'text/csv' : 'application/json' }))
-    link.download = `${camera.trim().replace(/[^A-Za-z0-9]+/g, '-')}.${madeOn}.sensor-map.${ending}`
-    link.click()
-    URL.revokeObjectURL(link.href)
+    saveText(text, `${camera.trim().replace(/[^A-Za-z0-9]+/g, '-')}.${madeOn}.sensor-map.${ending}`)
     onDone()
   }
   const side = (name: 'width' | 'height') => (
