@@ -58,11 +58,11 @@ const RESTS_FROM = 0.5
 const COVERED = { levelMost: 0.12, courseMost: 2.5 / 255 } as const
 const SURE_AT_REST = 0.4
 
-export function findBadPixels(clip: ClipStatistics): BadPixel[] {
+/** @param floors  Of each colour: see `grainFloors`. */
+export function findBadPixels(clip: ClipStatistics, rest = restOf(clip), floors = grainFloors(clip)): BadPixel[] {
   const { width, height, channels, mean, variance } = clip
   const colours = Math.min(3, channels)
-  const quiet = grainFloors(clip).map((floor) => QUIETER_THAN * floor + ROUNDING)
-  const rest = restOf(clip)
+  const quiet = floors.map((floor) => QUIETER_THAN * floor + ROUNDING)
   const off = new Map<number, number[]>()
   const seeds: number[] = []
   // As far from the edges that all around what demosaicing has spread there is a ring.

@@ -46,12 +46,12 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
       const clip = statistics.finish()
       const lastFrame = firstFrame + frameCount - 1
       const always = { firstFrame, lastFrame }
-      const rest = restOf(clip)
-      const marks = rest === 'moves' && travel.mostCells * CELL_PX >= MARKS_FROM_PX ? findStillMarks(clip, Math.min(...grainFloors(clip))) : []
+      const [rest, floors] = [restOf(clip), grainFloors(clip)]
+      const marks = rest === 'moves' && travel.mostCells * CELL_PX >= MARKS_FROM_PX ? findStillMarks(clip, Math.min(...floors)) : []
       // What lies on a mark is the mark's, and goes with it.
       const isApart = ({ x, y }: { readonly x: number; readonly y: number }) => marks.every((mark) => !liesOn(mark, x, y))
       const finds: Find[] = [
-        ...findBadPixels(clip)
+        ...findBadPixels(clip, rest, floors)
           .filter(isApart)
           .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
         ...motesApart(motes?.finish() ?? [], marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),

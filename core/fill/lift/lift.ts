@@ -65,9 +65,8 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
-    // Where the scene's motion is known it is near enough: what is off by a little is averaged over the window.
-    const registers = !prepared.some(({ layersFromHere }) => layersFromHere)
-    const gathered = gatherAround(input, hidden, gatherFramesOf(prepared), { registers, relights: true }, context)
+    // The scene's motion is near enough: what is off by a little is averaged over the window.
+    const gathered = gatherAround(input, hidden, gatherFramesOf(prepared), { registers: false, relights: true }, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const laid = layOut(input, hidden, gathered)
     liftInto(laid, input, hidden, smoothPx, least)
