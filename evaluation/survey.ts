@@ -1,11 +1,14 @@
 /**
- * The survey over the demo film as JSON lines: what was found of what is really there, how long it took; then LM_040 with everything
- * accepted, against the truth.
+ * The survey over the demo film as JSON lines: what was found of what is really there, how long it took; then LM_010 and LM_040 with
+ * everything accepted, against the truth.
  *
  *   node --import tsx evaluation/survey.ts [folder of the demo film]
  */
+import { createPathCurve, pathPointAt, type PathCurve } from '../core/geometry/pathCurve'
 import { acceptFinds } from '../core/mend/acceptFinds'
 import { analyseScene } from '../core/mend/analyseScene'
+import type { PathArea } from '../core/mend/areas'
+import { geometryAt } from '../core/mend/geometry'
 import { fillOf } from '../core/mend/sampleMend'
 import type { MendRecord } from '../core/mend/schema'
 import { strangersOn } from '../core/mend/place'
@@ -13,6 +16,7 @@ import { createSurvey } from '../core/survey/survey'
 import type { Find, Survey } from '../core/survey/finds'
 import type { Scene } from '../core/scene/scene'
 import { FILM } from '../demo/film'
+import { momentAt } from '../demo/lm010/scene'
 import { LM_040, throughMote } from '../demo/lm040/scene'
 import { openShot, type OpenShot } from './film'
 
@@ -159,9 +163,71 @@ class Errors {
 const round = (value: number, digits = 1): number => Number(value.toFixed(digits))
 const print = (line: object): void => console.log(JSON.stringify(line))
 
+/** The threads of LM_010, accepted as they were found: how far off on every frame, keys or not, and what is left after mending. */
+async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void> {
+  const lines = finds.filter((find) => find.kind === 'line')
+  const edit = acceptFinds(new Map(), lines, shot.span, (() => { let n = 0; return () => `mend-${n++}` })())! // prettier-ignore
+  const mends = edit.changes.map(({ after }) => after as MendRecord)
+  const { firstFrame, lastFrame } = shot.span
+  const [offsPx, endsPx]: [number[], number[]] = [[], []]
+  const strangers: Record<number, ReturnType<typeof strangersOn>> = {}
+  for (let frame = firstFrame; frame <= lastFrame; frame++) {
+    strangers[frame] = strangersOn(mends, new Map(), frame)
+    const threads = momentAt(frame).threads.map((thread) => ({ ...thread, curve: createPathCurve(thread.points) }))
+    for (const mend of mends) {
+      const placed = geometryAt(mend.areas[0] as PathArea, new Map(), frame)
+      if (placed.shape !== 'path') continue
+      const seen = placed.points.filter(({ y }) => y > 0)
+      const offOf = ({ curve }: (typeof threads)[number]) => seen.map((point) => distanceTo(curve, point))
+      const thread = threads.reduce((a, b) => (mean(offOf(a)) < mean(offOf(b)) ? a : b))
+      offsPx.push(...offOf(thread))
+      const end = placed.points.at(-1)!
+      endsPx.push(Math.hypot(end.x - thread.contact.x, end.y - thread.contact.y))
+    }
+  }
+  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })) as Scene
+  const errors = { mended: new Errors(), plate: new Errors() }
+  for (let frame = firstFrame + 2; frame <= lastFrame; frame += 6) {
+    const { finished } = await shot.mend(mends, frame, [], scene)
+    const [plate, clean, matte] = await Promise.all([shot.read('plate', frame), shot.read('truth-without-grain', frame), shot.readMatte(frame)])
+    for (let i = 0; i < matte.length; i++) {
+      if (matte[i] === 0) continue
+      for (let c = 0; c < 3; c++) {
+        errors.mended.add(finished.data[3 * i + c]! - clean.data[3 * i + c]!)
+        errors.plate.add(plate.data[3 * i + c]! - clean.data[3 * i + c]!)
+      }
+    }
+  }
+  const [offs, ends] = [offsPx, endsPx].map((values) => values.sort((a, b) => a - b))
+  print({
+    shot: 'LM_010',
+    lines: lines.length,
+    falseFinds: finds.length - lines.length,
+    meanOffPx: round(mean(offs!), 2),
+    off95Px: round(offs![Math.floor(0.95 * offs!.length)]!, 2),
+    worstOffPx: round(offs!.at(-1)!, 2),
+    medianEndOffPx: round(ends![ends!.length >> 1]!, 2),
+    worstEndOffPx: round(ends!.at(-1)!, 2),
+    mendedDb: round(errors.mended.psnr, 2),
+    plateDb: round(errors.plate.psnr, 2),
+  })
+}
+
+function distanceTo(curve: PathCurve, { x, y }: { readonly x: number; readonly y: number }): number {
+  let least = Infinity
+  for (let arc = 0; arc <= curve.lengthPx; arc += 0.25) {
+    const at = pathPointAt(curve, arc)
+    least = Math.min(least, Math.hypot(at.x - x, at.y - y))
+  }
+  return least
+}
+
+const mean = (values: readonly number[]): number => values.reduce((sum, value) => sum + value, 0) / values.length
+
 for (const { description } of FILM) {
   const shot = openShot(description.name)
   const survey = await surveyed(shot)
+  if (description.name === 'LM_010') await scoreLines(shot, survey.finds)
   if (description.name !== 'LM_040') continue
   scoreFinds(survey)
   await scoreMended(shot, survey.finds)

@@ -32,18 +32,18 @@ export function acceptFinds(records: MendRecords, finds: readonly Find[], range:
     now = new Map([...now, ...edit.changes.map(({ id, after }) => [id, after!] as const)])
   }
   for (const kind of ['pixel', 'mote', 'mark', 'line'] as const) {
-    const areas = open.filter((find) => find.kind === kind).map((find) => areaOf(find, range))
-    if (areas.length === 0) continue
+    const some = open.filter((find) => find.kind === kind)
     if (!IS_SHARED[kind]) {
-      for (const area of areas) make(addMend(now, KIND_OF[kind], newId(), [area], range))
+      for (const find of some) make(addMend(now, KIND_OF[kind], newId(), [areaOf(find, range)], find.kind === 'line' ? find : range))
       continue
     }
+    const areas = some.map((find) => areaOf(find, range))
     for (let from = 0; from < areas.length;) {
       const into = [...now.values()].find((mend) => mend.kind === KIND_OF[kind] && mend.areas.length < MOST_AREAS && spans(mend, range))
       const room = MOST_AREAS - (into?.areas.length ?? 0)
-      const some = areas.slice(from, from + room)
+      const those = areas.slice(from, from + room)
       from += room
-      make(into ? withAreas(into, some) : bySize(addMend(now, KIND_OF[kind], newId(), some, range)))
+      make(into ? withAreas(into, those) : bySize(addMend(now, KIND_OF[kind], newId(), those, range)))
     }
   }
   return together(edits, `Accept ${open.length === 1 ? 'a find' : `${open.length} finds`}`)

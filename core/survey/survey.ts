@@ -13,9 +13,10 @@ import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { levelsOf, shiftBetween, type Levels } from './shift'
 import { findStillMarks, type StillMark } from './stillMarks'
+import { detectLines, LINES_EVERY } from './thinLines'
 
 export interface Surveyor {
-  /** The next frame. @throws RangeError when it has another shape than the clip. */
+  /** The next frame; it is not to be changed before the one after it is there. @throws RangeError when it has another shape than the clip. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
   finish(): { readonly survey: Survey; readonly clip: ClipStatistics }
@@ -25,8 +26,10 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
   const statistics = countClip(shape)
   const cutDetector = createCutDetector()
   const cuts: Frame[] = []
+  const lines = detectLines(shape)
   let motes: ReturnType<typeof countMotes> | null = null
-  let last: Levels | null = null
+  let last: { readonly levels: Levels; readonly samples: Samples } | null = null
+  let lookedAt: Frame = firstFrame - 1
   let travel = NO_TRAVEL
   let frameCount = 0
   return {
@@ -34,17 +37,20 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
       statistics.add(frame)
       const levels = levelsOf(quarterStops(frame))
       motes ??= countMotes(levels[0]!)
-      const moved = last && shiftBetween(last, levels)
+      const moved = last && shiftBetween(last.levels, levels)
       const isCut = moved !== null && cutDetector.isCut(moved.left)
       if (isCut) cuts.push(firstFrame + frameCount)
       motes.add(levels, isCut ? null : moved)
       travel = isCut || !moved ? { ...NO_TRAVEL, mostCells: travel.mostCells } : travelled(travel, moved)
-      last = levels
+      last = { levels, samples: frame }
       frameCount++
+      if (isCut) lines.cut()
+      if (isCut || (frameCount - 1) % LINES_EVERY === 0) lookForLines()
     },
     finish() {
       const clip = statistics.finish()
       const lastFrame = firstFrame + frameCount - 1
+      if (lookedAt < lastFrame) lookForLines()
       const always = { firstFrame, lastFrame }
       const [rest, floors] = [restOf(clip), grainFloors(clip)]
       const marks = rest === 'moves' && travel.mostCells * CELL_PX >= MARKS_FROM_PX ? findStillMarks(clip, Math.min(...floors)) : []
@@ -56,6 +62,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
           .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
         ...motesApart(motes?.finish() ?? [], marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
         ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
+        ...lines.finish().map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
       ]
       const survey: Survey = {
         format: SURVEY_FORMAT,
@@ -67,6 +74,12 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
       }
       return { survey, clip }
     },
+  }
+
+  function lookForLines(): void {
+    const { levels, samples } = last!
+    lookedAt = firstFrame + frameCount - 1
+    lines.look(lookedAt, samples, levels[0]!, { x: travel.x[0], y: travel.y[0] })
   }
 }
 

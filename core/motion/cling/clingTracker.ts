@@ -63,10 +63,12 @@ export class ClingTracker {
     this.#settings = settings
   }
 
-  /** The pixels it wants to see of the next frame; null when the path has left the picture. */
-  window(picture: Size): Rect | null {
+  /**
+   * The pixels it wants to see of the next frame; null when the path has left the picture.
+   * @param expected  Where the line should be, where that is known: as many points as `CLING_POINTS`.
+   */
+  window(picture: Size, expected = this.#expected()): Rect | null {
     const reach = ROUGH_PX + this.#settings.searchPx + BEYOND_PX + Math.max(...this.#points.map((point) => point.widthPx)) + 12
-    const expected = this.#expected()
     const xs = expected.map((point) => point.x)
     const ys = expected.map((point) => point.y)
     const box = rectAround(Math.min(...xs) - reach, Math.min(...ys) - reach, Math.max(...xs) + reach, Math.max(...ys) + reach)
@@ -105,13 +107,12 @@ export class ClingTracker {
     return { points: this.#points, sure: this.#sureOf(found!), isHeld: true }
   }
 
-  /** The next frame. Where nothing is held the path stays where it was expected. */
-  advance(samples: Samples, rect: Rect, picture: Size): ClungFrame {
-    return withRaster(samples, (raster) => this.#advance(raster, samples, rect, picture))
+  /** The next frame. Where nothing is held the path stays where it was expected. @param expected  As for `window`. */
+  advance(samples: Samples, rect: Rect, picture: Size, expected = this.#expected()): ClungFrame {
+    return withRaster(samples, (raster) => this.#advance(raster, samples, rect, picture, expected))
   }
 
-  #advance(raster: Raster, samples: Samples, rect: Rect, picture: Size): ClungFrame {
-    const expected = this.#expected()
+  #advance(raster: Raster, samples: Samples, rect: Rect, picture: Size, expected: readonly PathPoint[]): ClungFrame {
     this.#followSubjects(samples, rect, picture)
     let curve = createPathCurve(expected)
     let found: FoundLine | null = null
@@ -136,7 +137,7 @@ export class ClingTracker {
   }
 
   /** Where the last two frames lead. */
-  #expected(): PathPoint[] {
+  #expected(): readonly PathPoint[] {
     const previous = this.#previous
     if (!previous) return [...this.#points]
     return this.#points.map((point, i) => ({
