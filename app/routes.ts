@@ -2,6 +2,7 @@ import { index, route, type RouteConfig } from '@react-router/dev/routes'
 
 export default [
   index('routes/shots.tsx'),
+  route('cameras', 'routes/cameras.tsx'),
   route('shots/:shotId/survey', 'routes/survey.tsx'),
   route('shots/:shotId/mend', 'routes/mend.tsx'),
   route('shots/:shotId/handover', 'routes/handover.tsx'),

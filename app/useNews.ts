@@ -4,7 +4,7 @@ import { useRevalidator } from 'react-router'
 const SETTLE_MS = 150
 
 /** Looks again at the page's data whenever the server says that something of these kinds changed. */
-export function useNews(...kinds: readonly ('import' | 'version' | 'shot' | 'scene')[]): void {
+export function useNews(...kinds: readonly ('import' | 'version' | 'shot' | 'scene' | 'camera')[]): void {
   const { revalidate } = useRevalidator()
   const names = kinds.join(' ')
   useEffect(() => {

@@ -6,6 +6,9 @@ import { LM_040 } from './lm040/scene'
 
 export const CAMERA = {
   name: 'Lamplighter A',
+  /** The day of its lens-cap clip, and what else it has shot. */
+  madeOn: '2026-11-03',
+  shot: 'LM_040',
   width: LM_040.width,
   height: LM_040.height,
   pixels: LM_040.pixels,

@@ -1,7 +1,8 @@
 /** Shots and their mends in the database. */
+import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, sql } from 'drizzle-orm'
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, mendsInOrder, type MendDocument } from '../core/mend/document'
-import type { EditRole, HistoryEntry, MendEdit } from '../core/mend/edits'
+import { editSchema, type EditRole, type HistoryEntry, type MendEdit, type MendRecords } from '../core/mend/edits'
 import type { MendRecord } from '../core/mend/schema'
 import type { Track } from '../core/mend/tracks'
 import { upgradeEdit, upgradeMend } from '../core/mend/upgrade'
@@ -21,6 +22,11 @@ export async function findShot(db: Database | Transaction, shotId: string): Prom
     .innerJoin(productions, eq(productions.id, shots.productionId))
     .where(eq(shots.id, shotId))
   return row ?? null
+}
+
+/** Own productions first: what is brought in goes there unless told otherwise. */
+export async function listProductions(db: Database | Transaction): Promise<{ readonly id: string; readonly name: string }[]> {
+  return db.select({ id: productions.id, name: productions.name }).from(productions).orderBy(asc(productions.isDemo), asc(productions.name))
 }
 
 export async function listShots(db: Database | Transaction) {
@@ -113,6 +119,31 @@ export async function saveEdit(
     await reviewScene(tx, shotId)
     return { ok: true, revision }
   })
+}
+
+const MOST_TRIES = 5
+
+/**
+ * Changes a shot from the server's side, as one step that undo takes back; tried again where others were faster.
+ * @param change  Makes the edit from the mends as they are; null where there is nothing to do.
+ * @returns The edit that was stored; null where there is no such shot. @throws Error when others are always faster, or the edit does not fit.
+ */
+export async function changeShot(
+  db: Database,
+  shotId: string,
+  change: (now: { readonly shot: Shot; readonly plate: Plate; readonly records: MendRecords }) => MendEdit | null,
+): Promise<{ readonly edit: MendEdit | null } | null> {
+  for (let tried = 0; tried < MOST_TRIES; tried++) {
+    const found = await findShot(db, shotId)
+    if (!found) return null
+    const records = new Map((await loadMends(db, shotId)).map((mend) => [mend.id, mend]))
+    const edit = change({ ...found, records })
+    if (!edit) return { edit: null }
+    const saved = await saveEdit(db, shotId, { editId: randomUUID(), baseRevision: found.shot.revision, role: 'do', edit: editSchema.parse(edit) })
+    if (saved.ok) return { edit }
+    if (saved.reason === 'mismatch') throw new Error(`an edit of ${shotId} does not fit what is stored`)
+  }
+  throw new Error(`${shotId} was changed by others ${MOST_TRIES} times in a row`)
 }
 
 /** The mends of a shot as the document that is exported and rendered. */

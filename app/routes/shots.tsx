@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import { useDropzone } from 'react-dropzone'
 import { useState } from 'react'
-import { FileUp } from 'lucide-react'
+import { Cpu, FileUp } from 'lucide-react'
 import { formatFrameRate } from '../../core/time'
 import { serverContext } from '../../server/context.server'
 import { listOpenImports } from '../../server/imports.server'
@@ -79,6 +79,10 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
             {shots.length} {shots.length === 1 ? 'shot' : 'shots'} · {totalMends} {totalMends === 1 ? 'mend' : 'mends'}
           </p>
           <span className="grow" />
+          <Link to="/cameras" className="flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:bg-raised">
+            <Cpu aria-hidden className="size-4" />
+            Cameras
+          </Link>
           <label className="flex items-center gap-2 text-soft">
             Rate of numbered pictures
             <select className="rounded-sm bg-well px-2 py-1 font-mono text-ink" value={rate} onChange={(event) => setRate(event.target.value)}>

@@ -228,7 +228,8 @@ export function duplicateMend(records: MendRecords, mend: MendRecord, id: string
   return { label: `Duplicate ${mend.name}`, changes: [{ id, before: null, after }], tracks: [] }
 }
 
-const movedArea = (area: KeyedArea, act: (geometry: Geometry) => Geometry): KeyedArea =>
+/** An area with every key’s geometry changed. */
+export const movedArea = (area: KeyedArea, act: (geometry: Geometry) => Geometry): KeyedArea =>
   ({
     ...area,
     keys: area.keys.map(({ frame, ...rest }) => {
@@ -282,7 +283,7 @@ export function freeName(records: ReadonlyMap<string, { readonly name: string }>
   return `${stem} ${number}`
 }
 
-const orderAfterLast = (records: MendRecords): number => Math.max(0, ...[...records.values()].map((mend) => mend.order)) + 1
+export const orderAfterLast = (records: MendRecords): number => Math.max(0, ...[...records.values()].map((mend) => mend.order)) + 1
 
 function orderBetween(records: MendRecords, order: number): number {
   const later = [...records.values()].map((mend) => mend.order).filter((other) => other > order)

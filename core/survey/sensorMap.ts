@@ -13,7 +13,7 @@ const placed = { x: true, y: true } as const
 const mapPixelSchema = pixelFindSchema.pick({ ...placed, class: true, widthPx: true, heightPx: true })
 const mapMoteSchema = moteFindSchema.pick({ ...placed, radiusXPx: true, radiusYPx: true, turnDeg: true, depthStops: true })
 
-const sideSchema = z.int().min(1).max(100_000)
+export const sideSchema = z.int().min(1).max(100_000)
 
 export const sensorMapSchema = z.strictObject({
   format: z.literal(SENSOR_MAP_FORMAT),
@@ -28,7 +28,12 @@ export const sensorMapSchema = z.strictObject({
 export type SensorMap = z.output<typeof sensorMapSchema>
 
 /** How a plate shows the sensor: all of it, brought to the plate's size; or its middle, pixel for pixel. */
-export type Readout = 'scaled' | 'cropped'
+export const READOUTS = ['scaled', 'cropped'] as const
+export type Readout = (typeof READOUTS)[number]
+
+/** How a plate most likely shows a sensor: as all of it where the shapes agree. */
+export const likelyReadout = (sensor: Size, plate: Size): Readout =>
+  sensor.width * plate.height === sensor.height * plate.width ? 'scaled' : 'cropped'
 
 /** Plate px from sensor px: a factor, then a shift. */
 function readoutOf(sensor: Size, plate: Size, readout: Readout) {

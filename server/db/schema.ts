@@ -1,6 +1,6 @@
 /** Tables. Pixels are never in the database; frames and finished files lie in the data folder. */
 import { sql } from 'drizzle-orm'
-import { bigint, boolean, check, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
+import { bigint, boolean, check, date, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
 import type { MendDocument } from '../../core/mend/document'
 import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
@@ -8,6 +8,8 @@ import type { Track } from '../../core/mend/tracks'
 import type { Scene } from '../../core/scene/scene'
 import type { GatherState } from '../../core/mend/gatherStatus'
 import type { Find } from '../../core/survey/finds'
+import type { SensorMap } from '../../core/survey/sensorMap'
+import type { Recipe } from '../../core/mend/recipes'
 import type { SurveyAbout, SurveyState } from '../../core/survey/status'
 import type { SceneState } from '../../core/scene/status'
 import type { ImportPlan } from '../media/importPlan.server'
@@ -22,6 +24,49 @@ export const productions = pgTable('productions', {
   createdAt: at('created_at').notNull().defaultNow(),
 })
 
+/** Camera bodies; what is bad on their sensors is in their maps. */
+export const cameras = pgTable(
+  'cameras',
+  {
+    id: uuid('id').primaryKey(),
+    productionId: text('production_id')
+      .notNull()
+      .references(() => productions.id),
+    name: text('name').notNull(),
+    sensorWidth: integer('sensor_width').notNull(),
+    sensorHeight: integer('sensor_height').notNull(),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [unique('cameras_name').on(table.productionId, table.name)],
+)
+
+export const sensorMaps = pgTable('sensor_maps', {
+  id: uuid('id').primaryKey(),
+  cameraId: uuid('camera_id')
+    .notNull()
+    .references(() => cameras.id, { onDelete: 'cascade' }),
+  /** The day on which the clip was shot that tells it. */
+  madeOn: date('made_on', { mode: 'string' }).notNull(),
+  pixels: jsonb('pixels').$type<SensorMap['pixels']>().notNull(),
+  motes: jsonb('motes').$type<SensorMap['motes']>().notNull(),
+  createdAt: at('created_at').notNull().defaultNow(),
+})
+
+/** Settings of mends, to use again. */
+export const recipes = pgTable(
+  'recipes',
+  {
+    id: uuid('id').primaryKey(),
+    productionId: text('production_id')
+      .notNull()
+      .references(() => productions.id),
+    name: text('name').notNull(),
+    recipe: jsonb('recipe').$type<Recipe>().notNull(),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [unique('recipes_name').on(table.productionId, table.name)],
+)
+
 export const shots = pgTable('shots', {
   /** Made from the name; part of every address, so it never changes. */
   id: text('id').primaryKey(),
@@ -30,6 +75,8 @@ export const shots = pgTable('shots', {
     .references(() => productions.id),
   name: text('name').notNull(),
   title: text('title').notNull().default(''),
+  /** The body it was shot with, where one knows. */
+  cameraId: uuid('camera_id').references(() => cameras.id, { onDelete: 'set null' }),
   /** Number of edits so far. */
   revision: integer('revision').notNull().default(0),
   createdAt: at('created_at').notNull().defaultNow(),

@@ -1,14 +1,20 @@
-/** Sensor maps: what a camera's own bad pixels and dust are, saved from this shot's finds, and applied to it. */
+/** Sensor maps on the Survey stage: kept with a camera from this shot's finds, and applied to it. */
 import { Dialog, DropdownMenu } from 'radix-ui'
 import { Cpu } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useId, useRef, useState } from 'react'
+import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
 import { acceptFinds } from '../../core/mend/acceptFinds'
-import { findsOfMap, mapFromFinds, mapToCsv, readSensorMap, type Readout, type SensorMap } from '../../core/survey/sensorMap'
+import { findsOfMap, likelyReadout, mapFromFinds, mapToCsv, readSensorMap, type Readout, type SensorMap } from '../../core/survey/sensorMap'
 import { useBench, useBenchParts } from '../BenchContext'
+import type { CameraCard } from '../cameras/CameraList'
+import { fileStemOf } from '../cameras/MapPanel'
+import { useCameraOrder } from '../cameras/orders'
+import { READOUT_WORDS } from '../cameras/readoutWords'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from '../column/looks'
 import { ChoiceField } from '../fields/ChoiceField'
 import { saveText } from '../saveText'
+import { FIELD, MAIN_BUTTON, Modal } from '../shell/Modal'
 import { useSurveyParts } from './SurveyContext'
 
 type Opened = { readonly for: 'save' } | { readonly for: 'apply'; readonly map: SensorMap } | null
@@ -17,6 +23,9 @@ export function SensorMapMenu() {
   const { finds } = useSurveyParts()
   const [opened, setOpened] = useState<Opened>(null)
   const input = useRef<HTMLInputElement>(null)
+  const known = useFetcher<{ readonly cameras: readonly CameraCard[] }>()
+  const cameras = known.data?.cameras ?? []
+  const maps = cameras.flatMap((camera) => camera.maps)
   const own = finds.filter(({ find, state }) => state !== 'dismissed' && (find.kind === 'pixel' || find.kind === 'mote'))
   const read = async (file: File) => {
     const result = readSensorMap(await file.text())
@@ -25,18 +34,35 @@ export function SensorMapMenu() {
   }
   return (
     <>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root onOpenChange={(isOpen) => isOpen && void known.load('/cameras')}>
         <DropdownMenu.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Sensor map" title="Sensor map">
           <Cpu aria-hidden className="size-4" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" sideOffset={6} className={MENU}>
+          <DropdownMenu.Content align="end" sideOffset={6} className={`${MENU} w-80`}>
             <DropdownMenu.Label className="px-2 py-1 text-soft">Bad pixels and dust of a camera</DropdownMenu.Label>
             <DropdownMenu.Item className={MENU_ITEM} disabled={own.length === 0} onSelect={() => setOpened({ for: 'save' })}>
-              Save {own.length} finds as a sensor map…
+              Keep {own.length} finds as a sensor map…
             </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 border-t border-line" />
+            <DropdownMenu.Label className="px-2 py-1 text-soft">
+              {maps.length > 0 ? 'Apply to this shot' : 'No camera has a map yet.'}
+            </DropdownMenu.Label>
+            {cameras.flatMap((camera) =>
+              camera.maps.map(({ id, map }) => (
+                <DropdownMenu.Item key={id} className={MENU_ITEM} onSelect={() => setOpened({ for: 'apply', map })}>
+                  {camera.name} <span className="font-mono text-soft">{map.madeOn}</span>
+                </DropdownMenu.Item>
+              )),
+            )}
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => input.current?.click()}>
-              Apply a sensor map…
+              A sensor map from a file…
+            </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 border-t border-line" />
+            <DropdownMenu.Item className={MENU_ITEM} asChild>
+              <Link to="/cameras" className="block">
+                All cameras
+              </Link>
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -53,39 +79,35 @@ export function SensorMapMenu() {
           event.target.value = ''
         }}
       />
-      <Dialog.Root open={opened !== null} onOpenChange={(isOpen) => !isOpen && setOpened(null)}>
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-30 bg-black/60" />
-          <Dialog.Content
-            aria-describedby={undefined}
-            className="fixed top-1/2 left-1/2 z-30 w-[420px] -translate-1/2 rounded-sm border border-line bg-panel p-5 shadow-2xl"
-          >
-            {opened?.for === 'save' && <SaveForm onDone={() => setOpened(null)} />}
-            {opened?.for === 'apply' && <ApplyForm map={opened.map} onDone={() => setOpened(null)} />}
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      <Modal title="Keep a sensor map" isOpen={opened?.for === 'save'} onClose={() => setOpened(null)}>
+        <SaveForm cameras={cameras} onDone={() => setOpened(null)} />
+      </Modal>
+      <Modal title="Apply a sensor map" isOpen={opened?.for === 'apply'} onClose={() => setOpened(null)}>
+        {opened?.for === 'apply' && <ApplyForm map={opened.map} onDone={() => setOpened(null)} />}
+      </Modal>
     </>
   )
 }
 
-const READOUTS = { scaled: 'All of the sensor', cropped: 'Its middle, 1:1' } as const
-const FIELD = 'w-full rounded-sm bg-well px-2 py-1 font-mono text-ink'
-const MAIN_BUTTON = 'rounded-sm bg-thread px-3 py-1.5 font-semibold text-well disabled:bg-lifted disabled:text-soft'
-
-function SaveForm({ onDone }: { onDone: () => void }) {
+function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone: () => void }) {
   const { finds } = useSurveyParts()
+  const { shotId } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const [camera, setCamera] = useState('')
   const [madeOn, setMadeOn] = useState(() => new Date().toISOString().slice(0, 10))
   const [sensor, setSensor] = useState({ width: plate.width, height: plate.height })
   const [readout, setReadout] = useState<Readout>('scaled')
+  const names = useId()
+  const { order, isBusy } = useCameraOrder(onDone)
   const isWhole = camera.trim() !== '' && madeOn !== '' && sensor.width >= 1 && sensor.height >= 1
+  const map = (): SensorMap =>
+    mapFromFinds(
+      finds.filter(({ state }) => state !== 'dismissed').map(({ find }) => find),
+      plate,
+      { camera: camera.trim(), madeOn, sensor, readout },
+    )
   const save = (ending: 'json' | 'csv') => {
-    const kept = finds.filter(({ state }) => state !== 'dismissed').map(({ find }) => find)
-    const map = mapFromFinds(kept, plate, { camera: camera.trim(), madeOn, sensor, readout })
-    const text = ending === 'csv' ? mapToCsv(map) : `${JSON.stringify(map, null, 2)}\n`
-    saveText(text, `${camera.trim().replace(/[^A-Za-z0-9]+/g, '-')}.${madeOn}.sensor-map.${ending}`)
+    saveText(ending === 'csv' ? mapToCsv(map()) : `${JSON.stringify(map(), null, 2)}\n`, `${fileStemOf(map())}.${ending}`)
     onDone()
   }
   const side = (name: 'width' | 'height') => (
@@ -102,11 +124,33 @@ function SaveForm({ onDone }: { onDone: () => void }) {
     </label>
   )
   return (
-    <form className="flex flex-col gap-3" onSubmit={(event) => event.preventDefault()}>
-      <Dialog.Title className="text-lg font-bold">Save a sensor map</Dialog.Title>
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (isWhole) order({ intent: 'keep', productionId: null, shotId, map: map() })
+      }}
+    >
       <label className="flex flex-col gap-1 text-soft">
         Camera body
-        <input className={FIELD} value={camera} maxLength={80} autoComplete="off" onChange={(event) => setCamera(event.target.value)} />
+        <input
+          className={FIELD}
+          value={camera}
+          maxLength={80}
+          autoComplete="off"
+          list={names}
+          onChange={(event) => {
+            setCamera(event.target.value)
+            // The sensor of a camera that is known is known.
+            const same = cameras.find(({ name }) => name === event.target.value.trim())
+            if (same) setSensor(same.sensor)
+          }}
+        />
+        <datalist id={names}>
+          {cameras.map(({ id, name }) => (
+            <option key={id} value={name} />
+          ))}
+        </datalist>
       </label>
       <label className="flex flex-col gap-1 text-soft">
         Shot on
@@ -116,9 +160,12 @@ function SaveForm({ onDone }: { onDone: () => void }) {
         {side('width')}
         {side('height')}
       </div>
-      <ChoiceField title="Shows" value={readout} choices={READOUTS} onChange={(next) => setReadout(next as Readout)} />
+      <ChoiceField title="Shows" value={readout} choices={READOUT_WORDS} onChange={(next) => setReadout(next as Readout)} />
       <div className="flex items-center gap-2 pt-1">
-        <button type="button" className={MAIN_BUTTON} disabled={!isWhole} onClick={() => save('json')}>
+        <button type="submit" className={MAIN_BUTTON} disabled={!isWhole || isBusy}>
+          Keep with the camera
+        </button>
+        <button type="button" className={SMALL_BUTTON} disabled={!isWhole} onClick={() => save('json')}>
           Save as JSON
         </button>
         <button type="button" className={SMALL_BUTTON} disabled={!isWhole} onClick={() => save('csv')}>
@@ -133,8 +180,7 @@ function SaveForm({ onDone }: { onDone: () => void }) {
 function ApplyForm({ map, onDone }: { map: SensorMap; onDone: () => void }) {
   const { store } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
-  const isSameShape = map.sensor.width * plate.height === map.sensor.height * plate.width
-  const [readout, setReadout] = useState<Readout>(isSameShape ? 'scaled' : 'cropped')
+  const [readout, setReadout] = useState<Readout>(likelyReadout(map.sensor, plate))
   const found = findsOfMap(map, plate, readout)
   const apply = () => {
     const edit = acceptFinds(store.getState().records, found, plate, () => crypto.randomUUID())
@@ -145,12 +191,11 @@ function ApplyForm({ map, onDone }: { map: SensorMap; onDone: () => void }) {
     onDone()
   }
   return (
-    <div className="flex flex-col gap-3">
-      <Dialog.Title className="text-lg font-bold">Apply a sensor map</Dialog.Title>
+    <>
       <p>
         {map.camera}, {map.madeOn} · {map.pixels.length} bad pixels, {map.motes.length} motes on {map.sensor.width} × {map.sensor.height} px
       </p>
-      <ChoiceField title="Shows" value={readout} choices={READOUTS} onChange={(next) => setReadout(next as Readout)} />
+      <ChoiceField title="Shows" value={readout} choices={READOUT_WORDS} onChange={(next) => setReadout(next as Readout)} />
       <p className="text-soft">
         This shot has {plate.width} × {plate.height} px and shows {found.length} of them.
       </p>
@@ -160,6 +205,6 @@ function ApplyForm({ map, onDone }: { map: SensorMap; onDone: () => void }) {
         </button>
         <Dialog.Close className={SMALL_BUTTON}>Cancel</Dialog.Close>
       </div>
-    </div>
+    </>
   )
 }

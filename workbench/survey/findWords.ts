@@ -1,7 +1,7 @@
 /** Finds in words, as the table says them. */
 import type { Find, FindKind } from '../../core/survey/finds'
 
-const PIXEL_NAMES = {
+export const PIXEL_NAMES = {
   dead: 'Dead pixel',
   hot: 'Hot pixel',
   'stuck-red': 'Stuck red pixel',

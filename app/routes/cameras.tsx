@@ -1,0 +1,66 @@
+import { useNavigate } from 'react-router'
+import { changeCameras, listCameras } from '../../server/cameras.server'
+import { serverContext } from '../../server/context.server'
+import { listProductions, listShots } from '../../server/shots.server'
+import { CameraList } from '../../workbench/cameras/CameraList'
+import { MapPanel } from '../../workbench/cameras/MapPanel'
+import { TopBar } from '../../workbench/shell/TopBar'
+import { useNews } from '../useNews'
+import type { Route } from './+types/cameras'
+
+export const meta: Route.MetaFunction = () => [{ title: 'Cameras · Fillagrant' }]
+
+export async function loader({ request }: Route.LoaderArgs) {
+  const { db } = serverContext().database
+  const [cameras, productions, shots] = await Promise.all([listCameras(db), listProductions(db), listShots(db)])
+  return {
+    cameras,
+    productions,
+    openId: new URL(request.url).searchParams.get('map'),
+    shots: shots.map(({ shot, plate }) => ({
+      id: shot.id,
+      name: shot.name,
+      cameraId: shot.cameraId,
+      width: plate.width,
+      height: plate.height,
+      firstFrame: plate.firstFrame,
+      lastFrame: plate.firstFrame + plate.frameCount - 1,
+    })),
+  }
+}
+
+/** One order: see `cameraOrderSchema`. */
+export async function action({ request }: Route.ActionArgs) {
+  return changeCameras(serverContext().database.db, await request.json().catch(() => null))
+}
+
+export default function Cameras({ loaderData }: Route.ComponentProps) {
+  const { cameras, productions, shots, openId } = loaderData
+  const navigate = useNavigate()
+  useNews('camera', 'shot')
+  const camera = cameras.find(({ maps }) => maps.some(({ id }) => id === openId)) ?? cameras.find(({ maps }) => maps.length > 0)
+  const listed = camera?.maps.find(({ id }) => id === openId) ?? camera?.maps[0]
+  const open = (mapId: string | null) => void navigate(mapId === null ? '/cameras' : `/cameras?map=${mapId}`)
+  return (
+    <div className="flex h-screen flex-col">
+      <TopBar productionName="All productions" shots={[]} stage="shots" />
+      <main className="flex min-h-0 grow">
+        <CameraList cameras={cameras} productions={productions} openId={listed?.id ?? null} onOpen={open} />
+        {camera && listed ? (
+          <MapPanel
+            key={listed.id}
+            cameraId={camera.id}
+            listed={listed}
+            others={camera.maps.filter(({ id }) => id !== listed.id)}
+            shots={shots}
+            onOpen={open}
+          />
+        ) : (
+          <p className="m-auto max-w-md p-6 text-center text-soft">
+            A sensor map lists what is wrong on a camera body’s own sensor. Once known, it mends every shot of that camera at once.
+          </p>
+        )}
+      </main>
+    </div>
+  )
+}
