@@ -8,7 +8,9 @@ export default [
   route('shots/:shotId/handover', 'routes/handover.tsx'),
 
   // Data for machines: no page.
+  route('recipes', 'routes/recipes.ts'),
   route('shots/:shotId/edits', 'routes/edits.ts'),
+  route('shots/:shotId/copies', 'routes/copies.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),
   route('shots/:shotId/survey/state', 'routes/surveyState.ts'),
   route('shots/:shotId/finds.json', 'routes/findsFile.ts'),

@@ -117,7 +117,7 @@ function CameraItem({ camera, openId, onOpen }: { camera: CameraCard } & Pick<Ca
             >
               <span>{map.madeOn}</span>
               <span>
-                {map.pixels.length} px · {map.motes.length} motes
+                {map.pixels.length} pixels · {map.motes.length} motes
               </span>
             </Link>
           </li>

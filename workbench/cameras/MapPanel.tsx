@@ -35,7 +35,7 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
     <section aria-label={`Sensor map of ${map.madeOn}`} className="flex min-w-0 grow flex-col gap-3 overflow-y-auto p-6">
       <header className="flex flex-wrap items-center gap-2">
         <h1 className="text-xl font-bold">{map.camera}</h1>
-        <label className="flex items-center gap-2 text-soft">
+        <label className="flex items-center gap-2 whitespace-nowrap text-soft">
           Shot on
           <input
             type="date"
@@ -46,7 +46,7 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
           />
         </label>
         <span className="font-mono text-soft">
-          {draft.pixels.length} px · {draft.motes.length} motes · {map.sensor.width} × {map.sensor.height} px
+          {draft.pixels.length} pixels · {draft.motes.length} motes · {map.sensor.width} × {map.sensor.height} px
         </span>
         <span className="grow" />
         {isChanged && (
@@ -114,7 +114,7 @@ function MapActions({ listed: { id, map }, others, onOpen }: Pick<MapPanelProps,
             <option value="">choose…</option>
             {others.map((other) => (
               <option key={other.id} value={other.id}>
-                {other.map.madeOn} · {other.map.pixels.length} px, {other.map.motes.length} motes
+                {other.map.madeOn} · {other.map.pixels.length} pixels, {other.map.motes.length} motes
               </option>
             ))}
           </select>

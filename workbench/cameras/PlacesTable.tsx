@@ -64,7 +64,7 @@ export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
   const { pageIndex } = table.state.pagination
   return (
     <>
-      <table className="w-full border-collapse" aria-label="Places of the map">
+      <table className="w-full max-w-3xl border-collapse" aria-label="Places of the map">
         <thead>
           <tr className="border-b border-line">
             {table.getHeaderGroups()[0]!.headers.map((header) => {

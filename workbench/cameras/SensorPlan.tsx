@@ -16,13 +16,15 @@ interface SensorPlanProps {
 
 /** A bad pixel is drawn as a cross of this share of the sensor's width: it is too small to be seen itself. */
 const CROSS = 0.006
+const PLAN_HEIGHT = 300
 
 export function SensorPlan({ map: { sensor, pixels, motes }, selected, onSelect }: SensorPlanProps) {
   const arm = CROSS * sensor.width
   return (
     <svg
       viewBox={`0 0 ${sensor.width} ${sensor.height}`}
-      className="max-h-[300px] w-full rounded-sm border border-line bg-well"
+      className="max-w-full shrink-0 self-start rounded-sm border border-line bg-well"
+      height={PLAN_HEIGHT}
       role="img"
       aria-label={`Sensor of ${sensor.width} × ${sensor.height} px with ${pixels.length} bad pixels and ${motes.length} motes`}
     >

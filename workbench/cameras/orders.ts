@@ -1,8 +1,6 @@
-/** What is asked of the server about cameras, and what came of it, as a toast. */
-import { useEffect } from 'react'
-import { useFetcher } from 'react-router'
-import { toast } from 'sonner'
-import type { SensorMap } from '../../core/survey/sensorMap'
+/** What is asked of the server about cameras. */
+import type { Readout, SensorMap } from '../../core/survey/sensorMap'
+import { useOrders, type Orders } from '../useOrders'
 
 /** As the server's `cameraOrderSchema` reads it. */
 export type CameraOrder =
@@ -12,31 +10,8 @@ export type CameraOrder =
   | { readonly intent: 'remove'; readonly mapId: string }
   | { readonly intent: 'rename-camera'; readonly cameraId: string; readonly name: string }
   | { readonly intent: 'remove-camera'; readonly cameraId: string }
-  | {
-      readonly intent: 'apply'
-      readonly mapId: string
-      readonly targets: readonly { readonly shotId: string; readonly readout: 'scaled' | 'cropped' }[]
-    }
+  | { readonly intent: 'apply'; readonly mapId: string; readonly targets: readonly { readonly shotId: string; readonly readout: Readout }[] }
 
-export type CameraAnswer =
-  { readonly ok: true; readonly words: string; readonly mapId: string | null } | { readonly ok: false; readonly message: string }
-
-/** @param onDone  Told once what was asked is done. */
-export function useCameraOrder(onDone?: (mapId: string | null) => void): { order(order: CameraOrder): void; isBusy: boolean } {
-  const fetcher = useFetcher<CameraAnswer>()
-  const { data } = fetcher
-  useEffect(() => {
-    if (!data) return
-    if (!data.ok) toast.error(data.message)
-    else {
-      toast.success(data.words)
-      onDone?.(data.mapId)
-    }
-    // Each answer is told once, whoever listens by then.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data])
-  return {
-    order: (order) => void fetcher.submit(order, { method: 'post', action: '/cameras', encType: 'application/json' }),
-    isBusy: fetcher.state !== 'idle',
-  }
-}
+/** @param onDone  Told once what was asked is done, with the map that came of it. */
+export const useCameraOrder = (onDone?: (mapId: string | null) => void): Orders<CameraOrder> =>
+  useOrders<CameraOrder, { readonly mapId: string | null }>('/cameras', ({ mapId }) => onDone?.(mapId))

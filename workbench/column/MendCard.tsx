@@ -7,6 +7,13 @@ import { duplicateMend, moveMend, removeMend, rename, setOn } from '../../core/m
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
 import { stackOf } from '../preview/mendKey'
+import { CopyMends } from '../recipes/CopyMends'
+import { KeepRecipe, ManageRecipes } from '../recipes/RecipeDialogs'
+import { RecipeMenu } from '../recipes/RecipeMenu'
+import { useRecipes } from '../recipes/useRecipes'
+import { Modal } from '../shell/Modal'
+import { selectedMends } from '../store/bench'
+import { MENU_ITEM } from './looks'
 import { StitchRow } from '../strip/StitchRow'
 import { MendParts } from './MendParts'
 import { KIND_ICONS } from './NewMend'
@@ -131,6 +138,14 @@ function NameInput({ name, onDone }: { name: string; onDone: (name: string | nul
 
 function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }) {
   const { store } = useBenchParts()
+  const [dialog, setDialog] = useState<'keep' | 'recipes' | 'copy' | null>(null)
+  const { recipes, load } = useRecipes()
+  const close = () => setDialog(null)
+  /** The mend, and those that are selected along with it. */
+  const meant = (): MendRecord[] => {
+    const selected = selectedMends(store.getState())
+    return selected.some(({ id }) => id === mend.id) ? selected : [mend]
+  }
   const { commit } = store.getState()
   const items: readonly (readonly [string, string, () => void])[] = [
     ['Duplicate', 'D', () => commit(duplicateMend(store.getState().records, mend, crypto.randomUUID()))],
@@ -149,27 +164,43 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
     commit(moveMend(records, mend, to === 0 ? null : others[to - 1]!))
   }
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={`More for ${mend.name}`} className="rounded-xs p-0.5 text-soft hover:text-ink">
-        <Ellipsis aria-hidden className="size-4" />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          className="z-20 w-40 rounded-sm border border-line bg-raised p-1 shadow-xl"
-          onCloseAutoFocus={(event) => event.preventDefault()}
-        >
-          {items.map(([words, key, act]) => (
-            <DropdownMenu.Item
-              key={words}
-              className="flex cursor-pointer justify-between rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted"
-              onSelect={act}
-            >
-              {words} <span className="font-mono text-soft">{key}</span>
+    <>
+      <DropdownMenu.Root onOpenChange={(isOpen) => isOpen && load()}>
+        <DropdownMenu.Trigger aria-label={`More for ${mend.name}`} className="rounded-xs p-0.5 text-soft hover:text-ink">
+          <Ellipsis aria-hidden className="size-4" />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="end"
+            className="z-20 w-48 rounded-sm border border-line bg-raised p-1 shadow-xl"
+            onCloseAutoFocus={(event) => event.preventDefault()}
+          >
+            {items.map(([words, key, act]) => (
+              <DropdownMenu.Item
+                key={words}
+                className="flex cursor-pointer justify-between rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted"
+                onSelect={act}
+              >
+                {words} <span className="font-mono text-soft">{key}</span>
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Separator className="my-1 border-t border-line" />
+            <RecipeMenu meant={meant} recipes={recipes} onKeep={() => setDialog('keep')} onManage={() => setDialog('recipes')} />
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setDialog('copy')}>
+              Copy to other shots…
             </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <Modal title="Keep a recipe" isOpen={dialog === 'keep'} onClose={close}>
+        <KeepRecipe mend={mend} recipes={recipes} onDone={close} />
+      </Modal>
+      <Modal title="Recipes" isOpen={dialog === 'recipes'} onClose={close}>
+        <ManageRecipes recipes={recipes} />
+      </Modal>
+      <Modal title="Copy to other shots" isOpen={dialog === 'copy'} onClose={close}>
+        <CopyMends mends={meant()} onDone={close} />
+      </Modal>
+    </>
   )
 }

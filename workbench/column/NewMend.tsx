@@ -2,10 +2,14 @@ import { DropdownMenu } from 'radix-ui'
 import { Circle, Grid2x2X, RectangleHorizontal, Spline, SquareDashed, SquareStack, Shapes, type LucideIcon } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { KINDS } from '../../core/mend/kinds'
+import type { Recipe } from '../../core/mend/recipes'
 import type { MendKind } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
+import { recipeWords } from '../recipes/recipeWords'
+import { useRecipes } from '../recipes/useRecipes'
 import { Key } from '../shell/Key'
 import { drawTool } from '../tools/tool'
+import { MENU, MENU_ITEM } from './looks'
 
 export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   wire: Spline,
@@ -24,17 +28,27 @@ export function NewMend() {
   const { store } = useBenchParts()
   const clings = useBench((bench) => bench.clingsWhenDrawn)
   const [isOpen, setOpen] = useState(false)
+  const { recipes, load } = useRecipes()
   useEffect(() => {
-    const open = () => setOpen(true)
+    const open = () => {
+      load()
+      setOpen(true)
+    }
     window.addEventListener(OPEN_PALETTE_EVENT, open)
     return () => window.removeEventListener(OPEN_PALETTE_EVENT, open)
-  }, [])
-  const choose = (kind: MendKind) => {
-    store.getState().setTool(drawTool(KINDS[kind].shape, { for: 'mend', kind }))
+  }, [load])
+  const choose = (kind: MendKind, recipe?: Recipe) => {
+    store.getState().setTool(drawTool(KINDS[kind].shape, { for: 'mend', kind, recipe }))
     setOpen(false)
   }
   return (
-    <DropdownMenu.Root open={isOpen} onOpenChange={setOpen}>
+    <DropdownMenu.Root
+      open={isOpen}
+      onOpenChange={(next) => {
+        if (next) load()
+        setOpen(next)
+      }}
+    >
       <DropdownMenu.Trigger className="flex items-center gap-2 rounded-sm bg-thread px-2.5 py-1 font-semibold text-well">
         New mend <Key isOnThread>N</Key>
       </DropdownMenu.Trigger>
@@ -71,6 +85,25 @@ export function NewMend() {
               </DropdownMenu.Item>
             )
           })}
+          {recipes.length > 0 && (
+            <DropdownMenu.Sub>
+              <DropdownMenu.SubTrigger className={`${MENU_ITEM} flex justify-between data-[state=open]:bg-lifted`}>
+                By a recipe <span aria-hidden>›</span>
+              </DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent className={MENU} sideOffset={4}>
+                  {recipes.map(({ id, recipe }) => (
+                    <DropdownMenu.Item key={id} className={MENU_ITEM} onSelect={() => choose(recipe.kind, recipe)}>
+                      <span className="block font-semibold">{recipe.name}</span>
+                      <span className="block text-xs text-soft">
+                        {KINDS[recipe.kind].title} · {recipeWords(recipe)}
+                      </span>
+                    </DropdownMenu.Item>
+                  ))}
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
+          )}
           <DropdownMenu.Separator className="my-1 border-t border-line" />
           <DropdownMenu.CheckboxItem
             checked={clings}

@@ -4,7 +4,8 @@ import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
 import type { MendEdit, MendRecords } from '../../core/mend/edits'
 import { isSeries } from '../../core/mend/kinds'
 import { outlineThrough } from '../../core/mend/pins'
-import type { MendKind } from '../../core/mend/schema'
+import { cooked, recipeOf, type Recipe } from '../../core/mend/recipes'
+import type { MendKind, MendRecord } from '../../core/mend/schema'
 import type { FrameRange } from '../../core/time'
 import type { DrawnShape, Place } from './tool'
 
@@ -55,7 +56,7 @@ const clickedPixel = ({ x, y }: Place): Geometry => ({
 
 /**
  * A new mend from a drawing; dust joins the dust that is being marked, pixels join pixels.
- * @param joins The mend that a further one goes into.
+ * @param joins The mend that a further one goes into. @param recipe What a new one is done with; without it, what its kind starts with.
  */
 export function mendFromDrawing(
   records: MendRecords,
@@ -64,13 +65,23 @@ export function mendFromDrawing(
   span: FrameRange,
   frame: number,
   joins: string | null,
+  recipe?: Recipe,
 ): { readonly edit: MendEdit; readonly mendId: string; readonly areaId: string } {
   const areaId = crypto.randomUUID().slice(0, 8)
   const area = drawnArea(areaId, geometry, span, frame)
   const into = joins === null ? undefined : records.get(joins)
-  if (into?.kind === kind && isSeries(kind)) return { edit: addArea(into, area), mendId: into.id, areaId }
+  if (into?.kind === kind && isSeries(kind) && (!recipe || isMadeWith(into, recipe))) return { edit: addArea(into, area), mendId: into.id, areaId }
   const mendId = crypto.randomUUID()
-  return { edit: addMend(records, kind, mendId, [area], span), mendId, areaId }
+  const edit = addMend(records, kind, mendId, [area], span)
+  if (!recipe) return { edit, mendId, areaId }
+  const after = cooked(edit.changes[0]!.after!, recipe, frame)
+  return { edit: { ...edit, label: `${edit.label}, ${recipe.name}`, changes: [{ id: mendId, before: null, after }] }, mendId, areaId }
+}
+
+/** Whether a mend is still done as a recipe says: then what is drawn next joins it. */
+function isMadeWith(mend: MendRecord, recipe: Recipe): boolean {
+  const { fill, finish } = recipeOf(mend, recipe.name)
+  return JSON.stringify([fill, finish]) === JSON.stringify([recipe.fill, recipe.finish])
 }
 
 export const areaFromDrawing = (geometry: Geometry, span: FrameRange, frame: number, role: Area['role']): KeyedArea =>

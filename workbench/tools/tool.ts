@@ -5,6 +5,7 @@
  * Escape leads back to idle from anywhere.
  */
 import { isSeries } from '../../core/mend/kinds'
+import type { Recipe } from '../../core/mend/recipes'
 import type { MendKind } from '../../core/mend/schema'
 import type { Area } from '../../core/mend/areas'
 import type { TrackKind } from '../../core/mend/tracks'
@@ -17,7 +18,7 @@ export type DrawnShape = 'path' | 'ellipse' | 'box' | 'outline' | 'point' | 'pai
 
 /** What the drawing is for. */
 export type Purpose =
-  | { readonly for: 'mend'; readonly kind: MendKind }
+  | { readonly for: 'mend'; readonly kind: MendKind; readonly recipe?: Recipe }
   | { readonly for: 'area'; readonly mendId: string; readonly role: Area['role'] }
   | { readonly for: 'track'; readonly kind: Exclude<TrackKind, 'cling'>; readonly mendId: string; readonly areaId: string }
   /** Points of a many-point track inside the outline are deleted. */

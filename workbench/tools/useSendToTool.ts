@@ -3,7 +3,6 @@ import { addArea, setTrack } from '../../core/mend/commands'
 import { spreadPointsAt, withoutPoints } from '../../core/mend/follow'
 import { findFill } from '../../core/fill/registry'
 import { KINDS } from '../../core/mend/kinds'
-import { startingFill } from '../../core/mend/schema'
 import { insidePolygon } from '../../core/geometry/polygon'
 import { useBenchParts } from '../BenchContext'
 import { useSuggest } from '../tracking/useSuggest'
@@ -32,11 +31,11 @@ export function useSendToTool(): (event: ToolEvent) => void {
           case 'mend': {
             if (shape === 'point' || shape === 'pair') return
             const geometry = geometryOf(shape, places, KINDS[purpose.kind].widthPx)
-            const made = mendFromDrawing(records, purpose.kind, geometry, span, frame, state.selectedId)
+            const made = mendFromDrawing(records, purpose.kind, geometry, span, frame, state.selectedId, purpose.recipe)
             state.commit(made.edit)
             state.selectArea(made.areaId)
             if (KINDS[purpose.kind].clings && state.clingsWhenDrawn) void tracking.cling(made.mendId, made.areaId)
-            const fill = startingFill(purpose.kind)
+            const { fill } = store.getState().records.get(made.mendId)!
             if (findFill(fill.methodId)?.needsSource?.(fill.params)) void suggest(made.mendId, made.areaId)
             return
           }

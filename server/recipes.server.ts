@@ -1,0 +1,135 @@
+/** Recipes in the database, and mends copied from shot to shot. */
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq } from 'drizzle-orm'
+import { z } from 'zod'
+import { copyAcross, scaleBetween, type ShotPlate } from '../core/mend/copyAcross'
+import { describeIssues, mendsInOrder } from '../core/mend/document'
+import { recipeNameSchema, recipeSchema, type Recipe } from '../core/mend/recipes'
+import type { Database, Transaction } from './db/client.server'
+import { recipes } from './db/schema'
+import { announce } from './events.server'
+import { changeShot, findShot, listShots, loadMends, loadTracks, type Plate } from './shots.server'
+
+export interface ListedRecipe {
+  readonly id: string
+  readonly recipe: Recipe
+}
+
+export async function listRecipes(db: Database | Transaction): Promise<ListedRecipe[]> {
+  const rows = await db.select().from(recipes).orderBy(asc(recipes.name), asc(recipes.createdAt))
+  return rows.map(({ id, name, recipe }) => ({ id, recipe: { ...recipe, name } }))
+}
+
+export const recipeOrderSchema = z.discriminatedUnion('intent', [
+  /** In the production of the shot; in place of one of the same name. */
+  z.strictObject({ intent: z.literal('keep'), shotId: z.string().max(80), recipe: recipeSchema }),
+  z.strictObject({ intent: z.literal('rename'), id: z.uuid(), name: recipeNameSchema }),
+  z.strictObject({ intent: z.literal('remove'), id: z.uuid() }),
+])
+
+export type Answer = { readonly ok: true; readonly words: string } | { readonly ok: false; readonly message: string }
+
+export async function changeRecipes(db: Database, asked: unknown): Promise<Answer> {
+  const order = recipeOrderSchema.safeParse(asked)
+  if (!order.success) return { ok: false, message: `That cannot be stored: ${describeIssues(order.error)}. Nothing has changed.` }
+  const answer = await db.transaction((tx) => carryOut(tx, order.data))
+  if (answer.ok) await announce(db, { kind: 'recipe', id: '' })
+  return answer
+}
+
+async function carryOut(tx: Transaction, order: z.output<typeof recipeOrderSchema>): Promise<Answer> {
+  switch (order.intent) {
+    case 'keep': {
+      const found = await findShot(tx, order.shotId)
+      if (!found) return { ok: false, message: 'This shot is gone. Nothing was kept.' }
+      const { recipe } = order
+      await tx
+        .insert(recipes)
+        .values({ id: randomUUID(), productionId: found.shot.productionId, name: recipe.name, recipe })
+        .onConflictDoUpdate({ target: [recipes.productionId, recipes.name], set: { recipe } })
+      return { ok: true, words: `${recipe.name} is kept as a recipe.` }
+    }
+    case 'rename': {
+      const [known] = await tx.select().from(recipes).where(eq(recipes.id, order.id)).for('update')
+      if (!known) return { ok: false, message: 'This recipe is gone.' }
+      const [taken] = await tx
+        .select({ id: recipes.id })
+        .from(recipes)
+        .where(and(eq(recipes.productionId, known.productionId), eq(recipes.name, order.name)))
+      if (taken && taken.id !== known.id) return { ok: false, message: `There is a recipe called ${order.name} already. Nothing has changed.` }
+      await tx.update(recipes).set({ name: order.name }).where(eq(recipes.id, order.id))
+      return { ok: true, words: `${known.name} is called ${order.name} now.` }
+    }
+    case 'remove': {
+      const [gone] = await tx.delete(recipes).where(eq(recipes.id, order.id)).returning({ name: recipes.name })
+      return gone
+        ? { ok: true, words: `${gone.name} is deleted. Mends made with it stay as they are.` }
+        : { ok: false, message: 'This recipe is gone already.' }
+    }
+  }
+}
+
+export interface CopyTarget extends ShotPlate {
+  readonly id: string
+  readonly name: string
+  /** How much larger its picture is; null where it has another shape: then nothing can be copied there. */
+  readonly scale: number | null
+}
+
+const plateOf = ({ width, height, firstFrame, frameCount }: Plate): ShotPlate => ({
+  width,
+  height,
+  firstFrame,
+  lastFrame: firstFrame + frameCount - 1,
+})
+
+/** The shots that mends of one can be copied to; null where there is no such shot. */
+export async function copyTargets(db: Database, shotId: string): Promise<CopyTarget[] | null> {
+  const rows = await listShots(db)
+  const from = rows.find(({ shot }) => shot.id === shotId)
+  return from
+    ? rows
+        .filter(({ shot }) => shot.id !== shotId)
+        .map(({ shot, plate }) => ({ id: shot.id, name: shot.name, ...plateOf(plate), scale: scaleBetween(from.plate, plate) }))
+    : null
+}
+
+export const copyOrderSchema = z.strictObject({
+  mendIds: z.array(z.string().min(1).max(64)).min(1).max(1000),
+  shotIds: z.array(z.string().min(1).max(80)).min(1).max(1000),
+})
+
+/** Copies mends to other shots: one step in the history of each. */
+export async function copyMends(db: Database, shotId: string, asked: unknown): Promise<Answer> {
+  const order = copyOrderSchema.safeParse(asked)
+  if (!order.success) return { ok: false, message: `That cannot be copied: ${describeIssues(order.error)}. Nothing has changed.` }
+  const found = await findShot(db, shotId)
+  const chosen = new Set(order.data.mendIds)
+  const mends = mendsInOrder(await loadMends(db, shotId)).filter(({ id }) => chosen.has(id))
+  if (!found || mends.length === 0) return { ok: false, message: 'What should be copied is gone. Nothing has changed.' }
+  const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
+  const from = plateOf(found.plate)
+  const left = new Set<string>()
+  let [copied, into] = [0, 0]
+  for (const target of new Set(order.data.shotIds)) {
+    if (target === shotId) continue
+    const done = await changeShot(db, target, ({ shot, plate, records }) => {
+      if (scaleBetween(from, plate) === null) {
+        left.add(`${shot.name} has a picture of another shape`)
+        return null
+      }
+      const { edit, leftOut } = copyAcross(mends.map((mend) => ({ ...mend, order: 0 })), tracks, from, plateOf(plate), records, randomUUID) // prettier-ignore
+      for (const words of leftOut) left.add(words)
+      return edit
+    })
+    if (!done) left.add(`${target} is gone`)
+    copied += done?.edit?.changes.length ?? 0
+    into += done?.edit ? 1 : 0
+  }
+  const rest = left.size > 0 ? ` Left out: ${[...left].join('; ')}.` : ''
+  if (into === 0) return { ok: false, message: `Nothing was copied.${rest}` }
+  return {
+    ok: true,
+    words: `${copied} ${copied === 1 ? 'mend' : 'mends'} copied to ${into} ${into === 1 ? 'shot' : 'shots'}. Undo there takes it back.${rest}`,
+  }
+}
