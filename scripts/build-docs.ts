@@ -1,4 +1,4 @@
-/** Writes what is generated into docs/: the JSON Schemas of the mend document and of finds, and the table of fills. */
+/** Writes what is generated into docs/: the JSON Schemas of the files that are read and written, and the table of fills. */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { z } from 'zod'
 import { fillMethods } from '../core/fill/registry'
@@ -6,11 +6,14 @@ import { documentSchema } from '../core/mend/document'
 import { finishSchema } from '../core/mend/schema'
 import { parameterFields, type ParameterField } from '../core/parameterFields'
 import { surveySchema } from '../core/survey/finds'
+import { sensorMapSchema } from '../core/survey/sensorMap'
 
 const docs = new URL('../docs/', import.meta.url)
 
-writeFileSync(new URL('mend-format.schema.json', docs), `${JSON.stringify(z.toJSONSchema(documentSchema, { io: 'input' }), null, 2)}\n`)
-writeFileSync(new URL('survey-format.schema.json', docs), `${JSON.stringify(z.toJSONSchema(surveySchema, { io: 'input' }), null, 2)}\n`)
+const schemas = { 'mend-format': documentSchema, 'survey-format': surveySchema, 'sensor-map-format': sensorMapSchema }
+for (const [name, schema] of Object.entries(schemas)) {
+  writeFileSync(new URL(`${name}.schema.json`, docs), `${JSON.stringify(z.toJSONSchema(schema, { io: 'input' }), null, 2)}\n`)
+}
 
 function range(field: ParameterField): string {
   switch (field.kind) {

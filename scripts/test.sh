@@ -20,7 +20,7 @@ git diff --exit-code --stat -- docs >&2 || fail "Generated docs are out of date:
 step "The demo film"
 node --import tsx demo/main.ts .data/test-demo
 
-# The unit tests run one file at a time: the other core meanwhile looks at the code and builds. What is said is said at the end, whole.
+# Both cores: two files of unit tests at a time, and what looks at the code and builds. What the latter says is said at the end, whole.
 step "Unit and database tests; beside them types, lint, format and the build"
 checks() {
   node_modules/.bin/react-router typegen &&
@@ -32,7 +32,7 @@ checks() {
 }
 checks >checks.log 2>&1 &
 CHECKS=$!
-scripts/with-database.sh node_modules/.bin/jest
+scripts/with-database.sh node_modules/.bin/jest --maxWorkers=2
 wait "$CHECKS" || { cat checks.log >&2; fail "Types, lint, format or the build have found something."; }
 
 step "The application in a browser"

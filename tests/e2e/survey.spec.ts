@@ -1,19 +1,13 @@
 /** From a fresh demo shot to a rendered version: scan, accept all, render. */
 import { readFileSync } from 'node:fs'
-import { mkdtemp, rm, symlink } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join, resolve } from 'node:path'
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
 import { LM_040, throughMote } from '../../demo/lm040/scene'
 import { surveySchema } from '../../core/survey/finds'
-import { foldersIn } from '../../server/context.server'
-import { openDatabase } from '../../server/db/client.server'
-import { createDirectoryStore } from '../../server/frames/store.server'
-import { seedDemo } from '../../server/seedDemo.server'
 import { unzip } from '../unzip'
 import { DEMO_FOLDER } from './demoFilm'
+import { bringInDemo } from './seed'
 
 test.describe.configure({ mode: 'serial' })
 
@@ -24,19 +18,7 @@ const click = async (page: Page, name: RegExp, role: 'button' | 'link' = 'button
   await page.getByRole(role, { name }).first().click()
 }
 
-/** The demo film as a fresh start brings it in, of which only this shot is wanted here. */
-test.beforeAll(async () => {
-  const film = await mkdtemp(join(tmpdir(), 'film-'))
-  await symlink(resolve(DEMO_FOLDER, 'LM_040'), join(film, 'LM_040'))
-  const database = openDatabase(process.env['FILLAGRANT_TEST_DATABASE']!)
-  const folders = foldersIn(process.env['FILLAGRANT_TEST_DATA']!)
-  try {
-    await seedDemo({ database, frames: createDirectoryStore(folders.frames), folders }, film)
-  } finally {
-    await database.pool.end()
-    await rm(film, { recursive: true })
-  }
-})
+test.beforeAll(() => bringInDemo('LM_040'))
 
 test('scan, accept all, render takes under ten clicks and keys, and the dust is gone', async ({ page }) => {
   test.setTimeout(240_000)
@@ -134,7 +116,7 @@ test('a sensor map that is saved from the finds brings them back as mends, scale
   await page.keyboard.press('Control+z') // what the test before has accepted
   await expect(page.getByTestId('find-count')).toHaveText('17')
   await page.getByRole('button', { name: 'Sensor map' }).click()
-  await page.getByRole('menuitem', { name: /^Save 16 finds/ }).click()
+  await page.getByRole('menuitem', { name: /^Keep 16 finds/ }).click()
   await page.getByLabel('Camera body').fill('B camera')
   await page.getByLabel('Sensor width, px').fill('2560')
   await page.getByLabel('Sensor height, px').fill('1440')
@@ -143,6 +125,18 @@ test('a sensor map that is saved from the finds brings them back as mends, scale
   await page
     .getByLabel('Sensor map file')
     .setInputFiles(await download.path().then(async (path) => ({ name: 'map.csv', mimeType: 'text/csv', buffer: readFileSync(path) })))
+  await expect(page.getByRole('dialog')).toContainText('shows 16 of them')
+  await page.keyboard.press('Escape')
+
+  // The same, kept with a camera.
+  await page.getByRole('button', { name: 'Sensor map' }).click()
+  await page.getByRole('menuitem', { name: /^Keep 16 finds/ }).click()
+  await page.getByLabel('Camera body').fill('B camera')
+  await page.getByLabel('Shot on').fill('2026-11-21')
+  await page.getByRole('button', { name: 'Keep with the camera' }).click()
+  await expect(page.getByText(/^Kept with B camera: 10 bad pixels, 6 motes/)).toBeVisible()
+  await page.getByRole('button', { name: 'Sensor map' }).click()
+  await page.getByRole('menuitem', { name: 'B camera 2026-11-21' }).click()
   await expect(page.getByRole('dialog')).toContainText('shows 16 of them')
   await page.getByRole('button', { name: 'Apply', exact: true }).click()
   await expect(page.getByTestId('find-count')).toContainText('16 accepted')

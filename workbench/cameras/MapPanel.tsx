@@ -31,6 +31,16 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
   const isChanged = useMemo(() => JSON.stringify(draft) !== JSON.stringify(map), [draft, map])
   const replace = <T,>(list: readonly T[], index: number, one: T | null): T[] =>
     one === null ? list.filter((_, i) => i !== index) : list.map((now, i) => (i === index ? one : now))
+  /** In the middle of the sensor, to be set right in the table. */
+  const add = (kind: PlaceId['kind']) => {
+    const [x, y] = [Math.floor(map.sensor.width / 2) + 0.5, Math.floor(map.sensor.height / 2) + 0.5]
+    setSelected({ kind, index: kind === 'pixel' ? draft.pixels.length : draft.motes.length })
+    setDraft(
+      kind === 'pixel'
+        ? { ...draft, pixels: [...draft.pixels, { x, y, class: 'hot', widthPx: 3, heightPx: 3 }] }
+        : { ...draft, motes: [...draft.motes, { x, y, radiusXPx: 12, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }] },
+    )
+  }
   return (
     <section aria-label={`Sensor map of ${map.madeOn}`} className="flex min-w-0 grow flex-col gap-3 overflow-y-auto p-6">
       <header className="flex flex-wrap items-center gap-2">
@@ -68,6 +78,14 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
       </header>
       <SensorPlan map={draft} selected={selected} onSelect={setSelected} />
       <MapActions cameraId={cameraId} listed={listed} others={others} onOpen={onOpen} />
+      <p className="flex items-center gap-2">
+        <button type="button" className={SMALL_BUTTON} onClick={() => add('pixel')}>
+          Add a pixel
+        </button>
+        <button type="button" className={SMALL_BUTTON} onClick={() => add('mote')}>
+          Add a mote
+        </button>
+      </p>
       {draft.pixels.length + draft.motes.length === 0 ? (
         <p className="text-soft">This map has no places. A sensor without faults: nothing to apply.</p>
       ) : (
