@@ -93,4 +93,11 @@ const grained = (code: number, grain: number): number => {
 }
 
 /** A matte in 8 bits; what is touched at all is never 0. */
-export const exposeMatte = ({ data }: Matte): Uint8Array => Uint8Array.from(data, (value) => (value > 0 ? Math.max(1, Math.round(value * 255)) : 0))
+export function exposeMatte({ data }: Matte): Uint8Array {
+  const out = new Uint8Array(data.length)
+  for (let i = 0; i < out.length; i++) {
+    const value = data[i]!
+    if (value > 0) out[i] = Math.max(1, Math.round(value * 255))
+  }
+  return out
+}
