@@ -19,7 +19,7 @@ export interface ClipStatistics extends ClipShape {
 }
 
 export interface ClipCounter {
-  /** @throws RangeError when the frame has another shape, or the clip is longer than can be counted. */
+  /** The frame is not to be changed afterwards. @throws RangeError when it has another shape, or the clip is longer than can be counted. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
   finish(): ClipStatistics
@@ -35,6 +35,13 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
   let squares: Int32Array | Float64Array = sums
   let first: SampleArray = new Uint8Array(0)
   let frames = 0
+  /** Of 8 bits, frames that are not counted yet: several at once need the sums only once. */
+  let waiting: Uint8Array[] = []
+  const countWaiting = () => {
+    if (waiting.length === AT_ONCE) addFour8(sums as Int32Array, squares as Int32Array, ...(waiting as Four))
+    else for (const data of waiting) addInto8(sums as Int32Array, squares as Int32Array, data)
+    waiting = []
+  }
   return {
     add({ data, width: w, height: h, channels: c }) {
       if (w !== width || h !== height || c !== channels)
@@ -46,11 +53,14 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
         sums = is8 ? new Int32Array(count) : new Float64Array(count)
         squares = is8 ? new Int32Array(count) : new Float64Array(count)
       }
-      if (sums instanceof Int32Array) addInto8(sums, squares as Int32Array, data)
-      else addInto16(sums, squares as Float64Array, data)
+      if (data instanceof Uint8Array) {
+        waiting.push(data)
+        if (waiting.length === AT_ONCE) countWaiting()
+      } else addInto16(sums as Float64Array, squares as Float64Array, data)
     },
     finish() {
       if (frames === 0) throw new RangeError('a clip must have a frame')
+      countWaiting()
       const unit = 1 / maximumOf(first)
       const unsigned = sums instanceof Int32Array ? (value: number) => value >>> 0 : (value: number) => value
       const [mean, variance] = [new Float32Array(count), new Float32Array(count)]
@@ -59,17 +69,31 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
         mean[i] = middle * unit
         variance[i] = Math.max(0, unsigned(squares[i]!) / frames - middle * middle) * unit * unit
       }
-      return { width, height, channels, frames, mean, variance, first: Float32Array.from(first, (value) => value * unit) }
+      return { width, height, channels, frames, mean, variance, first: Float32Array.from(first).map((value) => value * unit) }
     },
   }
 }
 
+const AT_ONCE = 4
+type Four = [Uint8Array, Uint8Array, Uint8Array, Uint8Array]
+
 /** Of 8 bits in 32: both sums stay below 2^32, and their bits are read as unsigned at the end. */
-function addInto8(sums: Int32Array, squares: Int32Array, data: SampleArray): void {
+function addInto8(sums: Int32Array, squares: Int32Array, data: Uint8Array): void {
   for (let i = 0; i < data.length; i++) {
     const value = data[i]!
     sums[i] = (sums[i]! + value) | 0
     squares[i] = (squares[i]! + imul(value, value)) | 0
+  }
+}
+
+function addFour8(sums: Int32Array, squares: Int32Array, a: Uint8Array, b: Uint8Array, c: Uint8Array, d: Uint8Array): void {
+  for (let i = 0; i < sums.length; i++) {
+    const va = a[i]!
+    const vb = b[i]!
+    const vc = c[i]!
+    const vd = d[i]!
+    sums[i] = (sums[i]! + va + vb + vc + vd) | 0
+    squares[i] = (squares[i]! + va * va + vb * vb + vc * vc + vd * vd) | 0
   }
 }
 

@@ -16,7 +16,7 @@ import { findStillMarks, type StillMark } from './stillMarks'
 import { detectLines, LINES_EVERY } from './thinLines'
 
 export interface Surveyor {
-  /** The next frame; it is not to be changed before the one after it is there. @throws RangeError when it has another shape than the clip. */
+  /** The next frame; it is not to be changed afterwards. @throws RangeError when it has another shape than the clip. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
   finish(): { readonly survey: Survey; readonly clip: ClipStatistics }
