@@ -49,7 +49,7 @@ test('pixels and motes get one mend each for all places, marks and lines one of 
   const { records } = applyEdit(stateOf(new Map()), edit)
   const byKind = [...records.values()].map(({ kind, areas, fill }) => [kind, areas.length, fill.methodId])
   expect(byKind).toEqual([
-    ['pixel', 2, 'near'],
+    ['pixel', 2, 'clean-plate'],
     ['dust', 2, 'lift'],
     ['mark', 1, 'texture'],
     ['wire', 1, 'clean-plate'],
@@ -57,6 +57,18 @@ test('pixels and motes get one mend each for all places, marks and lines one of 
   for (const record of records.values()) expect(mendRecordSchema.parse(record)).toEqual(record)
   expect([...acceptedIds(records)].sort()).toEqual(finds.map(({ id }) => id).sort())
   expect(applyEdit(stateOf(records), invertEdit(edit)).records.size).toBe(0)
+})
+
+test('a few pixels take what other frames show there, and where none does what is beside; hundreds are all filled from beside', () => {
+  const fillOf = (count: number) =>
+    acceptFinds(
+      new Map(),
+      Array.from({ length: count }, (_, i) => pixel(10.5 + 4 * i, 20.5)),
+      RANGE,
+      numbered(),
+    )!.changes[0]!.after!.fill
+  expect(fillOf(60)).toMatchObject({ methodId: 'clean-plate', params: { unseen: 'near', every: 6 } })
+  expect(fillOf(61)).toMatchObject({ methodId: 'near' })
 })
 
 test('a bad pixel is covered by whole pixels, a mote by all of its ellipse, a line by its path with its keys', () => {

@@ -1,4 +1,5 @@
 /** From finds to mends: bad pixels and motes join one mend each, with an area for every place; marks and lines get one of their own. */
+import { defaultsOf, findFill } from '../fill/registry'
 import { together, addMend, drawnArea } from './commands'
 import type { Area, Geometry } from './areas'
 import type { MendEdit, MendRecords } from './edits'
@@ -51,14 +52,23 @@ export function acceptFinds(records: MendRecords, finds: readonly Find[], range:
 
 /** Radius of motes from which on a membrane is stretched over what cannot be lifted: a median's disc no longer sees enough around them. */
 const LARGE_PX = 20
+/** More places than this are not gathered one by one, which would take seconds a frame. */
+const MOST_GATHERED = 60
 
-/** What fills new dust where it cannot be lifted: a median of what is around, over large motes a membrane. */
+/** What fills new dust where it cannot be lifted: a median of what is around, over large motes a membrane. Many pixels are filled from right beside. */
 function bySize(edit: MendEdit): MendEdit {
   const { id, after } = edit.changes[0]!
-  if (after?.kind !== 'dust') return edit
-  const widest = Math.max(...after.areas.map((area) => (area.shape === 'ellipse' ? Math.max(area.keys[0]!.radiusXPx, area.keys[0]!.radiusYPx) : 0)))
-  const fill = { ...after.fill, params: { ...after.fill.params, unseen: widest < LARGE_PX ? 'median' : 'membrane' } }
-  return { ...edit, changes: [{ id, before: null, after: { ...after, fill } }] }
+  if (after?.kind === 'dust') {
+    const widest = Math.max(...after.areas.map((area) => (area.shape === 'ellipse' ? Math.max(area.keys[0]!.radiusXPx, area.keys[0]!.radiusYPx) : 0)))
+    const fill = { ...after.fill, params: { ...after.fill.params, unseen: widest < LARGE_PX ? 'median' : 'membrane' } }
+    return { ...edit, changes: [{ id, before: null, after: { ...after, fill } }] }
+  }
+  if (after?.kind === 'pixel' && after.areas.length > MOST_GATHERED) {
+    const near = findFill('near')!
+    const fill = { methodId: near.id, methodVersion: near.version, params: defaultsOf(near) }
+    return { ...edit, changes: [{ id, before: null, after: { ...after, fill } }] }
+  }
+  return edit
 }
 
 /** Whether a mend is on all the time, as what is fixed to the camera must be. */

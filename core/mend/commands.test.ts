@@ -64,10 +64,10 @@ test('a wire is drawn on the frame that is looked at and pinned at the start of 
     const { fill } = addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!
     expect(fill).toMatchObject({ methodId: 'clean-plate', params: { unseen, tidyPx: 0 } })
   }
-  // What soft dust lets through is kept; bad pixels are filled from right beside.
+  // What soft dust lets through is kept; bad pixels take what other frames show, else what is right beside.
   const fillOfKind = (kind: 'dust' | 'pixel') => addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!.fill
   expect(fillOfKind('dust')).toMatchObject({ methodId: 'lift', params: { unseen: 'membrane' } })
-  expect(fillOfKind('pixel')).toMatchObject({ methodId: 'near' })
+  expect(fillOfKind('pixel')).toMatchObject({ methodId: 'clean-plate', params: { unseen: 'near', every: 6 } })
   expect(addMend(new Map(), 'object', 'c', [sampleEllipse()], span).changes[0]!.after!.fill).toMatchObject({
     methodId: 'clean-plate',
     params: { unseen: 'texture', tidyPx: 36 },

@@ -9,10 +9,8 @@ export interface Kind {
   readonly letter: string
   readonly shape: Exclude<Shape, 'matte'>
   readonly fill: string
-  /** Of a clean plate: what fills places that no frame shows. */
-  readonly unseen?: string
-  /** Of a clean plate: how far outside a rough outline the thing is looked for, px. */
-  readonly tidyPx?: number
+  /** What of the fill's settings starts otherwise than the fill itself: of a clean plate, what fills places that no frame shows. */
+  readonly params?: Readonly<Record<string, number | string>>
   readonly finish: { readonly featherOutPx?: number; readonly featherInPx?: number; readonly growPx?: number }
   /** Width of a new path, px. */
   readonly widthPx: number
@@ -29,7 +27,7 @@ export const KINDS = {
     letter: 'w',
     shape: 'path',
     fill: 'clean-plate',
-    unseen: 'across',
+    params: { unseen: 'across' },
     finish: {},
     widthPx: 10, // common practice: a thin line at HD
     clings: true,
@@ -40,7 +38,7 @@ export const KINDS = {
     letter: 'r',
     shape: 'path',
     fill: 'clean-plate',
-    unseen: 'texture',
+    params: { unseen: 'texture' },
     finish: { featherOutPx: 2.5, growPx: 1 },
     widthPx: 32, // common practice: 30 to 45 px for a near one
     clings: true,
@@ -51,7 +49,7 @@ export const KINDS = {
     letter: 'u',
     shape: 'ellipse',
     fill: 'lift',
-    unseen: 'membrane',
+    params: { unseen: 'membrane' },
     finish: { featherOutPx: 4, growPx: 0 },
     widthPx: 10,
     isSeries: true,
@@ -62,7 +60,9 @@ export const KINDS = {
     help: 'Bad pixels of the sensor, still in the frame. Click each one, as many as there are.',
     letter: 'x',
     shape: 'box',
-    fill: 'near',
+    fill: 'clean-plate',
+    // A pixel is bare as soon as the picture has gone 3 px: few frames tell, and there are many pixels.
+    params: { unseen: 'near', before: 12, after: 12, every: 6 },
     finish: { featherOutPx: 0, growPx: 0 },
     widthPx: 10,
     isSeries: true,
@@ -84,8 +84,7 @@ export const KINDS = {
     letter: 'b',
     shape: 'outline',
     fill: 'clean-plate',
-    unseen: 'texture',
-    tidyPx: 36,
+    params: { unseen: 'texture', tidyPx: 36 },
     finish: { featherOutPx: 3, growPx: 1 },
     widthPx: 10,
     clings: false,

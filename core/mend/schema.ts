@@ -142,12 +142,12 @@ export const DEFAULT_FINISH: Finish = finishSchema.parse({})
 
 /** The fill and finish that a new mend of a kind starts with. */
 export function startingFill(kind: MendKind = 'wire'): FillSettings {
-  const { fill, unseen, tidyPx }: Kind = KINDS[kind]
+  const { fill, params }: Kind = KINDS[kind]
   const method = findFill(fill)!
   return {
     methodId: method.id,
     methodVersion: method.version,
-    params: { ...defaultsOf(method), ...(unseen ? { unseen } : {}), ...(tidyPx ? { tidyPx } : {}) },
+    params: { ...defaultsOf(method), ...params },
   }
 }
 

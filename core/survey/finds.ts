@@ -19,6 +19,10 @@ const common = {
   firstFrame: frameSchema,
   lastFrame: frameSchema,
   sure: z.number().min(0).max(1),
+  crop: z
+    .strictObject({ col: z.int().min(0), row: z.int().min(0), width: z.int().min(1), height: z.int().min(1) })
+    .optional()
+    .meta({ description: 'Whole pixels of the picture around it that show it well, on its first frame' }),
   why: z.string().max(400).meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
 }
 

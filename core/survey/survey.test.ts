@@ -46,7 +46,9 @@ test('a cut is where the picture is another one, and only there', () => {
   expect(found.cuts).toEqual([1014])
   expect(surveySchema.parse(JSON.parse(JSON.stringify(found)))).toEqual(found)
   // The bad pixel belongs to the camera, not to either picture.
-  expect(found.finds).toMatchObject([{ kind: 'pixel', class: 'hot', id: 'px-100-60', firstFrame: 1001, lastFrame: 1024 }])
+  expect(found.finds).toMatchObject([
+    { kind: 'pixel', class: 'hot', id: 'px-100-60', firstFrame: 1001, lastFrame: 1024, crop: { col: 92, row: 52, width: 16, height: 16 } },
+  ])
   expect(found.rest).toBe('moves')
 })
 

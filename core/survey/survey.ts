@@ -8,7 +8,7 @@ import type { Frame } from '../time'
 import { findBadPixels, grainFloors, restOf } from './badPixels'
 import { countClip, type ClipShape, type ClipStatistics } from './clipStatistics'
 import { createCutDetector } from './cuts'
-import { SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
+import { cropOf, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
 import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { levelsOf, shiftBetween, type Levels } from './shift'
@@ -70,7 +70,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
         plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
         rest,
         cuts,
-        finds: finds.sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
+        finds: finds.map((find) => ({ ...find, crop: cropOf(find, shape) })).sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
       }
       return { survey, clip }
     },
