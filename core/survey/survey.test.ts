@@ -47,7 +47,7 @@ test('a cut is where the picture is another one, and only there', () => {
   expect(surveySchema.parse(JSON.parse(JSON.stringify(found)))).toEqual(found)
   // The bad pixel belongs to the camera, not to either picture.
   expect(found.finds).toMatchObject([
-    { kind: 'pixel', class: 'hot', id: 'px-100-60', firstFrame: 1001, lastFrame: 1024, crop: { col: 92, row: 52, width: 16, height: 16 } },
+    { kind: 'pixel', class: 'hot', id: 'px-100-60', firstFrame: 1001, lastFrame: 1024, crop: { col: 93, row: 53, width: 16, height: 16 } },
   ])
   expect(found.rest).toBe('moves')
 })
