@@ -53,6 +53,9 @@ export const markFindSchema = z.strictObject({
   opacity: z.number().min(0).max(1).meta({ description: 'Share of the picture that it hides' }),
 })
 
+/** Frames on which a file says where a line runs. */
+export const MOST_KEYS = 2000
+
 export const lineFindSchema = z.strictObject({
   kind: z.literal('line'),
   ...common,
@@ -67,7 +70,7 @@ export const lineFindSchema = z.strictObject({
       }),
     )
     .min(1)
-    .max(2000)
+    .max(MOST_KEYS)
     .meta({ description: 'Where it runs, on frames that were looked at' }),
 })
 

@@ -41,7 +41,7 @@ export function rowsAlone(path: RidgePath, later: RidgePath, then: RidgeView, no
   if (aloneOf(ridges, left, path, later).count < FEWEST_ROWS) return null
   const right = offBetween(path, later)
   const guesses = right === Infinity ? [went] : [went, { x: right, y: went.y }]
-  for (const side of [-1, 1] as const) addLeft(left, ridges, path, now, besideWent(path, side, then.plane, now.plane, guesses))
+  for (const side of [-1, 1] as const) addLeft(left, ridges, path, now, besideWent(path, later, side, then.plane, now.plane, guesses))
   const { isAlone, count } = aloneOf(ridges, left, path, later)
   return count < FEWEST_ROWS ? null : isAlone
 }
@@ -102,14 +102,14 @@ const REACH = { x: 5, y: 2 } as const
 const MOST_STOPS = 0.3
 
 /** The shift through which what lies on one side of a path looks most like a later frame, near one of some guesses. */
-function besideWent(path: RidgePath, side: -1 | 1, then: Plane, now: Plane, guesses: readonly Way[]): Way {
+function besideWent(path: RidgePath, later: RidgePath, side: -1 | 1, then: Plane, now: Plane, guesses: readonly Way[]): Way {
   let best = guesses[0]!
   let least = Infinity
   for (const guess of guesses) {
     const [aroundX, aroundY] = [Math.round(guess.x), Math.round(guess.y)]
     for (let y = aroundY - REACH.y; y <= aroundY + REACH.y; y++) {
       for (let x = aroundX - REACH.x; x <= aroundX + REACH.x; x++) {
-        const off = besideOff(path, side, then, now, x, y)
+        const off = besideOff(path, later, side, then, now, x, y)
         if (off < least) [least, best] = [off, { x, y }]
       }
     }
@@ -117,18 +117,22 @@ function besideWent(path: RidgePath, side: -1 | 1, then: Plane, now: Plane, gues
   return best
 }
 
+/** Cells to either side of where the line is now: what lies there is the line. */
+const COVERED = 2
+
 /** Every other row tells as much. */
-function besideOff({ first, places }: RidgePath, side: -1 | 1, then: Plane, now: Plane, x: number, y: number): number {
+function besideOff({ first, places }: RidgePath, later: RidgePath, side: -1 | 1, then: Plane, now: Plane, x: number, y: number): number {
   let [sum, count] = [0, 0]
   for (let k = 0; k < places.length; k += 2) {
-    const [row, later] = [first + k, first + k + y]
-    if (later < 0 || later >= now.height) continue
+    const [row, rowNow] = [first + k, first + k + y]
+    if (rowNow < 0 || rowNow >= now.height) continue
     const middle = floor(places[k]!)
+    const covered = later.places[rowNow - later.first] ?? -Infinity
     for (let j = BESIDE.from; j <= BESIDE.to; j++) {
       const col = middle + side * j
       const to = col + x
-      if (col < 0 || col >= then.width || to < 0 || to >= now.width) continue
-      const off = abs(then.data[row * then.width + col]! - now.data[later * now.width + to]!)
+      if (col < 0 || col >= then.width || to < 0 || to >= now.width || abs(to + 0.5 - covered) < COVERED) continue
+      const off = abs(then.data[row * then.width + col]! - now.data[rowNow * now.width + to]!)
       sum += off < MOST_STOPS ? off : MOST_STOPS
       count++
     }

@@ -62,7 +62,7 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
           .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
         ...motesApart(motes?.finish() ?? [], marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
         ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
-        ...lines.finish().map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
+        ...lines.finish(rest === 'rests').map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
       ]
       const survey: Survey = {
         format: SURVEY_FORMAT,

@@ -90,6 +90,18 @@ test('lying down it is found as well', () => {
     expect(max(...offsOf({ ...key, points: key.points.map(({ x, y, widthPx }) => ({ x: y, y: x, widthPx })) }, swinging))).toBeLessThan(1.5)
 })
 
+test('a line at rest before a locked camera may be a wire, and says that nothing tells', () => {
+  const resting: Line = (_, y) => (y < 200 ? 300 - 0.1 * y : null)
+  const [wire, ...more] = linesOf(surveyOf(resting, 0))
+  expect(more).toEqual([])
+  expect(wire).toMatchObject({ firstFrame: 1001, lastFrame: 1030, sure: 0.4, keys: [{ frame: 1001 }] })
+  expect(wire!.why).toContain('nothing tells whether it belongs to the set')
+  expect(max(...offsOf(wire!.keys[0]!, resting))).toBeLessThan(1.5)
+  expect(abs(wire!.keys[0]!.points.at(-1)!.y - 200)).toBeLessThan(10)
+  // One that does not come from outside is the set's.
+  expect(linesOf(surveyOf((frame, y) => (y > 60 ? resting(frame, y) : null), 0))).toEqual([])
+})
+
 test('what is painted on the wall is no wire: it goes where the wall goes, whoever pans', () => {
   const painting = { ...PAINTING, data: PAINTING.data.slice() }
   for (const place of [120, 260, 333, 400]) {

@@ -1,16 +1,15 @@
 /** Thin lines of a clip: ridges that go alone, measured in the full-size picture. */
 import { createPathCurve, pathPointAt, type PathPoint } from '../geometry/pathCurve'
-import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../image/rect'
-import { cropSamples, type Samples } from '../image/samples'
 import { medianOf } from '../image/median'
 import type { Plane } from '../image/raster'
-import { CLING_POINTS, ClingTracker, type ClungFrame } from '../motion/cling/clingTracker'
+import type { Size } from '../image/rect'
+import type { Samples } from '../image/samples'
 import type { Frame } from '../time'
-import { followLines, type Track } from './lines'
+import { MOST_KEYS, type Find } from './finds'
 import type { Way } from './goesAlone'
-import type { Find } from './finds'
+import { createLineFit, type LineFit, type Rows } from './lineFit'
+import { followLines, type Track } from './lines'
 import { CELL_PX } from './quarter'
-import type { RidgePath } from './ridges'
 
 /** Its middle is that on the first frame it was seen on; its keys are frames that were looked at, all with as many points. */
 export type ThinLine = Omit<Extract<Find, { kind: 'line' }>, 'id'>
@@ -19,7 +18,8 @@ export interface LineDetector {
   /** One frame out of `LINES_EVERY`. @param at  Where the picture as a whole is, cells. */
   look(frame: Frame, samples: Samples, quarter: Plane, at: Way): void
   cut(): void
-  finish(): ThinLine[]
+  /** @param isResting  Whether the picture as a whole is at rest: then lines that rest too may be wires. */
+  finish(isResting: boolean): ThinLine[]
 }
 
 /** Frames from one that is looked at to the next. */
@@ -31,38 +31,18 @@ const LEAST_SHARE = 0.35
 const FEWEST_ROWS = 20
 const LONGEST_GAP = 6
 const LEAST_SEEN = 0.6
-/** So far beyond the rows that were seen to go alone it is still the same line; so near the picture's edge it comes from outside. */
+/** So far beyond the rows that were seen to go alone it is still the same line. */
 const BEYOND_ROWS = 40
-const OUTSIDE_PX = 16
-
-/** To either side of a row, those that tell its place. */
-const AROUND_ROWS = 6
-/** Before the picture has told, px. */
-const ROUGH_WIDTH_PX = 6
-const CLING = { searchPx: 6 }
-
-interface Rows {
-  readonly from: number
-  /** Not itself. */
-  readonly to: number
-}
-
-/** A line that is being measured: what of it was cut out of frames before it was known to be one, then one fit after the other. */
-interface Measured {
-  readonly kept: { readonly frame: Frame; readonly path: RidgePath; readonly samples: Samples; readonly rect: Rect }[]
-  tracker: ClingTracker | null
-  readonly keys: ThinLine['keys']
-}
 
 export function detectLines(picture: Size): LineDetector {
   const follower = followLines()
-  const measured = new Map<Track, Measured>()
+  const fits = new Map<Track, LineFit>()
   const found: ThinLine[] = []
   const end = (tracks: readonly Track[]) => {
     for (const track of tracks) {
-      const line = lineOf(track, measured.get(track)!, picture)
+      const line = lineOf(track, fits.get(track)!, picture)
       if (line) found.push(line)
-      measured.delete(track)
+      fits.delete(track)
     }
   }
   return {
@@ -70,66 +50,23 @@ export function detectLines(picture: Size): LineDetector {
       const { shown, ended } = follower.look(frame, quarter, at)
       end(ended)
       for (const track of shown) {
-        const line = measured.get(track) ?? { kept: [], tracker: null, keys: [] }
-        measured.set(track, line)
-        const { path } = track.sightings.at(-1)!
-        const rect = windowAround(path, track.isAcross, picture)
-        line.kept.push({ frame, path, rect, samples: cropSamples(samples, rect) })
+        const fit = fits.get(track) ?? createLineFit(track.isAcross, picture)
+        fits.set(track, fit)
+        fit.keep(frame, track.sightings.at(-1)!.path, samples)
         const rows = aloneRows(track)
-        if (rows) measureKept(line, rows, track, picture)
-        else if (line.kept.length > MOST_KEPT) line.kept.shift()
+        if (rows) fit.measure(extentOf(track, rows))
       }
     },
     cut: () => end(follower.end()),
-    finish() {
-      end(follower.end())
+    finish(isResting) {
+      const tracks = follower.end()
+      const resting = isResting ? tracks.filter((track) => !aloneRows(track) && comesInAtRest(track, picture)) : []
+      if (resting.length <= MOST_RESTING) for (const track of resting) found.push(...restingLine(track, fits.get(track)!))
+      end(tracks)
       return found
     },
   }
 }
-
-/** Around a path, px: what a fit looks at. */
-const WINDOW_PX = 76
-/** Cuttings of a line that is not known to be one. */
-const MOST_KEPT = 6
-
-function windowAround(path: RidgePath, isAcross: boolean, picture: Size): Rect {
-  const points = pointsAlong(path, { from: path.first, to: path.first + path.places.length }, isAcross, ROUGH_WIDTH_PX, picture)
-  const [xs, ys] = [points.map(({ x }) => x), points.map(({ y }) => y)]
-  const box = rectAround(Math.min(...xs) - WINDOW_PX, Math.min(...ys) - WINDOW_PX, Math.max(...xs) + WINDOW_PX, Math.max(...ys) + WINDOW_PX)
-  return intersectRects(box, wholePicture(picture))!
-}
-
-function measureKept(line: Measured, rows: Rows, track: Track, picture: Size): void {
-  for (const { frame, path, samples, rect } of line.kept.splice(0)) {
-    const last = line.keys.at(-1)
-    const extent = last ? rowsOf(last.points, track.isAcross) : extentOf(track, rows)
-    const rough = pointsAlong(path, extent, track.isAcross, ROUGH_WIDTH_PX, picture)
-    const found = line.tracker ? line.tracker.advance(samples, rect, picture, rough) : begin(line, samples, rect, picture, rough)
-    if (found?.isHeld) line.keys.push({ frame, points: [...found.points] })
-  }
-}
-
-/** A fit moves an end no further than it looks: it is fitted again until the ends stay. */
-const MOST_FITS = 4
-const STAYS_PX = 2
-
-function begin(line: Measured, samples: Samples, rect: Rect, picture: Size, rough: readonly PathPoint[]): ClungFrame | null {
-  let points = rough
-  for (let fit = 1; ; fit++) {
-    const tracker = new ClingTracker(points, CLING)
-    const found = tracker.begin(samples, rect, picture)
-    if (!found?.isHeld) return null
-    const moved = [0, -1].map((end) => distance(found.points.at(end)!, points.at(end)!))
-    if (fit === MOST_FITS || Math.max(...moved) < STAYS_PX) {
-      line.tracker = tracker
-      return found
-    }
-    points = found.points
-  }
-}
-
-const distance = (a: PathPoint, b: PathPoint): number => Math.sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y))
 
 /** The longest stretch in which a track goes alone; null where that is too little to tell. */
 function aloneRows({ alone, comparisons, sightings, looks }: Track): Rows | null {
@@ -159,60 +96,53 @@ function extentOf({ sightings }: Track, { from, to }: Rows): Rows {
 }
 const LOST_ROWS = 5
 
-/** Where a line that has been measured begins and ends. */
-function rowsOf(points: readonly PathPoint[], isAcross: boolean): Rows {
-  const rows = [points[0]!, points.at(-1)!].map(({ x, y }) => (isAcross ? x : y) / CELL_PX)
-  return { from: Math.min(...rows), to: Math.max(...rows) }
+/** A line at rest is a candidate if it was there all the time, comes from outside, and is as long: shares of the looks and of the picture. */
+const ALWAYS = 0.85
+const FEWEST_LOOKS = 3
+const LEAST_LENGTH = 0.25
+const FROM_EDGE_ROWS = 2
+/** Bars and joints come in sets. */
+const MOST_RESTING = 2
+const RESTING_SURE = 0.4
+
+function comesInAtRest({ sightings, looks, isAcross }: Track, { width, height }: Size): boolean {
+  const { first, places } = sightings.at(-1)!.path
+  const rows = Math.floor((isAcross ? width : height) / CELL_PX)
+  const comesIn = first <= FROM_EDGE_ROWS || first + places.length >= rows - FROM_EDGE_ROWS
+  return comesIn && places.length >= LEAST_LENGTH * rows && sightings.length >= Math.max(FEWEST_LOOKS, ALWAYS * looks)
 }
 
-/** Points along a path, straight on where it is shorter, px of the full-size picture; beyond its edge where the line comes from there. */
-function pointsAlong(path: RidgePath, { from, to }: Rows, isAcross: boolean, widthPx: number, { width, height }: Size): PathPoint[] {
-  const length = isAcross ? width : height
-  const points = Array.from({ length: CLING_POINTS }, (_, i) => {
-    const row = from + ((to - from) * i) / (CLING_POINTS - 1)
-    return { along: CELL_PX * row, place: CELL_PX * placeAt(path, row - 0.5) }
-  })
-  extend(points, 0, 1, points[0]!.along < OUTSIDE_PX ? -OUTSIDE_PX : null)
-  extend(points, points.length - 1, points.length - 2, points.at(-1)!.along > length - OUTSIDE_PX ? length + OUTSIDE_PX : null)
-  return points.map(({ along, place }) => (isAcross ? { x: along, y: place, widthPx } : { x: place, y: along, widthPx }))
+function restingLine(track: Track, fit: LineFit): ThinLine[] {
+  const { first, places } = track.sightings.at(-1)!.path
+  fit.measure({ from: first, to: first + places.length })
+  if (fit.keys.length === 0) return []
+  const { points } = fit.keys[0]!
+  return [
+    {
+      ...describe([{ frame: track.sightings[0]!.frame, points }], track.sightings[0]!.frame, track.sightings.at(-1)!.frame),
+      sure: RESTING_SURE,
+      why: `A thin line, ${widthWords(points)}, from outside the picture. The camera rests and so does the line: nothing tells whether it belongs to the set.`,
+    },
+  ]
 }
 
-/** Cells, from a straight line through the rows around one. */
-function placeAt({ first, places }: RidgePath, row: number): number {
-  const middle = Math.max(0, Math.min(places.length - 1, Math.round(row) - first))
-  const [from, to] = [Math.max(0, middle - AROUND_ROWS), Math.min(places.length - 1, middle + AROUND_ROWS)]
-  let [sum, along, square] = [0, 0, 0]
-  const centre = (from + to) / 2
-  for (let k = from; k <= to; k++) {
-    sum += places[k]!
-    along += (k - centre) * places[k]!
-    square += (k - centre) * (k - centre)
-  }
-  return sum / (to - from + 1) + ((row - first - centre) * along) / square
-}
-
-/** Moves an end straight on from its neighbour. */
-function extend(points: { along: number; place: number }[], end: number, neighbour: number, to: number | null): void {
-  if (to === null) return
-  const [a, b] = [points[neighbour]!, points[end]!]
-  points[end] = { along: to, place: b.place + ((b.place - a.place) * (to - b.along)) / (b.along - a.along) }
-}
-
-function lineOf(track: Track, { keys }: Measured, picture: Size): ThinLine | null {
-  if (!aloneRows(track) || keys.length === 0) return null
-  const widthPx = medianOf(keys.flatMap(({ points }) => points.map((point) => point.widthPx)))
+function describe(keys: ThinLine['keys'], firstFrame: Frame, lastFrame: Frame) {
   const curve = createPathCurve(keys[0]!.points)
   const { x, y } = pathPointAt(curve, curve.lengthPx / 2)
+  // A file holds only so many; between them the line is led on anyhow.
+  const step = Math.ceil(keys.length / MOST_KEYS)
+  return { kind: 'line' as const, x, y, firstFrame, lastFrame, keys: keys.filter((_, i) => i % step === 0) }
+}
+
+const widthWords = (points: readonly PathPoint[]): string => `${Math.round(medianOf(points.map((point) => point.widthPx)))} px wide`
+
+function lineOf(track: Track, { keys }: LineFit, picture: Size): ThinLine | null {
+  if (!aloneRows(track) || keys.length === 0) return null
   const share = track.alone.reduce((a, b) => (a > b ? a : b), 0) / track.comparisons
   const comesIn = keys[0]!.points.some((point) => point.x < 0 || point.y < 0 || point.x > picture.width || point.y > picture.height)
   return {
-    kind: 'line',
-    x,
-    y,
-    firstFrame: keys[0]!.frame,
-    lastFrame: keys.at(-1)!.frame,
-    keys,
+    ...describe(keys, keys[0]!.frame, keys.at(-1)!.frame),
     sure: Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (share - LEAST_SHARE))) / 100,
-    why: `${Math.round(widthPx)} px wide, and does not go where the picture beside it goes${comesIn ? '; comes from outside the picture' : ''}.`,
+    why: `${widthWords(keys.flatMap(({ points }) => points))}, and does not go where the picture beside it goes${comesIn ? '; comes from outside the picture' : ''}.`,
   }
 }
