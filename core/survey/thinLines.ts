@@ -114,9 +114,9 @@ function comesInAtRest({ sightings, looks, isAcross }: Track, { width, height }:
 
 function restingLine(track: Track, fit: LineFit): ThinLine[] {
   const { first, places } = track.sightings.at(-1)!.path
-  fit.measure({ from: first, to: first + places.length })
+  fit.measure(extentOf(track, { from: first, to: first + places.length }))
   if (fit.keys.length === 0) return []
-  const { points } = fit.keys[0]!
+  const { points } = fit.keys.at(-1)!
   return [
     {
       ...describe([{ frame: track.sightings[0]!.frame, points }], track.sightings[0]!.frame, track.sightings.at(-1)!.frame),
