@@ -7,7 +7,7 @@ import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/ru
 import type { BitDepth } from '../core/image/samples'
 import type { SceneRequest } from '../core/mend/analyseScene'
 import type { Scene } from '../core/scene/scene'
-import type { SurveyedPlate } from '../core/survey/surveyPlate'
+import type { SurveyedHalf } from '../core/survey/surveyPlate'
 import type { FrameRange } from '../core/time'
 
 /** A plate and where its frames, mattes, stills and what was gathered are to be had; the locations mean something to the source only. */
@@ -58,9 +58,10 @@ export interface SceneJob {
   readonly last?: Scene
 }
 
-/** Looks through all frames for what must go. */
+/** Looks through all frames for one half of what must go. */
 export interface SurveyJob {
   readonly kind: 'survey'
+  readonly half: SurveyedHalf['half']
   readonly plate: PlateReference
   readonly range: FrameRange
 }
@@ -76,7 +77,7 @@ export interface SceneAnswer {
 
 /** Null when it was stopped. */
 export interface SurveyAnswer {
-  readonly surveyed: SurveyedPlate | null
+  readonly surveyed: SurveyedHalf | null
 }
 
 export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob | SurveyJob

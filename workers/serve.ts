@@ -6,7 +6,7 @@ import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import { analyseScene } from '../core/mend/analyseScene'
 import { reworkScene } from '../core/mend/reworkScene'
-import { surveyPlate } from '../core/survey/surveyPlate'
+import { surveyHalf } from '../core/survey/surveyPlate'
 import { createKeeps } from './keep'
 import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, SceneAnswer, SceneJob, ToWorker } from './protocol'
 
@@ -60,7 +60,7 @@ async function compute(request: ComputeRequest, source: FrameSource, context: Ta
     case 'scene':
       return sceneAnswer(request, source, context)
     case 'survey':
-      return { surveyed: await surveyPlate(source, request.range, context) }
+      return { surveyed: await surveyHalf(request.half, source, request.range, context) }
   }
 }
 

@@ -5,8 +5,8 @@ import { cropOf, findSchema, surveySchema, type Find } from './finds'
 import { CELL_PX, quarterStops } from './quarter'
 import { clipFrame, noiseOf, paintDiscs } from './sampleClip'
 import { levelsOf, shiftBetween } from './shift'
-import { createSurvey } from './survey'
-import { surveyPlate } from './surveyPlate'
+import { createSurvey, joinParts } from './survey'
+import { surveyHalf, surveyPlate } from './surveyPlate'
 
 const [WIDTH, HEIGHT] = [320, 192]
 const SHAPE = { width: WIDTH, height: HEIGHT, channels: 3 }
@@ -79,6 +79,21 @@ test('a plate is read frame by frame, each once, with progress; stopped, it says
   expect([...surveyed!.meanPicture.slice(at, at + 4)]).toEqual([255, 255, 255, 255])
   expect([...surveyed!.spreadPicture.slice(at, at + 3)]).toEqual([0, 0, 0])
   expect(await surveyPlate(source, range, { shouldStop: () => read.length > 15 })).toBeNull()
+})
+
+test('halves that are made apart join into the same survey; one that is stopped says nothing', async () => {
+  const source = { plate: SHAPE, readRect: (frame: number) => Promise.resolve(frameOf(frame < 1010 ? first : second, 4 + 6 * (frame - 1001))) }
+  const range = { firstFrame: 1001, lastFrame: 1018 }
+  const going = { shouldStop: () => false }
+  const whole = await surveyPlate(source, range, going)
+  const [still, moving] = [await surveyHalf('still', source, range, going), await surveyHalf('moving', source, range, going)]
+  if (still?.half !== 'still' || moving?.half !== 'moving') throw new Error('a half is missing')
+  const apart = structuredClone({ still: still.still, moving: moving.moving }) // as it goes between threads
+  expect(joinParts(SHAPE, 1001, apart.still, apart.moving)).toEqual(whole!.survey)
+  expect(whole!.survey).toMatchObject({ cuts: [1010], finds: [{ kind: 'pixel' }] })
+  expect([still.meanPicture, still.spreadPicture]).toEqual([whole!.meanPicture, whole!.spreadPicture])
+  expect(await surveyHalf('moving', source, range, { shouldStop: () => true })).toBeNull()
+  expect(() => createSurvey(SHAPE, 1001).finish()).toThrow(RangeError)
 })
 
 test('the part of the picture around a find lies inside it', () => {

@@ -3,9 +3,10 @@
  *
  * Every detector sees each frame once and says at the end what it has found.
  */
+import type { Size } from '../image/rect'
 import type { Samples } from '../image/samples'
 import type { Frame } from '../time'
-import { findBadPixels, grainFloors, restOf } from './badPixels'
+import { findBadPixels, grainFloors, restOf, type BadPixel } from './badPixels'
 import { countClip, type ClipShape, type ClipStatistics } from './clipStatistics'
 import { createCutDetector } from './cuts'
 import { cropOf, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
@@ -13,17 +14,49 @@ import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { levelsOf, shiftBetween, type Levels } from './shift'
 import { findStillMarks, type StillMark } from './stillMarks'
-import { detectLines, LINES_EVERY } from './thinLines'
+import { detectLines, LINES_EVERY, type FoundLines } from './thinLines'
 
-export interface Surveyor {
+export interface Surveyor<T> {
   /** The next frame; it is not to be changed afterwards. @throws RangeError when it has another shape than the clip. */
   add(frame: Samples): void
   /** @throws RangeError when there was no frame. */
-  finish(): { readonly survey: Survey; readonly clip: ClipStatistics }
+  finish(): T
 }
 
-export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
+/** What each place of the frame tells by itself over time. */
+export interface StillPart {
+  readonly rest: Survey['rest']
+  readonly pixels: readonly BadPixel[]
+  /** Of a picture that travels as far as `MARKS_FROM_PX`. */
+  readonly marks: readonly StillMark[]
+}
+
+/** What is told by how the picture goes from frame to frame. */
+export interface MovingPart {
+  readonly frameCount: number
+  readonly cuts: readonly Frame[]
+  /** How far the picture ever went, cells. */
+  readonly mostCells: number
+  readonly motes: readonly SeenMote[]
+  readonly lines: FoundLines
+}
+
+/** One half of a survey; the other can be made elsewhere at the same time. */
+export function surveyStill(shape: ClipShape): Surveyor<{ readonly still: StillPart; readonly clip: ClipStatistics }> {
   const statistics = countClip(shape)
+  return {
+    add: statistics.add,
+    finish() {
+      const clip = statistics.finish()
+      const [rest, floors] = [restOf(clip), grainFloors(clip)]
+      const marks = rest === 'moves' ? findStillMarks(clip, Math.min(...floors)) : []
+      return { still: { rest, pixels: findBadPixels(clip, rest, floors), marks }, clip }
+    },
+  }
+}
+
+/** The other half. */
+export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<MovingPart> {
   const cutDetector = createCutDetector()
   const cuts: Frame[] = []
   const lines = detectLines(shape)
@@ -34,7 +67,6 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
   let frameCount = 0
   return {
     add(frame) {
-      statistics.add(frame)
       const levels = levelsOf(quarterStops(frame))
       motes ??= countMotes(levels[0]!)
       const moved = last && shiftBetween(last.levels, levels)
@@ -48,31 +80,9 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
       if (isCut || (frameCount - 1) % LINES_EVERY === 0) lookForLines()
     },
     finish() {
-      const clip = statistics.finish()
-      const lastFrame = firstFrame + frameCount - 1
-      if (lookedAt < lastFrame) lookForLines()
-      const always = { firstFrame, lastFrame }
-      const [rest, floors] = [restOf(clip), grainFloors(clip)]
-      const marks = rest === 'moves' && travel.mostCells * CELL_PX >= MARKS_FROM_PX ? findStillMarks(clip, Math.min(...floors)) : []
-      // What lies on a mark is the mark's, and goes with it.
-      const isApart = ({ x, y }: { readonly x: number; readonly y: number }) => marks.every((mark) => !liesOn(mark, x, y))
-      const finds: Find[] = [
-        ...findBadPixels(clip, rest, floors)
-          .filter(isApart)
-          .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
-        ...motesApart(motes?.finish() ?? [], marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
-        ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
-        ...lines.finish(rest === 'rests').map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
-      ]
-      const survey: Survey = {
-        format: SURVEY_FORMAT,
-        version: SURVEY_VERSION,
-        plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
-        rest,
-        cuts,
-        finds: finds.map((find) => ({ ...find, crop: cropOf(find, shape) })).sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
-      }
-      return { survey, clip }
+      if (!motes) throw new RangeError('a clip must have a frame')
+      if (lookedAt < firstFrame + frameCount - 1) lookForLines()
+      return { frameCount, cuts, mostCells: travel.mostCells, motes: motes.finish(), lines: lines.finish() }
     },
   }
 
@@ -80,6 +90,45 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor {
     const { levels, samples } = last!
     lookedAt = firstFrame + frameCount - 1
     lines.look(lookedAt, samples, levels[0]!, { x: travel.x[0], y: travel.y[0] })
+  }
+}
+
+/** A survey from its halves. */
+export function joinParts(shape: Size, firstFrame: Frame, still: StillPart, { frameCount, cuts, mostCells, ...moving }: MovingPart): Survey {
+  const { rest } = still
+  const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
+  const marks = mostCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  // What lies on a mark is the mark's, and goes with it.
+  const isApart = ({ x, y }: { readonly x: number; readonly y: number }) => marks.every((mark) => !liesOn(mark, x, y))
+  const lines = rest === 'rests' ? [...moving.lines.alone, ...moving.lines.resting] : moving.lines.alone
+  const finds: Find[] = [
+    ...still.pixels.filter(isApart).map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
+    ...motesApart(moving.motes, marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
+    ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
+    ...lines.map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
+  ]
+  return {
+    format: SURVEY_FORMAT,
+    version: SURVEY_VERSION,
+    plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
+    rest,
+    cuts: [...cuts],
+    finds: finds.map((find) => ({ ...find, crop: cropOf(find, shape) })).sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
+  }
+}
+
+/** Both halves at once. */
+export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor<{ readonly survey: Survey; readonly clip: ClipStatistics }> {
+  const [still, moving] = [surveyStill(shape), surveyMoving(shape, firstFrame)]
+  return {
+    add(frame) {
+      still.add(frame)
+      moving.add(frame)
+    },
+    finish() {
+      const { clip, ...found } = still.finish()
+      return { survey: joinParts(shape, firstFrame, found.still, moving.finish()), clip }
+    },
   }
 }
 

@@ -4,7 +4,7 @@ import { rgba8FromSamples, samplesFromRaster, type Samples } from '../image/samp
 import type { Frame, FrameRange } from '../time'
 import type { ClipShape, ClipStatistics } from './clipStatistics'
 import type { Survey } from './finds'
-import { createSurvey } from './survey'
+import { createSurvey, surveyMoving, surveyStill, type MovingPart, type StillPart } from './survey'
 
 export interface SurveySource {
   readonly plate: ClipShape
@@ -17,35 +17,70 @@ export interface SurveyContext {
   onProgress?(framesDone: number, framesTotal: number): void
 }
 
-/** A survey, and the whole clip as two pictures for looking at. */
-export interface SurveyedPlate {
-  readonly survey: Survey
-  /** Mean of all frames, and how much each place changes over time; 8-bit RGBA. */
+/** The whole clip as two pictures for looking at: its mean, and how much each place changes over time; 8-bit RGBA. */
+export interface ClipPictures {
   readonly meanPicture: Uint8ClampedArray
   readonly spreadPicture: Uint8ClampedArray
 }
 
-/** One pass; the next frame is read while one is looked at. @returns null when it was stopped. */
-export async function surveyPlate({ plate, readRect }: SurveySource, range: FrameRange, context: SurveyContext): Promise<SurveyedPlate | null> {
+export interface SurveyedPlate extends ClipPictures {
+  readonly survey: Survey
+}
+
+/** The halves of a survey: each looks through all frames, so two threads take half as long. */
+export type SurveyedHalf =
+  { readonly half: 'moving'; readonly moving: MovingPart } | ({ readonly half: 'still'; readonly still: StillPart } & ClipPictures)
+
+/** Both halves in one pass. @returns null when it was stopped. */
+export async function surveyPlate(source: SurveySource, range: FrameRange, context: SurveyContext): Promise<SurveyedPlate | null> {
+  const survey = createSurvey(source.plate, range.firstFrame)
+  if (!(await lookThrough(source, range, context, survey.add))) return null
+  const { clip, ...found } = survey.finish()
+  return { survey: found.survey, ...picturesOf(clip) }
+}
+
+/** One half; `joinParts` makes a survey of both. @returns null when it was stopped. */
+export async function surveyHalf(
+  half: SurveyedHalf['half'],
+  source: SurveySource,
+  range: FrameRange,
+  context: SurveyContext,
+): Promise<SurveyedHalf | null> {
+  if (half === 'moving') {
+    const survey = surveyMoving(source.plate, range.firstFrame)
+    return (await lookThrough(source, range, context, survey.add)) ? { half, moving: survey.finish() } : null
+  }
+  const survey = surveyStill(source.plate)
+  if (!(await lookThrough(source, range, context, survey.add))) return null
+  const { still, clip } = survey.finish()
+  return { half, still, ...picturesOf(clip) }
+}
+
+/** One pass; the next frame is read while one is looked at. @returns Whether it came to the end. */
+async function lookThrough(
+  { plate, readRect }: SurveySource,
+  range: FrameRange,
+  context: SurveyContext,
+  add: (frame: Samples) => void,
+): Promise<boolean> {
   const { firstFrame, lastFrame } = range
   const whole = wholePicture(plate)
-  const survey = createSurvey(plate, firstFrame)
   let next = readRect(firstFrame, whole)
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     const samples = await next
-    if (context.shouldStop()) return null
+    if (context.shouldStop()) return false
     if (frame < lastFrame) next = readRect(frame + 1, whole)
     next.catch(() => undefined) // it is awaited, and fails, in the next round
-    survey.add(samples)
+    add(samples)
     context.onProgress?.(frame - firstFrame + 1, lastFrame - firstFrame + 1)
   }
-  const { clip, ...found } = survey.finish()
-  return {
-    survey: found.survey,
-    meanPicture: pictureOf(clip, clip.mean, 1),
-    spreadPicture: pictureOf(clip, clip.variance.map(Math.sqrt), SPREAD_GAIN),
-  }
+  return true
 }
+
+const picturesOf = (clip: ClipStatistics): ClipPictures => ({
+  meanPicture: pictureOf(clip, clip.mean, 1),
+  spreadPicture: pictureOf(clip, clip.variance.map(Math.sqrt), SPREAD_GAIN),
+})
 
 /** Deviations are small: so many times them are shown. */
 const SPREAD_GAIN = 4

@@ -14,20 +14,25 @@ import { CELL_PX } from './quarter'
 /** Its middle is that on the first frame it was seen on; its keys are frames that were looked at, all with as many points. */
 export type ThinLine = Omit<Extract<Find, { kind: 'line' }>, 'id'>
 
+export interface FoundLines {
+  readonly alone: readonly ThinLine[]
+  /** Candidates where the picture as a whole is at rest: nothing tells whether they belong to it. */
+  readonly resting: readonly ThinLine[]
+}
+
 export interface LineDetector {
   /** One frame out of `LINES_EVERY`. @param at  Where the picture as a whole is, cells. */
   look(frame: Frame, samples: Samples, quarter: Plane, at: Way): void
   cut(): void
-  /** @param isResting  Whether the picture as a whole is at rest: then lines that rest too may be wires. */
-  finish(isResting: boolean): ThinLine[]
+  finish(): FoundLines
 }
 
 /** Frames from one that is looked at to the next. */
 export const LINES_EVERY = 6
 
 /** A line goes alone in so many of the comparisons, over so many rows with no longer gaps, and is seen in so many looks. */
-const LEAST_COMPARISONS = 3
-const LEAST_SHARE = 0.35
+const LEAST_COMPARISONS = 4
+const LEAST_SHARE = 0.45
 const FEWEST_ROWS = 20
 const LONGEST_GAP = 6
 const LEAST_SEEN = 0.6
@@ -58,12 +63,12 @@ export function detectLines(picture: Size): LineDetector {
       }
     },
     cut: () => end(follower.end()),
-    finish(isResting) {
+    finish() {
       const tracks = follower.end()
-      const resting = isResting ? tracks.filter((track) => !aloneRows(track) && comesInAtRest(track, picture)) : []
-      if (resting.length <= MOST_RESTING) for (const track of resting) found.push(...restingLine(track, fits.get(track)!))
+      const resting = tracks.filter((track) => !aloneRows(track) && comesInAtRest(track, picture))
+      const lines = resting.length <= MOST_RESTING ? resting.flatMap((track) => restingLine(track, fits.get(track)!)) : []
       end(tracks)
-      return found
+      return { alone: found, resting: lines }
     },
   }
 }

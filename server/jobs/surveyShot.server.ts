@@ -1,4 +1,5 @@
 import { and, eq, inArray } from 'drizzle-orm'
+import { joinParts } from '../../core/survey/survey'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { surveys } from '../db/schema'
@@ -42,28 +43,41 @@ export async function surveyShot(
     if (told.length === 0) calledOff.abort()
     await announce(db, { kind: 'survey', id: shotId })
   }
-  const { surveyed } = await pool.run(
-    {
-      kind: 'survey',
-      plate: plateReference(context, plate),
-      range: { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 },
-    },
-    {
-      signal: AbortSignal.any([signal, calledOff.signal]),
-      onShare: (framesDone) => {
-        if (Date.now() - lastNews < NEWS_EVERY_MS) return
-        lastNews = Date.now()
-        // Only news: the next one, or the end, makes up for one that is lost.
-        news = tell(framesDone).catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a survey could not be told'))
+  const done = { still: 0, moving: 0 }
+  const onShare = () => {
+    if (Date.now() - lastNews < NEWS_EVERY_MS) return
+    lastNews = Date.now()
+    // Only news: the next one, or the end, makes up for one that is lost.
+    news = tell(Math.min(done.still, done.moving)).catch((cause: unknown) =>
+      log.warn({ err: cause, shotId }, 'progress of a survey could not be told'),
+    )
+  }
+  const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
+  const failed = new AbortController()
+  const runHalf = async (half: 'still' | 'moving') => {
+    const { surveyed } = await pool.run(
+      { kind: 'survey', half, plate: plateReference(context, plate), range },
+      {
+        signal: AbortSignal.any([signal, calledOff.signal, failed.signal]),
+        onShare(framesDone) {
+          done[half] = framesDone
+          onShare()
+        },
       },
-    },
-  )
+    )
+    return surveyed
+  }
+  const halves = await Promise.all([runHalf('still'), runHalf('moving')]).catch((cause: unknown) => {
+    failed.abort() // one half alone is no survey
+    throw cause
+  })
   await news
   if (calledOff.signal.aborted) return
-  if (!surveyed) throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
-  const { survey, meanPicture, spreadPicture } = surveyed
-  await writeLook(context.folders.looks, plate, 'mean', meanPicture)
-  await writeLook(context.folders.looks, plate, 'spread', spreadPicture)
+  const [still, moving] = halves
+  if (still?.half !== 'still' || moving?.half !== 'moving') throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
+  const survey = joinParts(plate, plate.firstFrame, still.still, moving.moving)
+  await writeLook(context.folders.looks, plate, 'mean', still.meanPicture)
+  await writeLook(context.folders.looks, plate, 'spread', still.spreadPicture)
   const about = { rest: survey.rest, cuts: survey.cuts, seconds: (Date.now() - begun) / 1000, frames: plate.frameCount }
   await db.transaction(async (tx) => {
     const ended = await tx
