@@ -1,4 +1,5 @@
 import { serverContext } from '../../server/context.server'
+import { readOrder } from '../../server/orderBody.server'
 import { copyMends, copyTargets } from '../../server/recipes.server'
 import type { Route } from './+types/copies'
 
@@ -11,5 +12,5 @@ export async function loader({ params }: Route.LoaderArgs) {
 
 /** Copies mends to other shots: see `copyOrderSchema`. */
 export async function action({ request, params }: Route.ActionArgs) {
-  return copyMends(serverContext().database.db, params.shotId, await request.json().catch(() => null))
+  return copyMends(serverContext().database.db, params.shotId, await readOrder(request))
 }
