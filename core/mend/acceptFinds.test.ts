@@ -86,6 +86,11 @@ test('a bad pixel is covered by whole pixels, a mote by all of its ellipse, a li
   ])
 })
 
+test('a wire is mended as long as it was seen, and no longer: what is seen after a cut is another picture', () => {
+  const [wire] = acceptFinds(new Map(), [{ ...line, lastFrame: 1031 }], RANGE, numbered())!.changes.map(({ after }) => after!)
+  expect(wire!.span).toEqual({ firstFrame: RANGE.firstFrame, lastFrame: 1031, rampInFrames: 0, rampOutFrames: 0 })
+})
+
 test('later finds join the mends that are there; what is accepted already is not accepted twice', () => {
   const first = applyEdit(stateOf(new Map()), acceptFinds(new Map(), [pixel(10.5, 20.5), mote(60, 12)], RANGE, numbered())!)
   const again = acceptFinds(first.records, [pixel(10.5, 20.5), pixel(50.5, 20.5)], RANGE, () => 'never')!
