@@ -150,7 +150,9 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
         </span>
         <span className="flex justify-between text-soft">
           <span>
-            {shot.mends.length === 0 ? 'nothing mended yet' : `${shot.mends.filter((mend) => mend.isOn).length} of ${shot.mends.length} mends on`}
+            {shot.mends.length === 0
+              ? 'nothing mended yet'
+              : `${shot.mends.filter((mend) => mend.isOn).length} of ${shot.mends.length} ${shot.mends.length === 1 ? 'mend' : 'mends'} on`}
           </span>
           <span className="font-mono">
             {shot.width}×{shot.height} · {shot.rate} · {shot.frameCount} fr

@@ -161,7 +161,7 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
         {side('height')}
       </div>
       <ChoiceField title="Shows" value={readout} choices={READOUT_WORDS} onChange={(next) => setReadout(next as Readout)} />
-      <div className="flex items-center gap-2 pt-1">
+      <div className="flex flex-wrap items-center gap-2 pt-1">
         <button type="submit" className={MAIN_BUTTON} disabled={!isWhole || isBusy}>
           Keep with the camera
         </button>
