@@ -118,7 +118,7 @@ export async function copyMends(db: Database, shotId: string, asked: unknown): P
         left.add(`${shot.name} has a picture of another shape`)
         return null
       }
-      const { edit, leftOut } = copyAcross(mends.map((mend) => ({ ...mend, order: 0 })), tracks, from, plateOf(plate), records, randomUUID) // prettier-ignore
+      const { edit, leftOut } = copyAcross(mends, tracks, from, plateOf(plate), records, randomUUID)
       for (const words of leftOut) left.add(words)
       return edit
     })

@@ -9,7 +9,7 @@ import { geometryAt, movedBy } from './geometry'
 import { isSeries } from './kinds'
 import { withOnlyGeometry } from './pins'
 import { fillForShot } from './recipes'
-import type { MendRecord, Span } from './schema'
+import type { Mend, MendRecord, Span } from './schema'
 import { shiftAt } from './shift'
 import type { Source } from './source'
 import type { Tracks } from './tracks'
@@ -49,7 +49,7 @@ export function scaleBetween(from: Size, to: Size): number | null {
  * @throws RangeError when the pictures have different shapes.
  */
 export function copyAcross(
-  mends: readonly MendRecord[],
+  mends: readonly Mend[],
   tracks: Tracks,
   from: ShotPlate,
   to: ShotPlate,
@@ -85,7 +85,7 @@ export function copyAcross(
   return { edit: edits.length > 0 ? together(edits, `Copy ${edits.length} mends from another shot`) : null, leftOut }
 }
 
-const reasonOf = ({ areas }: MendRecord): string =>
+const reasonOf = ({ areas }: Mend): string =>
   areas.every(({ role, shape }) => role === 'holdout' || shape === 'matte')
     ? 'its matte belongs to this shot'
     : 'all of its places are mended there already'
@@ -100,7 +100,7 @@ function spanIn(span: Span, { from, to, frames }: Way): Span | null {
   return firstFrame <= lastFrame ? { ...span, firstFrame, lastFrame } : null
 }
 
-function areasIn(mend: MendRecord, tracks: Tracks, way: Way, span: Span, taken: ReadonlySet<string>, newId: () => string): Area[] {
+function areasIn(mend: Mend, tracks: Tracks, way: Way, span: Span, taken: ReadonlySet<string>, newId: () => string): Area[] {
   return mend.areas.flatMap((area) => {
     if (area.shape === 'matte') return []
     const isTaken = taken.has(area.id)
@@ -117,7 +117,7 @@ function areasIn(mend: MendRecord, tracks: Tracks, way: Way, span: Span, taken: 
 const resting = (area: KeyedArea, tracks: Tracks, span: FrameRange): KeyedArea =>
   area.follow ? withOnlyGeometry({ ...area, follow: null }, tracks, span, span.firstFrame, geometryAt(area, tracks, span.firstFrame)) : area
 
-function sourceIn(source: Source, { areas, span }: MendRecord, tracks: Tracks, way: Way): Source {
+function sourceIn(source: Source, { areas, span }: Mend, tracks: Tracks, way: Way): Source {
   const keys = source.follow ? [{ frame: span.firstFrame, ...shiftAt(source, areas[0]!, tracks, span.firstFrame) }] : source.keys
   return {
     ...source,
