@@ -2,8 +2,8 @@
 import { medianOf } from '../image/median'
 
 /** Beyond what frames before it differed by: so many times, and so much more, in stops. */
-const TIMES = 3
-const MORE_STOPS = 0.1
+const TIMES = 2
+const MORE_STOPS = 0.08
 /** As long as too little is known of what is usual: so much. */
 const SURELY_STOPS = 0.3
 const FEWEST_STEPS = 3

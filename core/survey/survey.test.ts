@@ -82,7 +82,7 @@ test('a plate is read frame by frame, each once, with progress; stopped, it says
 })
 
 test('halves that are made apart join into the same survey; one that is stopped says nothing', async () => {
-  const source = { plate: SHAPE, readRect: (frame: number) => Promise.resolve(frameOf(frame < 1010 ? first : second, 4 + 5 * (frame - 1001))) }
+  const source = { plate: SHAPE, readRect: (frame: number) => Promise.resolve(frameOf(frame < 1010 ? first : second, 4 + 6 * (frame - 1001))) }
   const range = { firstFrame: 1001, lastFrame: 1018 }
   const going = { shouldStop: () => false }
   const whole = await surveyPlate(source, range, going)
