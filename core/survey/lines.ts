@@ -15,8 +15,9 @@ const NEAR_CELLS = 10
 const MOST_MISSES = 3
 /** So many looks back a line is compared with where it was: the slow ones want a while. */
 const BACK = [2, 4, 6] as const
+const KEPT = Math.max(...BACK)
 
-export interface Sighting {
+interface Sighting {
   readonly frame: Frame
   readonly path: RidgePath
 }
@@ -25,7 +26,13 @@ export interface Sighting {
 export interface Track {
   /** Whether it runs across the picture: its paths then have columns for rows. */
   readonly isAcross: boolean
-  readonly sightings: Sighting[]
+  /** The latest ones, as far back as they are compared with; never none. */
+  sightings: readonly Sighting[]
+  readonly firstFrame: Frame
+  /** How often it was seen, and from which row to which, the last not itself, it ever was. */
+  seen: number
+  from: number
+  to: number
   /** How often each row was seen to go alone, and how often it was asked. */
   readonly alone: Uint16Array
   comparisons: number
@@ -43,7 +50,7 @@ interface Look {
   readonly y: number
 }
 
-export interface LineFollower {
+interface LineFollower {
   /** Looks at the next of some frames. @param at  Where the picture as a whole is, cells. */
   look(frame: Frame, plane: Plane, at: Way): { readonly shown: readonly Track[]; readonly ended: readonly Track[] }
   /** Ends all tracks, as at a cut. */
@@ -57,7 +64,7 @@ export function followLines(): LineFollower {
     look(frame, plane, { x, y }) {
       const look: Look = { frame, views: [viewRidges(plane), viewRidges(transposed(plane))], x, y }
       for (const isAcross of [false, true]) open = followed(open, look, looks, isAcross)
-      looks = [...looks.slice(1 - BACK.at(-1)!), look]
+      looks = [...looks.slice(1 - KEPT), look]
       const ended = open.filter(({ misses }) => misses > MOST_MISSES)
       open = open.filter(({ misses }) => misses <= MOST_MISSES)
       return { shown: open.filter(({ misses }) => misses === 0), ended }
@@ -82,13 +89,20 @@ function followed(tracks: Track[], look: Look, before: readonly Look[], isAcross
     if (!path) continue
     paths.delete(path)
     compare(track, path, look, before)
-    track.sightings.push({ frame: look.frame, path })
+    track.sightings = [...track.sightings.slice(-KEPT), { frame: look.frame, path }]
+    track.seen++
+    track.from = Math.min(track.from, path.first)
+    track.to = Math.max(track.to, path.first + path.places.length)
     track.looks += track.misses
     track.misses = 0
   }
   const begun = Array.from(paths, (path): Track => ({
     isAcross,
     sightings: [{ frame: look.frame, path }],
+    firstFrame: look.frame,
+    seen: 1,
+    from: path.first,
+    to: path.first + path.places.length,
     alone: new Uint16Array(plane.height),
     comparisons: 0,
     looks: 1,

@@ -18,8 +18,7 @@ export interface RidgePath {
 }
 
 /** How far to either side its surroundings lie, cells. */
-export const BESIDE_CELLS = [2, 3] as const
-const EDGE = BESIDE_CELLS[1]
+const EDGE = 3
 /** What counts for a path: no row more than this, and less than this counts against it, in stops. */
 const MOST_STOPS = 0.3
 const LEAST_STOPS = 0.15

@@ -27,7 +27,7 @@ export interface SurveyedPlate extends ClipPictures {
   readonly survey: Survey
 }
 
-/** The halves of a survey: each looks through all frames, so two threads take half as long. */
+/** The halves of a survey: each looks through all frames, on a thread of its own where there are two. */
 export type SurveyedHalf =
   { readonly half: 'moving'; readonly moving: MovingPart } | ({ readonly half: 'still'; readonly still: StillPart } & ClipPictures)
 

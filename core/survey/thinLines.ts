@@ -20,7 +20,7 @@ export interface FoundLines {
   readonly resting: readonly ThinLine[]
 }
 
-export interface LineDetector {
+interface LineDetector {
   /** One frame out of `LINES_EVERY`. @param at  Where the picture as a whole is, cells. */
   look(frame: Frame, samples: Samples, quarter: Plane, at: Way): void
   cut(): void
@@ -73,11 +73,13 @@ export function detectLines(picture: Size): LineDetector {
   }
 }
 
+/** In how many of the comparisons the row that goes alone most often did so. */
+const shareAlone = ({ alone, comparisons }: Track): number => alone.reduce((a, b) => (a > b ? a : b), 0) / comparisons
+
 /** The longest stretch in which a track goes alone; null where that is too little to tell. */
-function aloneRows({ alone, comparisons, sightings, looks }: Track): Rows | null {
-  if (comparisons < LEAST_COMPARISONS || sightings.length < LEAST_SEEN * looks) return null
-  const most = alone.reduce((a, b) => (a > b ? a : b), 0)
-  if (most < LEAST_SHARE * comparisons) return null
+function aloneRows(track: Track): Rows | null {
+  const { alone, comparisons, seen, looks } = track
+  if (comparisons < LEAST_COMPARISONS || seen < LEAST_SEEN * looks || shareAlone(track) < LEAST_SHARE) return null
   let longest: Rows = { from: 0, to: 0 }
   let from = -1
   let last = -1
@@ -93,12 +95,10 @@ function aloneRows({ alone, comparisons, sightings, looks }: Track): Rows | null
 }
 
 /** From where to where the line was ever seen, as far as it is the same one, and what a ridge loses at an end to what it touches. */
-function extentOf({ sightings }: Track, { from, to }: Rows): Rows {
-  return {
-    from: Math.max(from - BEYOND_ROWS, Math.min(from, ...sightings.map(({ path }) => path.first))) - LOST_ROWS,
-    to: Math.min(to + BEYOND_ROWS, Math.max(to, ...sightings.map(({ path }) => path.first + path.places.length))) + LOST_ROWS,
-  }
-}
+const extentOf = (track: Track, { from, to }: Rows): Rows => ({
+  from: Math.max(from - BEYOND_ROWS, Math.min(from, track.from)) - LOST_ROWS,
+  to: Math.min(to + BEYOND_ROWS, Math.max(to, track.to)) + LOST_ROWS,
+})
 const LOST_ROWS = 5
 
 /** A line at rest is a candidate if it was there all the time, comes from outside, and is as long: shares of the looks and of the picture. */
@@ -110,21 +110,22 @@ const FROM_EDGE_ROWS = 2
 const MOST_RESTING = 2
 const RESTING_SURE = 0.4
 
-function comesInAtRest({ sightings, looks, isAcross }: Track, { width, height }: Size): boolean {
+function comesInAtRest({ sightings, seen, looks, isAcross }: Track, { width, height }: Size): boolean {
   const { first, places } = sightings.at(-1)!.path
   const rows = Math.floor((isAcross ? width : height) / CELL_PX)
   const comesIn = first <= FROM_EDGE_ROWS || first + places.length >= rows - FROM_EDGE_ROWS
-  return comesIn && places.length >= LEAST_LENGTH * rows && sightings.length >= Math.max(FEWEST_LOOKS, ALWAYS * looks)
+  return comesIn && places.length >= LEAST_LENGTH * rows && seen >= Math.max(FEWEST_LOOKS, ALWAYS * looks)
 }
 
 function restingLine(track: Track, fit: LineFit): ThinLine[] {
-  const { first, places } = track.sightings.at(-1)!.path
+  const last = track.sightings.at(-1)!
+  const { first, places } = last.path
   fit.measure(extentOf(track, { from: first, to: first + places.length }))
   if (fit.keys.length === 0) return []
   const { points } = fit.keys.at(-1)!
   return [
     {
-      ...describe([{ frame: track.sightings[0]!.frame, points }], track.sightings[0]!.frame, track.sightings.at(-1)!.frame),
+      ...describe([{ frame: track.firstFrame, points }], track.firstFrame, last.frame),
       sure: RESTING_SURE,
       why: `A thin line, ${widthWords(points)}, from outside the picture. The camera rests and so does the line: nothing tells whether it belongs to the set.`,
     },
@@ -143,11 +144,10 @@ const widthWords = (points: readonly PathPoint[]): string => `${Math.round(media
 
 function lineOf(track: Track, { keys }: LineFit, picture: Size): ThinLine | null {
   if (!aloneRows(track) || keys.length === 0) return null
-  const share = track.alone.reduce((a, b) => (a > b ? a : b), 0) / track.comparisons
   const comesIn = keys[0]!.points.some((point) => point.x < 0 || point.y < 0 || point.x > picture.width || point.y > picture.height)
   return {
     ...describe(keys, keys[0]!.frame, keys.at(-1)!.frame),
-    sure: Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (share - LEAST_SHARE))) / 100,
+    sure: Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (shareAlone(track) - LEAST_SHARE))) / 100,
     why: `${widthWords(keys.flatMap(({ points }) => points))}, and does not go where the picture beside it goes${comesIn ? '; comes from outside the picture' : ''}.`,
   }
 }

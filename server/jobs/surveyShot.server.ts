@@ -48,7 +48,7 @@ export async function surveyShot(
     if (Date.now() - lastNews < NEWS_EVERY_MS) return
     lastNews = Date.now()
     // Only news: the next one, or the end, makes up for one that is lost.
-    news = tell(Math.min(done.still, done.moving)).catch((cause: unknown) =>
+    news = tell(Math.floor((done.still + done.moving) / 2)).catch((cause: unknown) =>
       log.warn({ err: cause, shotId }, 'progress of a survey could not be told'),
     )
   }
