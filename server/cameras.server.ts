@@ -1,10 +1,11 @@
 /** Camera bodies and their sensor maps in the database: kept, edited, merged, applied to shots. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, inArray } from 'drizzle-orm'
-import { z } from 'zod'
+import type { Answer } from '../core/answer'
 import { acceptFinds } from '../core/mend/acceptFinds'
 import { describeIssues } from '../core/mend/document'
-import { findsOfMap, mergeMaps, READOUTS, SENSOR_MAP_FORMAT, sensorMapSchema, type SensorMap } from '../core/survey/sensorMap'
+import { cameraOrderSchema, type CameraDone, type CameraOrder } from '../core/survey/cameraOrders'
+import { findsOfMap, mergeMaps, SENSOR_MAP_FORMAT, type SensorMap } from '../core/survey/sensorMap'
 import type { Database, Transaction } from './db/client.server'
 import { cameras, productions, sensorMaps, shots } from './db/schema'
 import { announce } from './events.server'
@@ -14,7 +15,7 @@ type Camera = typeof cameras.$inferSelect
 type MapRow = typeof sensorMaps.$inferSelect
 
 /** A map as its file has it. */
-export const mapOf = (camera: Camera, { madeOn, pixels, motes }: MapRow): SensorMap => ({
+const mapOf = (camera: Camera, { madeOn, pixels, motes }: MapRow): SensorMap => ({
   format: SENSOR_MAP_FORMAT,
   version: 1,
   camera: camera.name,
@@ -24,7 +25,7 @@ export const mapOf = (camera: Camera, { madeOn, pixels, motes }: MapRow): Sensor
   motes,
 })
 
-export interface ListedCamera {
+interface ListedCamera {
   readonly id: string
   readonly name: string
   readonly productionId: string
@@ -60,28 +61,7 @@ export async function loadSensorMap(db: Database | Transaction, id: string): Pro
   return row ? { camera: row.camera, map: mapOf(row.camera, row.map) } : null
 }
 
-const targetSchema = z.strictObject({ shotId: z.string().min(1).max(80), readout: z.enum(READOUTS) })
-
-/** What can be done with cameras and their maps. */
-export const cameraOrderSchema = z.discriminatedUnion('intent', [
-  /** A map goes to the camera of its name, which is made where there is none; of a shot, that is the shot's camera from then on. */
-  z.strictObject({
-    intent: z.literal('keep'),
-    productionId: z.string().max(80).nullable(),
-    shotId: z.string().max(80).nullable(),
-    map: sensorMapSchema,
-  }),
-  z.strictObject({ intent: z.literal('change'), mapId: z.uuid(), ...sensorMapSchema.pick({ madeOn: true, pixels: true, motes: true }).shape }),
-  z.strictObject({ intent: z.literal('merge'), mapId: z.uuid(), withId: z.uuid() }),
-  z.strictObject({ intent: z.literal('remove'), mapId: z.uuid() }),
-  z.strictObject({ intent: z.literal('rename-camera'), cameraId: z.uuid(), name: sensorMapSchema.shape.camera }),
-  z.strictObject({ intent: z.literal('remove-camera'), cameraId: z.uuid() }),
-  z.strictObject({ intent: z.literal('apply'), mapId: z.uuid(), targets: z.array(targetSchema).min(1).max(1000) }),
-])
-export type CameraOrder = z.input<typeof cameraOrderSchema>
-
-export type CameraAnswer =
-  { readonly ok: true; readonly words: string; readonly mapId: string | null } | { readonly ok: false; readonly message: string }
+type CameraAnswer = Answer<CameraDone>
 
 const refused = (message: string): CameraAnswer => ({ ok: false, message })
 const done = (words: string, mapId: string | null = null): CameraAnswer => ({ ok: true, words, mapId })
@@ -89,17 +69,17 @@ const GONE = 'This sensor map is gone. Nothing has changed; look at the list aga
 
 /** Does what is asked, all of it or nothing; `apply` shot by shot. */
 export async function changeCameras(db: Database, asked: unknown): Promise<CameraAnswer> {
-  const order = cameraOrderSchema.safeParse(asked)
-  if (!order.success) return refused(`That cannot be stored: ${describeIssues(order.error)} Nothing has changed.`)
-  const answer = await (order.data.intent === 'apply' ? applyMap(db, order.data) : db.transaction((tx) => carryOut(tx, order.data)))
+  const parsed = cameraOrderSchema.safeParse(asked)
+  if (!parsed.success) return refused(`That cannot be stored: ${describeIssues(parsed.error)}. Nothing has changed.`)
+  const order = parsed.data
+  const answer = await (order.intent === 'apply' ? applyMap(db, order) : db.transaction((tx) => carryOut(tx, order)))
   if (answer.ok) await announce(db, { kind: 'camera', id: answer.mapId ?? '' })
   return answer
 }
 
-type Order = z.output<typeof cameraOrderSchema>
-type OrderTo<I extends Order['intent']> = Extract<Order, { intent: I }>
+type OrderTo<I extends CameraOrder['intent']> = Extract<CameraOrder, { intent: I }>
 
-async function carryOut(tx: Transaction, order: Order): Promise<CameraAnswer> {
+async function carryOut(tx: Transaction, order: Exclude<CameraOrder, { intent: 'apply' }>): Promise<CameraAnswer> {
   switch (order.intent) {
     case 'keep':
       return keepMap(tx, order)
@@ -120,8 +100,6 @@ async function carryOut(tx: Transaction, order: Order): Promise<CameraAnswer> {
       const [gone] = await tx.delete(cameras).where(eq(cameras.id, order.cameraId)).returning({ name: cameras.name })
       return gone ? done(`${gone.name} and its maps are deleted.`) : refused('This camera is gone already.')
     }
-    case 'apply':
-      throw new Error('apply goes shot by shot')
   }
 }
 

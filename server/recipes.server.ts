@@ -1,43 +1,26 @@
 /** Recipes in the database, and mends copied from shot to shot. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
-import { z } from 'zod'
-import { copyAcross, scaleBetween, type ShotPlate } from '../core/mend/copyAcross'
+import type { Answer } from '../core/answer'
+import { copyAcross, copyOrderSchema, scaleBetween, type CopyTarget, type ShotPlate } from '../core/mend/copyAcross'
 import { describeIssues, mendsInOrder } from '../core/mend/document'
-import { recipeNameSchema, recipeSchema, type Recipe } from '../core/mend/recipes'
+import { recipeOrderSchema, type ListedRecipe, type RecipeOrder } from '../core/mend/recipes'
 import type { Database, Transaction } from './db/client.server'
 import { recipes } from './db/schema'
-import { announce } from './events.server'
 import { changeShot, findShot, listShots, loadMends, loadTracks, type Plate } from './shots.server'
-
-export interface ListedRecipe {
-  readonly id: string
-  readonly recipe: Recipe
-}
 
 export async function listRecipes(db: Database | Transaction): Promise<ListedRecipe[]> {
   const rows = await db.select().from(recipes).orderBy(asc(recipes.name), asc(recipes.createdAt))
   return rows.map(({ id, name, recipe }) => ({ id, recipe: { ...recipe, name } }))
 }
 
-export const recipeOrderSchema = z.discriminatedUnion('intent', [
-  /** In the production of the shot; in place of one of the same name. */
-  z.strictObject({ intent: z.literal('keep'), shotId: z.string().max(80), recipe: recipeSchema }),
-  z.strictObject({ intent: z.literal('rename'), id: z.uuid(), name: recipeNameSchema }),
-  z.strictObject({ intent: z.literal('remove'), id: z.uuid() }),
-])
-
-export type Answer = { readonly ok: true; readonly words: string } | { readonly ok: false; readonly message: string }
-
 export async function changeRecipes(db: Database, asked: unknown): Promise<Answer> {
   const order = recipeOrderSchema.safeParse(asked)
   if (!order.success) return { ok: false, message: `That cannot be stored: ${describeIssues(order.error)}. Nothing has changed.` }
-  const answer = await db.transaction((tx) => carryOut(tx, order.data))
-  if (answer.ok) await announce(db, { kind: 'recipe', id: '' })
-  return answer
+  return db.transaction((tx) => carryOut(tx, order.data))
 }
 
-async function carryOut(tx: Transaction, order: z.output<typeof recipeOrderSchema>): Promise<Answer> {
+async function carryOut(tx: Transaction, order: RecipeOrder): Promise<Answer> {
   switch (order.intent) {
     case 'keep': {
       const found = await findShot(tx, order.shotId)
@@ -69,13 +52,6 @@ async function carryOut(tx: Transaction, order: z.output<typeof recipeOrderSchem
   }
 }
 
-export interface CopyTarget extends ShotPlate {
-  readonly id: string
-  readonly name: string
-  /** How much larger its picture is; null where it has another shape: then nothing can be copied there. */
-  readonly scale: number | null
-}
-
 const plateOf = ({ width, height, firstFrame, frameCount }: Plate): ShotPlate => ({
   width,
   height,
@@ -93,11 +69,6 @@ export async function copyTargets(db: Database, shotId: string): Promise<CopyTar
         .map(({ shot, plate }) => ({ id: shot.id, name: shot.name, ...plateOf(plate), scale: scaleBetween(from.plate, plate) }))
     : null
 }
-
-export const copyOrderSchema = z.strictObject({
-  mendIds: z.array(z.string().min(1).max(64)).min(1).max(1000),
-  shotIds: z.array(z.string().min(1).max(80)).min(1).max(1000),
-})
 
 /** Copies mends to other shots: one step in the history of each. */
 export async function copyMends(db: Database, shotId: string, asked: unknown): Promise<Answer> {

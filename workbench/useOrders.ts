@@ -1,10 +1,8 @@
 /** Orders to the server, as JSON; what comes of each is told in a toast. */
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import { useFetcher } from 'react-router'
 import { toast } from 'sonner'
-
-export type Answer<Done extends object = object> =
-  ({ readonly ok: true; readonly words: string } & Done) | { readonly ok: false; readonly message: string }
+import type { Answer } from '../core/answer'
 
 export interface Orders<Order> {
   order(order: Order): void
@@ -18,18 +16,24 @@ export function useOrders<Order, Done extends object = object>(
 ): Orders<Order> {
   const fetcher = useFetcher<Answer<Done>>()
   const data = fetcher.data as Answer<Done> | undefined
+  const told = useRef(data)
+  const listener = useRef(onDone)
   useEffect(() => {
-    if (!data) return
+    listener.current = onDone
+  })
+  // Told once, and only when the page's own data is up to date again: who listens may look at it.
+  const isBusy = fetcher.state !== 'idle'
+  useEffect(() => {
+    if (isBusy || !data || told.current === data) return
+    told.current = data
     if (!data.ok) toast.error(data.message, { duration: 8000 })
     else {
       toast.success(data.words)
-      onDone?.(data)
+      listener.current?.(data)
     }
-    // Each answer is told once, whoever listens by then.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data])
+  }, [data, isBusy])
   return {
     order: (order) => void fetcher.submit(order as Parameters<typeof fetcher.submit>[0], { method: 'post', action, encType: 'application/json' }),
-    isBusy: fetcher.state !== 'idle',
+    isBusy,
   }
 }

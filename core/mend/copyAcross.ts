@@ -1,4 +1,5 @@
 /** Mends of one shot copied into another: as they are where both show the same, scaled with the picture, shifted with the frames. */
+import { z } from 'zod'
 import { similarity, type Matrix3 } from '../geometry/transform'
 import type { Size } from '../image/rect'
 import type { Frame, FrameRange } from '../time'
@@ -16,11 +17,25 @@ import type { Tracks } from './tracks'
 
 export interface ShotPlate extends Size, FrameRange {}
 
-export interface CopiedMends {
+interface CopiedMends {
   /** Null where nothing could be copied. */
   readonly edit: MendEdit | null
   /** What was left out, and why, in words. */
   readonly leftOut: readonly string[]
+}
+
+export const copyOrderSchema = z.strictObject({
+  mendIds: z.array(z.string().min(1).max(64)).min(1).max(1000),
+  shotIds: z.array(z.string().min(1).max(80)).min(1).max(1000),
+})
+export type CopyOrder = z.output<typeof copyOrderSchema>
+
+/** A shot that mends can be copied to. */
+export interface CopyTarget extends ShotPlate {
+  readonly id: string
+  readonly name: string
+  /** How much larger its picture is; null where it has another shape: then nothing can be copied there. */
+  readonly scale: number | null
 }
 
 /** From one plate to another: px and frames. */

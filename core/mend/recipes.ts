@@ -7,9 +7,9 @@ import { together } from './commands'
 import type { MendEdit } from './edits'
 import { fillSettingsSchema, finishSchema, mendKindSchema, spanSchema, type FillSettings, type MendRecord } from './schema'
 
-export const RECIPE_FORMAT = 'fillagrant-recipe'
+const RECIPE_FORMAT = 'fillagrant-recipe'
 
-export const recipeNameSchema = z.string().trim().min(1, 'A recipe needs a name.').max(80)
+const recipeNameSchema = z.string().trim().min(1, 'A recipe needs a name.').max(80)
 
 export const recipeSchema = z.strictObject({
   format: z.literal(RECIPE_FORMAT),
@@ -22,6 +22,20 @@ export const recipeSchema = z.strictObject({
   rampOutFrames: spanSchema.shape.rampOutFrames,
 })
 export type Recipe = z.output<typeof recipeSchema>
+
+export const recipeOrderSchema = z.discriminatedUnion('intent', [
+  /** In the production of the shot; in place of one of the same name. */
+  z.strictObject({ intent: z.literal('keep'), shotId: z.string().max(80), recipe: recipeSchema }),
+  z.strictObject({ intent: z.literal('rename'), id: z.uuid(), name: recipeNameSchema }),
+  z.strictObject({ intent: z.literal('remove'), id: z.uuid() }),
+])
+export type RecipeOrder = z.output<typeof recipeOrderSchema>
+
+/** As it is kept. */
+export interface ListedRecipe {
+  readonly id: string
+  readonly recipe: Recipe
+}
 
 /** What of a fill belongs to one shot alone: frames, pictures, and where these lie. */
 const OF_A_SHOT: ReadonlySet<string> = new Set(['frame', 'still', 'corners'])

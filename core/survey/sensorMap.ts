@@ -13,7 +13,7 @@ const placed = { x: true, y: true } as const
 const mapPixelSchema = pixelFindSchema.pick({ ...placed, class: true, widthPx: true, heightPx: true })
 const mapMoteSchema = moteFindSchema.pick({ ...placed, radiusXPx: true, radiusYPx: true, turnDeg: true, depthStops: true })
 
-export const sideSchema = z.int().min(1).max(100_000)
+const sideSchema = z.int().min(1).max(100_000)
 
 export const sensorMapSchema = z.strictObject({
   format: z.literal(SENSOR_MAP_FORMAT),

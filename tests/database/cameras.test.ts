@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { acceptedIds } from '../../core/mend/acceptFinds'
 import { invertEdit } from '../../core/mend/edits'
 import type { SensorMap } from '../../core/survey/sensorMap'
-import { changeCameras, listCameras, loadSensorMap, type CameraAnswer } from '../../server/cameras.server'
+import { changeCameras, listCameras, loadSensorMap } from '../../server/cameras.server'
 import { DEMO_PRODUCTION_ID, OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
 import { findShot, loadHistory, loadMends, saveEdit } from '../../server/shots.server'
@@ -38,9 +38,9 @@ const map = (over: Partial<SensorMap> = {}): SensorMap => ({
   motes: [{ x: 300, y: 200, radiusXPx: 14, radiusYPx: 12, turnDeg: 10, depthStops: -0.4 }],
   ...over,
 })
-const ask = (order: unknown): Promise<CameraAnswer> => changeCameras(server.context.database.db, order)
+const ask = (order: unknown): ReturnType<typeof changeCameras> => changeCameras(server.context.database.db, order)
 const keep = (kept: SensorMap, over = {}) => ask({ intent: 'keep', productionId: OWN_PRODUCTION_ID, shotId: null, map: kept, ...over })
-async function kept(answer: Promise<CameraAnswer>): Promise<string> {
+async function kept(answer: ReturnType<typeof changeCameras>): Promise<string> {
   const given = await answer
   if (!given.ok || given.mapId === null) throw new Error(JSON.stringify(given))
   return given.mapId

@@ -1,34 +1,22 @@
 /** Mends copied to other shots. */
 import { Dialog } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useEffect } from 'react'
 import { useFetcher } from 'react-router'
+import type { CopyOrder, CopyTarget } from '../../core/mend/copyAcross'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBench, useBenchParts } from '../BenchContext'
 import { SMALL_BUTTON } from '../column/looks'
+import { useChosen } from '../fields/useChosen'
 import { MAIN_BUTTON } from '../shell/Modal'
 import { useOrders } from '../useOrders'
-
-interface Target {
-  readonly id: string
-  readonly name: string
-  readonly width: number
-  readonly height: number
-  readonly scale: number | null
-}
-
-interface CopyOrder {
-  readonly mendIds: readonly string[]
-  readonly shotIds: readonly string[]
-}
 
 export function CopyMends({ mends, onDone }: { mends: readonly MendRecord[]; onDone: () => void }) {
   const { shotId } = useBenchParts()
   const isSaved = useBench((bench) => bench.saveState === 'saved')
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
-  const { data, load } = useFetcher<{ readonly shots: readonly Target[] }>()
+  const { chosen, toggle } = useChosen()
+  const { data, load } = useFetcher<{ readonly shots: readonly CopyTarget[] }>()
   const { order, isBusy } = useOrders<CopyOrder>(`/shots/${shotId}/copies`, onDone)
   useEffect(() => void load(`/shots/${shotId}/copies`), [load, shotId])
-  const toggle = (id: string) => setChosen((now) => (now.has(id) ? new Set([...now].filter((one) => one !== id)) : new Set([...now, id])))
   if (!data) return <p className="text-soft">Looking for shots…</p>
   if (data.shots.length === 0) return <p className="text-soft">There is no other shot.</p>
   return (

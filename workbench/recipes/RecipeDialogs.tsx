@@ -2,13 +2,13 @@
 import { Dialog } from 'radix-ui'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { recipeOf } from '../../core/mend/recipes'
+import { recipeOf, type ListedRecipe } from '../../core/mend/recipes'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBenchParts } from '../BenchContext'
 import { SMALL_BUTTON } from '../column/looks'
 import { FIELD, MAIN_BUTTON } from '../shell/Modal'
 import { recipeWords } from './recipeWords'
-import { useRecipeOrder, type ListedRecipe } from './useRecipes'
+import { useRecipeOrder } from './useRecipes'
 
 export function KeepRecipe({ mend, recipes, onDone }: { mend: MendRecord; recipes: readonly ListedRecipe[]; onDone: () => void }) {
   const { shotId } = useBenchParts()

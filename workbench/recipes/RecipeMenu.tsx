@@ -1,11 +1,10 @@
 /** The part of a mend's menu that keeps its settings as a recipe and gives it those of one. */
 import { DropdownMenu } from 'radix-ui'
-import { applyRecipe, suits } from '../../core/mend/recipes'
+import { applyRecipe, suits, type ListedRecipe } from '../../core/mend/recipes'
 import type { MendRecord } from '../../core/mend/schema'
 import { useBenchParts } from '../BenchContext'
 import { MENU, MENU_ITEM } from '../column/looks'
 import { recipeWords } from './recipeWords'
-import type { ListedRecipe } from './useRecipes'
 
 interface RecipeMenuProps {
   /** The mends that a recipe is for. */

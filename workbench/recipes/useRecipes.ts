@@ -1,19 +1,8 @@
 /** Recipes of all productions, shared by all who show them. */
 import { useCallback } from 'react'
 import { useFetcher } from 'react-router'
-import type { Recipe } from '../../core/mend/recipes'
+import type { ListedRecipe, RecipeOrder } from '../../core/mend/recipes'
 import { useOrders, type Orders } from '../useOrders'
-
-export interface ListedRecipe {
-  readonly id: string
-  readonly recipe: Recipe
-}
-
-/** As the server's `recipeOrderSchema` reads it. */
-export type RecipeOrder =
-  | { readonly intent: 'keep'; readonly shotId: string; readonly recipe: Recipe }
-  | { readonly intent: 'rename'; readonly id: string; readonly name: string }
-  | { readonly intent: 'remove'; readonly id: string }
 
 export function useRecipes(): { readonly recipes: readonly ListedRecipe[]; load(): void } {
   const list = useFetcher<{ readonly recipes: readonly ListedRecipe[] }>({ key: 'recipes' })
