@@ -60,9 +60,25 @@ test('the demo’s camera has the map of its lens-cap clip; it is edited, export
     .click()
   await page.getByRole('button', { name: 'Save changes' }).click()
   await expect(page.getByText('The map is saved.')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Save changes' })).toBeDisabled()
   await page.reload()
   await expect(places(page)).toHaveCount(7)
   await expect(places(page).first().getByLabel(/^x of/)).toHaveValue('333.5')
+
+  // Another name is no change of the map.
+  await page.getByRole('button', { name: 'Rename Lamplighter A' }).click()
+  await page.getByLabel('Name of Lamplighter A').fill('Lamplighter B')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: 'Lamplighter B' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Save changes' })).toBeDisabled()
+  await page.getByRole('button', { name: 'Rename Lamplighter B' }).click()
+  await page.getByLabel('Name of Lamplighter B').fill('Nothing of the kind')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('heading', { name: 'Lamplighter B' })).toBeVisible()
+  await page.getByRole('button', { name: 'Rename Lamplighter B' }).click()
+  await page.getByLabel('Name of Lamplighter B').fill('Lamplighter A')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: 'Lamplighter A' })).toBeVisible()
 
   await page.getByLabel('Production of maps that are brought in').selectOption({ label: 'The Lamplighter’s Moth' })
   const later = { ...whole, madeOn: '2026-11-20', motes: [{ x: 400, y: 300, radiusXPx: 15, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }] }

@@ -3,6 +3,7 @@ import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import { findsOfMap, likelyReadout, type Readout, type SensorMap } from '../../core/survey/sensorMap'
 import { SMALL_BUTTON } from '../column/looks'
+import { useChosen } from '../fields/useChosen'
 import { MAIN_BUTTON } from '../shell/Modal'
 import { READOUT_WORDS } from './readoutWords'
 import { useCameraOrder } from './orders'
@@ -27,11 +28,10 @@ interface ApplyMapProps {
 
 /** Shots of the camera come chosen; the others may have been shot with it too. */
 export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps) {
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(shots.filter((shot) => shot.cameraId === cameraId).map(({ id }) => id)))
+  const { chosen, choose, toggle } = useChosen(() => shots.filter((shot) => shot.cameraId === cameraId).map(({ id }) => id))
   const [readouts, setReadouts] = useState<Readonly<Record<string, Readout>>>({})
   const { order, isBusy } = useCameraOrder(onDone)
   const readoutOf = (shot: ShotTarget): Readout => readouts[shot.id] ?? likelyReadout(map.sensor, shot)
-  const toggle = (id: string) => setChosen((now) => (now.has(id) ? new Set([...now].filter((one) => one !== id)) : new Set([...now, id])))
   const apply = () => {
     const targets = shots.filter(({ id }) => chosen.has(id)).map((shot) => ({ shotId: shot.id, readout: readoutOf(shot) }))
     order({ intent: 'apply', mapId, targets })
@@ -88,11 +88,7 @@ export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps)
         </button>
         <Dialog.Close className={SMALL_BUTTON}>Cancel</Dialog.Close>
         <span className="grow" />
-        <button
-          type="button"
-          className={SMALL_BUTTON}
-          onClick={() => setChosen(chosen.size === shots.length ? new Set() : new Set(shots.map(({ id }) => id)))}
-        >
+        <button type="button" className={SMALL_BUTTON} onClick={() => choose(chosen.size === shots.length ? [] : shots.map(({ id }) => id))}>
           {chosen.size === shots.length ? 'None' : 'All'}
         </button>
       </div>

@@ -1,12 +1,12 @@
 /** Camera bodies with their maps, and maps from files. */
 import { Pencil, Trash2, FileUp } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
-import { toast } from 'sonner'
-import { readSensorMap } from '../../core/survey/sensorMap'
 import { SMALL_BUTTON } from '../column/looks'
+import { useFilePick } from '../fields/FilePick'
 import type { ListedMap } from './MapPanel'
 import { useCameraOrder } from './orders'
+import { readMapFile } from './readMapFile'
 
 export interface CameraCard {
   readonly id: string
@@ -130,14 +130,11 @@ function CameraItem({ camera, openId, onOpen }: { camera: CameraCard } & Pick<Ca
 
 /** Maps from files: JSON or tables. */
 function BringIn({ productions, onOpen }: Pick<CameraListProps, 'productions' | 'onOpen'>) {
-  const input = useRef<HTMLInputElement>(null)
   const [productionId, setProductionId] = useState(productions[0]?.id ?? '')
   const { order, isBusy } = useCameraOrder(onOpen)
-  const read = async (file: File) => {
-    const result = readSensorMap(await file.text())
-    if (result.ok) order({ intent: 'keep', productionId, shotId: null, map: result.map })
-    else toast.error(`${file.name} was not read. ${result.detail}`, { description: 'Nothing has changed.' })
-  }
+  const file = useFilePick('Sensor map file', '.json,.csv', (chosen) => {
+    void readMapFile(chosen).then((map) => map && order({ intent: 'keep', productionId, shotId: null, map }))
+  })
   return (
     <>
       {productions.length > 1 && (
@@ -158,22 +155,11 @@ function BringIn({ productions, onOpen }: Pick<CameraListProps, 'productions' | 
         type="button"
         className="flex items-center gap-1 rounded-sm bg-thread px-2 py-1 font-semibold text-well"
         disabled={isBusy}
-        onClick={() => input.current?.click()}
+        onClick={file.pick}
       >
         <FileUp aria-hidden className="size-3.5" /> Bring in
       </button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,.csv"
-        className="hidden"
-        aria-label="Sensor map file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          if (file) void read(file)
-          event.target.value = ''
-        }}
-      />
+      {file.input}
     </>
   )
 }

@@ -1,5 +1,5 @@
 /** One sensor map: its plan, its places, and what can be done with it. */
-import { useMemo, useState } from 'react'
+import { useState } from 'react'
 import { mapToCsv, type SensorMap } from '../../core/survey/sensorMap'
 import { SMALL_BUTTON } from '../column/looks'
 import { saveText } from '../saveText'
@@ -22,23 +22,28 @@ interface MapPanelProps {
   onOpen(mapId: string | null): void
 }
 
+/** What of a map can be set right. */
+type Changes = Pick<SensorMap, 'madeOn' | 'pixels' | 'motes'>
+
 export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelProps) {
   const { id, map } = listed
-  const [draft, setDraft] = useState<SensorMap>(map)
+  const [changes, setChanges] = useState<Changes | null>(null)
+  const draft = { ...map, ...changes }
   const [selected, setSelected] = useState<PlaceId | null>(null)
   const [isApplying, setApplying] = useState(false)
-  const { order, isBusy } = useCameraOrder()
-  const isChanged = useMemo(() => JSON.stringify(draft) !== JSON.stringify(map), [draft, map])
+  const { order, isBusy } = useCameraOrder(() => setChanges(null))
+  const isChanged = changes !== null
+  const change = (part: Partial<Changes>) => setChanges({ madeOn: draft.madeOn, pixels: draft.pixels, motes: draft.motes, ...part })
   const replace = <T,>(list: readonly T[], index: number, one: T | null): T[] =>
     one === null ? list.filter((_, i) => i !== index) : list.map((now, i) => (i === index ? one : now))
   /** In the middle of the sensor, to be set right in the table. */
   const add = (kind: PlaceId['kind']) => {
     const [x, y] = [Math.floor(map.sensor.width / 2) + 0.5, Math.floor(map.sensor.height / 2) + 0.5]
     setSelected({ kind, index: kind === 'pixel' ? draft.pixels.length : draft.motes.length })
-    setDraft(
+    change(
       kind === 'pixel'
-        ? { ...draft, pixels: [...draft.pixels, { x, y, class: 'hot', widthPx: 3, heightPx: 3 }] }
-        : { ...draft, motes: [...draft.motes, { x, y, radiusXPx: 12, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }] },
+        ? { pixels: [...draft.pixels, { x, y, class: 'hot', widthPx: 3, heightPx: 3 }] }
+        : { motes: [...draft.motes, { x, y, radiusXPx: 12, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }] },
     )
   }
   return (
@@ -52,7 +57,7 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
             required
             className={`${FIELD} w-36`}
             value={draft.madeOn}
-            onChange={(event) => event.target.value && setDraft({ ...draft, madeOn: event.target.value })}
+            onChange={(event) => event.target.value && change({ madeOn: event.target.value })}
           />
         </label>
         <span className="font-mono text-soft">
@@ -60,15 +65,15 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
         </span>
         <span className="grow" />
         {isChanged && (
-          <button type="button" className={SMALL_BUTTON} onClick={() => setDraft(map)}>
+          <button type="button" className={SMALL_BUTTON} onClick={() => setChanges(null)}>
             Back to what is saved
           </button>
         )}
         <button
           type="button"
           className={isChanged ? MAIN_BUTTON : SMALL_BUTTON}
-          disabled={!isChanged || isBusy}
-          onClick={() => order({ intent: 'change', mapId: id, madeOn: draft.madeOn, pixels: draft.pixels, motes: draft.motes })}
+          disabled={!changes || isBusy}
+          onClick={() => changes && order({ intent: 'change', mapId: id, ...changes })}
         >
           Save changes
         </button>
@@ -95,8 +100,8 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
           sensor={map.sensor}
           selected={selected}
           onSelect={setSelected}
-          onPixel={(index, pixel) => setDraft({ ...draft, pixels: replace(draft.pixels, index, pixel) })}
-          onMote={(index, mote) => setDraft({ ...draft, motes: replace(draft.motes, index, mote) })}
+          onPixel={(index, pixel) => change({ pixels: replace(draft.pixels, index, pixel) })}
+          onMote={(index, mote) => change({ motes: replace(draft.motes, index, mote) })}
         />
       )}
       <Modal title={`Apply the map of ${map.camera}`} isOpen={isApplying} onClose={() => setApplying(false)}>

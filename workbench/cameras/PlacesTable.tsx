@@ -10,11 +10,12 @@ import {
   useTable,
   type ColumnDef,
 } from '@tanstack/react-table'
-import { ArrowDown, ArrowUp, X } from 'lucide-react'
+import { X } from 'lucide-react'
 import { PIXEL_CLASSES } from '../../core/survey/finds'
 import type { SensorMap } from '../../core/survey/sensorMap'
 import { CellInput } from '../column/CellInput'
 import { SMALL_BUTTON } from '../column/looks'
+import { SortHeader } from '../fields/SortHeader'
 import { PIXEL_NAMES } from '../survey/findWords'
 import { isSamePlace, type PlaceId } from './SensorPlan'
 
@@ -67,25 +68,15 @@ export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
       <table className="w-full max-w-3xl border-collapse" aria-label="Places of the map">
         <thead>
           <tr className="border-b border-line">
-            {table.getHeaderGroups()[0]!.headers.map((header) => {
-              const sorted = header.column.getIsSorted()
-              return (
-                <th
-                  key={header.id}
-                  aria-sort={sorted === false ? 'none' : sorted === 'asc' ? 'ascending' : 'descending'}
-                  className={`py-1 font-normal ${header.id === 'what' ? 'text-left' : 'text-right'}`}
-                >
-                  <button
-                    type="button"
-                    className={`inline-flex items-center gap-0.5 text-xs ${sorted ? 'text-ink' : 'text-soft hover:text-ink'}`}
-                    onClick={header.column.getToggleSortingHandler()}
-                  >
-                    {String(header.column.columnDef.header)}
-                    {sorted && (sorted === 'asc' ? <ArrowUp aria-hidden className="size-3" /> : <ArrowDown aria-hidden className="size-3" />)}
-                  </button>
-                </th>
-              )
-            })}
+            {table.getHeaderGroups()[0]!.headers.map((header) => (
+              <SortHeader
+                key={header.id}
+                title={String(header.column.columnDef.header)}
+                sorted={header.column.getIsSorted()}
+                className={header.id === 'what' ? 'text-left' : 'text-right'}
+                onToggle={header.column.getToggleSortingHandler()}
+              />
+            ))}
             <th className="py-1 text-right text-xs font-normal text-soft">Depth</th>
             <td className="w-8" />
           </tr>

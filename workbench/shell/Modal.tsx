@@ -8,18 +8,19 @@ export const FIELD = 'w-full rounded-sm bg-well px-2 py-1 font-mono text-ink'
 interface ModalProps {
   readonly title: string
   readonly isOpen: boolean
+  readonly isWide?: boolean
   readonly children: ReactNode
   onClose(): void
 }
 
-export function Modal({ title, isOpen, children, onClose }: ModalProps) {
+export function Modal({ title, isOpen, isWide = false, children, onClose }: ModalProps) {
   return (
     <Dialog.Root open={isOpen} onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-30 bg-black/60" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 flex max-h-[90vh] w-[440px] -translate-1/2 flex-col gap-3 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl"
+          className={`fixed top-1/2 left-1/2 z-30 flex max-h-[90vh] -translate-1/2 flex-col gap-3 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl ${isWide ? 'w-[640px]' : 'w-[440px]'}`}
         >
           <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
           {children}

@@ -1,5 +1,6 @@
 import { Dialog } from 'radix-ui'
 import { Key } from './Key'
+import { Modal } from './Modal'
 import type { Shortcut } from './shortcuts'
 
 const HANDLES = [
@@ -17,27 +18,18 @@ interface ShortcutSheetProps {
 
 export function ShortcutSheet({ shortcuts, hasHandles = false, isOpen, onOpenChange }: ShortcutSheetProps) {
   return (
-    <Dialog.Root open={isOpen} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-black/60" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[640px] -translate-1/2 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl"
-        >
-          <Dialog.Title className="text-lg font-bold">Keys of this stage</Dialog.Title>
-          <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1">
-            {[...shortcuts.map(({ shown, words }) => [shown, words] as const), ...(hasHandles ? HANDLES : [])].map(([shown, words]) => (
-              <div key={shown} className="flex justify-between gap-3 border-b border-line/60 py-1">
-                <dt>{words}</dt>
-                <dd className="shrink-0">
-                  <Key>{shown}</Key>
-                </dd>
-              </div>
-            ))}
-          </dl>
-          <Dialog.Close className="mt-4 rounded-sm border border-line px-3 py-1 hover:bg-raised">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Modal title="Keys of this stage" isWide isOpen={isOpen} onClose={() => onOpenChange(false)}>
+      <dl className="grid grid-cols-2 gap-x-6 gap-y-1">
+        {[...shortcuts.map(({ shown, words }) => [shown, words] as const), ...(hasHandles ? HANDLES : [])].map(([shown, words]) => (
+          <div key={shown} className="flex justify-between gap-3 border-b border-line/60 py-1">
+            <dt>{words}</dt>
+            <dd className="shrink-0">
+              <Key>{shown}</Key>
+            </dd>
+          </div>
+        ))}
+      </dl>
+      <Dialog.Close className="self-start rounded-sm border border-line px-3 py-1 hover:bg-raised">Close</Dialog.Close>
+    </Modal>
   )
 }

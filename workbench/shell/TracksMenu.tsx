@@ -1,19 +1,18 @@
 /** Tracks of the shot as files: out as JSON or a table, in from either. */
 import { DropdownMenu } from 'radix-ui'
 import { Route } from 'lucide-react'
-import { useRef } from 'react'
 import { toast } from 'sonner'
 import { parseFile, serialiseTracks, tracksFileSchema, tracksFromCsv, tracksToCsv, type FileResult } from '../../core/mend/trackFiles'
 import type { Size } from '../../core/image/rect'
 import type { Track } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
 import { MENU, MENU_ITEM } from '../column/looks'
+import { useFilePick } from '../fields/FilePick'
 import { saveText } from '../saveText'
 
 export function TracksMenu() {
   const { store, shotId } = useBenchParts()
   const tracks = useBench((bench) => bench.tracks)
-  const input = useRef<HTMLInputElement>(null)
   const { selectTrack } = store.getState()
 
   const save = (ending: 'json' | 'csv') => {
@@ -37,6 +36,7 @@ export function TracksMenu() {
       .map((track) => ({ id: track.id, before: null, after: track }))
     if (changes.length > 0) store.getState().commit({ label: `Bring in ${changes.length} tracks`, changes: [], tracks: changes })
   }
+  const file = useFilePick('Tracks file', '.json,.csv', (chosen) => void load(chosen))
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Tracks" title="Tracks">
@@ -57,23 +57,12 @@ export function TracksMenu() {
           <DropdownMenu.Item className={MENU_ITEM} disabled={tracks.size === 0} onSelect={() => save('csv')}>
             Export as CSV
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => input.current?.click()}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.pick()}>
             Import tracks…
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,.csv"
-        className="hidden"
-        aria-label="Tracks file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          if (file) void load(file)
-          event.target.value = ''
-        }}
-      />
+      {file.input}
     </DropdownMenu.Root>
   )
 }

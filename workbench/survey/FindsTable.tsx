@@ -10,9 +10,9 @@ import {
   useTable,
   type ColumnDef,
 } from '@tanstack/react-table'
-import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useEffect, useMemo, useRef } from 'react'
 import type { FindKind } from '../../core/survey/finds'
+import { SortHeader } from '../fields/SortHeader'
 import { FindCrop } from './FindCrop'
 import { nameOf, placeWords, sureWords, SURE_FROM } from './findWords'
 import { useSurveyParts, type SurveyedFind } from './SurveyContext'
@@ -50,25 +50,15 @@ export function FindsTable({ kind }: { kind: FindKind | null }) {
       <thead className="sticky top-0 z-1 bg-panel">
         <tr className="border-b border-line">
           <td className="w-[68px]" />
-          {table.getHeaderGroups()[0]!.headers.map((header) => {
-            const sorted = header.column.getIsSorted()
-            return (
-              <th
-                key={header.id}
-                aria-sort={sorted === false ? 'none' : sorted === 'asc' ? 'ascending' : 'descending'}
-                className={`py-1 text-left font-normal ${header.id === 'sure' ? 'pr-3 text-right' : ''}`}
-              >
-                <button
-                  type="button"
-                  className={`inline-flex items-center gap-0.5 text-xs ${sorted ? 'text-ink' : 'text-soft hover:text-ink'}`}
-                  onClick={header.column.getToggleSortingHandler()}
-                >
-                  {String(header.column.columnDef.header)}
-                  {sorted && (sorted === 'asc' ? <ArrowUp aria-hidden className="size-3" /> : <ArrowDown aria-hidden className="size-3" />)}
-                </button>
-              </th>
-            )
-          })}
+          {table.getHeaderGroups()[0]!.headers.map((header) => (
+            <SortHeader
+              key={header.id}
+              title={String(header.column.columnDef.header)}
+              sorted={header.column.getIsSorted()}
+              className={header.id === 'sure' ? 'pr-3 text-right' : 'text-left'}
+              onToggle={header.column.getToggleSortingHandler()}
+            />
+          ))}
         </tr>
       </thead>
       <tbody>

@@ -1,18 +1,20 @@
 /** Sensor maps on the Survey stage: kept with a camera from this shot's finds, and applied to it. */
 import { Dialog, DropdownMenu } from 'radix-ui'
 import { Cpu } from 'lucide-react'
-import { useId, useRef, useState } from 'react'
+import { useId, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
 import { acceptFinds } from '../../core/mend/acceptFinds'
-import { findsOfMap, likelyReadout, mapFromFinds, mapToCsv, readSensorMap, type Readout, type SensorMap } from '../../core/survey/sensorMap'
+import { findsOfMap, likelyReadout, mapFromFinds, mapToCsv, type Readout, type SensorMap } from '../../core/survey/sensorMap'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { CameraCard } from '../cameras/CameraList'
 import { fileStemOf } from '../cameras/MapPanel'
 import { useCameraOrder } from '../cameras/orders'
 import { READOUT_WORDS } from '../cameras/readoutWords'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from '../column/looks'
+import { readMapFile } from '../cameras/readMapFile'
 import { ChoiceField } from '../fields/ChoiceField'
+import { useFilePick } from '../fields/FilePick'
 import { saveText } from '../saveText'
 import { FIELD, MAIN_BUTTON, Modal } from '../shell/Modal'
 import { useSurveyParts } from './SurveyContext'
@@ -22,16 +24,13 @@ type Opened = { readonly for: 'save' } | { readonly for: 'apply'; readonly map: 
 export function SensorMapMenu() {
   const { finds } = useSurveyParts()
   const [opened, setOpened] = useState<Opened>(null)
-  const input = useRef<HTMLInputElement>(null)
   const known = useFetcher<{ readonly cameras: readonly CameraCard[] }>()
   const cameras = known.data?.cameras ?? []
   const maps = cameras.flatMap((camera) => camera.maps)
   const own = finds.filter(({ find, state }) => state !== 'dismissed' && (find.kind === 'pixel' || find.kind === 'mote'))
-  const read = async (file: File) => {
-    const result = readSensorMap(await file.text())
-    if (result.ok) setOpened({ for: 'apply', map: result.map })
-    else toast.error(`${file.name} was not read. ${result.detail}`, { description: 'Nothing has changed.' })
-  }
+  const file = useFilePick('Sensor map file', '.json,.csv', (chosen) => {
+    void readMapFile(chosen).then((map) => map && setOpened({ for: 'apply', map }))
+  })
   return (
     <>
       <DropdownMenu.Root onOpenChange={(isOpen) => isOpen && void known.load('/cameras')}>
@@ -55,7 +54,7 @@ export function SensorMapMenu() {
                 </DropdownMenu.Item>
               )),
             )}
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => input.current?.click()}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={file.pick}>
               A sensor map from a file…
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 border-t border-line" />
@@ -67,18 +66,7 @@ export function SensorMapMenu() {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,.csv"
-        className="hidden"
-        aria-label="Sensor map file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          if (file) void read(file)
-          event.target.value = ''
-        }}
-      />
+      {file.input}
       <Modal title="Keep a sensor map" isOpen={opened?.for === 'save'} onClose={() => setOpened(null)}>
         <SaveForm cameras={cameras} onDone={() => setOpened(null)} />
       </Modal>
