@@ -20,7 +20,7 @@ export function Modal({ title, isOpen, isWide = false, children, onClose }: Moda
         <Dialog.Overlay className="fixed inset-0 z-30 bg-black/60" />
         <Dialog.Content
           aria-describedby={undefined}
-          className={`fixed top-1/2 left-1/2 z-30 flex max-h-[90vh] -translate-1/2 flex-col gap-3 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl ${isWide ? 'w-[640px]' : 'w-[440px]'}`}
+          className={`fixed top-1/2 left-1/2 z-30 flex max-h-[90vh] -translate-1/2 flex-col gap-3 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl ${isWide ? 'w-[640px]' : 'w-[480px]'}`}
         >
           <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
           {children}
