@@ -26,11 +26,25 @@ const INEXACT = [
 ]
 
 export default tseslint.config(
-  { ignores: ['build/', '.react-router/', '.data/', 'node_modules/', 'core/kernels/assembly/', 'core/kernels/wasm.generated.ts', 'test-results/'] },
+  {
+    ignores: [
+      'build/',
+      '.react-router/',
+      '.data/',
+      'node_modules/',
+      'core/kernels/assembly/',
+      'core/kernels/wasm.generated.ts',
+      'test-results/',
+    ],
+  },
   js.configs.recommended,
   ...tseslint.configs.recommendedTypeChecked,
   {
-    languageOptions: { parserOptions: { projectService: { allowDefaultProject: ['*.mjs', 'scripts/*.mjs', 'server/jobs/*.mjs'] } } },
+    languageOptions: {
+      parserOptions: {
+        projectService: { allowDefaultProject: ['*.mjs', 'scripts/*.mjs', 'server/jobs/*.mjs'] },
+      },
+    },
     plugins: { 'react-hooks': reactHooks },
     rules: {
       'react-hooks/rules-of-hooks': 'error',
@@ -51,17 +65,27 @@ export default tseslint.config(
     rules: {
       'no-restricted-syntax': [
         'error',
-        { selector: "BinaryExpression[operator='**']", message: 'Its last bit differs between engines: multiply, or take pow from kernels/exact.' },
+        {
+          selector: "BinaryExpression[operator='**']",
+          message: 'Its last bit differs between engines: multiply, or take pow from kernels/exact.',
+        },
       ],
       'no-restricted-properties': [
         'error',
-        ...INEXACT.map((property) => ({ object: 'Math', property, message: 'Its last bit differs between engines: take it from kernels/exact.' })),
+        ...INEXACT.map((property) => ({
+          object: 'Math',
+          property,
+          message: 'Its last bit differs between engines: take it from kernels/exact.',
+        })),
         { object: 'Math', property: 'random', message: 'Seeds come in as arguments.' },
         { object: 'Date', property: 'now', message: 'Times come in as arguments.' },
       ],
     },
   },
-  { files: ['cli/**', 'demo/**', 'scripts/**', 'evaluation/**', 'tests/e2e/**'], rules: { 'no-console': 'off' } },
+  {
+    files: ['cli/**', 'demo/**', 'scripts/**', 'evaluation/**', 'tests/e2e/**'],
+    rules: { 'no-console': 'off' },
+  },
   {
     files: ['**/*.test.ts', 'tests/**', 'evaluation/**'],
     rules: {
@@ -75,6 +99,8 @@ export default tseslint.config(
   {
     files: ['**/*.mjs'],
     ...tseslint.configs.disableTypeChecked,
-    languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', Buffer: 'readonly' } },
+    languageOptions: {
+      globals: { process: 'readonly', console: 'readonly', URL: 'readonly', Buffer: 'readonly' },
+    },
   },
 )

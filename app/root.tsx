@@ -37,13 +37,18 @@ export default function App() {
 
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
   const [title, detail] = isRouteErrorResponse(error)
-    ? [error.status === 404 ? 'Not here' : `Error ${error.status}`, typeof error.data === 'string' ? error.data : error.statusText]
+    ? [
+        error.status === 404 ? 'Not here' : `Error ${error.status}`,
+        typeof error.data === 'string' ? error.data : error.statusText,
+      ]
     : ['Something broke', error instanceof Error ? error.message : 'Unknown error']
   return (
     <main className="mx-auto mt-24 max-w-md p-6">
       <h1 className="text-xl font-bold">{title}</h1>
       <p className="mt-2 text-soft">{detail}</p>
-      <p className="mt-2 text-soft">What was acknowledged as saved is safe. Reload the page, or go back to the shots.</p>
+      <p className="mt-2 text-soft">
+        What was acknowledged as saved is safe. Reload the page, or go back to the shots.
+      </p>
       <a href="/" className="mt-4 inline-block rounded-sm bg-thread px-3 py-1.5 font-semibold text-well">
         Shots
       </a>

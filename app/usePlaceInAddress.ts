@@ -4,12 +4,15 @@ import { useSearchParams } from 'react-router'
 
 export function usePlaceInAddress(firstFrame: number) {
   const [search] = useSearchParams()
-  const onPlaceChange = useCallback(({ frame, scale, selectedId }: { frame: number; scale: number; selectedId: string | null }) => {
-    const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
-    if (selectedId) next.set('mend', selectedId)
-    // Past the router: as a navigation of its own it would call off one to another stage that has just begun.
-    window.history.replaceState(window.history.state, '', `${window.location.pathname}?${next.toString()}`)
-  }, [])
+  const onPlaceChange = useCallback(
+    ({ frame, scale, selectedId }: { frame: number; scale: number; selectedId: string | null }) => {
+      const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
+      if (selectedId) next.set('mend', selectedId)
+      // Past the router: as a navigation of its own it would call off one to another stage that has just begun.
+      window.history.replaceState(window.history.state, '', `${window.location.pathname}?${next.toString()}`)
+    },
+    [],
+  )
   const start = {
     frame: Number(search.get('frame') ?? firstFrame) || firstFrame,
     scale: Math.min(Math.max(Number(search.get('zoom') ?? 0) || 0, 0), 3200) / 100,

@@ -13,14 +13,23 @@ export type Upload =
       readonly totalBytes: number
       readonly words: string
     }
-  | { readonly key: string; readonly name: string; readonly state: 'failed'; readonly importId: string | null; readonly message: string }
+  | {
+      readonly key: string
+      readonly name: string
+      readonly state: 'failed'
+      readonly importId: string | null
+      readonly message: string
+    }
 
 class UploadFailure extends Error {}
 
 export function useUploads() {
   const [uploads, setUploads] = useState<readonly Upload[]>([])
   const stops = useRef(new Map<string, AbortController>())
-  const put = useCallback((upload: Upload) => setUploads((all) => [...all.filter((one) => one.key !== upload.key), upload]), [])
+  const put = useCallback(
+    (upload: Upload) => setUploads((all) => [...all.filter((one) => one.key !== upload.key), upload]),
+    [],
+  )
   const dismiss = useCallback((key: string) => setUploads((all) => all.filter((one) => one.key !== key)), [])
 
   const begin = useCallback(
@@ -36,7 +45,8 @@ export function useUploads() {
       const show = (sentBytes: number) => {
         const seconds = (performance.now() - begun) / 1000
         const rate = seconds > 0.2 ? sentBytes / seconds : 0
-        const left = rate > 0 ? ` · ${sizeWords(rate)}/s · ${Math.ceil((totalBytes - sentBytes) / rate)} s left` : ''
+        const left =
+          rate > 0 ? ` · ${sizeWords(rate)}/s · ${Math.ceil((totalBytes - sentBytes) / rate)} s left` : ''
         put({
           key,
           name,
@@ -49,13 +59,21 @@ export function useUploads() {
       }
       try {
         show(0)
-        const answer = await postJson('/imports', { files: files.map((file) => ({ name: file.name, sizeBytes: file.size })), frameRate })
+        const answer = await postJson('/imports', {
+          files: files.map((file) => ({ name: file.name, sizeBytes: file.size })),
+          frameRate,
+        })
         importId = answer['importId'] as string
         // The server sorts numbered pictures by their numbers; it is told which is which by that order.
         const ordered = inServerOrder(files)
         let sent = 0
         for (const [index, file] of ordered.entries()) {
-          await sendFile(`/imports/${importId}/files/${index}`, file, (bytes) => show(sent + bytes), stop.signal)
+          await sendFile(
+            `/imports/${importId}/files/${index}`,
+            file,
+            (bytes) => show(sent + bytes),
+            stop.signal,
+          )
           sent += file.size
         }
         await postJson(`/imports/${importId}`, {})
@@ -63,7 +81,10 @@ export function useUploads() {
       } catch (cause) {
         if (importId) await fetch(`/imports/${importId}`, { method: 'DELETE' }).catch(() => undefined)
         if (stop.signal.aborted) return dismiss(key)
-        const message = cause instanceof UploadFailure ? cause.message : 'The server could not be reached. Nothing was brought in. Drop it again.'
+        const message =
+          cause instanceof UploadFailure
+            ? cause.message
+            : 'The server could not be reached. Nothing was brought in. Drop it again.'
         put({ key, name, state: 'failed', importId, message })
       } finally {
         stops.current.delete(key)
@@ -83,14 +104,26 @@ function inServerOrder(files: readonly File[]): File[] {
 }
 
 async function postJson(url: string, body: unknown): Promise<Record<string, unknown>> {
-  const response = await fetch(url, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+  const response = await fetch(url, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  })
   const answer = (await response.json().catch(() => ({}))) as Record<string, unknown>
-  if (!response.ok) throw new UploadFailure(typeof answer['message'] === 'string' ? answer['message'] : `The server answered ${response.status}.`)
+  if (!response.ok)
+    throw new UploadFailure(
+      typeof answer['message'] === 'string' ? answer['message'] : `The server answered ${response.status}.`,
+    )
   return answer
 }
 
 /** fetch tells nothing about how much was sent; XMLHttpRequest does. */
-function sendFile(url: string, file: File, onSent: (bytes: number) => void, signal: AbortSignal): Promise<void> {
+function sendFile(
+  url: string,
+  file: File,
+  onSent: (bytes: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     request.open('PUT', url)

@@ -39,14 +39,33 @@ program
   .requiredOption('--out <path>', 'a pattern ending in .png, or a file ending in .mkv (FFV1) or .webm (VP9)')
   .option('--scene <file>', 'scene.json of the same plate, for fills that gather from other frames')
   .option('--frames <first-last>', 'only these frames, numbered as the mends number them')
-  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures, such as 24 or 24000/1001').default('', 'as in the mends file'))
+  .addOption(
+    new Option('--rate <fps>', 'frames a second of numbered pictures, such as 24 or 24000/1001').default(
+      '',
+      'as in the mends file',
+    ),
+  )
   .option('--quiet', 'no progress on standard error', false)
-  .addHelpText('after', '\nNothing is left behind when it fails: results are written under a temporary name first.')
-  .action(async (options: { plate: string; mends: string; out: string; scene?: string; frames?: string; rate: string; quiet: boolean }) =>
-    withStop(options.quiet, (say, signal) => mendFootage(options, say, signal)),
+  .addHelpText(
+    'after',
+    '\nNothing is left behind when it fails: results are written under a temporary name first.',
+  )
+  .action(
+    async (options: {
+      plate: string
+      mends: string
+      out: string
+      scene?: string
+      frames?: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => mendFootage(options, say, signal)),
   )
 
-const withStop = async <T>(quiet: boolean, work: (say: (text: string) => void, signal: AbortSignal) => Promise<T>) => {
+const withStop = async <T>(
+  quiet: boolean,
+  work: (say: (text: string) => void, signal: AbortSignal) => Promise<T>,
+) => {
   const stop = new AbortController()
   process.on('SIGINT', () => stop.abort())
   process.on('SIGTERM', () => stop.abort())
@@ -62,8 +81,15 @@ program
   .option('--first-frame <number>', 'number of the first frame of a video', '1001')
   .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', '24'))
   .option('--quiet', 'no progress on standard error', false)
-  .action(async (options: { plate: string; points: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
-    withStop(options.quiet, (say, signal) => trackFootage(options, say, signal)),
+  .action(
+    async (options: {
+      plate: string
+      points: string
+      out: string
+      firstFrame: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => trackFootage(options, say, signal)),
   )
 
 program
@@ -72,11 +98,23 @@ program
   .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
   .requiredOption('--mends <file>', 'mends.json with roughly drawn paths')
   .requiredOption('--out <file>', 'mends.json with the paths that were found')
-  .option('--frame <number>', 'the frame that the paths were drawn on; without it the frame of their last key')
-  .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', 'as in the mends file'))
+  .option(
+    '--frame <number>',
+    'the frame that the paths were drawn on; without it the frame of their last key',
+  )
+  .addOption(
+    new Option('--rate <fps>', 'frames a second of numbered pictures').default('', 'as in the mends file'),
+  )
   .option('--quiet', 'no progress on standard error', false)
-  .action(async (options: { plate: string; mends: string; out: string; frame?: string; rate: string; quiet: boolean }) =>
-    withStop(options.quiet, (say, signal) => clingFootage(options, say, signal)),
+  .action(
+    async (options: {
+      plate: string
+      mends: string
+      out: string
+      frame?: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => clingFootage(options, say, signal)),
   )
 
 program
@@ -88,8 +126,15 @@ program
   .option('--first-frame <number>', 'number of the first frame of a video, where no mends say it', '1001')
   .addOption(new Option('--rate <fps>', 'frames a second of numbered pictures').default('', '24'))
   .option('--quiet', 'no progress on standard error', false)
-  .action(async (options: { plate: string; mends?: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
-    withStop(options.quiet, (say, signal) => sceneOfFootage(options, say, signal)),
+  .action(
+    async (options: {
+      plate: string
+      mends?: string
+      out: string
+      firstFrame: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => sceneOfFootage(options, say, signal)),
   )
 
 program

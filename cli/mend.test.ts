@@ -22,7 +22,14 @@ const frames = Array.from({ length: 4 }, (_, i) => patternFrame(96, 64, 3, 16, i
 const document: MendDocument = {
   format: 'fillagrant-mends',
   version: 3,
-  plate: { name: 'shot', width: 96, height: 64, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
+  plate: {
+    name: 'shot',
+    width: 96,
+    height: 64,
+    firstFrame: 1001,
+    frameCount: 4,
+    frameRate: { num: 24, den: 1 },
+  },
   mends: [sampleMend()],
   tracks: [],
 }
@@ -44,11 +51,16 @@ async function read(input: Parameters<typeof probeMedia>[0]): Promise<Samples[]>
 
 const source = sourceOfSamples((frame) => frames[frame - 1001]!)
 const wanted = async (frame: number): Promise<Samples> =>
-  (await mendSamples(source, document.mends, frame, undefined, { firstFrame: 1001, lastFrame: 1004 })).finished
+  (await mendSamples(source, document.mends, frame, undefined, { firstFrame: 1001, lastFrame: 1004 }))
+    .finished
 
 test('pictures and video come out as the evaluator makes them', async () => {
   const said: string[] = []
-  const pictures = await mendFootage({ plate, mends, out: join(folder, 'out', 'm.%04d.png'), rate: '' }, (text) => said.push(text), never)
+  const pictures = await mendFootage(
+    { plate, mends, out: join(folder, 'out', 'm.%04d.png'), rate: '' },
+    (text) => said.push(text),
+    never,
+  )
   expect(pictures).toMatchObject({ frames: 4, notes: [] })
   expect(said.join('')).toMatch(/4 of 4 frames/)
   expect(readdirSync(join(folder, 'out'))).toEqual(['m.1001.png', 'm.1002.png', 'm.1003.png', 'm.1004.png'])
@@ -61,14 +73,26 @@ test('pictures and video come out as the evaluator makes them', async () => {
   })
   expect(sequence).toEqual(await Promise.all([1001, 1002, 1003, 1004].map(wanted)))
 
-  await mendFootage({ plate, mends, out: join(folder, 'part.mkv'), rate: '', frames: '1002-1003' }, () => undefined, never)
+  await mendFootage(
+    { plate, mends, out: join(folder, 'part.mkv'), rate: '', frames: '1002-1003' },
+    () => undefined,
+    never,
+  )
   const video = await read({ kind: 'video', path: join(folder, 'part.mkv'), shownName: 'part.mkv' })
   expect(video).toEqual([await wanted(1002), await wanted(1003)])
 
   // A video as the plate: its frames are numbered as the mends number them.
-  writeFileSync(join(folder, 'later.json'), serialiseDocument({ ...document, plate: { ...document.plate, firstFrame: 1002, frameCount: 2 } }))
+  writeFileSync(
+    join(folder, 'later.json'),
+    serialiseDocument({ ...document, plate: { ...document.plate, firstFrame: 1002, frameCount: 2 } }),
+  )
   const again = await mendFootage(
-    { plate: join(folder, 'part.mkv'), mends: join(folder, 'later.json'), out: join(folder, 'again.webm'), rate: '' },
+    {
+      plate: join(folder, 'part.mkv'),
+      mends: join(folder, 'later.json'),
+      out: join(folder, 'again.webm'),
+      rate: '',
+    },
     () => undefined,
     never,
   )
@@ -90,20 +114,32 @@ test('each failure has its exit code and says what to do', async () => {
     writeFileSync(join(folder, 'bad.json'), text)
     return { mends: join(folder, 'bad.json') }
   }
-  expect(await fails({ plate: join(folder, 'none.mkv') })).toMatchObject({ exitCode: EXIT.plate, message: expect.stringMatching(/does not exist/) })
-  expect(await fails({ plate: join(folder, 'plate', 'none.%04d.png') })).toMatchObject({ exitCode: EXIT.plate })
+  expect(await fails({ plate: join(folder, 'none.mkv') })).toMatchObject({
+    exitCode: EXIT.plate,
+    message: expect.stringMatching(/does not exist/),
+  })
+  expect(await fails({ plate: join(folder, 'plate', 'none.%04d.png') })).toMatchObject({
+    exitCode: EXIT.plate,
+  })
   expect(await fails({ mends: join(folder, 'none.json') })).toMatchObject({ exitCode: EXIT.mends })
   expect(await fails(bad('{"format":"fillagrant-mends","version":99}'))).toMatchObject({
     exitCode: EXIT.mends,
     message: expect.stringMatching(/version 99/),
   })
-  expect(await fails(bad(serialiseDocument(document).replace('"y": 70', '"y": NaN')))).toMatchObject({ exitCode: EXIT.mends })
-  expect(await fails(bad(serialiseDocument({ ...document, plate: { ...document.plate, width: 50 } })))).toMatchObject({
+  expect(await fails(bad(serialiseDocument(document).replace('"y": 70', '"y": NaN')))).toMatchObject({
+    exitCode: EXIT.mends,
+  })
+  expect(
+    await fails(bad(serialiseDocument({ ...document, plate: { ...document.plate, width: 50 } }))),
+  ).toMatchObject({
     exitCode: EXIT.mends,
     message: expect.stringMatching(/made for 50 × 64 px/),
   })
   expect(await fails({ out: join(folder, 'x.avi') })).toMatchObject({ exitCode: EXIT.usage })
-  expect(await fails({ frames: '1-2' })).toMatchObject({ exitCode: EXIT.usage, message: expect.stringMatching(/1001 to 1004/) })
+  expect(await fails({ frames: '1-2' })).toMatchObject({
+    exitCode: EXIT.usage,
+    message: expect.stringMatching(/1001 to 1004/),
+  })
   expect(await fails({ rate: 'fast' })).toMatchObject({ exitCode: EXIT.usage })
   expect(await fails({ out: join(mends, 'x.%04d.png') })).toMatchObject({ exitCode: EXIT.output })
   expect(readdirSync(folder).filter((name) => name.startsWith('.fillagrant'))).toEqual([])
@@ -117,11 +153,21 @@ test('the command itself: help, exit codes, a result on standard output', async 
     )
   const help = await run('mend', '--help')
   expect(help.code).toBe(0)
-  for (const option of ['--plate', '--mends', '--out', '--frames', '--rate', '--quiet']) expect(help.stdout).toContain(option)
+  for (const option of ['--plate', '--mends', '--out', '--frames', '--rate', '--quiet'])
+    expect(help.stdout).toContain(option)
   expect((await run('--help')).stdout).toMatch(/Exit codes:[\s\S]*cannot be read/)
   expect((await run('mend')).code).toBe(EXIT.usage)
   expect((await run('mend', '--plate', 'none.mkv', '--mends', mends, '--out', 'x.mkv')).code).toBe(EXIT.plate)
-  const done = await run('mend', '--plate', plate, '--mends', mends, '--out', join(folder, 'cli.mkv'), '--quiet')
+  const done = await run(
+    'mend',
+    '--plate',
+    plate,
+    '--mends',
+    mends,
+    '--out',
+    join(folder, 'cli.mkv'),
+    '--quiet',
+  )
   expect(JSON.parse(done.stdout)).toMatchObject({ frames: 4 })
   expect(done.stderr).toBe('')
   expect(readFileSync(join(folder, 'cli.mkv')).length).toBeGreaterThan(1000)
@@ -131,22 +177,40 @@ test('a hole goes out as alpha in pictures and FFV1, black in WebM; a still stan
   const area = { shape: 'ellipse' as const, id: 'e', role: 'cover' as const, travel: 'smooth' as const, follow: null, keys: [{ frame: 1001, x: 48, y: 32, radiusXPx: 12, radiusYPx: 9, turnDeg: 0 }] } // prettier-ignore
   const cut = (params: Record<string, unknown>) => {
     const path = join(folder, 'cut.json')
-    const fill = { methodId: 'cut', methodVersion: 1, params: { behind: 'nothing', colour: '#000000', still: '', ...params } }
+    const fill = {
+      methodId: 'cut',
+      methodVersion: 1,
+      params: { behind: 'nothing', colour: '#000000', still: '', ...params },
+    }
     writeFileSync(path, serialiseDocument({ ...document, mends: [sampleMend({ areas: [area], fill })] }))
     return path
   }
   const sequence = (name: string) => ({ kind: 'sequence', pattern: join(folder, name), startNumber: 1001, frameRate: { num: 24, den: 1 }, shownName: 'c' }) as const // prettier-ignore
-  const pixelOf = ({ data, channels }: Samples, x: number, y: number) => [...data.slice((y * 96 + x) * channels, (y * 96 + x + 1) * channels)]
+  const pixelOf = ({ data, channels }: Samples, x: number, y: number) => [
+    ...data.slice((y * 96 + x) * channels, (y * 96 + x + 1) * channels),
+  ]
 
-  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole', 'c.%04d.png'), rate: '' }, () => undefined, never)
+  await mendFootage(
+    { plate, mends: cut({}), out: join(folder, 'hole', 'c.%04d.png'), rate: '' },
+    () => undefined,
+    never,
+  )
   const [hole] = await read(sequence('hole/c.%04d.png'))
   expect(hole!.channels).toBe(4)
   expect(pixelOf(hole!, 48, 32)[3]).toBe(0)
   expect(pixelOf(hole!, 5, 5)).toEqual([...pixelOf(frames[0]!, 5, 5), 65535])
-  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole.mkv'), rate: '' }, () => undefined, never)
+  await mendFootage(
+    { plate, mends: cut({}), out: join(folder, 'hole.mkv'), rate: '' },
+    () => undefined,
+    never,
+  )
   const [lossless] = await read({ kind: 'video', path: join(folder, 'hole.mkv'), shownName: 'hole.mkv' })
   expect(lossless!.data).toEqual(hole!.data)
-  await mendFootage({ plate, mends: cut({}), out: join(folder, 'hole.webm'), rate: '' }, () => undefined, never)
+  await mendFootage(
+    { plate, mends: cut({}), out: join(folder, 'hole.webm'), rate: '' },
+    () => undefined,
+    never,
+  )
   const [flat] = await read({ kind: 'video', path: join(folder, 'hole.webm'), shownName: 'hole.webm' })
   for (const value of pixelOf(flat!, 48, 32).slice(0, 3)) expect(value).toBeLessThan(12)
 

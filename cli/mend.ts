@@ -43,7 +43,11 @@ export interface MendSummary {
 }
 
 /** @throws CliError with the exit code. @param say  Takes progress for people. */
-export async function mendFootage(options: MendOptions, say: (text: string) => void, signal: AbortSignal): Promise<MendSummary> {
+export async function mendFootage(
+  options: MendOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<MendSummary> {
   const document = await readDocument(options.mends)
   const format = formatOf(options.out)
   const scene = options.scene ? await readScene(options.scene) : null
@@ -61,7 +65,8 @@ export async function mendFootage(options: MendOptions, say: (text: string) => v
     )
   } catch (cause) {
     if (cause instanceof MediaError) {
-      const exitCode = cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
+      const exitCode =
+        cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
       throw new CliError(exitCode, cause.message, { cause })
     }
     throw cause
@@ -73,7 +78,10 @@ function formatOf(out: string): RenderFormat {
   if (isPattern(out) && ending === '.png') return 'png'
   if (!isPattern(out) && ending === '.mkv') return 'ffv1'
   if (!isPattern(out) && ending === '.webm') return 'vp9'
-  throw new CliError(EXIT.usage, `--out must be a pattern such as out/shot.%04d.png, or end in .mkv or .webm. Received ${out}`)
+  throw new CliError(
+    EXIT.usage,
+    `--out must be a pattern such as out/shot.%04d.png, or end in .mkv or .webm. Received ${out}`,
+  )
 }
 
 function checkSize(shape: MediaShape, { plate }: MendDocument, options: MendOptions): void {
@@ -88,7 +96,12 @@ function readRange(text: string | undefined, firstFrame: number, lastFrame: numb
   if (text === undefined) return { firstFrame, lastFrame }
   const match = /^(\d+)-(\d+)$/.exec(text)
   const range = { firstFrame: Number(match?.[1]), lastFrame: Number(match?.[2]) }
-  if (!match || range.firstFrame > range.lastFrame || range.firstFrame < firstFrame || range.lastFrame > lastFrame) {
+  if (
+    !match ||
+    range.firstFrame > range.lastFrame ||
+    range.firstFrame < firstFrame ||
+    range.lastFrame > lastFrame
+  ) {
     throw new CliError(
       EXIT.usage,
       `--frames must be two frames from ${firstFrame} to ${lastFrame}, such as ${firstFrame}-${lastFrame}. Received ${text}`,
@@ -145,7 +158,9 @@ async function render(
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
       await sink.write(layPatches(await pictures.readRect(frame, wholePicture(shape)), patches, channels))
       const done = frame - range.firstFrame + 1
-      say(`\r${done} of ${total} frames, ${rate(done).toFixed(1)} a second, ${Math.ceil((total - done) / rate(done))} s left  `)
+      say(
+        `\r${done} of ${total} frames, ${rate(done).toFixed(1)} a second, ${Math.ceil((total - done) / rate(done))} s left  `,
+      )
     }
     if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
     await sink.finish()
@@ -169,7 +184,8 @@ function stillsBeside(mendsPath: string, shape: MediaShape): FrameSource['readSt
     }
     const path = resolve(dirname(mendsPath), name)
     let reading = opened.get(path)
-    if (!reading) opened.set(path, (reading = existsSync(path) ? readStillPicture(path, shape) : Promise.resolve(null)))
+    if (!reading)
+      opened.set(path, (reading = existsSync(path) ? readStillPicture(path, shape) : Promise.resolve(null)))
     const still = await reading
     return still && cropSamples(still, rect)
   }

@@ -44,7 +44,13 @@ export async function openPlate({ plate, rate }: PlateOptions, known: KnownPlate
     return { input, shape, firstFrame: known.firstFrame, expected: shape.expectedFrames }
   }
   const { startNumber, count } = await listSequence(plate)
-  const input: MediaInput = { kind: 'sequence', pattern: plate, startNumber, frameRate: readRate(rate, known.frameRate), shownName }
+  const input: MediaInput = {
+    kind: 'sequence',
+    pattern: plate,
+    startNumber,
+    frameRate: readRate(rate, known.frameRate),
+    shownName,
+  }
   const shape = await probeMedia(input, signal)
   await requireAlike(
     plate,
@@ -97,7 +103,10 @@ export async function withFootage<T>(
       say(`\rreading frame ${frame - firstFrame}  `)
     }
     await writer.commit()
-    const source: PictureSource = { plate: shape, readRect: (at, rect) => store.readRect(plateId, shape, at, rect) }
+    const source: PictureSource = {
+      plate: shape,
+      readRect: (at, rect) => store.readRect(plateId, shape, at, rect),
+    }
     return await work({ source, shape, firstFrame, lastFrame: frame - 1 })
   } finally {
     await rm(folder, { recursive: true, force: true })

@@ -26,7 +26,9 @@ beforeAll(async () => {
     background: (x, y, c) => wavesAt(x - goneAt(i).x, y - goneAt(i).y, c, 6),
     isHidden: (x, y) => (x - middleAt(i)) * (x - middleAt(i)) + (y - 64) * (y - 64) < 100,
   }))
-  const frames = await Promise.all(Array.from({ length: FRAMES }, (_, i) => source.readRect(i, { col: 0, row: 0, ...SIZE })))
+  const frames = await Promise.all(
+    Array.from({ length: FRAMES }, (_, i) => source.readRect(i, { col: 0, row: 0, ...SIZE })),
+  )
   plate = await writePngSequence(join(folder, 'plate'), frames)
 })
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -38,7 +40,14 @@ function mendsFile(firstFrame: number): string {
     areas: [
       sampleEllipse({
         travel: 'linear',
-        keys: [0, FRAMES - 1].map((i) => ({ frame: firstFrame + i, x: middleAt(i), y: 64, radiusXPx: 12, radiusYPx: 12, turnDeg: 0 })),
+        keys: [0, FRAMES - 1].map((i) => ({
+          frame: firstFrame + i,
+          x: middleAt(i),
+          y: 64,
+          radiusXPx: 12,
+          radiusYPx: 12,
+          turnDeg: 0,
+        })),
       }),
     ],
     fill: fillOf('clean-plate'),
@@ -46,16 +55,32 @@ function mendsFile(firstFrame: number): string {
     span: { firstFrame, lastFrame: firstFrame + FRAMES - 1 },
   })
   const shape = { name: 'disc', ...SIZE, firstFrame, frameCount: FRAMES, frameRate: { num: 24, den: 1 } }
-  writeFileSync(path, serialiseDocument({ format: DOCUMENT_FORMAT, version: DOCUMENT_VERSION, plate: shape, mends: [mend], tracks: [] }))
+  writeFileSync(
+    path,
+    serialiseDocument({
+      format: DOCUMENT_FORMAT,
+      version: DOCUMENT_VERSION,
+      plate: shape,
+      mends: [mend],
+      tracks: [],
+    }),
+  )
   return path
 }
 
-const options = (out: string, more: { mends?: string } = {}) => ({ plate, out: join(folder, out), firstFrame: '1001', rate: '', ...more })
+const options = (out: string, more: { mends?: string } = {}) => ({
+  plate,
+  out: join(folder, out),
+  firstFrame: '1001',
+  rate: '',
+  ...more,
+})
 
 test('the motion of a plate is worked out, written, read again, and mends gather by it', async () => {
   const bare = await sceneOfFootage(options('bare.json'), quiet, never)
   expect(bare).toMatchObject({ frames: FRAMES, isLocked: false })
-  const first = sceneSchema.parse(JSON.parse(readFileSync(join(folder, 'bare.json'), 'utf8'))).plate.firstFrame
+  const first = sceneSchema.parse(JSON.parse(readFileSync(join(folder, 'bare.json'), 'utf8'))).plate
+    .firstFrame
   const mends = mendsFile(first)
   const said: string[] = []
   const summary = await sceneOfFootage(options('scene.json', { mends }), (text) => said.push(text), never)
@@ -67,7 +92,11 @@ test('the motion of a plate is worked out, written, read again, and mends gather
   expect(Math.hypot(at.x - 96 - goneAt(FRAMES - 1).x, at.y - 64 - goneAt(FRAMES - 1).y)).toBeLessThan(0.15)
 
   const out = join(folder, 'mended.mkv')
-  const done = await mendFootage({ plate, mends, out, rate: '', scene: join(folder, 'scene.json') }, quiet, never)
+  const done = await mendFootage(
+    { plate, mends, out, rate: '', scene: join(folder, 'scene.json') },
+    quiet,
+    never,
+  )
   expect(done).toMatchObject({ frames: FRAMES, notes: [] })
 })
 
@@ -76,19 +105,30 @@ test('what is no scene is refused in words', async () => {
     writeFileSync(join(folder, 'wrong.json'), text)
     return readScene(join(folder, 'wrong.json')).catch((cause: unknown) => cause)
   }
-  expect(await refusal('{')).toMatchObject({ exitCode: EXIT.mends, message: expect.stringContaining('not JSON') as string })
+  expect(await refusal('{')).toMatchObject({
+    exitCode: EXIT.mends,
+    message: expect.stringContaining('not JSON') as string,
+  })
   expect(await refusal('{"format":"fillagrant-scene"}')).toMatchObject({
     exitCode: EXIT.mends,
     message: expect.stringContaining('scene command') as string,
   })
-  expect(await readScene(join(folder, 'nowhere.json')).catch((cause: unknown) => cause)).toMatchObject({ exitCode: EXIT.mends })
+  expect(await readScene(join(folder, 'nowhere.json')).catch((cause: unknown) => cause)).toMatchObject({
+    exitCode: EXIT.mends,
+  })
 })
 
 test('a plate that cannot be found, and a stop, end with their own exit codes; nothing is written', async () => {
-  const missing = await sceneOfFootage({ ...options('none.json'), plate: join(folder, 'nothing.mkv') }, quiet, never).catch((cause: unknown) => cause)
+  const missing = await sceneOfFootage(
+    { ...options('none.json'), plate: join(folder, 'nothing.mkv') },
+    quiet,
+    never,
+  ).catch((cause: unknown) => cause)
   expect(missing).toMatchObject({ exitCode: EXIT.plate })
   const stop = new AbortController()
   stop.abort()
-  expect(await sceneOfFootage(options('none.json'), quiet, stop.signal).catch((cause: unknown) => cause)).toMatchObject({ exitCode: EXIT.stopped })
+  expect(
+    await sceneOfFootage(options('none.json'), quiet, stop.signal).catch((cause: unknown) => cause),
+  ).toMatchObject({ exitCode: EXIT.stopped })
   expect(() => readFileSync(join(folder, 'none.json'))).toThrow()
 })

@@ -26,31 +26,52 @@ export interface SceneSummary {
   readonly out: string
 }
 
-export async function sceneOfFootage(options: SceneOptions, say: (text: string) => void, signal: AbortSignal): Promise<SceneSummary> {
+export async function sceneOfFootage(
+  options: SceneOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<SceneSummary> {
   const document = options.mends ? await readDocument(options.mends) : null
   const known = document?.plate ?? { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }
   try {
-    return await withFootage(options, known, say, signal, async ({ source, shape, firstFrame, lastFrame }) => {
-      const tracks = new Map((document?.tracks ?? []).map((track) => [track.id, track]))
-      const strangers = Object.fromEntries(
-        Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => [firstFrame + i, strangersOn(document?.mends ?? [], tracks, firstFrame + i)]),
-      )
-      const scene = await analyseScene(
-        { range: { firstFrame, lastFrame }, strangers },
-        { plate: shape, readRect: source.readRect, readMatte: mattesBeside(options.mends ?? '', signal), readStill: async () => null },
-        { shouldStop: () => signal.aborted, onProgress: (done, total) => say(`\r${done} of ${total} steps  `) },
-      )
-      if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
-      say('\n')
-      await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
-      return {
-        frames: scene.plate.frameCount,
-        layers: scene.layers.length,
-        isLocked: isLocked(scene),
-        leastSure: Math.min(...scene.layers[0]!.sure),
-        out: options.out,
-      }
-    })
+    return await withFootage(
+      options,
+      known,
+      say,
+      signal,
+      async ({ source, shape, firstFrame, lastFrame }) => {
+        const tracks = new Map((document?.tracks ?? []).map((track) => [track.id, track]))
+        const strangers = Object.fromEntries(
+          Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => [
+            firstFrame + i,
+            strangersOn(document?.mends ?? [], tracks, firstFrame + i),
+          ]),
+        )
+        const scene = await analyseScene(
+          { range: { firstFrame, lastFrame }, strangers },
+          {
+            plate: shape,
+            readRect: source.readRect,
+            readMatte: mattesBeside(options.mends ?? '', signal),
+            readStill: async () => null,
+          },
+          {
+            shouldStop: () => signal.aborted,
+            onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
+          },
+        )
+        if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+        say('\n')
+        await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
+        return {
+          frames: scene.plate.frameCount,
+          layers: scene.layers.length,
+          isLocked: isLocked(scene),
+          leastSure: Math.min(...scene.layers[0]!.sure),
+          out: options.out,
+        }
+      },
+    )
   } catch (cause) {
     if (!(cause instanceof MediaError)) throw cause
     throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })

@@ -21,28 +21,41 @@ export interface SurveySummary {
   readonly out: string
 }
 
-export async function surveyFootage(options: SurveyOptions, say: (text: string) => void, signal: AbortSignal): Promise<SurveySummary> {
+export async function surveyFootage(
+  options: SurveyOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<SurveySummary> {
   const known = { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }
   try {
-    return await withFootage(options, known, say, signal, async ({ source, shape, firstFrame, lastFrame }) => {
-      const surveyed = await surveyPlate(
-        { plate: shape, readRect: source.readRect },
-        { firstFrame, lastFrame },
-        { shouldStop: () => signal.aborted, onProgress: (done, total) => say(`\r${done} of ${total} frames looked through  `) },
-      )
-      if (!surveyed) throw new MediaError('stopped', 'Stopped. Nothing was written.')
-      say('\n')
-      const { survey } = surveyed
-      await writeWhole(options.out, `${JSON.stringify(survey, null, 2)}\n`)
-      const count = (kind: FindKind) => survey.finds.filter((find) => find.kind === kind).length
-      return {
-        frames: survey.plate.frameCount,
-        rest: survey.rest,
-        cuts: survey.cuts.length,
-        finds: { pixel: count('pixel'), mote: count('mote'), mark: count('mark'), line: count('line') },
-        out: options.out,
-      }
-    })
+    return await withFootage(
+      options,
+      known,
+      say,
+      signal,
+      async ({ source, shape, firstFrame, lastFrame }) => {
+        const surveyed = await surveyPlate(
+          { plate: shape, readRect: source.readRect },
+          { firstFrame, lastFrame },
+          {
+            shouldStop: () => signal.aborted,
+            onProgress: (done, total) => say(`\r${done} of ${total} frames looked through  `),
+          },
+        )
+        if (!surveyed) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+        say('\n')
+        const { survey } = surveyed
+        await writeWhole(options.out, `${JSON.stringify(survey, null, 2)}\n`)
+        const count = (kind: FindKind) => survey.finds.filter((find) => find.kind === kind).length
+        return {
+          frames: survey.plate.frameCount,
+          rest: survey.rest,
+          cuts: survey.cuts.length,
+          finds: { pixel: count('pixel'), mote: count('mote'), mark: count('mark'), line: count('line') },
+          out: options.out,
+        }
+      },
+    )
   } catch (cause) {
     if (!(cause instanceof MediaError)) throw cause
     throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })

@@ -43,7 +43,13 @@ const pointsFile = (tracks: unknown) => {
   writeFileSync(path, JSON.stringify({ format: 'fillagrant-points', version: 1, tracks }))
   return path
 }
-const options = (points: string, out = 'tracks.json') => ({ plate, points, out: join(folder, out), firstFrame: '1001', rate: '' })
+const options = (points: string, out = 'tracks.json') => ({
+  plate,
+  points,
+  out: join(folder, out),
+  firstFrame: '1001',
+  rate: '',
+})
 
 test('points are followed both ways and written as JSON and as a table', async () => {
   const points = pointsFile([{ name: 'Spot', kind: 'point', frame: 1002, seed: [40.2, 46.1] }])
@@ -86,22 +92,35 @@ test('a rough path clings to its line on every frame, and the mends then render'
       expect(Math.abs(values[k + 2]! - 5)).toBeLessThan(0.8)
     }
   }
-  expect(await mendFootage({ plate, mends: out, out: join(folder, 'done.%04d.png'), rate: '' }, quiet, never)).toMatchObject({ frames: 4, notes: [] })
+  expect(
+    await mendFootage({ plate, mends: out, out: join(folder, 'done.%04d.png'), rate: '' }, quiet, never),
+  ).toMatchObject({ frames: 4, notes: [] })
 })
 
 test('what cannot be done is told with its exit code, and nothing is written', async () => {
   const wrong = (work: Promise<unknown>, exitCode: number, message: RegExp) =>
     expect(work).rejects.toMatchObject({ exitCode, message: expect.stringMatching(message) as string })
   await wrong(trackFootage(options(join(folder, 'none.json')), quiet, never), EXIT.usage, /cannot be read/)
-  await wrong(trackFootage(options(pointsFile([{ name: 'P', kind: 'swirl', frame: 1, seed: [1, 2] }])), quiet, never), EXIT.usage, /kind/)
   await wrong(
-    trackFootage(options(pointsFile([{ name: 'P', kind: 'point', frame: 2000, seed: [1, 2] }])), quiet, never),
+    trackFootage(options(pointsFile([{ name: 'P', kind: 'swirl', frame: 1, seed: [1, 2] }])), quiet, never),
+    EXIT.usage,
+    /kind/,
+  )
+  await wrong(
+    trackFootage(
+      options(pointsFile([{ name: 'P', kind: 'point', frame: 2000, seed: [1, 2] }])),
+      quiet,
+      never,
+    ),
     EXIT.usage,
     /frames 1001 to 1004/,
   )
   await wrong(
     trackFootage(
-      { ...options(pointsFile([{ name: 'P', kind: 'point', frame: 1001, seed: [40, 40] }])), plate: join(folder, 'no.mkv') },
+      {
+        ...options(pointsFile([{ name: 'P', kind: 'point', frame: 1001, seed: [40, 40] }])),
+        plate: join(folder, 'no.mkv'),
+      },
       quiet,
       never,
     ),
@@ -110,7 +129,11 @@ test('what cannot be done is told with its exit code, and nothing is written', a
   )
   const stopped = AbortSignal.abort()
   await wrong(
-    trackFootage(options(pointsFile([{ name: 'P', kind: 'point', frame: 1001, seed: [40, 40] }]), 'never.json'), quiet, stopped),
+    trackFootage(
+      options(pointsFile([{ name: 'P', kind: 'point', frame: 1001, seed: [40, 40] }]), 'never.json'),
+      quiet,
+      stopped,
+    ),
     EXIT.stopped,
     /[Ss]topped/,
   )

@@ -4,9 +4,24 @@ import { readFile } from 'node:fs/promises'
 import { serialiseDocument, type MendDocument } from '../core/mend/document'
 import type { Area } from '../core/mend/areas'
 import { clungArea } from '../core/mend/clungArea'
-import { absorb, absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack, trackRequest, type Direction } from '../core/mend/follow'
+import {
+  absorb,
+  absorbCling,
+  CLING_SEARCH_PX,
+  clingRequest,
+  framesFrom,
+  newTrack,
+  trackRequest,
+  type Direction,
+} from '../core/mend/follow'
 import { geometryAt } from '../core/mend/geometry'
-import { parseFile, pointsFileSchema, serialiseTracks, tracksToCsv, type TracksFile } from '../core/mend/trackFiles'
+import {
+  parseFile,
+  pointsFileSchema,
+  serialiseTracks,
+  tracksToCsv,
+  type TracksFile,
+} from '../core/mend/trackFiles'
 import type { Track } from '../core/mend/tracks'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { runCling } from '../core/motion/cling/runCling'
@@ -41,38 +56,57 @@ export interface TrackSummary {
 }
 
 /** Tracks what points.json asks for; writes tracks.json, or a table where `out` ends in .csv. */
-export async function trackFootage(options: TrackOptions, say: (text: string) => void, signal: AbortSignal): Promise<TrackSummary> {
+export async function trackFootage(
+  options: TrackOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<TrackSummary> {
   const text = await readFile(options.points, 'utf8').catch((cause: Error) => {
     throw new CliError(EXIT.usage, `${options.points} cannot be read: ${cause.message}`)
   })
   const asked = parseFile(pointsFileSchema, text)
   if (!asked.ok) throw new CliError(EXIT.usage, `${options.points} cannot be used. ${asked.detail}`)
-  return run(options, { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }, say, signal, async (footage) => {
-    const tracks: Track[] = []
-    const ends: RunEnd[] = []
-    const counter = countFrames(say)
-    for (const { name, kind, frame, seed, direction, settings } of asked.value.tracks) {
-      requireFrame(frame, footage, options.points)
-      let track = newTrack(randomUUID(), kind, name, frame, seed, { ...DEFAULT_TRACK_SETTINGS, ...settings })
-      const start = track
-      for (const one of directionsOf(direction)) {
-        const request = trackRequest(start, frame, framesFrom(frame, one, footage))
-        const outcome = await runTrack(request, footage.source, { shouldStop: () => signal.aborted, onFrame: counter.tick })
-        track = absorb(track, frame, outcome)
-        ends.push({ trackId: track.id, name, direction: one, ...outcome.end })
+  return run(
+    options,
+    { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } },
+    say,
+    signal,
+    async (footage) => {
+      const tracks: Track[] = []
+      const ends: RunEnd[] = []
+      const counter = countFrames(say)
+      for (const { name, kind, frame, seed, direction, settings } of asked.value.tracks) {
+        requireFrame(frame, footage, options.points)
+        let track = newTrack(randomUUID(), kind, name, frame, seed, {
+          ...DEFAULT_TRACK_SETTINGS,
+          ...settings,
+        })
+        const start = track
+        for (const one of directionsOf(direction)) {
+          const request = trackRequest(start, frame, framesFrom(frame, one, footage))
+          const outcome = await runTrack(request, footage.source, {
+            shouldStop: () => signal.aborted,
+            onFrame: counter.tick,
+          })
+          track = absorb(track, frame, outcome)
+          ends.push({ trackId: track.id, name, direction: one, ...outcome.end })
+        }
+        tracks.push(track)
       }
-      tracks.push(track)
-    }
-    const file: TracksFile = {
-      format: 'fillagrant-tracks',
-      version: 1,
-      plate: { width: footage.source.plate.width, height: footage.source.plate.height },
-      tracks,
-      ends: ends.map(({ trackId, direction, reason, frame }) => ({ trackId, direction, reason, frame })),
-    }
-    await writeWhole(options.out, options.out.endsWith('.csv') ? tracksToCsv(tracks) : serialiseTracks(file))
-    return { tracks: tracks.length, ...counter.total(), out: options.out, ends }
-  })
+      const file: TracksFile = {
+        format: 'fillagrant-tracks',
+        version: 1,
+        plate: { width: footage.source.plate.width, height: footage.source.plate.height },
+        tracks,
+        ends: ends.map(({ trackId, direction, reason, frame }) => ({ trackId, direction, reason, frame })),
+      }
+      await writeWhole(
+        options.out,
+        options.out.endsWith('.csv') ? tracksToCsv(tracks) : serialiseTracks(file),
+      )
+      return { tracks: tracks.length, ...counter.total(), out: options.out, ends }
+    },
+  )
 }
 
 export interface ClingOptions {
@@ -84,7 +118,11 @@ export interface ClingOptions {
 }
 
 /** Lets every path of the mends cling, both ways from a frame, and writes the mends with what was found. */
-export async function clingFootage(options: ClingOptions, say: (text: string) => void, signal: AbortSignal): Promise<TrackSummary> {
+export async function clingFootage(
+  options: ClingOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<TrackSummary> {
   const document = await readDocument(options.mends)
   return run(options, document.plate, say, signal, async (footage) => {
     const ends: RunEnd[] = []
@@ -103,10 +141,16 @@ export async function clingFootage(options: ClingOptions, say: (text: string) =>
         requireFrame(frame, footage, options.mends)
         const geometry = geometryAt(area, tracks, frame)
         if (geometry.shape !== 'path') continue
-        let track = newTrack(randomUUID(), 'cling', `Cling, ${mend.name}`, frame, [], { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX })
+        let track = newTrack(randomUUID(), 'cling', `Cling, ${mend.name}`, frame, [], {
+          ...DEFAULT_TRACK_SETTINGS,
+          searchPx: CLING_SEARCH_PX,
+        })
         for (const direction of directionsOf('both')) {
           const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, footage))
-          const outcome = await runCling(request, footage.source, { shouldStop: () => signal.aborted, onFrame: counter.tick })
+          const outcome = await runCling(request, footage.source, {
+            shouldStop: () => signal.aborted,
+            onFrame: counter.tick,
+          })
           track = absorbCling(track, outcome)
           ends.push({ trackId: track.id, name: mend.name, direction, ...outcome.end })
         }
@@ -124,7 +168,8 @@ export async function clingFootage(options: ClingOptions, say: (text: string) =>
   })
 }
 
-const directionsOf = (direction: Direction | 'both'): Direction[] => (direction === 'both' ? ['forward', 'backward'] : [direction])
+const directionsOf = (direction: Direction | 'both'): Direction[] =>
+  direction === 'both' ? ['forward', 'backward'] : [direction]
 
 async function run<T>(
   options: { readonly plate: string; readonly rate: string },
@@ -139,14 +184,18 @@ async function run<T>(
     return result
   } catch (cause) {
     if (!(cause instanceof MediaError)) throw cause
-    const exitCode = cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
+    const exitCode =
+      cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
     throw new CliError(exitCode, cause.message, { cause })
   }
 }
 
 function requireFrame(frame: number, { firstFrame, lastFrame }: OpenFootage, file: string): void {
   if (Number.isInteger(frame) && frame >= firstFrame && frame <= lastFrame) return
-  throw new CliError(EXIT.usage, `${file} starts on frame ${frame}; the plate has frames ${firstFrame} to ${lastFrame}.`)
+  throw new CliError(
+    EXIT.usage,
+    `${file} starts on frame ${frame}; the plate has frames ${firstFrame} to ${lastFrame}.`,
+  )
 }
 
 function countFrames(say: (text: string) => void) {

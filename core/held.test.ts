@@ -1,4 +1,13 @@
-import { hasHeldKeyAt, heldAt, heldNumber, isHeld, settledAt, withHeldKeyAt, withHeldValue, withoutHeldKeyAt } from './held'
+import {
+  hasHeldKeyAt,
+  heldAt,
+  heldNumber,
+  isHeld,
+  settledAt,
+  withHeldKeyAt,
+  withHeldValue,
+  withoutHeldKeyAt,
+} from './held'
 
 const keys = [
   { frame: 1005, value: -5 },

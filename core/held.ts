@@ -18,13 +18,17 @@ export const heldNumber = (min: number, max: number, start: number) =>
     .array(z.strictObject({ frame: z.int().min(0), value: z.int().min(min).max(max) }))
     .min(1)
     .max(MOST_KEYS)
-    .refine((keys) => keys.every((key, i) => i === 0 || key.frame > keys[i - 1]!.frame), { message: 'keys must be in rising order of frames' })
+    .refine((keys) => keys.every((key, i) => i === 0 || key.frame > keys[i - 1]!.frame), {
+      message: 'keys must be in rising order of frames',
+    })
     .default([{ frame: 0, value: start }])
 
 /** What holds at a frame; before the first key that one does. */
-export const heldAt = (keys: readonly HeldKey[], frame: Frame): number => (keys.findLast((key) => key.frame <= frame) ?? keys[0]!).value
+export const heldAt = (keys: readonly HeldKey[], frame: Frame): number =>
+  (keys.findLast((key) => key.frame <= frame) ?? keys[0]!).value
 
-export const hasHeldKeyAt = (keys: readonly HeldKey[], frame: Frame): boolean => keys.length > 1 && keys.some((key) => key.frame === frame)
+export const hasHeldKeyAt = (keys: readonly HeldKey[], frame: Frame): boolean =>
+  keys.length > 1 && keys.some((key) => key.frame === frame)
 
 /** From this frame on another value holds, until the next key. */
 export const withHeldKeyAt = (keys: readonly HeldKey[], frame: Frame, value: number): HeldKey[] =>
@@ -45,8 +49,12 @@ export const withoutHeldKeyAt = (keys: readonly HeldKey[], frame: Frame): HeldKe
 }
 
 /** The same as seen from one frame: a single key, so that what holds elsewhere does not matter. */
-export const settledAt = (keys: readonly HeldKey[], frame: Frame): HeldKey[] => [{ frame: 0, value: heldAt(keys, frame) }]
+export const settledAt = (keys: readonly HeldKey[], frame: Frame): HeldKey[] => [
+  { frame: 0, value: heldAt(keys, frame) },
+]
 
 /** Whether a setting is of this sort. */
 export const isHeld = (value: unknown): value is HeldKey[] =>
-  Array.isArray(value) && value.length > 0 && value.every((key) => typeof key === 'object' && key !== null && 'frame' in key && 'value' in key)
+  Array.isArray(value) &&
+  value.length > 0 &&
+  value.every((key) => typeof key === 'object' && key !== null && 'frame' in key && 'value' in key)

@@ -4,14 +4,31 @@ import type { ParameterLabel } from './parameter'
 
 /** One line of a form, read from a schema. */
 export type ParameterField = ParameterLabel & { readonly name: string } & (
-    | { readonly kind: 'number'; readonly min: number; readonly max: number; readonly step: number; readonly default: number }
+    | {
+        readonly kind: 'number'
+        readonly min: number
+        readonly max: number
+        readonly step: number
+        readonly default: number
+      }
     | { readonly kind: 'choice'; readonly values: readonly string[]; readonly default: string }
     /** A whole number, keyed: see `held.ts`. */
-    | { readonly kind: 'held'; readonly min: number; readonly max: number; readonly step: number; readonly default: readonly HeldKey[] }
+    | {
+        readonly kind: 'held'
+        readonly min: number
+        readonly max: number
+        readonly step: number
+        readonly default: readonly HeldKey[]
+      }
     /** The number of a frame. */
     | { readonly kind: 'frame'; readonly min: number; readonly max: number; readonly default: number }
     /** x, y of four corners, or none as long as they are the picture's own. */
-    | { readonly kind: 'corners'; readonly min: number; readonly max: number; readonly default: readonly number[] }
+    | {
+        readonly kind: 'corners'
+        readonly min: number
+        readonly max: number
+        readonly default: readonly number[]
+      }
     /** `#rrggbb`. */
     | { readonly kind: 'colour'; readonly default: string }
     /** The name of a picture. */
@@ -33,16 +50,21 @@ type PropertySchema = Partial<ParameterLabel> & {
  * @throws TypeError when a parameter lacks what a form needs: a label, a range, a default.
  */
 export function parameterFields(schema: z.ZodObject): ParameterField[] {
-  const { properties = {} } = z.toJSONSchema(schema, { io: 'input' }) as { properties?: Record<string, PropertySchema> }
+  const { properties = {} } = z.toJSONSchema(schema, { io: 'input' }) as {
+    properties?: Record<string, PropertySchema>
+  }
   return Object.entries(properties).map(([name, property]) => {
     const { title, help, unit = '', step, choices, shownWhen } = property
     if (!title || !help) throw new TypeError(`the parameter ${name} needs a title and a help text`)
     const label = { name, title, help, unit, choices, shownWhen }
-    if (property.enum) return { ...label, kind: 'choice', values: property.enum, default: String(property.default) }
-    if (property.type === 'string') return { ...label, kind: property.pattern ? 'colour' : 'still', default: String(property.default) }
+    if (property.enum)
+      return { ...label, kind: 'choice', values: property.enum, default: String(property.default) }
+    if (property.type === 'string')
+      return { ...label, kind: property.pattern ? 'colour' : 'still', default: String(property.default) }
     if (property.type === 'array') return { ...label, ...listField(name, property) }
     const { minimum: min, maximum: max, default: start } = property
-    if (min === undefined || max === undefined || typeof start !== 'number') throw new TypeError(`the parameter ${name} needs a range and a default`)
+    if (min === undefined || max === undefined || typeof start !== 'number')
+      throw new TypeError(`the parameter ${name} needs a range and a default`)
     if (property.isFrame) return { ...label, kind: 'frame', min, max, default: start }
     return { ...label, kind: 'number', min, max, step: step ?? (max - min) / 100, default: start }
   })
@@ -51,7 +73,8 @@ export function parameterFields(schema: z.ZodObject): ParameterField[] {
 function listField(name: string, { items, step, default: start }: PropertySchema) {
   const value = items?.properties?.['value'] ?? items
   const { minimum: min, maximum: max } = value ?? {}
-  if (min === undefined || max === undefined || !Array.isArray(start)) throw new TypeError(`the parameter ${name} needs a range and a default`)
+  if (min === undefined || max === undefined || !Array.isArray(start))
+    throw new TypeError(`the parameter ${name} needs a range and a default`)
   return items?.properties
     ? ({ kind: 'held', min, max, step: step ?? 1, default: start as HeldKey[] } as const)
     : ({ kind: 'corners', min, max, default: start as number[] } as const)

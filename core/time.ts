@@ -25,10 +25,12 @@ export const frameAt = (index: FrameIndex, firstFrame: Frame): Frame => firstFra
 export const framesPerSecond = ({ num, den }: FrameRate): number => num / den
 
 /** `24`, `23.976`, `29.97`: as people say it. */
-export const formatFrameRate = (rate: FrameRate): string => String(Math.round(framesPerSecond(rate) * 1000) / 1000)
+export const formatFrameRate = (rate: FrameRate): string =>
+  String(Math.round(framesPerSecond(rate) * 1000) / 1000)
 
 /** Whether timecode at this rate is counted with dropped numbers: 30000/1001 and 60000/1001. */
-export const isDropFrameRate = ({ num, den }: FrameRate): boolean => den === 1001 && (num === 30000 || num === 60000)
+export const isDropFrameRate = ({ num, den }: FrameRate): boolean =>
+  den === 1001 && (num === 30000 || num === 60000)
 
 /**
  * SMPTE timecode `hh:mm:ss:ff` of a frame counted from 0; `hh:mm:ss;ff` where numbers are dropped.
@@ -40,7 +42,8 @@ export const isDropFrameRate = ({ num, den }: FrameRate): boolean => den === 100
  * @param index  0 or more. @throws RangeError otherwise.
  */
 export function timecodeOf(index: FrameIndex, rate: FrameRate): string {
-  if (!Number.isInteger(index) || index < 0) throw new RangeError(`index must be a whole number from 0. Received ${index}`)
+  if (!Number.isInteger(index) || index < 0)
+    throw new RangeError(`index must be a whole number from 0. Received ${index}`)
   const nominal = Math.round(framesPerSecond(rate))
   const isDrop = isDropFrameRate(rate)
   const count = isDrop ? withDroppedNumbers(index, nominal) : index

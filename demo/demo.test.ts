@@ -45,7 +45,8 @@ test.each(FILM)(
     try {
       // In processes of their own, as the film is made.
       const runs = ['a', 'b'].map((name) => {
-        for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte']) mkdirSync(join(folder, name, kind), { recursive: true })
+        for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte'])
+          mkdirSync(join(folder, name, kind), { recursive: true })
         return promisify(execFile)(process.execPath, [
           '--import',
           'tsx',
@@ -57,9 +58,12 @@ test.each(FILM)(
         ])
       })
       await Promise.all(runs)
-      const file = (name: string, kind: string) => join(folder, name, kind, `${shot}.${firstFrame + SHARE}.png`)
+      const file = (name: string, kind: string) =>
+        join(folder, name, kind, `${shot}.${firstFrame + SHARE}.png`)
       const [plate, truth, matte] = await Promise.all(
-        ['plate', 'truth', 'matte'].map((kind) => sharp(file('a', kind)).raw().toBuffer({ resolveWithObject: true })),
+        ['plate', 'truth', 'matte'].map((kind) =>
+          sharp(file('a', kind)).raw().toBuffer({ resolveWithObject: true }),
+        ),
       )
       expect(plate!.info).toMatchObject({ width: description.width, height: description.height, channels: 3 })
       let [inside, outside] = [0, 0]
@@ -82,7 +86,12 @@ describe('LM_020', () => {
   const moments = Array.from({ length: LM_020.frameCount }, (_, i) => momentAt020(LM_020.firstFrame + i))
   const boundsOf = (outline: readonly number[]) => {
     const [xs, ys] = [0, 1].map((axis) => outline.filter((_, i) => i % 2 === axis))
-    return { left: Math.min(...xs!), right: Math.max(...xs!), top: Math.min(...ys!), bottom: Math.max(...ys!) }
+    return {
+      left: Math.min(...xs!),
+      right: Math.max(...xs!),
+      top: Math.min(...ys!),
+      bottom: Math.max(...ys!),
+    }
   }
 
   test('the cart rocks a little, the rod goes with it and stays on the ground', () => {
@@ -101,7 +110,12 @@ describe('LM_020', () => {
     const clamp = boundsOf(CLAMP.outline)
     const crosses = moments.map(({ banner }) => {
       const bounds = boundsOf(banner)
-      return bounds.left < clamp.right && bounds.right > clamp.left && bounds.top < clamp.bottom && bounds.bottom > clamp.top
+      return (
+        bounds.left < clamp.right &&
+        bounds.right > clamp.left &&
+        bounds.top < clamp.bottom &&
+        bounds.bottom > clamp.top
+      )
     })
     expect(boundsOf(moments[0]!.banner).left).toBeGreaterThan(LM_020.width)
     expect(crosses.filter(Boolean).length).toBeGreaterThan(12)
@@ -111,8 +125,12 @@ describe('LM_020', () => {
 
   test('the outline round the clamp stays in the picture and round its middle', () => {
     const bounds = boundsOf(CLAMP.outline)
-    expect(bounds.left > 0 && bounds.top > 0 && bounds.right < LM_020.width && bounds.bottom < LM_020.height).toBe(true)
-    expect(CLAMP.x > bounds.left && CLAMP.x < bounds.right && CLAMP.y > bounds.top && CLAMP.y < bounds.bottom).toBe(true)
+    expect(
+      bounds.left > 0 && bounds.top > 0 && bounds.right < LM_020.width && bounds.bottom < LM_020.height,
+    ).toBe(true)
+    expect(
+      CLAMP.x > bounds.left && CLAMP.x < bounds.right && CLAMP.y > bounds.top && CLAMP.y < bounds.bottom,
+    ).toBe(true)
   })
 })
 
@@ -126,9 +144,13 @@ describe('the arcade', () => {
   test('every part of it is bare on at least a third of the frames of LM_070, and the stagehand is on most of them', () => {
     const moments = frames.map(stagehandAt)
     for (let x = 0; x < LM_070.width; x += 8) {
-      expect(moments.filter(({ figure }) => !insideOf(figure.outline, x)).length).toBeGreaterThan(frames.length / 3)
+      expect(moments.filter(({ figure }) => !insideOf(figure.outline, x)).length).toBeGreaterThan(
+        frames.length / 3,
+      )
     }
-    expect(moments.filter(({ figure }) => figure.x > 0 && figure.x < LM_070.width).length).toBeGreaterThan(frames.length * 0.7)
+    expect(moments.filter(({ figure }) => figure.x > 0 && figure.x < LM_070.width).length).toBeGreaterThan(
+      frames.length * 0.7,
+    )
   })
 
   test('its lamps flicker by more than grain from frame to frame', () => {
@@ -141,7 +163,11 @@ describe('the arcade', () => {
   test('what is nearer passes faster in LM_080: wall, columns, bollard; the floor joins them', () => {
     const [first, last] = [bollardAt(LM_080.firstFrame), bollardAt(LM_080.firstFrame + LM_080.frameCount - 1)]
     const gone = (of: (moment: typeof first) => number) => of(first) - of(last)
-    const [wall, columns, bollard] = [gone((one) => one.layers.wall.x), gone((one) => one.layers.columns.x), gone((one) => one.bollard.x)]
+    const [wall, columns, bollard] = [
+      gone((one) => one.layers.wall.x),
+      gone((one) => one.layers.columns.x),
+      gone((one) => one.bollard.x),
+    ]
     expect(wall).toBeGreaterThan(150)
     expect(columns / wall).toBeCloseTo(RATES.columns, 1)
     expect(bollard / wall).toBeCloseTo(RATES.bollard, 1)
@@ -155,13 +181,16 @@ describe('the arcade', () => {
 test('the simulated camera shoots with its lens covered: the survey finds every pixel that shines, with its class, and nothing else', () => {
   const { width, height, pixels } = CAMERA
   const survey = createSurvey({ width, height, channels: 3 }, 1001)
-  for (let frame = 1001; frame < 1007; frame++) survey.add({ width, height, channels: 3, data: shootCovered(frame) })
+  for (let frame = 1001; frame < 1007; frame++)
+    survey.add({ width, height, channels: 3, data: shootCovered(frame) })
   const { finds, rest } = survey.finish().survey
   expect(rest).toBe('covered')
   const shining = pixels.filter(({ fault }) => fault !== 'dead') // black on black is not to be seen
-  expect(finds.map((find) => [find.kind === 'pixel' && find.class, Math.floor(find.x), Math.floor(find.y)].join(' ')).sort()).toEqual(
-    shining.map(({ fault, col, row }) => [fault, col, row].join(' ')).sort(),
-  )
+  expect(
+    finds
+      .map((find) => [find.kind === 'pixel' && find.class, Math.floor(find.x), Math.floor(find.y)].join(' '))
+      .sort(),
+  ).toEqual(shining.map(({ fault, col, row }) => [fault, col, row].join(' ')).sort())
 })
 
 describe('grain of the film', () => {
@@ -179,8 +208,12 @@ describe('grain of the film', () => {
       }
       expect(Math.sqrt(square / 144 ** 2)).toBeCloseTo(1, 1)
       // White noise through taps t has the autocorrelation sum(t[i] t[i+1]) / sum(t[i]^2) at lag 1.
-      const taps = Array.from({ length: 9 }, (_, i) => (coarsePx === 0 ? Number(i === 4) : Math.exp(-((i - 4) ** 2) / (2 * coarsePx ** 2))))
-      const expected = taps.reduce((sum, tap, i) => sum + tap * (taps[i + 1] ?? 0), 0) / taps.reduce((sum, tap) => sum + tap * tap, 0)
+      const taps = Array.from({ length: 9 }, (_, i) =>
+        coarsePx === 0 ? Number(i === 4) : Math.exp(-((i - 4) ** 2) / (2 * coarsePx ** 2)),
+      )
+      const expected =
+        taps.reduce((sum, tap, i) => sum + tap * (taps[i + 1] ?? 0), 0) /
+        taps.reduce((sum, tap) => sum + tap * tap, 0)
       expect(Math.abs(beside / square - expected)).toBeLessThan(0.03)
     }
   })

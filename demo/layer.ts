@@ -20,7 +20,8 @@ export async function paintLayer(svg: string, blurPx = 0): Promise<Raster> {
   const layer = createRaster(info.width, info.height, 4)
   for (let i = 0; i < layer.data.length; i += 4) {
     const alpha = data[i + 3]! / 255
-    for (let channel = 0; channel < 3; channel++) layer.data[i + channel] = linearOf8[data[i + channel]!]! * alpha
+    for (let channel = 0; channel < 3; channel++)
+      layer.data[i + channel] = linearOf8[data[i + channel]!]! * alpha
     layer.data[i + 3] = alpha
   }
   return layer
@@ -55,23 +56,37 @@ export function layOverShifted(frame: Raster, layer: Raster, x: number, y: numbe
   const moved = convolveSeparable(crop, cubicTaps(x - col), cubicTaps(y - row))
   for (let line = 0; line < frame.height; line++) {
     let from = ((line + 3) * crop.width + 3) * 4
-    for (let pixel = line * frame.width; pixel < (line + 1) * frame.width; pixel++, from += 4) blendOver(frame, pixel, moved.data, from)
+    for (let pixel = line * frame.width; pixel < (line + 1) * frame.width; pixel++, from += 4)
+      blendOver(frame, pixel, moved.data, from)
   }
 }
 
 /** Keys 1981, a = −1/2, for reading `f` px past a pixel: five weights, the first unused. */
 export function cubicTaps(f: number): number[] {
-  return [0, ((-0.5 * f + 1) * f - 0.5) * f, (1.5 * f - 2.5) * f * f + 1, ((-1.5 * f + 2) * f + 0.5) * f, (0.5 * f - 0.5) * f * f]
+  return [
+    0,
+    ((-0.5 * f + 1) * f - 0.5) * f,
+    (1.5 * f - 2.5) * f * f + 1,
+    ((-1.5 * f + 2) * f + 0.5) * f,
+    (0.5 * f - 0.5) * f * f,
+  ]
 }
 
 function blendOver({ data, channels }: Raster, pixel: number, layer: Float32Array, from: number): void {
   const through = 1 - Math.min(1, Math.max(0, layer[from + 3]!))
   const to = pixel * channels
-  for (let channel = 0; channel < channels; channel++) data[to + channel] = Math.max(0, layer[from + channel]!) + through * data[to + channel]!
+  for (let channel = 0; channel < channels; channel++)
+    data[to + channel] = Math.max(0, layer[from + channel]!) + through * data[to + channel]!
 }
 
 /** Lays a layer over a frame by whole pixels, as far as both reach. @param onPixel  Told what of the layer each frame pixel got. */
-export function layOverRaster(frame: Raster, layer: Raster, left: number, top: number, onPixel?: (pixel: number, alpha: number) => void): void {
+export function layOverRaster(
+  frame: Raster,
+  layer: Raster,
+  left: number,
+  top: number,
+  onPixel?: (pixel: number, alpha: number) => void,
+): void {
   for (let row = Math.max(0, -top); row < layer.height && top + row < frame.height; row++) {
     for (let col = Math.max(0, -left); col < layer.width && left + col < frame.width; col++) {
       const from = (row * layer.width + col) * 4

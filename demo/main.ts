@@ -26,19 +26,32 @@ for (const { description, momentAt } of FILM) {
   const shares = availableParallelism()
   await Promise.all(Array.from({ length: shares }, (_, share) => paintShare(name, partial, share, shares)))
   const frames = Array.from({ length: frameCount }, (_, i) => firstFrame + i)
-  await writeFile(join(partial, 'scene.json'), JSON.stringify({ ...description, moments: frames.map(momentAt) }))
+  await writeFile(
+    join(partial, 'scene.json'),
+    JSON.stringify({ ...description, moments: frames.map(momentAt) }),
+  )
   await rm(folder, { recursive: true, force: true })
   await rename(partial, folder)
   console.log(`demo: ${name}, ${frameCount} frames`)
 }
 
 // Written last: whoever finds it newer than the list of shots has nothing to paint.
-await writeFile(join(target, 'film.json'), JSON.stringify({ shots: FILM.map(({ description }) => description.name) }))
+await writeFile(
+  join(target, 'film.json'),
+  JSON.stringify({ shots: FILM.map(({ description }) => description.name) }),
+)
 
 function paintShare(name: string, into: string, share: number, shares: number): Promise<void> {
   return new Promise((done, fail) => {
-    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [name, into, String(share), String(shares)])
+    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [
+      name,
+      into,
+      String(share),
+      String(shares),
+    ])
     child.on('error', fail)
-    child.on('exit', (code) => (code === 0 ? done() : fail(new Error(`painting the demo film failed (exit ${code})`))))
+    child.on('exit', (code) =>
+      code === 0 ? done() : fail(new Error(`painting the demo film failed (exit ${code})`)),
+    )
   })
 }

@@ -32,7 +32,10 @@ export interface DemoShot {
 }
 
 const CODE_STEPS = 16384
-const codeOfLight = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2))
+const codeOfLight = Float32Array.from(
+  { length: CODE_STEPS + 1 },
+  (_, i) => 255 * srgb.encode((i / CODE_STEPS) ** 2),
+)
 
 /** Film grain of deviation 1 for a frame. @param coarsePx  Deviation of its blur; 0 is white. */
 export function filmGrain(
@@ -44,7 +47,8 @@ export function filmGrain(
   const white = createRaster(width, height, 3)
   for (let row = 0, i = 0; row < height; row++) {
     for (let col = 0; col < width; col++) {
-      for (let channel = 0; channel < 3; channel++, i++) white.data[i] = grainAt(seed, frame, col, row, channel)
+      for (let channel = 0; channel < 3; channel++, i++)
+        white.data[i] = grainAt(seed, frame, col, row, channel)
     }
   }
   if (coarsePx === 0) return white.data
@@ -66,7 +70,11 @@ export function expose(
   levelAt: (code: number) => number,
 ): Pick<DemoFrame, 'plate' | 'truth' | 'truthWithoutGrain'> {
   const count = light.data.length
-  const [plate, truth, truthWithoutGrain] = [new Uint8Array(count), new Uint8Array(count), new Uint8Array(count)]
+  const [plate, truth, truthWithoutGrain] = [
+    new Uint8Array(count),
+    new Uint8Array(count),
+    new Uint8Array(count),
+  ]
   const levels = Float32Array.from({ length: CODE_STEPS + 1 }, (_, i) => levelAt(codeOfLight[i]!))
   for (let i = 0; i < count; i++) {
     const plateLight = light.data[i]!
@@ -85,7 +93,8 @@ export function expose(
 }
 
 /** The table runs over the square root of light, so that its steps stay fine in the dark. */
-const stepOf = (light: number): number => (light <= 0 ? 0 : light >= 1 ? CODE_STEPS : (Math.sqrt(light) * CODE_STEPS + 0.5) | 0)
+const stepOf = (light: number): number =>
+  light <= 0 ? 0 : light >= 1 ? CODE_STEPS : (Math.sqrt(light) * CODE_STEPS + 0.5) | 0
 
 const grained = (code: number, grain: number): number => {
   const value = code + grain

@@ -63,8 +63,14 @@ async function benchPreview(): Promise<void> {
   const ours = await timed(25, () => mendPieces(source, [mend]))
 
   const hole = new Uint8Array(width * height)
-  const field = measurePathField(createPathCurve(points), { col: 0, row: 0, width, height }, outerPxOf(DEFAULT_FINISH))
-  renderPathCoverage(field, DEFAULT_FINISH).forEach((value, i) => (hole[field.pixels[i]!] = value > 0 ? 255 : 0))
+  const field = measurePathField(
+    createPathCurve(points),
+    { col: 0, row: 0, width, height },
+    outerPxOf(DEFAULT_FINISH),
+  )
+  renderPathCoverage(field, DEFAULT_FINISH).forEach(
+    (value, i) => (hole[field.pixels[i]!] = value > 0 ? 255 : 0),
+  )
   const { cv } = await loadOpenCv()
   const telea = await timed(5, () => inpaint(cv, plate.data as Uint8Array, width, height, hole, 'telea'))
   print('preview-ms', ours, 'ms', { picture: `${width}x${height}`, path: '1200 x 12 px' })
@@ -76,9 +82,16 @@ async function benchKernels(): Promise<void> {
   raster.data.forEach((_, i) => (raster.data[i] = (i % 251) / 250))
   const taps = gaussianTaps(2)
   const megapixels = (width * height) / 1e6
-  print('convolve-13-taps', megapixels / ((await timed(5, () => convolveSeparable(raster, taps, taps))) / 1000), 'Mpx/s', { channels: 3 })
+  print(
+    'convolve-13-taps',
+    megapixels / ((await timed(5, () => convolveSeparable(raster, taps, taps))) / 1000),
+    'Mpx/s',
+    { channels: 3 },
+  )
   for (const interpolation of ['bilinear', 'bicubic'] as const) {
-    const ms = await timed(5, () => warpProjective(raster, [1, 0.01, 0.3, -0.01, 1, 0.4, 0, 0, 1], raster, interpolation))
+    const ms = await timed(5, () =>
+      warpProjective(raster, [1, 0.01, 0.3, -0.01, 1, 0.4, 0, 0, 1], raster, interpolation),
+    )
     print(`warp-${interpolation}`, megapixels / (ms / 1000), 'Mpx/s', { channels: 3 })
   }
 }
@@ -89,7 +102,10 @@ async function benchTracker(): Promise<void> {
   const frames = [0, 1, 2, 3, 4, 5].map((i) =>
     renderScene({ col: 0, row: 0, ...size }, { frameFromWall: translationBy(1.3 * i, 0.7 * i), seed: i + 1 }),
   )
-  const places = Array.from({ length: 30 }, (_, k) => [150.3 + (k % 6) * 180, 100.6 + Math.floor(k / 6) * 120] as const)
+  const places = Array.from(
+    { length: 30 },
+    (_, k) => [150.3 + (k % 6) * 180, 100.6 + Math.floor(k / 6) * 120] as const,
+  )
   const whole = { col: 0, row: 0, ...size }
   const open = (i: number) => openWindow(frames[i]!, whole, size, DEFAULT_TRACK_SETTINGS, 3)
   const runs: number[] = []
@@ -98,14 +114,24 @@ async function benchTracker(): Promise<void> {
     const first = open(0)
     for (const tracker of trackers) tracker.begin([first])
     const begun = performance.now()
-    for (let i = 1; i < frames.length; i++) withResidentWindow(open(i), (window) => trackers.forEach((tracker) => tracker.advance([window])))
+    for (let i = 1; i < frames.length; i++)
+      withResidentWindow(open(i), (window) => trackers.forEach((tracker) => tracker.advance([window])))
     if (run > 0) runs.push((performance.now() - begun) / (places.length * (frames.length - 1)))
   }
   const { cv } = await loadOpenCv()
-  const theirs = [0, 1, 2].map(() => trackWithOpenCv(cv, frames, places).ms / (places.length * (frames.length - 1)))
+  const theirs = [0, 1, 2].map(
+    () => trackWithOpenCv(cv, frames, places).ms / (places.length * (frames.length - 1)),
+  )
   const ours = median(runs)
-  print('tracker-ms-per-point', ours, 'ms', { points: 30, picture: '1280x720', with: 'turn, scale, exposure, blur' })
-  print('opencv-lk-ms-per-point', median(theirs), 'ms', { reference: 'opencv-js calcOpticalFlowPyrLK', ratio: round(median(theirs) / ours) })
+  print('tracker-ms-per-point', ours, 'ms', {
+    points: 30,
+    picture: '1280x720',
+    with: 'turn, scale, exposure, blur',
+  })
+  print('opencv-lk-ms-per-point', median(theirs), 'ms', {
+    reference: 'opencv-js calcOpticalFlowPyrLK',
+    ratio: round(median(theirs) / ours),
+  })
 }
 
 /** A line of 900 px that sways, 1920 x 1080: what one more frame costs, reading left out. */
@@ -115,7 +141,8 @@ async function benchCling(): Promise<void> {
     const samples = benchPicture(width, height)
     for (let row = 60; row < 960; row++) {
       const middle = 900 + 0.2 * row + 3 * i
-      for (let col = Math.floor(middle - 4); col < middle + 4; col++) samples.data.fill(25, (row * width + col) * 3, (row * width + col) * 3 + 3)
+      for (let col = Math.floor(middle - 4); col < middle + 4; col++)
+        samples.data.fill(25, (row * width + col) * 3, (row * width + col) * 3 + 3)
     }
     return samples
   }
@@ -155,18 +182,34 @@ async function benchRender(): Promise<void> {
     const document = {
       format: 'fillagrant-mends' as const,
       version: 3 as const,
-      plate: { name: 'bench', width: w, height: h, firstFrame: 1001, frameCount: frames, frameRate: { num: 24, den: 1 } },
+      plate: {
+        name: 'bench',
+        width: w,
+        height: h,
+        firstFrame: 1001,
+        frameCount: frames,
+        frameRate: { num: 24, den: 1 },
+      },
       mends: [wire('a', 500), wire('b', 760)],
       tracks: [],
     }
     writeFileSync(join(folder, 'mends.json'), serialiseDocument(document))
     for (const out of ['out.%04d.png', 'out.mkv']) {
       const { framesPerSecond } = await mendFootage(
-        { plate: join(folder, 'plate.mkv'), mends: join(folder, 'mends.json'), out: join(folder, out), rate: '' },
+        {
+          plate: join(folder, 'plate.mkv'),
+          mends: join(folder, 'mends.json'),
+          out: join(folder, out),
+          rate: '',
+        },
         () => undefined,
         new AbortController().signal,
       )
-      print('render-fps', framesPerSecond, 'fps', { picture: '1280x720', mends: 2, out: out.endsWith('png') ? 'PNG' : 'FFV1' })
+      print('render-fps', framesPerSecond, 'fps', {
+        picture: '1280x720',
+        mends: 2,
+        out: out.endsWith('png') ? 'PNG' : 'FFV1',
+      })
     }
   } finally {
     rmSync(folder, { recursive: true })
@@ -193,4 +236,6 @@ await benchTracker()
 await benchCling()
 await benchRender()
 if (process.argv.includes('--start')) await benchStart()
-print('node', Number(process.versions.node.split('.')[0]), 'major', { cores: execFileSync('nproc', { encoding: 'utf8' }).trim() })
+print('node', Number(process.versions.node.split('.')[0]), 'major', {
+  cores: execFileSync('nproc', { encoding: 'utf8' }).trim(),
+})

@@ -26,13 +26,22 @@ const [width, height] = [1920, 1080]
 const [CENTRE_X, CENTRE_Y, RADIUS] = [900, 520, 100]
 /** Frames of the same scene with other grain, in turn: equal frames would be no work for what looks at time. */
 const plates = [7, 19, 31, 43].map((seed) => benchPicture(width, height, seed))
-const sourceOfPlates = () => sourceOfSamples((frame) => plates[frame % plates.length]!, { keep: createKeep() })
+const sourceOfPlates = () =>
+  sourceOfSamples((frame) => plates[frame % plates.length]!, { keep: createKeep() })
 
-const SIDEWAYS: Source = { keys: [{ frame: 1001, dx: -260, dy: 0, turnDeg: 0, scale: 1 }], travel: 'smooth', follow: null }
+const SIDEWAYS: Source = {
+  keys: [{ frame: 1001, dx: -260, dy: 0, turnDeg: 0, scale: 1 }],
+  travel: 'smooth',
+  follow: null,
+}
 const discMend = (methodId: string, radius = RADIUS) =>
   sampleMend({
     id: methodId,
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: CENTRE_X, y: CENTRE_Y, radiusXPx: radius, radiusYPx: radius, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({
+        keys: [{ frame: 1001, x: CENTRE_X, y: CENTRE_Y, radiusXPx: radius, radiusYPx: radius, turnDeg: 0 }],
+      }),
+    ],
     fill: { methodId, methodVersion: findFill(methodId)!.version, params: defaultsOf(findFill(methodId)!) },
     source: SIDEWAYS,
     finish: startingFinish('patch'),
@@ -43,7 +52,10 @@ async function framesOf(methodId: string): Promise<{ firstMs: number; nextMs: nu
   const mend = discMend(methodId)
   const run = async (frame: number, source: ReturnType<typeof sourceOfPlates>, isPreview = false) => {
     const begun = performance.now()
-    await evaluateFrame(planFrame([mend], new Map(), frame, ALL_FRAMES), source, { ...NEVER_STOPS, isPreview })
+    await evaluateFrame(planFrame([mend], new Map(), frame, ALL_FRAMES), source, {
+      ...NEVER_STOPS,
+      isPreview,
+    })
     return performance.now() - begun
   }
   for (let i = 0; i < 2; i++) await run(1001, sourceOfPlates()) // compiles
@@ -67,12 +79,16 @@ function discInput(radius: number): FillInput {
   const [left, top] = [CENTRE_X - side / 2, CENTRE_Y - side / 2]
   for (let i = 0; i < picture.data.length; i++) {
     const pixel = Math.floor(i / 3)
-    picture.data[i] = plates[0]!.data[((top + Math.floor(pixel / side)) * width + left + (pixel % side)) * 3 + (i % 3)]! / 255
+    picture.data[i] =
+      plates[0]!.data[((top + Math.floor(pixel / side)) * width + left + (pixel % side)) * 3 + (i % 3)]! / 255
   }
   return closedInput(picture, circle(side / 2, radius), undefined, { source: sourceBeside(picture) })
 }
 const circle = (centre: number, radius: number) =>
-  Array.from({ length: 64 }, (_, i) => (i * Math.PI) / 32).flatMap((turn) => [centre + radius * Math.cos(turn), centre + radius * Math.sin(turn)])
+  Array.from({ length: 64 }, (_, i) => (i * Math.PI) / 32).flatMap((turn) => [
+    centre + radius * Math.cos(turn),
+    centre + radius * Math.sin(turn),
+  ])
 /** As good as any other place, for what it costs. */
 const sourceBeside = (picture: Raster): FillInput['source'] => shiftedSource(picture, 3, 0)
 
@@ -99,13 +115,22 @@ function referenceOf(cv: OpenCv, methodId: string): { name: string; run: () => v
       return { name: 'inpaint, Telea', run: () => inpaint(cv, rgb, w, h, hole, 'telea') }
     case 'median': {
       const side = 2 * Math.round(params.radiusPx!) + 1
-      return { name: `medianBlur, ${side} px square`, run: filtered((from, to) => cv.medianBlur(from, to, side)) }
+      return {
+        name: `medianBlur, ${side} px square`,
+        run: filtered((from, to) => cv.medianBlur(from, to, side)),
+      }
     }
     case 'soften':
-      return { name: 'GaussianBlur', run: filtered((from, to) => cv.GaussianBlur(from, to, new cv.Size(0, 0), params.radiusPx ?? 4)) }
+      return {
+        name: 'GaussianBlur',
+        run: filtered((from, to) => cv.GaussianBlur(from, to, new cv.Size(0, 0), params.radiusPx ?? 4)),
+      }
     case 'clone': {
       const matrix = cv.matFromArray(2, 3, cv.CV_64FC1, [1, 0, 3, 0, 1, 0])
-      return { name: 'warpAffine, cubic', run: filtered((from, to) => cv.warpAffine(from, to, matrix, new cv.Size(w, h), cv.INTER_CUBIC)) }
+      return {
+        name: 'warpAffine, cubic',
+        run: filtered((from, to) => cv.warpAffine(from, to, matrix, new cv.Size(w, h), cv.INTER_CUBIC)),
+      }
     }
     default:
       return null
@@ -126,7 +151,11 @@ export async function benchFills(): Promise<void> {
     const reference = referenceOf(cv, method.id)
     if (!reference) continue
     const theirMs = await timed(5, reference.run)
-    print('opencv-ms', theirMs, 'ms', { fill: method.id, reference: reference.name, ratio: round(theirMs / kernelMs) })
+    print('opencv-ms', theirMs, 'ms', {
+      fill: method.id,
+      reference: reference.name,
+      ratio: round(theirMs / kernelMs),
+    })
   }
   const membrane = findFill('membrane')!
   for (const radius of [50, 100, 200]) {

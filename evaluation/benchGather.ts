@@ -64,7 +64,11 @@ async function gatherFrames(frameCount: number, frames: number): Promise<number[
   const times: number[] = []
   for (let i = 0; i < frames; i++) {
     const begun = performance.now()
-    await evaluateFrame(planFrame([mend], new Map(), FIRST + (frameCount >> 1) + (i % 3), plate, scene), source, NEVER_STOPS)
+    await evaluateFrame(
+      planFrame([mend], new Map(), FIRST + (frameCount >> 1) + (i % 3), plate, scene),
+      source,
+      NEVER_STOPS,
+    )
     times.push(performance.now() - begun)
   }
   return times
@@ -72,9 +76,17 @@ async function gatherFrames(frameCount: number, frames: number): Promise<number[
 
 export async function benchGather(): Promise<void> {
   const times = await gatherFrames(100, 8)
-  print('gather-ms', median(times.slice(3)), 'ms', { picture: `${width}x${height}`, area: '200x300 px', frames: 16 })
+  print('gather-ms', median(times.slice(3)), 'ms', {
+    picture: `${width}x${height}`,
+    area: '200x300 px',
+    frames: 16,
+  })
   for (const frameCount of [100, 1000]) {
-    const out = execFileSync(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), String(frameCount)], { encoding: 'utf8' })
+    const out = execFileSync(
+      process.execPath,
+      ['--import', 'tsx', fileURLToPath(import.meta.url), String(frameCount)],
+      { encoding: 'utf8' },
+    )
     print('gather-peak-mb', Number(out), 'MB', { clipFrames: frameCount })
   }
 }

@@ -19,7 +19,14 @@ export function benchSurvey(): void {
   const noise = noiseOf(random)
   // Few frames are kept: the clip goes over them to and fro.
   const frames = Array.from({ length: 24 }, (_, i) =>
-    clipFrame(painting, noise, { width: SHAPE.width, height: SHAPE.height, x: 4 + 8 * i, row: 8, grain: 1.7, noiseFrom: 7919 * i }),
+    clipFrame(painting, noise, {
+      width: SHAPE.width,
+      height: SHAPE.height,
+      x: 4 + 8 * i,
+      row: 8,
+      grain: 1.7,
+      noiseFrom: 7919 * i,
+    }),
   )
   for (const count of [24, 96]) {
     const before = process.memoryUsage().rss
@@ -36,7 +43,11 @@ export function benchSurvey(): void {
     }
     survey.finish()
     const withEnd = round((performance.now() - begun) / count)
-    print('survey-ms-per-frame', round(busyMs / count), 'ms', { frames: count, withEnd, realTime: round(REAL_TIME_MS) })
+    print('survey-ms-per-frame', round(busyMs / count), 'ms', {
+      frames: count,
+      withEnd,
+      realTime: round(REAL_TIME_MS),
+    })
     print('survey-peak-mb', Math.round((peak - before) / 2 ** 20), 'MB', { frames: count })
   }
 }

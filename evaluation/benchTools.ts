@@ -1,7 +1,8 @@
 /** What the benches share: a clock, a median, a line of JSON, a picture. */
 import { createSamples, type Samples } from '../core/image/samples'
 
-export const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
+export const median = (values: number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 export const round = (value: number): number => Math.round(value * 100) / 100
 export const print = (figure: string, value: number, unit: string, more: Record<string, unknown> = {}) =>
   console.log(JSON.stringify({ figure, value: round(value), unit, ...more }))
@@ -24,7 +25,8 @@ export function benchPicture(w: number, h: number, seed = 7): Samples {
   for (let i = 0; i < samples.data.length; i++) {
     state = (Math.imul(state, 1664525) + 1013904223) | 0
     const pixel = Math.floor(i / 3)
-    samples.data[i] = 120 + 60 * Math.sin((pixel % w) / 9) * Math.cos(Math.floor(pixel / w) / 7) + ((state >>> 24) % 12)
+    samples.data[i] =
+      120 + 60 * Math.sin((pixel % w) / 9) * Math.cos(Math.floor(pixel / w) / 7) + ((state >>> 24) % 12)
   }
   return samples
 }

@@ -27,7 +27,11 @@ const SHOTS = [
   ['LM_080', (frame: number) => bollardAt(frame).bollard.outline],
 ] as const
 
-function objectMend(shot: OpenShot, area: { shape: 'matte' } | { shape: 'outline'; keys: OutlineKey[] }, tidyPx = 0): Mend {
+function objectMend(
+  shot: OpenShot,
+  area: { shape: 'matte' } | { shape: 'outline'; keys: OutlineKey[] },
+  tidyPx = 0,
+): Mend {
   const fill = fillOf('clean-plate')
   return {
     id: 'thing',
@@ -36,7 +40,15 @@ function objectMend(shot: OpenShot, area: { shape: 'matte' } | { shape: 'outline
     isOn: true,
     areas: [
       area.shape === 'matte'
-        ? { id: 'a', role: 'cover', shape: 'matte', travel: 'linear', follow: null, pattern: 'exact', keys: [] }
+        ? {
+            id: 'a',
+            role: 'cover',
+            shape: 'matte',
+            travel: 'linear',
+            follow: null,
+            pattern: 'exact',
+            keys: [],
+          }
         : { id: 'a', role: 'cover', shape: 'outline', travel: 'smooth', follow: null, keys: area.keys },
     ],
     fill: { ...fill, params: { ...fill.params, tidyPx } },
@@ -52,13 +64,22 @@ function roughKeys({ span }: OpenShot, outlineAt: (frame: number) => readonly nu
   return [...frames, span.lastFrame].map((frame) => {
     const outline = outlineAt(frame)
     const count = outline.length / 2
-    const middle = [0, 1].map((axis) => outline.filter((_, i) => i % 2 === axis).reduce((sum, one) => sum + one, 0) / count) as [number, number]
+    const middle = [0, 1].map(
+      (axis) => outline.filter((_, i) => i % 2 === axis).reduce((sum, one) => sum + one, 0) / count,
+    ) as [number, number]
     return {
       frame,
       points: Array.from({ length: count }, (_, i) => {
         const [dx, dy] = [outline[2 * i]! - middle[0], outline[2 * i + 1]! - middle[1]]
         const length = Math.hypot(dx, dy)
-        return { x: outline[2 * i]! + (10 * dx) / length, y: outline[2 * i + 1]! + (10 * dy) / length, inX: 0, inY: 0, outX: 0, outY: 0 }
+        return {
+          x: outline[2 * i]! + (10 * dx) / length,
+          y: outline[2 * i + 1]! + (10 * dy) / length,
+          inX: 0,
+          inY: 0,
+          outX: 0,
+          outY: 0,
+        }
       }),
     }
   })
@@ -69,7 +90,12 @@ class Errors {
   all = { sum: 0, count: 0 }
   seen = { sum: 0, count: 0 }
 
-  async add(shot: OpenShot, frame: number, data: ArrayLike<number>, isSeen: (pixel: number) => boolean): Promise<void> {
+  async add(
+    shot: OpenShot,
+    frame: number,
+    data: ArrayLike<number>,
+    isSeen: (pixel: number) => boolean,
+  ): Promise<void> {
     const [truth, matte] = [(await shot.read('truth-without-grain', frame)).data, await shot.readMatte(frame)]
     for (let pixel = 0; pixel < matte.length; pixel++) {
       if (matte[pixel] === 0) continue
@@ -88,13 +114,15 @@ class Errors {
     const truth = (await shot.read('truth-without-grain', frame)).data
     for (let at = 0; at < values.length; at++) {
       if (Number.isNaN(values[at]!)) continue
-      this.seen.sum += (values[at]! - truth[at]!) * (values[at]! - truth[at]!) + GRAIN_DEVIATION * GRAIN_DEVIATION
+      this.seen.sum +=
+        (values[at]! - truth[at]!) * (values[at]! - truth[at]!) + GRAIN_DEVIATION * GRAIN_DEVIATION
       this.seen.count++
     }
   }
 
   get psnr() {
-    const db = ({ sum, count }: { sum: number; count: number }) => Math.round(1000 * Math.log10((255 * 255 * count) / sum)) / 100
+    const db = ({ sum, count }: { sum: number; count: number }) =>
+      Math.round(1000 * Math.log10((255 * 255 * count) / sum)) / 100
     return { allDb: db(this.all), seenDb: db(this.seen) }
   }
 }
@@ -103,7 +131,9 @@ async function report(shotName: string, method: string, shot: OpenShot, mend: Me
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
   const strangers = Object.fromEntries(frames.map((frame) => [frame, strangersOn([mend], new Map(), frame)]))
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })) as Scene
+  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+    shouldStop: () => false,
+  })) as Scene
   const errors = new Errors()
   let [seenShare, ghostShare, count] = [0, 0, 0]
   const flickers: number[] = []
@@ -115,7 +145,10 @@ async function report(shotName: string, method: string, shot: OpenShot, mend: Me
     if (!map) continue
     const { rect, seen } = map
     await errors.add(shot, frame, finished.data, (pixel) => {
-      const [col, row] = [(pixel % shot.description.width) - rect.col, Math.floor(pixel / shot.description.width) - rect.row]
+      const [col, row] = [
+        (pixel % shot.description.width) - rect.col,
+        Math.floor(pixel / shot.description.width) - rect.row,
+      ]
       return seen[row * rect.width + col]! > 0
     })
     const { gathered } = measures[0]!
@@ -143,7 +176,12 @@ const flickerOf = (a: readonly MendMeasure[], b: readonly MendMeasure[]): number
   return flicker ? [flicker.ratio] : []
 }
 
-async function reportPlain(shotName: string, method: string, shot: OpenShot, at: (frame: number) => Promise<Float32Array>): Promise<void> {
+async function reportPlain(
+  shotName: string,
+  method: string,
+  shot: OpenShot,
+  at: (frame: number) => Promise<Float32Array>,
+): Promise<void> {
   const { firstFrame, lastFrame } = shot.span
   const errors = new Errors()
   for (let frame = firstFrame; frame <= lastFrame; frame += every) {

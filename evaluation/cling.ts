@@ -26,10 +26,17 @@ const tracks: Track[] = []
 const round = (value: number) => Math.round(value * 1000) / 1000
 for (const name of ['left', 'right'] as const) {
   const points = ROUGH_DRAWINGS[name].map(([x, y]) => ({ x, y, widthPx: 10 }))
-  let track = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX })
+  let track = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], {
+    ...DEFAULT_TRACK_SETTINGS,
+    searchPx: CLING_SEARCH_PX,
+  })
   const begun = performance.now()
   for (const direction of ['forward', 'backward'] as const) {
-    const outcome = await runCling(clingRequest(track, points, ROUGH_FRAME, framesFrom(ROUGH_FRAME, direction, span)), source, context)
+    const outcome = await runCling(
+      clingRequest(track, points, ROUGH_FRAME, framesFrom(ROUGH_FRAME, direction, span)),
+      source,
+      context,
+    )
     track = absorbCling(track, outcome)
   }
   const msPerFrame = (performance.now() - begun) / frameCount
@@ -54,10 +61,23 @@ let snags = 0
 for (let frame = firstFrame; frame <= span.lastFrame; frame += 4) {
   const { finished, measures } = await shot.mend(mends, frame, tracks)
   const truth = await shot.read('truth', frame)
-  addFrame(score, finished.data as Uint8Array, truth.data as Uint8Array, coverageOf(document, frame), momentAt(frame), width)
+  addFrame(
+    score,
+    finished.data as Uint8Array,
+    truth.data as Uint8Array,
+    coverageOf(document, frame),
+    momentAt(frame),
+    width,
+  )
   snags += measures.filter(({ line }) => line && line.ratio >= LINE_SHOWS_FROM).length
   if (Number(frame) === 1025)
-    console.log(JSON.stringify({ figure: 'line-residue', frame, mended: measures.map(({ line }) => line && round(line.ratio)) }))
+    console.log(
+      JSON.stringify({
+        figure: 'line-residue',
+        frame,
+        mended: measures.map(({ line }) => line && round(line.ratio)),
+      }),
+    )
 }
 console.log(
   JSON.stringify({

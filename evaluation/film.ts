@@ -21,7 +21,12 @@ export type PictureKind = 'plate' | 'truth' | 'truth-without-grain'
 
 export interface OpenShot {
   readonly description: ShotDescription
-  readonly span: { readonly firstFrame: number; readonly lastFrame: number; readonly rampInFrames: 0; readonly rampOutFrames: 0 }
+  readonly span: {
+    readonly firstFrame: number
+    readonly lastFrame: number
+    readonly rampInFrames: 0
+    readonly rampOutFrames: 0
+  }
   read(kind: PictureKind, frame: number): Promise<Samples>
   /** Exact coverage of the trouble, 0 to 255. */
   readMatte(frame: number): Promise<Uint8Array>
@@ -78,7 +83,14 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
     async mend(mends, frame, tracks = [], scene = null) {
       const plan = planFrame(mends, tracksById(tracks), frame, this.span, scene)
       const done = await evaluateFrame(plan, source, { shouldStop: () => false })
-      return { ...done, finished: layPatches(cropSamples(await read('plate', frame), wholePicture(source.plate)), done.patches, 3) }
+      return {
+        ...done,
+        finished: layPatches(
+          cropSamples(await read('plate', frame), wholePicture(source.plate)),
+          done.patches,
+          3,
+        ),
+      }
     },
   }
 }
@@ -95,7 +107,9 @@ function tracksById(tracks: readonly Track[]): Map<string, Track> {
 
 const rawOf = async (path: string, channels = 3): Promise<Uint8Array> => {
   const picture = sharp(path)
-  const { data, info } = await (channels === 1 ? picture.extractChannel(0) : picture).raw().toBuffer({ resolveWithObject: true })
+  const { data, info } = await (channels === 1 ? picture.extractChannel(0) : picture)
+    .raw()
+    .toBuffer({ resolveWithObject: true })
   if (info.channels !== channels) throw new Error(`${path} has ${info.channels} channels`)
   return new Uint8Array(data)
 }
@@ -115,7 +129,8 @@ export function cutMatte(coverage: Uint8Array, width: number, height: number): R
   const rect = { col: left, row: top, width: right - left + 1, height: bottom - top + 1 }
   const out = new Float32Array(rect.width * rect.height)
   for (let row = 0; row < rect.height; row++) {
-    for (let col = 0; col < rect.width; col++) out[row * rect.width + col] = coverage[(top + row) * width + left + col]! > 0 ? 1 : 0
+    for (let col = 0; col < rect.width; col++)
+      out[row * rect.width + col] = coverage[(top + row) * width + left + col]! > 0 ? 1 : 0
   }
   return { rect, coverage: out }
 }

@@ -26,7 +26,10 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
   isOn: true,
   areas: [
     samplePath({
-      keys: KEYED.map((frame) => ({ frame, points: PLACES[name].map((place) => ({ ...momentAt(frame).threads[index]!.points[place]! })) })),
+      keys: KEYED.map((frame) => ({
+        frame,
+        points: PLACES[name].map((place) => ({ ...momentAt(frame).threads[index]!.points[place]! })),
+      })),
     }),
   ],
   fill: fillOf('across'),
@@ -37,13 +40,20 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
 const document = shot.document(mends)
 const starting = mends.map((mend): Mend => ({ ...mend, fill: startingFill('wire') }))
 const strangers = Object.fromEntries(
-  Array.from({ length: shot.description.frameCount }, (_, i) => [firstFrame + i, strangersOn(starting, new Map(), firstFrame + i)]),
+  Array.from({ length: shot.description.frameCount }, (_, i) => [
+    firstFrame + i,
+    strangersOn(starting, new Map(), firstFrame + i),
+  ]),
 )
 const scene = await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
-  const [plate, truth, clean] = await Promise.all([shot.read('plate', frame), shot.read('truth', frame), shot.read('truth-without-grain', frame)])
+  const [plate, truth, clean] = await Promise.all([
+    shot.read('plate', frame),
+    shot.read('truth', frame),
+    shot.read('truth-without-grain', frame),
+  ])
   const { finished } = await shot.mend(mends, frame)
   const gathered = await shot.mend(starting, frame, [], scene)
   const coverage = coverageOf(document, frame)
@@ -54,13 +64,31 @@ for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
     navierStokes: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'navier-stokes'),
   }
   for (const [name, picture] of Object.entries(pictures)) {
-    addFrame((against.truth[name] ??= new Score()), picture, truth.data as Uint8Array, coverage, momentAt(frame), width)
-    addFrame((against.truthWithoutGrain[name] ??= new Score()), picture, clean.data as Uint8Array, coverage, momentAt(frame), width)
+    addFrame(
+      (against.truth[name] ??= new Score()),
+      picture,
+      truth.data as Uint8Array,
+      coverage,
+      momentAt(frame),
+      width,
+    )
+    addFrame(
+      (against.truthWithoutGrain[name] ??= new Score()),
+      picture,
+      clean.data as Uint8Array,
+      coverage,
+      momentAt(frame),
+      width,
+    )
   }
 }
 for (const [reference, scores] of Object.entries(against)) {
   for (const zone of ['all', 'sky', 'tiles', 'ends', 'elsewhere'] as const) {
-    const decibels = Object.fromEntries(Object.entries(scores).map(([name, score]) => [name, Math.round(score.psnr(zone) * 1000) / 1000]))
-    process.stdout.write(`${JSON.stringify({ figure: 'psnr-in-thread-area-db', reference, zone, ...decibels })}\n`)
+    const decibels = Object.fromEntries(
+      Object.entries(scores).map(([name, score]) => [name, Math.round(score.psnr(zone) * 1000) / 1000]),
+    )
+    process.stdout.write(
+      `${JSON.stringify({ figure: 'psnr-in-thread-area-db', reference, zone, ...decibels })}\n`,
+    )
   }
 }

@@ -34,7 +34,13 @@ const WAVES = Array.from({ length: 28 }, (_, i) => {
   const pick = (k: number) => 0.5 + grainAt(4711, k, i, 0, 0) / 7
   const length = 7 * Math.pow(10, pick(1)) // 7 to 70 px
   const turn = 2 * Math.PI * pick(2)
-  return { x: (2 * Math.PI * cos(turn)) / length, y: (2 * Math.PI * sin(turn)) / length, phase: 40 * pick(3), size: 0.03 + 0.04 * pick(4), length }
+  return {
+    x: (2 * Math.PI * cos(turn)) / length,
+    y: (2 * Math.PI * sin(turn)) / length,
+    phase: 40 * pick(3),
+    size: 0.03 + 0.04 * pick(4),
+    length,
+  }
 })
 
 /** The wall's own brightness: known everywhere, so a moved wall is exact. Blur is exact too. */
@@ -48,10 +54,14 @@ function wallAt(x: number, y: number, sizes: readonly number[]): number {
 }
 
 /** What a Gaussian blur leaves of each wave. */
-const sizesOf = (blurPx: number): number[] => WAVES.map(({ size, length }) => size * Math.exp(-0.5 * ((TURN * blurPx) / length) ** 2))
+const sizesOf = (blurPx: number): number[] =>
+  WAVES.map(({ size, length }) => size * Math.exp(-0.5 * ((TURN * blurPx) / length) ** 2))
 
 /** One rectangle of a frame; the same pixels whatever the rectangle. */
-export function renderScene(rect: Rect, { frameFromWall, gain = 1, blurPx = 0, grain = 0.006, cover, seed = 1 }: SceneFrame): Samples {
+export function renderScene(
+  rect: Rect,
+  { frameFromWall, gain = 1, blurPx = 0, grain = 0.006, cover, seed = 1 }: SceneFrame,
+): Samples {
   const samples = createSamples(rect.width, rect.height, 3, 8)
   const wallFromFrame = invert(frameFromWall)!
   const sizes = sizesOf(blurPx)
@@ -76,14 +86,24 @@ export interface WallMotion {
 }
 
 /** The wall as a source of frames from 1 on; only what is read is drawn. */
-export function movingWall({ motion, gain, blurPx, cover }: WallMotion, size = { width: 240, height: 180 }): PictureSource {
+export function movingWall(
+  { motion, gain, blurPx, cover }: WallMotion,
+  size = { width: 240, height: 180 },
+): PictureSource {
   return {
     plate: size,
     readRect: async (frame, rect) => {
       const i = frame - 1
-      return renderScene(rect, { frameFromWall: motion(i), gain: gain?.(i), blurPx: blurPx?.(i), cover: cover?.(i), seed: frame })
+      return renderScene(rect, {
+        frameFromWall: motion(i),
+        gain: gain?.(i),
+        blurPx: blurPx?.(i),
+        cover: cover?.(i),
+        seed: frame,
+      })
     },
   }
 }
 
-export const turnedAbout = (x: number, y: number, m: Matrix3): Matrix3 => compose(translationBy(x, y), compose(m, translationBy(-x, -y)))
+export const turnedAbout = (x: number, y: number, m: Matrix3): Matrix3 =>
+  compose(translationBy(x, y), compose(m, translationBy(-x, -y)))

@@ -21,7 +21,14 @@ export function loadOpenCv(): Promise<{ cv: OpenCv }> {
 export type Inpainting = 'telea' | 'navier-stokes'
 
 /** Inpaints 8-bit RGB samples where `hole` is not 0. */
-export function inpaint(cv: OpenCv, rgb: Uint8Array, width: number, height: number, hole: Uint8Array, method: Inpainting): Uint8Array {
+export function inpaint(
+  cv: OpenCv,
+  rgb: Uint8Array,
+  width: number,
+  height: number,
+  hole: Uint8Array,
+  method: Inpainting,
+): Uint8Array {
   const source = cv.matFromArray(height, width, cv.CV_8UC3, rgb)
   const mask = cv.matFromArray(height, width, cv.CV_8UC1, hole)
   const out = new cv.Mat()
@@ -43,7 +50,11 @@ function greyMat(cv: OpenCv, { width, height, data }: Samples): OpenCv {
 }
 
 /** Pyramidal Lucas-Kanade from frame to frame, 21 px windows, 4 levels; positions keep our corner origin. */
-export function trackWithOpenCv(cv: OpenCv, frames: readonly Samples[], places: readonly (readonly [number, number])[]) {
+export function trackWithOpenCv(
+  cv: OpenCv,
+  frames: readonly Samples[],
+  places: readonly (readonly [number, number])[],
+) {
   let previous = greyMat(cv, frames[0]!)
   let points = cv.matFromArray(
     places.length,

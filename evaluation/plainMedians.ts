@@ -36,7 +36,10 @@ const othersOf = ({ span }: OpenShot, frame: number): number[] => {
 /** Frames as they lie. */
 export async function temporalMedian(shot: OpenShot, frame: number): Promise<Float32Array> {
   const candidates = await Promise.all(
-    othersOf(shot, frame).map(async (other) => ({ data: (await shot.read('plate', other)).data, matte: await shot.readMatte(other) })),
+    othersOf(shot, frame).map(async (other) => ({
+      data: (await shot.read('plate', other)).data,
+      matte: await shot.readMatte(other),
+    })),
   )
   return medianOf(shot, candidates, await shot.readMatte(frame))
 }
@@ -53,12 +56,18 @@ export async function homographyMedian(cv: OpenCv, shot: OpenShot, frame: number
   const candidates: Candidate[] = []
   for (const direction of [-1, 1]) {
     const frames: number[] = []
-    for (let at = frame; Math.abs(at - frame) <= REACH_FRAMES && at >= shot.span.firstFrame && at <= shot.span.lastFrame; at += direction)
+    for (
+      let at = frame;
+      Math.abs(at - frame) <= REACH_FRAMES && at >= shot.span.firstFrame && at <= shot.span.lastFrame;
+      at += direction
+    )
       frames.push(at)
     const pictures = await Promise.all(frames.map((at) => shot.read('plate', at)))
     const { positions } = trackWithOpenCv(cv, pictures, places)
     for (let i = STEP_FRAMES; i < frames.length; i += STEP_FRAMES) {
-      const pairs = places.flatMap((from, k) => (positions[i]![k] ? [[from, positions[i]![k]!] as const] : []))
+      const pairs = places.flatMap((from, k) =>
+        positions[i]![k] ? [[from, positions[i]![k]!] as const] : [],
+      )
       if (pairs.length < 8) continue
       candidates.push(warped(cv, shot, pictures[i]!.data, await shot.readMatte(frames[i]!), pairs))
     }
@@ -84,14 +93,28 @@ function warped(
       pairs.flatMap((pair) => [pair[which][0] - 0.5, pair[which][1] - 0.5]),
     )
   const [here, there] = [points(0), points(1)]
-  const [picture, mask] = [cv.matFromArray(height, width, cv.CV_8UC3, data), cv.matFromArray(height, width, cv.CV_8UC1, matte)]
+  const [picture, mask] = [
+    cv.matFromArray(height, width, cv.CV_8UC3, data),
+    cv.matFromArray(height, width, cv.CV_8UC1, matte),
+  ]
   const [moved, movedMask] = [new cv.Mat(), new cv.Mat()]
   const homography = cv.findHomography(there, here, cv.RANSAC, 2)
   const size = new cv.Size(width, height)
   cv.warpPerspective(picture, moved, homography, size, cv.INTER_CUBIC)
   // Outside the other frame nothing is shown.
-  cv.warpPerspective(mask, movedMask, homography, size, cv.INTER_LINEAR, cv.BORDER_CONSTANT, new cv.Scalar(255))
-  const out = { data: Uint8Array.from(moved.data as Uint8Array), matte: Uint8Array.from(movedMask.data as Uint8Array) }
+  cv.warpPerspective(
+    mask,
+    movedMask,
+    homography,
+    size,
+    cv.INTER_LINEAR,
+    cv.BORDER_CONSTANT,
+    new cv.Scalar(255),
+  )
+  const out = {
+    data: Uint8Array.from(moved.data as Uint8Array),
+    matte: Uint8Array.from(movedMask.data as Uint8Array),
+  }
   for (const mat of [here, there, picture, mask, moved, movedMask, homography]) mat.delete()
   return out
 }

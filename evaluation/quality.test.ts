@@ -1,11 +1,24 @@
 import { createRaster } from '../core/image/raster'
 import { createSamples } from '../core/image/samples'
 import { createRandom } from '../demo/random'
-import { changeOver, fineEnergy, greyOf, meanSquare, minus, neighbourCorrelation, regionOf, slopePsnr, spreadOver, ssimOver } from './quality'
+import {
+  changeOver,
+  fineEnergy,
+  greyOf,
+  meanSquare,
+  minus,
+  neighbourCorrelation,
+  regionOf,
+  slopePsnr,
+  spreadOver,
+  ssimOver,
+} from './quality'
 
 const [WIDTH, HEIGHT] = [64, 48]
 const whole = new Uint8Array(WIDTH * HEIGHT).fill(1)
-const middle = whole.map((_, i) => (i % WIDTH >= 10 && i % WIDTH < 54 && i >= 10 * WIDTH && i < 38 * WIDTH ? 1 : 0))
+const middle = whole.map((_, i) =>
+  i % WIDTH >= 10 && i % WIDTH < 54 && i >= 10 * WIDTH && i < 38 * WIDTH ? 1 : 0,
+)
 const paint = (value: (col: number, row: number) => number) => {
   const raster = createRaster(WIDTH, HEIGHT, 1)
   for (let i = 0; i < raster.data.length; i++) raster.data[i] = value(i % WIDTH, Math.floor(i / WIDTH))
@@ -14,7 +27,10 @@ const paint = (value: (col: number, row: number) => number) => {
 const random = createRandom(11)
 const noise = paint(() => 12 * (random() + random() + random() + random() - 2)) // deviation 12 / sqrt 3
 const flat = (level: number) => paint(() => level)
-const plus = (a: ReturnType<typeof paint>, b: ReturnType<typeof paint>) => ({ ...a, data: a.data.map((value, i) => value + b.data[i]!) })
+const plus = (a: ReturnType<typeof paint>, b: ReturnType<typeof paint>) => ({
+  ...a,
+  data: a.data.map((value, i) => value + b.data[i]!),
+})
 
 /** Z. Wang et al., 2004: luminance, contrast and structure in closed form for pictures that differ in one of them only. */
 describe('structural similarity', () => {
@@ -37,10 +53,13 @@ describe('structural similarity', () => {
 
   test('falls as noise is added, and is negative for a negative', () => {
     const picture = paint((col, row) => 120 + 60 * Math.sin(col / 2) * Math.cos(row / 2))
-    const noisy = (times: number) => ssimOver(picture, plus(picture, { ...noise, data: noise.data.map((value) => times * value) }), middle)
+    const noisy = (times: number) =>
+      ssimOver(picture, plus(picture, { ...noise, data: noise.data.map((value) => times * value) }), middle)
     expect(noisy(0.5)).toBeGreaterThan(noisy(1))
     expect(noisy(1)).toBeGreaterThan(noisy(3))
-    expect(ssimOver(picture, { ...picture, data: picture.data.map((value) => 240 - value) }, middle)).toBeLessThan(0)
+    expect(
+      ssimOver(picture, { ...picture, data: picture.data.map((value) => 240 - value) }, middle),
+    ).toBeLessThan(0)
   })
 })
 
@@ -94,5 +113,8 @@ test('a region is the covered part with a ring apart from it, cut at the picture
 test('grey is the luminance of ITU-R BT.709', () => {
   const samples = createSamples(1, 1, 3, 8)
   samples.data.set([100, 50, 200])
-  expect(greyOf(samples, { col: 0, row: 0, width: 1, height: 1 }).data[0]).toBeCloseTo(0.2126 * 100 + 0.7152 * 50 + 0.0722 * 200, 3)
+  expect(greyOf(samples, { col: 0, row: 0, width: 1, height: 1 }).data[0]).toBeCloseTo(
+    0.2126 * 100 + 0.7152 * 50 + 0.0722 * 200,
+    3,
+  )
 })

@@ -13,7 +13,13 @@ export interface Region {
 }
 
 /** @param coverage  Of the whole picture, 0 to 1. @param ringPx  How wide the surroundings are. */
-export function regionOf(coverage: Float32Array, width: number, height: number, ringPx = 14, gapPx = 3): Region {
+export function regionOf(
+  coverage: Float32Array,
+  width: number,
+  height: number,
+  ringPx = 14,
+  gapPx = 3,
+): Region {
   let [left, top, right, bottom] = [width, height, -1, -1]
   for (let i = 0; i < coverage.length; i++) {
     if (coverage[i]! === 0) continue
@@ -25,7 +31,12 @@ export function regionOf(coverage: Float32Array, width: number, height: number, 
   const margin = ringPx + gapPx + 2
   const col = Math.max(0, left - margin)
   const row = Math.max(0, top - margin)
-  const rect = { col, row, width: Math.min(width, right + margin + 1) - col, height: Math.min(height, bottom + margin + 1) - row }
+  const rect = {
+    col,
+    row,
+    width: Math.min(width, right + margin + 1) - col,
+    height: Math.min(height, bottom + margin + 1) - row,
+  }
   const inside = new Uint8Array(rect.width * rect.height)
   for (let i = 0; i < inside.length; i++) {
     if (coverage[(row + Math.floor(i / rect.width)) * width + col + (i % rect.width)]! >= 0.5) inside[i] = 1
@@ -52,11 +63,15 @@ export function greyOf(samples: Samples, rect: Rect): Raster {
   const { channels, data } = cropSamples(samples, rect)
   const grey = createRaster(rect.width, rect.height, 1)
   for (let i = 0; i < grey.data.length; i++)
-    grey.data[i] = 0.2126 * data[i * channels]! + 0.7152 * data[i * channels + 1]! + 0.0722 * data[i * channels + 2]!
+    grey.data[i] =
+      0.2126 * data[i * channels]! + 0.7152 * data[i * channels + 1]! + 0.0722 * data[i * channels + 2]!
   return grey
 }
 
-export const minus = (a: Raster, b: Raster): Raster => ({ ...a, data: a.data.map((value, i) => value - b.data[i]!) })
+export const minus = (a: Raster, b: Raster): Raster => ({
+  ...a,
+  data: a.data.map((value, i) => value - b.data[i]!),
+})
 
 const meanOver = (mask: Uint8Array, value: (i: number) => number): number => {
   let [sum, count] = [0, 0]

@@ -14,12 +14,18 @@ export function coverageOf(document: MendDocument, frame: number): Float32Array 
   const { width, height } = document.plate
   const coverage = new Float32Array(width * height)
   const tracks = new Map(document.tracks.map((track) => [track.id, track]))
-  for (const mend of planFrame(document.mends, tracks, frame, { firstFrame: frame, lastFrame: frame }).mends) {
+  for (const mend of planFrame(document.mends, tracks, frame, { firstFrame: frame, lastFrame: frame })
+    .mends) {
     for (const { shape: cover } of mend.covers) {
       if (cover.shape !== 'path') throw new TypeError('the threads of LM_010 are paths')
-      const field = measurePathField(createPathCurve(cover.points), { col: 0, row: 0, width, height }, outerPxOf(mend.finish))
+      const field = measurePathField(
+        createPathCurve(cover.points),
+        { col: 0, row: 0, width, height },
+        outerPxOf(mend.finish),
+      )
       const values = renderPathCoverage(field, mend.finish)
-      for (let i = 0; i < field.count; i++) coverage[field.pixels[i]!] = Math.max(coverage[field.pixels[i]!]!, values[i]!)
+      for (let i = 0; i < field.count; i++)
+        coverage[field.pixels[i]!] = Math.max(coverage[field.pixels[i]!]!, values[i]!)
     }
   }
   return coverage
@@ -39,7 +45,8 @@ export function inpaintBlended(
   const out = plate.slice()
   for (let i = 0; i < coverage.length; i++) {
     if (coverage[i] === 0) continue
-    for (let c = 3 * i; c < 3 * i + 3; c++) out[c] = Math.round(plate[c]! + coverage[i]! * (filled[c]! - plate[c]!))
+    for (let c = 3 * i; c < 3 * i + 3; c++)
+      out[c] = Math.round(plate[c]! + coverage[i]! * (filled[c]! - plate[c]!))
   }
   return out
 }
@@ -72,12 +79,20 @@ const END_PX = 3
 /** The ridge of the middle roof; above it sky and town, below it tiles. */
 const RIDGE_Y = 290
 
-export function addFrame(score: Score, picture: Uint8Array, truth: Uint8Array, coverage: Float32Array, moment: Moment, width: number): void {
+export function addFrame(
+  score: Score,
+  picture: Uint8Array,
+  truth: Uint8Array,
+  coverage: Float32Array,
+  moment: Moment,
+  width: number,
+): void {
   for (let i = 0; i < coverage.length; i++) {
     if (coverage[i]! < 0.5) continue
     const [x, y] = [(i % width) + 0.5, Math.floor(i / width) + 0.5]
     const isNearEnd = moment.threads.some(
-      ({ contact }) => Math.hypot(x - contact.x, y - contact.y) <= END_PX + 4 && Math.abs(y - contact.y) <= END_PX,
+      ({ contact }) =>
+        Math.hypot(x - contact.x, y - contact.y) <= END_PX + 4 && Math.abs(y - contact.y) <= END_PX,
     )
     for (let c = 3 * i; c < 3 * i + 3; c++) {
       const squared = (picture[c]! - truth[c]!) ** 2

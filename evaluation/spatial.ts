@@ -44,7 +44,9 @@ import { inpaintBlended } from './scores'
 
 const round = (value: number, digits = 3): number => Math.round(value * 10 ** digits) / 10 ** digits
 const print = (line: Record<string, unknown>) =>
-  process.stdout.write(`${JSON.stringify(line, (_, value: unknown) => (typeof value === 'number' ? round(value) : value))}\n`)
+  process.stdout.write(
+    `${JSON.stringify(line, (_, value: unknown) => (typeof value === 'number' ? round(value) : value))}\n`,
+  )
 
 export const fillOf = (id: string, params: Record<string, unknown> = {}): FillSettings => {
   const method = findFill(id)!
@@ -52,14 +54,25 @@ export const fillOf = (id: string, params: Record<string, unknown> = {}): FillSe
 }
 
 /** How every pixel of the picture is covered by a mend's areas on a frame, holdouts taken out. */
-function coverageOn(mend: Mend, tracks: ReadonlyMap<string, Track>, frame: number, size: { width: number; height: number }): Float32Array {
+function coverageOn(
+  mend: Mend,
+  tracks: ReadonlyMap<string, Track>,
+  frame: number,
+  size: { width: number; height: number },
+): Float32Array {
   const out = new Float32Array(size.width * size.height)
   for (const role of ['cover', 'holdout'] as const) {
     for (const area of mend.areas.filter((one) => one.role === role)) {
       const shape = placeArea(area, tracks, frame)
       if (shape.shape === 'matte') continue
       const edge = role === 'cover' ? mend.finish : { featherInPx: 0, featherOutPx: 0, growPx: 0 }
-      const { field, coverage } = coverShape(shape, null, wholePicture(size), Math.max(1, outerPxOf(edge)), edge)
+      const { field, coverage } = coverShape(
+        shape,
+        null,
+        wholePicture(size),
+        Math.max(1, outerPxOf(edge)),
+        edge,
+      )
       for (let i = 0; i < field.count; i++) {
         const at = field.pixels[i]!
         out[at] = role === 'cover' ? Math.max(out[at]!, coverage[i]!) : out[at]! * (1 - coverage[i]!)
@@ -142,25 +155,51 @@ async function score(cv: OpenCv, task: Task, methods: Readonly<Record<string, Me
   const { shot, frames, tracks } = task
   const { width, height } = shot.description
   const byId = new Map(tracks.map((track) => [track.id, track]))
-  const coverages = new Map(frames.map((frame) => [frame, coverageOn(task.mend, byId, frame, { width, height })]))
+  const coverages = new Map(
+    frames.map((frame) => [frame, coverageOn(task.mend, byId, frame, { width, height })]),
+  )
   const names = [...Object.keys(methods), 'telea', 'navierStokes']
   for (const name of [...names, 'truth']) {
     let previous: { frame: number; picture: Samples } | null = null
-    const figures = { squares: [], slopes: [], similarities: [], energies: [], flickers: [], grains: [], spectra: [] } as Record<string, number[]>
+    const figures = {
+      squares: [],
+      slopes: [],
+      similarities: [],
+      energies: [],
+      flickers: [],
+      grains: [],
+      spectra: [],
+    } as Record<string, number[]>
     const { squares, slopes, similarities, energies, flickers, grains, spectra } = figures as {
-      [name in 'squares' | 'slopes' | 'similarities' | 'energies' | 'flickers' | 'grains' | 'spectra']: number[]
+      [
+        name in 'squares' | 'slopes' | 'similarities' | 'energies' | 'flickers' | 'grains' | 'spectra'
+      ]: number[]
     }
     for (const frame of frames) {
       const coverage = coverages.get(frame)!
       if (!coverage.some((value) => value >= 0.5)) continue
       const region = regionOf(coverage, width, height)
-      const [plate, truth, clean] = await Promise.all([shot.read('plate', frame), shot.read('truth', frame), shot.read('truth-without-grain', frame)])
+      const [plate, truth, clean] = await Promise.all([
+        shot.read('plate', frame),
+        shot.read('truth', frame),
+        shot.read('truth-without-grain', frame),
+      ])
       const picture: Samples =
         name === 'truth'
           ? truth
           : name in methods
             ? (await shot.mend([...(task.others ?? []), methods[name]!], frame, tracks)).finished
-            : { ...plate, data: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, name === 'telea' ? 'telea' : 'navier-stokes') }
+            : {
+                ...plate,
+                data: inpaintBlended(
+                  cv,
+                  plate.data as Uint8Array,
+                  coverage,
+                  width,
+                  height,
+                  name === 'telea' ? 'telea' : 'navier-stokes',
+                ),
+              }
       const [own, real] = [greyOf(picture, region.rect), greyOf(truth, region.rect)]
       squares.push(meanSquare(own, real, region.inside))
       slopes.push(slopePsnr(own, real, region.inside))
@@ -169,13 +208,17 @@ async function score(cv: OpenCv, task: Task, methods: Readonly<Record<string, Me
       if (previous && previous.frame === frame - 1) {
         const motion = task.motion(frame, previous.frame)
         flickers.push(
-          flickerIn(previous.picture, picture, region, motion) / flickerAround(await shot.read('truth', previous.frame), truth, region, motion),
+          flickerIn(previous.picture, picture, region, motion) /
+            flickerAround(await shot.read('truth', previous.frame), truth, region, motion),
         )
         if (isStill(motion)) {
           const difference = minus(own, greyOf(previous.picture, region.rect))
           grains.push(
             spreadOver(difference, region.inside) /
-              spreadOver(minus(real, greyOf(await shot.read('truth', previous.frame), region.rect)), region.around),
+              spreadOver(
+                minus(real, greyOf(await shot.read('truth', previous.frame), region.rect)),
+                region.around,
+              ),
           )
           spectra.push(neighbourCorrelation(difference, region.inside))
         }
@@ -183,7 +226,8 @@ async function score(cv: OpenCv, task: Task, methods: Readonly<Record<string, Me
       void clean
       previous = { frame, picture }
     }
-    const mean = (values: readonly number[] | undefined) => (values && values.length > 0 ? values.reduce((a, b) => a + b, 0) / values.length : null)
+    const mean = (values: readonly number[] | undefined) =>
+      values && values.length > 0 ? values.reduce((a, b) => a + b, 0) / values.length : null
     print({
       figure: 'fill',
       task: task.name,
@@ -224,7 +268,12 @@ const flickerAround = (before: Samples, after: Samples, region: Region, motion: 
   changeOver(carried(before, region, motion), greyOf(after, region.rect), region.around)
 
 /** A track that knows the ground's motion exactly. */
-export function exactTrack(id: string, shot: OpenShot, at: (frame: number) => { x: number; y: number }, start: { x: number; y: number }): Track {
+export function exactTrack(
+  id: string,
+  shot: OpenShot,
+  at: (frame: number) => { x: number; y: number },
+  start: { x: number; y: number },
+): Track {
   const { firstFrame, lastFrame } = shot.span
   const origin = at(firstFrame)
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => {
@@ -233,7 +282,10 @@ export function exactTrack(id: string, shot: OpenShot, at: (frame: number) => { 
   })
   return {
     ...newTrack(id, 'point', id, firstFrame, [start.x, start.y]),
-    frames: frames.map((row) => row.map((value, i) => (i < 2 ? value : Math.round(value * 100) / 100)) as Track['frames'][number]),
+    frames: frames.map(
+      (row) =>
+        row.map((value, i) => (i < 2 ? value : Math.round(value * 100) / 100)) as Track['frames'][number],
+    ),
   }
 }
 
@@ -257,7 +309,8 @@ async function tiles(cv: OpenCv): Promise<void> {
     span: shot.span,
   })
   const frames = Array.from({ length: 12 }, (_, i) => 1010 + i)
-  const motion = (from: number, to: number) => translationBy(camera(from).x - camera(to).x, camera(from).y - camera(to).y)
+  const motion = (from: number, to: number) =>
+    translationBy(camera(from).x - camera(to).x, camera(from).y - camera(to).y)
   await score(
     cv,
     { name: 'tiles, LM_010', shot, mend, tracks: [track], frames, motion },
@@ -269,12 +322,25 @@ async function cobbles(cv: OpenCv): Promise<void> {
   const shot = openShot('LM_020')
   const mend = sampleMend({
     id: 'cobbles',
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 210, y: 620, radiusXPx: 52, radiusYPx: 40, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 210, y: 620, radiusXPx: 52, radiusYPx: 40, turnDeg: 0 }] }),
+    ],
     fill: fillOf('texture'),
     finish: { ...DEFAULT_FINISH, featherOutPx: 3, growPx: 1 },
     span: shot.span,
   })
-  await score(cv, { name: 'cobbles, LM_020', shot, mend, tracks: [], frames: [1010, 1011, 1012, 1013, 1014], motion: STILL }, { texture: mend })
+  await score(
+    cv,
+    {
+      name: 'cobbles, LM_020',
+      shot,
+      mend,
+      tracks: [],
+      frames: [1010, 1011, 1012, 1013, 1014],
+      motion: STILL,
+    },
+    { texture: mend },
+  )
 }
 
 /** The banner as a holdout: keyed on every frame from the exact outline. */
@@ -290,7 +356,14 @@ export function bannerHoldout(shot: OpenShot): Area {
       const { banner } = lm020At(firstFrame + i)
       return {
         frame: firstFrame + i,
-        points: Array.from({ length: banner.length / 2 }, (_, k) => ({ x: banner[2 * k]!, y: banner[2 * k + 1]!, inX: 0, inY: 0, outX: 0, outY: 0 })),
+        points: Array.from({ length: banner.length / 2 }, (_, k) => ({
+          x: banner[2 * k]!,
+          y: banner[2 * k + 1]!,
+          inX: 0,
+          inY: 0,
+          outX: 0,
+          outY: 0,
+        })),
       }
     }),
   }
@@ -350,8 +423,15 @@ export async function clampMend(shot: OpenShot, fill: FillSettings): Promise<Men
     finish: { ...DEFAULT_FINISH, featherOutPx: 3, growPx: 1 },
     span: shot.span,
   })
-  const [best] = await suggestSources(suggestRequest(bare, bare.areas[0]!, [bare], new Map(), 1010), shot.source, { shouldStop: () => false })
-  return { ...bare, source: best ? restingSource(shot.span, { dx: best.dx, dy: best.dy, turnDeg: 0, scale: 1 }) : null }
+  const [best] = await suggestSources(
+    suggestRequest(bare, bare.areas[0]!, [bare], new Map(), 1010),
+    shot.source,
+    { shouldStop: () => false },
+  )
+  return {
+    ...bare,
+    source: best ? restingSource(shot.span, { dx: best.dx, dy: best.dy, turnDeg: 0, scale: 1 }) : null,
+  }
 }
 
 async function clamp(cv: OpenCv): Promise<void> {
@@ -359,7 +439,11 @@ async function clamp(cv: OpenCv): Promise<void> {
   const mend = await clampMend(shot, fillOf('heal'))
   print({ figure: 'suggested-source', task: 'clamp, LM_020', ...mend.source?.keys[0] })
   const frames = Array.from({ length: 47 }, (_, i) => 1001 + i)
-  const methods = { heal: mend, clone: { ...mend, fill: fillOf('clone') }, texture: { ...mend, fill: fillOf('texture') } }
+  const methods = {
+    heal: mend,
+    clone: { ...mend, fill: fillOf('clone') },
+    texture: { ...mend, fill: fillOf('texture') },
+  }
   await score(cv, { name: 'clamp, LM_020', shot, mend, tracks: [], frames, motion: STILL }, methods)
 }
 
@@ -370,10 +454,15 @@ async function rod(cv: OpenCv): Promise<void> {
   await score(
     cv,
     { name: 'rod, LM_020', shot, mend, tracks: [], frames, motion: STILL },
-    { across: mend, acrossFar: { ...mend, fill: fillOf('across', { reachPx: 24, echo: 0.9 }) }, texture: { ...mend, fill: fillOf('texture') } },
+    {
+      across: mend,
+      acrossFar: { ...mend, fill: fillOf('across', { reachPx: 24, echo: 0.9 }) },
+      texture: { ...mend, fill: fillOf('texture') },
+    },
   )
 }
 
 const PARTS = { stripes, tiles, cobbles, clamp, rod }
 const { cv } = await loadOpenCv()
-for (const [name, part] of Object.entries(PARTS)) if (process.argv[3] === undefined || process.argv[3] === name) await part(cv)
+for (const [name, part] of Object.entries(PARTS))
+  if (process.argv[3] === undefined || process.argv[3] === name) await part(cv)

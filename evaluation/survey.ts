@@ -54,7 +54,9 @@ function scoreFinds({ finds }: Survey): void {
   const pixels = LM_040.pixels.filter(({ fault, col, row }) =>
     finds.some((find) => find.kind === 'pixel' && find.class === fault && near(find, col + 0.5, row + 0.5)),
   )
-  const motes = LM_040.motes.filter((mote) => finds.some((find) => find.kind === 'mote' && near(find, mote.x, mote.y)))
+  const motes = LM_040.motes.filter((mote) =>
+    finds.some((find) => find.kind === 'mote' && near(find, mote.x, mote.y)),
+  )
   print({
     shot: 'LM_040',
     pixelsRight: `${pixels.length} of ${LM_040.pixels.length}`,
@@ -69,17 +71,23 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
   const strangers = Object.fromEntries(frames.map((frame) => [frame, strangersOn(mends, new Map(), frame)]))
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })) as Scene
+  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+    shouldStop: () => false,
+  })) as Scene
   const fills = ['as accepted', 'median', 'clean-plate'] as const
   for (const fill of fills) {
-    const used = mends.map((mend) => (mend.kind === 'dust' && fill !== 'as accepted' ? medianOrPlate(mend, fill) : mend))
+    const used = mends.map((mend) =>
+      mend.kind === 'dust' && fill !== 'as accepted' ? medianOrPlate(mend, fill) : mend,
+    )
     const motes = { truth: new Errors(), clean: new Errors() }
     const [pixels, plate] = [new Errors(), new Errors()]
     const places = LM_040.pixels.map(() => ({ off: new Errors(), around: new Errors() }))
     let worstMoteDb = Infinity
     for (const frame of frames.filter((_, i) => i % 6 === 2)) {
       const { finished } = await shot.mend(used, frame, [], scene)
-      const [truth, clean, before] = await Promise.all((['truth', 'truth-without-grain', 'plate'] as const).map((kind) => shot.read(kind, frame)))
+      const [truth, clean, before] = await Promise.all(
+        (['truth', 'truth-without-grain', 'plate'] as const).map((kind) => shot.read(kind, frame)),
+      )
       for (const mote of LM_040.motes) {
         const one = new Errors()
         eachMotePixel(mote, (at) => {
@@ -110,7 +118,9 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
       // Off by no more than what is around them varies by, texture and grain.
       pixelsWithinSurroundings: `${places.filter(({ off, around }) => off.rms <= Math.max(around.rms, LM_040.grainLevel8)).length} of ${places.length}`,
       pixelsWithinGrain: `${places.filter(({ off }) => off.rms <= 1.25 * LM_040.grainLevel8).length} of ${places.length}`,
-      pixelPlaces: places.map(({ off, around }) => `${off.rms.toFixed(1)}/${around.rms.toFixed(1)}`).join(' '),
+      pixelPlaces: places
+        .map(({ off, around }) => `${off.rms.toFixed(1)}/${around.rms.toFixed(1)}`)
+        .join(' '),
       grain8: LM_040.grainLevel8,
     })
   }
@@ -120,7 +130,10 @@ function medianOrPlate(mend: MendRecord, fill: 'median' | 'clean-plate'): MendRe
   // Common practice, no source: a disc of 25 px, a feather of 15 px.
   return fill === 'median'
     ? { ...mend, fill: fillOf('median'), finish: { ...mend.finish, featherOutPx: 15 } }
-    : { ...mend, fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'membrane' } } }
+    : {
+        ...mend,
+        fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'membrane' } },
+      }
 }
 
 /** Each sample's difference from the mean of those around a place. */
@@ -173,7 +186,10 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
   const strangers: Record<number, ReturnType<typeof strangersOn>> = {}
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     strangers[frame] = strangersOn(mends, new Map(), frame)
-    const threads = momentAt(frame).threads.map((thread) => ({ ...thread, curve: createPathCurve(thread.points) }))
+    const threads = momentAt(frame).threads.map((thread) => ({
+      ...thread,
+      curve: createPathCurve(thread.points),
+    }))
     for (const mend of mends) {
       const placed = geometryAt(mend.areas[0] as PathArea, new Map(), frame)
       if (placed.shape !== 'path') continue
@@ -185,11 +201,17 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
       endsPx.push(Math.hypot(end.x - thread.contact.x, end.y - thread.contact.y))
     }
   }
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })) as Scene
+  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+    shouldStop: () => false,
+  })) as Scene
   const errors = { mended: new Errors(), plate: new Errors() }
   for (let frame = firstFrame + 2; frame <= lastFrame; frame += 6) {
     const { finished } = await shot.mend(mends, frame, [], scene)
-    const [plate, clean, matte] = await Promise.all([shot.read('plate', frame), shot.read('truth-without-grain', frame), shot.readMatte(frame)])
+    const [plate, clean, matte] = await Promise.all([
+      shot.read('plate', frame),
+      shot.read('truth-without-grain', frame),
+      shot.readMatte(frame),
+    ])
     for (let i = 0; i < matte.length; i++) {
       if (matte[i] === 0) continue
       for (let c = 0; c < 3; c++) {
@@ -222,7 +244,8 @@ function distanceTo(curve: PathCurve, { x, y }: { readonly x: number; readonly y
   return least
 }
 
-const mean = (values: readonly number[]): number => values.reduce((sum, value) => sum + value, 0) / values.length
+const mean = (values: readonly number[]): number =>
+  values.reduce((sum, value) => sum + value, 0) / values.length
 
 for (const { description } of FILM) {
   const shot = openShot(description.name)

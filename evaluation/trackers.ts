@@ -11,15 +11,32 @@ import { cropSamples, type Samples } from '../core/image/samples'
 import { loadOpenCv, trackWithOpenCv } from './opencv'
 
 const [WIDTH, HEIGHT, FRAMES] = [320, 240, 30]
-const about = (m: Matrix3) => compose(translationBy(WIDTH / 2, HEIGHT / 2), compose(m, translationBy(-WIDTH / 2, -HEIGHT / 2)))
+const about = (m: Matrix3) =>
+  compose(translationBy(WIDTH / 2, HEIGHT / 2), compose(m, translationBy(-WIDTH / 2, -HEIGHT / 2)))
 const motions: Readonly<Record<string, (i: number) => SceneFrame>> = {
   translation: (i) => ({ frameFromWall: translationBy(1.37 * i, 8 * Math.sin(i / 6)) }),
   'rotation and scale': (i) => ({ frameFromWall: about(similarity(1 + 0.008 * i, 0.012 * i, 0.5 * i, 0)) }),
   perspective: (i) => ({
-    frameFromWall: about([1 + 0.003 * i, 0.002 * i, 0.6 * i, -0.001 * i, 1 - 0.002 * i, 0.3 * i, 0.000012 * i, -0.000008 * i, 1]),
+    frameFromWall: about([
+      1 + 0.003 * i,
+      0.002 * i,
+      0.6 * i,
+      -0.001 * i,
+      1 - 0.002 * i,
+      0.3 * i,
+      0.000012 * i,
+      -0.000008 * i,
+      1,
+    ]),
   }),
-  'exposure, one stop': (i) => ({ frameFromWall: translationBy(0.8 * i, 0.3 * i), gain: Math.pow(2, -i / 29) }),
-  blur: (i) => ({ frameFromWall: translationBy(0.8 * i, -0.3 * i), blurPx: 2.5 * Math.sin((Math.PI * i) / 29) }),
+  'exposure, one stop': (i) => ({
+    frameFromWall: translationBy(0.8 * i, 0.3 * i),
+    gain: Math.pow(2, -i / 29),
+  }),
+  blur: (i) => ({
+    frameFromWall: translationBy(0.8 * i, -0.3 * i),
+    blurPx: 2.5 * Math.sin((Math.PI * i) / 29),
+  }),
 }
 const places: [number, number][] = []
 for (let y = 50; y <= 190; y += 35) for (let x = 60; x <= 220; x += 32) places.push([x + 0.3, y + 0.6])
@@ -47,7 +64,15 @@ for (const [name, at] of Object.entries(motions)) {
     const open = (i: number) =>
       tracker
         .windows({ width: WIDTH, height: HEIGHT })
-        .map((rect) => openWindow(cropSamples(frames[i]!, rect), rect, { width: WIDTH, height: HEIGHT }, DEFAULT_TRACK_SETTINGS, tracker.levels))
+        .map((rect) =>
+          openWindow(
+            cropSamples(frames[i]!, rect),
+            rect,
+            { width: WIDTH, height: HEIGHT },
+            DEFAULT_TRACK_SETTINGS,
+            tracker.levels,
+          ),
+        )
     const start = performance.now()
     if (!tracker.begin(open(0))) continue
     for (let i = 1; i < FRAMES; i++) {

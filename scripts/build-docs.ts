@@ -10,9 +10,16 @@ import { sensorMapSchema } from '../core/survey/sensorMap'
 
 const docs = new URL('../docs/', import.meta.url)
 
-const schemas = { 'mend-format': documentSchema, 'survey-format': surveySchema, 'sensor-map-format': sensorMapSchema }
+const schemas = {
+  'mend-format': documentSchema,
+  'survey-format': surveySchema,
+  'sensor-map-format': sensorMapSchema,
+}
 for (const [name, schema] of Object.entries(schemas)) {
-  writeFileSync(new URL(`${name}.schema.json`, docs), `${JSON.stringify(z.toJSONSchema(schema, { io: 'input' }), null, 2)}\n`)
+  writeFileSync(
+    new URL(`${name}.schema.json`, docs),
+    `${JSON.stringify(z.toJSONSchema(schema, { io: 'input' }), null, 2)}\n`,
+  )
 }
 
 function range(field: ParameterField): string {

@@ -12,7 +12,20 @@ const wasm = join(scratch, 'kernels.wasm')
 const asc = join(root, 'node_modules/assemblyscript/bin/asc.js')
 execFileSync(
   process.execPath,
-  [asc, 'core/kernels/assembly/index.ts', '-o', wasm, '--runtime', 'stub', '--enable', 'simd', '-O3', '--noAssert', '--use', 'abort='],
+  [
+    asc,
+    'core/kernels/assembly/index.ts',
+    '-o',
+    wasm,
+    '--runtime',
+    'stub',
+    '--enable',
+    'simd',
+    '-O3',
+    '--noAssert',
+    '--use',
+    'abort=',
+  ],
   { cwd: root, stdio: 'inherit' },
 )
 const base64 = readFileSync(wasm).toString('base64')

@@ -48,11 +48,16 @@ export async function listCameras(db: Database | Transaction): Promise<ListedCam
     productionId: camera.productionId,
     productionName,
     sensor: { width: camera.sensorWidth, height: camera.sensorHeight },
-    maps: maps.filter(({ cameraId }) => cameraId === camera.id).map((row) => ({ id: row.id, map: mapOf(camera, row) })),
+    maps: maps
+      .filter(({ cameraId }) => cameraId === camera.id)
+      .map((row) => ({ id: row.id, map: mapOf(camera, row) })),
   }))
 }
 
-export async function loadSensorMap(db: Database | Transaction, id: string): Promise<{ camera: Camera; map: SensorMap } | null> {
+export async function loadSensorMap(
+  db: Database | Transaction,
+  id: string,
+): Promise<{ camera: Camera; map: SensorMap } | null> {
   const [row] = await db
     .select({ camera: cameras, map: sensorMaps })
     .from(sensorMaps)
@@ -70,48 +75,74 @@ const GONE = 'This sensor map is gone. Nothing has changed; look at the list aga
 /** Does what is asked, all of it or nothing; `apply` shot by shot. */
 export async function changeCameras(db: Database, asked: unknown): Promise<CameraAnswer> {
   const parsed = cameraOrderSchema.safeParse(asked)
-  if (!parsed.success) return refused(`That cannot be stored: ${describeIssues(parsed.error)}. Nothing has changed.`)
+  if (!parsed.success)
+    return refused(`That cannot be stored: ${describeIssues(parsed.error)}. Nothing has changed.`)
   const order = parsed.data
-  const answer = await (order.intent === 'apply' ? applyMap(db, order) : db.transaction((tx) => carryOut(tx, order)))
+  const answer = await (order.intent === 'apply'
+    ? applyMap(db, order)
+    : db.transaction((tx) => carryOut(tx, order)))
   if (answer.ok) await announce(db, { kind: 'camera', id: answer.mapId ?? '' })
   return answer
 }
 
 type OrderTo<I extends CameraOrder['intent']> = Extract<CameraOrder, { intent: I }>
 
-async function carryOut(tx: Transaction, order: Exclude<CameraOrder, { intent: 'apply' }>): Promise<CameraAnswer> {
+async function carryOut(
+  tx: Transaction,
+  order: Exclude<CameraOrder, { intent: 'apply' }>,
+): Promise<CameraAnswer> {
   switch (order.intent) {
     case 'keep':
       return keepMap(tx, order)
     case 'change': {
       const { mapId, madeOn, pixels, motes } = order
-      const changed = await tx.update(sensorMaps).set({ madeOn, pixels, motes }).where(eq(sensorMaps.id, mapId)).returning({ id: sensorMaps.id })
+      const changed = await tx
+        .update(sensorMaps)
+        .set({ madeOn, pixels, motes })
+        .where(eq(sensorMaps.id, mapId))
+        .returning({ id: sensorMaps.id })
       return changed.length > 0 ? done('The map is saved.', mapId) : refused(GONE)
     }
     case 'merge':
       return mergeInto(tx, order)
     case 'remove': {
-      const gone = await tx.delete(sensorMaps).where(eq(sensorMaps.id, order.mapId)).returning({ id: sensorMaps.id })
+      const gone = await tx
+        .delete(sensorMaps)
+        .where(eq(sensorMaps.id, order.mapId))
+        .returning({ id: sensorMaps.id })
       return gone.length > 0 ? done('The map is deleted.') : refused(GONE)
     }
     case 'rename-camera':
       return renameCamera(tx, order)
     case 'remove-camera': {
-      const [gone] = await tx.delete(cameras).where(eq(cameras.id, order.cameraId)).returning({ name: cameras.name })
+      const [gone] = await tx
+        .delete(cameras)
+        .where(eq(cameras.id, order.cameraId))
+        .returning({ name: cameras.name })
       return gone ? done(`${gone.name} and its maps are deleted.`) : refused('This camera is gone already.')
     }
   }
 }
 
-async function keepMap(tx: Transaction, { productionId, shotId, map }: OrderTo<'keep'>): Promise<CameraAnswer> {
+async function keepMap(
+  tx: Transaction,
+  { productionId, shotId, map }: OrderTo<'keep'>,
+): Promise<CameraAnswer> {
   const found = shotId === null ? null : await findShot(tx, shotId)
   if (shotId !== null && !found) return refused('This shot is gone. Nothing was kept.')
   const production = found?.shot.productionId ?? productionId
-  const [known] = production === null ? [] : await tx.select().from(productions).where(eq(productions.id, production))
+  const [known] =
+    production === null ? [] : await tx.select().from(productions).where(eq(productions.id, production))
   if (!known) return refused('There is no such production. Nothing was kept.')
   await tx
     .insert(cameras)
-    .values({ id: randomUUID(), productionId: known.id, name: map.camera, sensorWidth: map.sensor.width, sensorHeight: map.sensor.height })
+    .values({
+      id: randomUUID(),
+      productionId: known.id,
+      name: map.camera,
+      sensorWidth: map.sensor.width,
+      sensorHeight: map.sensor.height,
+    })
     .onConflictDoNothing()
   const [camera] = await tx
     .select()
@@ -123,7 +154,9 @@ async function keepMap(tx: Transaction, { productionId, shotId, map }: OrderTo<'
     )
   }
   const id = randomUUID()
-  await tx.insert(sensorMaps).values({ id, cameraId: camera!.id, madeOn: map.madeOn, pixels: map.pixels, motes: map.motes })
+  await tx
+    .insert(sensorMaps)
+    .values({ id, cameraId: camera!.id, madeOn: map.madeOn, pixels: map.pixels, motes: map.motes })
   if (found) await tx.update(shots).set({ cameraId: camera!.id }).where(eq(shots.id, found.shot.id))
   return done(`Kept with ${map.camera}: ${placesOf(map)}.`, id)
 }
@@ -136,21 +169,26 @@ const placesOf = ({ pixels, motes }: Pick<SensorMap, 'pixels' | 'motes'>): strin
 async function mergeInto(tx: Transaction, { mapId, withId }: OrderTo<'merge'>): Promise<CameraAnswer> {
   const [a, b] = [await loadSensorMap(tx, mapId), await loadSensorMap(tx, withId)]
   if (!a || !b) return refused(GONE)
-  if (mapId === withId || a.camera.id !== b.camera.id) return refused('Two different maps of one camera can be merged. Nothing has changed.')
+  if (mapId === withId || a.camera.id !== b.camera.id)
+    return refused('Two different maps of one camera can be merged. Nothing has changed.')
   const { madeOn, pixels, motes } = mergeMaps(a.map, b.map)
   const id = randomUUID()
   await tx.insert(sensorMaps).values({ id, cameraId: a.camera.id, madeOn, pixels, motes })
   return done(`Merged: ${placesOf({ pixels, motes })}. Both maps are still there.`, id)
 }
 
-async function renameCamera(tx: Transaction, { cameraId, name }: OrderTo<'rename-camera'>): Promise<CameraAnswer> {
+async function renameCamera(
+  tx: Transaction,
+  { cameraId, name }: OrderTo<'rename-camera'>,
+): Promise<CameraAnswer> {
   const [camera] = await tx.select().from(cameras).where(eq(cameras.id, cameraId)).for('update')
   if (!camera) return refused('This camera is gone.')
   const [taken] = await tx
     .select({ id: cameras.id })
     .from(cameras)
     .where(and(eq(cameras.productionId, camera.productionId), eq(cameras.name, name)))
-  if (taken && taken.id !== cameraId) return refused(`There is a camera called ${name} already. Nothing has changed.`)
+  if (taken && taken.id !== cameraId)
+    return refused(`There is a camera called ${name} already. Nothing has changed.`)
   await tx.update(cameras).set({ name }).where(eq(cameras.id, cameraId))
   return done(`${camera.name} is called ${name} now.`)
 }
@@ -165,13 +203,20 @@ async function applyMap(db: Database, { mapId, targets }: OrderTo<'apply'>): Pro
   for (const { shotId, readout } of targets) {
     const result = await changeShot(db, shotId, ({ plate, records }) => {
       const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
-      const edit = acceptFinds(records, findsOfMap(map, { ...range, width: plate.width, height: plate.height }, readout), range, randomUUID)
+      const edit = acceptFinds(
+        records,
+        findsOfMap(map, { ...range, width: plate.width, height: plate.height }, readout),
+        range,
+        randomUUID,
+      )
       return edit && { ...edit, label: `Apply the sensor map of ${camera.name}` }
     })
     if (!result) missing.push(shotId)
     else if (result.edit) {
       changed++
-      places += areasIn(result.edit.changes.map(({ after }) => after)) - areasIn(result.edit.changes.map(({ before }) => before))
+      places +=
+        areasIn(result.edit.changes.map(({ after }) => after)) -
+        areasIn(result.edit.changes.map(({ before }) => before))
     }
   }
   const known = targets.map(({ shotId }) => shotId).filter((id) => !missing.includes(id))

@@ -32,7 +32,9 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const settings = result.data
   const isLoopback = LOOPBACK.has(settings.FILLAGRANT_HOST)
   if (!isLoopback && !settings.FILLAGRANT_PASSWORD) {
-    throw new Error(`FILLAGRANT_HOST is ${settings.FILLAGRANT_HOST}: set FILLAGRANT_PASSWORD too, or leave the host on 127.0.0.1.`)
+    throw new Error(
+      `FILLAGRANT_HOST is ${settings.FILLAGRANT_HOST}: set FILLAGRANT_PASSWORD too, or leave the host on 127.0.0.1.`,
+    )
   }
   const dataDir = resolve(settings.FILLAGRANT_DATA ?? '.data')
   return {
@@ -50,6 +52,9 @@ function readDatabaseAddress(dataDir: string): string {
   try {
     return readFileSync(join(dataDir, 'database-url'), 'utf8')
   } catch (cause) {
-    throw new Error(`DATABASE_URL is not set and ${dataDir} has no running database. Run npm start first, or set DATABASE_URL.`, { cause })
+    throw new Error(
+      `DATABASE_URL is not set and ${dataDir} has no running database. Run npm start first, or set DATABASE_URL.`,
+      { cause },
+    )
   }
 }

@@ -8,7 +8,10 @@ import { log } from './log.server'
 
 const CHANNEL = 'fillagrant'
 
-const newsSchema = z.object({ kind: z.enum(['import', 'version', 'shot', 'scene', 'gather', 'survey', 'camera']), id: z.string() })
+const newsSchema = z.object({
+  kind: z.enum(['import', 'version', 'shot', 'scene', 'gather', 'survey', 'camera']),
+  id: z.string(),
+})
 export type News = z.output<typeof newsSchema>
 
 /** Tells everyone; inside a transaction, once it is committed. */

@@ -10,7 +10,8 @@ import { loadMends } from './shots.server'
 /** After what people wait for, before what nobody does. */
 const ORDER = { priority: 5 } as const
 
-export const ofMend = (shotId: string, mendId: string) => and(eq(gathers.shotId, shotId), eq(gathers.mendId, mendId))
+export const ofMend = (shotId: string, mendId: string) =>
+  and(eq(gathers.shotId, shotId), eq(gathers.mendId, mendId))
 
 /** Has workers gather all frames of a mend. Asked twice, it is done once. @returns Whether there is such a mend. */
 export async function askForGather(db: Database, shotId: string, mendId: string): Promise<boolean> {
@@ -36,7 +37,12 @@ export async function cancelGather(db: Database, shotId: string, mendId: string)
   await announce(db, { kind: 'gather', id: shotId })
 }
 
-export async function loadGather(db: Database, shotId: string, mendId: string, nowMs = Date.now()): Promise<GatherStatus> {
+export async function loadGather(
+  db: Database,
+  shotId: string,
+  mendId: string,
+  nowMs = Date.now(),
+): Promise<GatherStatus> {
   const [row] = await db.select().from(gathers).where(ofMend(shotId, mendId))
   if (!row) return { state: 'none', framesDone: 0, framesTotal: 0, seconds: null, error: null }
   const { state, framesDone, framesTotal, startedAt, error } = row

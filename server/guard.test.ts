@@ -8,7 +8,12 @@ let server: Server
 let port: number
 beforeAll(async () => {
   const app = express()
-  app.use(requireKnownHost({ isLoopback: true }), requirePassword('secret'), requireSameOrigin, (_request, response) => void response.send('in'))
+  app.use(
+    requireKnownHost({ isLoopback: true }),
+    requirePassword('secret'),
+    requireSameOrigin,
+    (_request, response) => void response.send('in'),
+  )
   server = createServer(app).listen(0, '127.0.0.1')
   await new Promise((resolve) => server.once('listening', resolve))
   port = (server.address() as AddressInfo).port
@@ -20,17 +25,22 @@ const password = { authorization: `Basic ${Buffer.from('anyone:secret').toString
 /** fetch forbids some of these headers, so the request is made by hand. */
 function ask(method: string, headers: Record<string, string>): Promise<number> {
   return new Promise((resolve, reject) => {
-    const sent = request({ host: '127.0.0.1', port, method, headers: { host: `127.0.0.1:${port}`, ...headers } }, (response) => {
-      response.resume()
-      resolve(response.statusCode!)
-    })
+    const sent = request(
+      { host: '127.0.0.1', port, method, headers: { host: `127.0.0.1:${port}`, ...headers } },
+      (response) => {
+        response.resume()
+        resolve(response.statusCode!)
+      },
+    )
     sent.on('error', reject).end()
   })
 }
 
 test('the password is needed, and only the right one opens', async () => {
   expect(await ask('GET', {})).toBe(401)
-  expect(await ask('GET', { authorization: `Basic ${Buffer.from('anyone:wrong').toString('base64')}` })).toBe(401)
+  expect(await ask('GET', { authorization: `Basic ${Buffer.from('anyone:wrong').toString('base64')}` })).toBe(
+    401,
+  )
   expect(await ask('GET', password)).toBe(200)
 })
 

@@ -43,4 +43,5 @@ export function requirePassword(password: string | undefined): RequestHandler {
 }
 
 // Hashing first gives both the same length, so that the comparison takes the same time for any guess.
-const isEqual = (a: string, b: string): boolean => timingSafeEqual(createHash('sha256').update(a).digest(), createHash('sha256').update(b).digest())
+const isEqual = (a: string, b: string): boolean =>
+  timingSafeEqual(createHash('sha256').update(a).digest(), createHash('sha256').update(b).digest())

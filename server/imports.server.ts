@@ -25,7 +25,8 @@ export class ImportError extends Error {
   }
 }
 
-export const uploadFolder = (context: ServerContext, importId: string): string => join(context.folders.uploads, importId)
+export const uploadFolder = (context: ServerContext, importId: string): string =>
+  join(context.folders.uploads, importId)
 
 /** Opens an import for a drop. @throws ImportError in words when the drop is no footage. */
 export async function openImport(context: ServerContext, productionId: string, drop: Drop): Promise<Import> {
@@ -45,7 +46,12 @@ export async function openImport(context: ServerContext, productionId: string, d
  * Takes one file of an import. It is written under a temporary name and renamed when it is complete,
  * so that sending it again after a break is harmless.
  */
-export async function receiveFile(context: ServerContext, importId: string, index: number, body: WebStream): Promise<void> {
+export async function receiveFile(
+  context: ServerContext,
+  importId: string,
+  index: number,
+  body: WebStream,
+): Promise<void> {
   const row = await requireImport(context, importId, 'uploading')
   const file = filesOf(row.plan)[index]
   if (!file) throw new ImportError(404, `This drop has no file number ${index}.`)
@@ -55,13 +61,18 @@ export async function receiveFile(context: ServerContext, importId: string, inde
   const limit = new Transform({
     transform(chunk: Buffer, _encoding, done) {
       received += chunk.length
-      if (received > file.sizeBytes) done(new ImportError(413, `${file.name} is larger than announced. Drop it again.`))
+      if (received > file.sizeBytes)
+        done(new ImportError(413, `${file.name} is larger than announced. Drop it again.`))
       else done(null, chunk)
     },
   })
   try {
     await pipeline(Readable.fromWeb(body), limit, createWriteStream(partial))
-    if (received < file.sizeBytes) throw new ImportError(400, `${file.name} broke off after ${received} of ${file.sizeBytes} bytes. Drop it again.`)
+    if (received < file.sizeBytes)
+      throw new ImportError(
+        400,
+        `${file.name} broke off after ${received} of ${file.sizeBytes} bytes. Drop it again.`,
+      )
     await rename(partial, target)
   } finally {
     await rm(partial, { force: true })
@@ -73,8 +84,11 @@ export async function finishUpload(context: ServerContext, importId: string): Pr
   const row = await requireImport(context, importId, 'uploading')
   const files = filesOf(row.plan)
   for (const [index, file] of files.entries()) {
-    const found = await stat(join(uploadFolder(context, importId), storedNameOf(row.plan, index))).catch(() => null)
-    if (found?.size !== file.sizeBytes) throw new ImportError(409, `${file.name} has not arrived yet. Send it again.`)
+    const found = await stat(join(uploadFolder(context, importId), storedNameOf(row.plan, index))).catch(
+      () => null,
+    )
+    if (found?.size !== file.sizeBytes)
+      throw new ImportError(409, `${file.name} has not arrived yet. Send it again.`)
   }
   await context.database.db.transaction(async (tx) => {
     await tx.update(imports).set({ state: 'waiting' }).where(eq(imports.id, importId))
@@ -94,11 +108,18 @@ export async function cancelImport(context: ServerContext, importId: string): Pr
 /** Imports that are under way or have failed, latest first. */
 export async function listOpenImports(context: ServerContext): Promise<Import[]> {
   const over: ImportState[] = ['done', 'cancelled']
-  return context.database.db.select().from(imports).where(notInArray(imports.state, over)).orderBy(desc(imports.createdAt))
+  return context.database.db
+    .select()
+    .from(imports)
+    .where(notInArray(imports.state, over))
+    .orderBy(desc(imports.createdAt))
 }
 
 export async function isCancelled(context: ServerContext, importId: string): Promise<boolean> {
-  const [row] = await context.database.db.select({ state: imports.state }).from(imports).where(eq(imports.id, importId))
+  const [row] = await context.database.db
+    .select({ state: imports.state })
+    .from(imports)
+    .where(eq(imports.id, importId))
   return !row || row.state === 'cancelled'
 }
 

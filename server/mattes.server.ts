@@ -16,10 +16,14 @@ import { MediaError } from './media/mediaError'
 const MOST_BYTES = 256 * 2 ** 20
 export const IMPORTED_PREFIX = 'matte:'
 
-export const mattePlaceSchema = z.object({ matteId: z.uuid(), frame: z.coerce.number().int().min(0).max(10_000_000) })
+export const mattePlaceSchema = z.object({
+  matteId: z.uuid(),
+  frame: z.coerce.number().int().min(0).max(10_000_000),
+})
 export type MattePlace = z.output<typeof mattePlaceSchema>
 
-const fileOf = (folder: string, { matteId, frame }: MattePlace): string => join(folder, matteId, `${String(frame).padStart(7, '0')}.pgm`)
+const fileOf = (folder: string, { matteId, frame }: MattePlace): string =>
+  join(folder, matteId, `${String(frame).padStart(7, '0')}.pgm`)
 
 /**
  * Takes one picture of a sequence. Written under a temporary name and renamed, so that sending it again is harmless.
@@ -55,7 +59,11 @@ export async function receiveMatte(
 }
 
 /** The matte of a frame from an imported sequence; null for patterns of files, which only the command line reads. */
-export async function readImportedMatte(folder: string, pattern: string, frame: number): Promise<ReadMatte | null> {
+export async function readImportedMatte(
+  folder: string,
+  pattern: string,
+  frame: number,
+): Promise<ReadMatte | null> {
   if (!pattern.startsWith(IMPORTED_PREFIX)) return null
   const place = mattePlaceSchema.safeParse({ matteId: pattern.slice(IMPORTED_PREFIX.length), frame })
   return place.success ? readStoredMatte(fileOf(folder, place.data)) : null

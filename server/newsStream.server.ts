@@ -4,7 +4,10 @@ import { subscribe } from './events.server'
 const KEEP_ALIVE_MS = 15_000
 
 /** @param signal  Of the request. Its reader may also go away without it being told: the stream is then cancelled. Either ends it, once. */
-export function newsStream(signal: AbortSignal, listen: typeof subscribe = subscribe): ReadableStream<Uint8Array> {
+export function newsStream(
+  signal: AbortSignal,
+  listen: typeof subscribe = subscribe,
+): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder()
   let end = (): void => undefined
   return new ReadableStream<Uint8Array>({

@@ -34,24 +34,27 @@ test('says hello, tells the news, and shows every so often that it is there', as
   expect(await read(reader)).toBe(': still here\n\n')
 })
 
-test.each(['abort, then cancel', 'cancel, then abort'])('%s: it ends once, nobody is told any more and no timer is left', async (order) => {
-  const desk = newsDesk()
-  const request = new AbortController()
-  const reader = newsStream(request.signal, desk.listen).getReader()
-  await read(reader)
-  if (order.startsWith('abort')) {
-    request.abort()
-    expect(await read(reader)).toBeNull()
-    await reader.cancel()
-  } else {
-    await reader.cancel()
-    request.abort()
-  }
-  expect(desk.count).toBe(0)
-  expect(jest.getTimerCount()).toBe(0)
-  // A timer or news that came now would end the whole server.
-  expect(() => jest.advanceTimersByTime(60_000)).not.toThrow()
-})
+test.each(['abort, then cancel', 'cancel, then abort'])(
+  '%s: it ends once, nobody is told any more and no timer is left',
+  async (order) => {
+    const desk = newsDesk()
+    const request = new AbortController()
+    const reader = newsStream(request.signal, desk.listen).getReader()
+    await read(reader)
+    if (order.startsWith('abort')) {
+      request.abort()
+      expect(await read(reader)).toBeNull()
+      await reader.cancel()
+    } else {
+      await reader.cancel()
+      request.abort()
+    }
+    expect(desk.count).toBe(0)
+    expect(jest.getTimerCount()).toBe(0)
+    // A timer or news that came now would end the whole server.
+    expect(() => jest.advanceTimersByTime(60_000)).not.toThrow()
+  },
+)
 
 test('a request that was given up before it was answered ends at once', async () => {
   const desk = newsDesk()

@@ -1,6 +1,7 @@
 import { readOrder } from './orderBody.server'
 
-const asked = (body: string, headers = {}) => new Request('http://127.0.0.1/cameras', { method: 'POST', body, headers })
+const asked = (body: string, headers = {}) =>
+  new Request('http://127.0.0.1/cameras', { method: 'POST', body, headers })
 
 test('an order is what was sent as JSON; anything else, and too much, is nothing', async () => {
   expect(await readOrder(asked('{"intent":"remove"}'))).toEqual({ intent: 'remove' })

@@ -15,7 +15,10 @@ export interface ServedPlate extends StoredShape {
   readonly frameCount: number
 }
 
-export async function findPlate(context: ServerContext, plateId: string | undefined): Promise<ServedPlate | null> {
+export async function findPlate(
+  context: ServerContext,
+  plateId: string | undefined,
+): Promise<ServedPlate | null> {
   const id = z.uuid().safeParse(plateId)
   if (!id.success) return null
   const [row] = await context.database.db.select().from(plates).where(eq(plates.id, id.data))
@@ -25,7 +28,9 @@ export async function findPlate(context: ServerContext, plateId: string | undefi
 /** The frame number from an address, or null when the plate has no such frame. */
 export function readFrame(plate: ServedPlate, text: string | undefined): number | null {
   const frame = z.coerce.number().int().safeParse(text)
-  return frame.success && frame.data >= plate.firstFrame && frame.data < plate.firstFrame + plate.frameCount ? frame.data : null
+  return frame.success && frame.data >= plate.firstFrame && frame.data < plate.firstFrame + plate.frameCount
+    ? frame.data
+    : null
 }
 
 const rectSchema = z.object({
@@ -44,7 +49,12 @@ export function readRectangle(plate: Size, search: URLSearchParams): Rect | null
   return inside && inside.width === asked.data.width && inside.height === asked.data.height ? inside : null
 }
 
-export async function thumbnailOf(context: ServerContext, plate: ServedPlate, frame: number, widthPx: number): Promise<Buffer> {
+export async function thumbnailOf(
+  context: ServerContext,
+  plate: ServedPlate,
+  frame: number,
+  widthPx: number,
+): Promise<Buffer> {
   const samples = await context.frames.readRect(plate.id, plate, frame, wholePicture(plate))
   return sharp(rgba8FromSamples(samples), { raw: { width: plate.width, height: plate.height, channels: 4 } })
     .resize(widthPx)
@@ -54,7 +64,10 @@ export async function thumbnailOf(context: ServerContext, plate: ServedPlate, fr
 }
 
 /** A plate as compute workers of the server know it. */
-export function plateReference({ folders }: ServerContext, plate: typeof plates.$inferSelect): PlateReference {
+export function plateReference(
+  { folders }: ServerContext,
+  plate: typeof plates.$inferSelect,
+): PlateReference {
   return {
     plateId: plate.id,
     width: plate.width,

@@ -2,7 +2,13 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type { Answer } from '../core/answer'
-import { copyAcross, copyOrderSchema, scaleBetween, type CopyTarget, type ShotPlate } from '../core/mend/copyAcross'
+import {
+  copyAcross,
+  copyOrderSchema,
+  scaleBetween,
+  type CopyTarget,
+  type ShotPlate,
+} from '../core/mend/copyAcross'
 import { describeIssues, mendsInOrder } from '../core/mend/document'
 import { recipeOrderSchema, type ListedRecipe, type RecipeOrder } from '../core/mend/recipes'
 import type { Database, Transaction } from './db/client.server'
@@ -16,7 +22,11 @@ export async function listRecipes(db: Database | Transaction): Promise<ListedRec
 
 export async function changeRecipes(db: Database, asked: unknown): Promise<Answer> {
   const order = recipeOrderSchema.safeParse(asked)
-  if (!order.success) return { ok: false, message: `That cannot be stored: ${describeIssues(order.error)}. Nothing has changed.` }
+  if (!order.success)
+    return {
+      ok: false,
+      message: `That cannot be stored: ${describeIssues(order.error)}. Nothing has changed.`,
+    }
   return db.transaction((tx) => carryOut(tx, order.data))
 }
 
@@ -39,12 +49,16 @@ async function carryOut(tx: Transaction, order: RecipeOrder): Promise<Answer> {
         .select({ id: recipes.id })
         .from(recipes)
         .where(and(eq(recipes.productionId, known.productionId), eq(recipes.name, order.name)))
-      if (taken && taken.id !== known.id) return { ok: false, message: `There is a recipe called ${order.name} already. Nothing has changed.` }
+      if (taken && taken.id !== known.id)
+        return { ok: false, message: `There is a recipe called ${order.name} already. Nothing has changed.` }
       await tx.update(recipes).set({ name: order.name }).where(eq(recipes.id, order.id))
       return { ok: true, words: `${known.name} is called ${order.name} now.` }
     }
     case 'remove': {
-      const [gone] = await tx.delete(recipes).where(eq(recipes.id, order.id)).returning({ name: recipes.name })
+      const [gone] = await tx
+        .delete(recipes)
+        .where(eq(recipes.id, order.id))
+        .returning({ name: recipes.name })
       return gone
         ? { ok: true, words: `${gone.name} is deleted. Mends made with it stay as they are.` }
         : { ok: false, message: 'This recipe is gone already.' }
@@ -66,18 +80,28 @@ export async function copyTargets(db: Database, shotId: string): Promise<CopyTar
   return from
     ? rows
         .filter(({ shot }) => shot.id !== shotId)
-        .map(({ shot, plate }) => ({ id: shot.id, name: shot.name, ...plateOf(plate), scale: scaleBetween(from.plate, plate) }))
+        .map(({ shot, plate }) => ({
+          id: shot.id,
+          name: shot.name,
+          ...plateOf(plate),
+          scale: scaleBetween(from.plate, plate),
+        }))
     : null
 }
 
 /** Copies mends to other shots: one step in the history of each. */
 export async function copyMends(db: Database, shotId: string, asked: unknown): Promise<Answer> {
   const order = copyOrderSchema.safeParse(asked)
-  if (!order.success) return { ok: false, message: `That cannot be copied: ${describeIssues(order.error)}. Nothing has changed.` }
+  if (!order.success)
+    return {
+      ok: false,
+      message: `That cannot be copied: ${describeIssues(order.error)}. Nothing has changed.`,
+    }
   const found = await findShot(db, shotId)
   const chosen = new Set(order.data.mendIds)
   const mends = mendsInOrder(await loadMends(db, shotId)).filter(({ id }) => chosen.has(id))
-  if (!found || mends.length === 0) return { ok: false, message: 'What should be copied is gone. Nothing has changed.' }
+  if (!found || mends.length === 0)
+    return { ok: false, message: 'What should be copied is gone. Nothing has changed.' }
   const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
   const from = plateOf(found.plate)
   const left = new Set<string>()

@@ -25,7 +25,10 @@ const REVIEW_AFTER_SECONDS = 20
 
 /** Has it looked at whether what mends cover still is what the scene was worked out without; done again where it is not. */
 export const reviewScene = (db: Database | Transaction, shotId: string): Promise<void> =>
-  enqueue(db, 'work_out_scene', { shotId, isReview: true }, `review-scene:${shotId}`, { ...ORDER, delaySeconds: REVIEW_AFTER_SECONDS })
+  enqueue(db, 'work_out_scene', { shotId, isReview: true }, `review-scene:${shotId}`, {
+    ...ORDER,
+    delaySeconds: REVIEW_AFTER_SECONDS,
+  })
 
 export async function loadScene(db: Database | Transaction, shotId: string): Promise<SceneStatus> {
   const [row] = await db.select().from(scenes).where(eq(scenes.shotId, shotId))
@@ -34,6 +37,8 @@ export async function loadScene(db: Database | Transaction, shotId: string): Pro
 
 /** Asks for the scene of every shot that never had one: shots of an earlier version. */
 export async function askForMissingScenes(db: Database): Promise<void> {
-  const rows = await db.execute<{ id: string }>(sql`select id from shots where not exists (select 1 from scenes where scenes.shot_id = shots.id)`)
+  const rows = await db.execute<{ id: string }>(
+    sql`select id from shots where not exists (select 1 from scenes where scenes.shot_id = shots.id)`,
+  )
   for (const { id } of rows.rows) await askForScene(db, id)
 }

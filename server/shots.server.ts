@@ -2,7 +2,13 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, sql } from 'drizzle-orm'
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, mendsInOrder, type MendDocument } from '../core/mend/document'
-import { editSchema, type EditRole, type HistoryEntry, type MendEdit, type MendRecords } from '../core/mend/edits'
+import {
+  editSchema,
+  type EditRole,
+  type HistoryEntry,
+  type MendEdit,
+  type MendRecords,
+} from '../core/mend/edits'
 import type { MendRecord } from '../core/mend/schema'
 import type { Track } from '../core/mend/tracks'
 import { upgradeEdit, upgradeMend } from '../core/mend/upgrade'
@@ -14,7 +20,10 @@ import { reviewScene } from './scenes.server'
 export type Plate = typeof plates.$inferSelect
 export type Shot = typeof shots.$inferSelect
 
-export async function findShot(db: Database | Transaction, shotId: string): Promise<{ shot: Shot; plate: Plate; productionName: string } | null> {
+export async function findShot(
+  db: Database | Transaction,
+  shotId: string,
+): Promise<{ shot: Shot; plate: Plate; productionName: string } | null> {
   const [row] = await db
     .select({ shot: shots, plate: plates, productionName: productions.name })
     .from(shots)
@@ -25,8 +34,13 @@ export async function findShot(db: Database | Transaction, shotId: string): Prom
 }
 
 /** Own productions first: what is brought in goes there unless told otherwise. */
-export async function listProductions(db: Database | Transaction): Promise<{ readonly id: string; readonly name: string }[]> {
-  return db.select({ id: productions.id, name: productions.name }).from(productions).orderBy(asc(productions.isDemo), asc(productions.name))
+export async function listProductions(
+  db: Database | Transaction,
+): Promise<{ readonly id: string; readonly name: string }[]> {
+  return db
+    .select({ id: productions.id, name: productions.name })
+    .from(productions)
+    .orderBy(asc(productions.isDemo), asc(productions.name))
 }
 
 export async function listShots(db: Database | Transaction) {
@@ -39,7 +53,9 @@ export async function listShots(db: Database | Transaction) {
   const stored = await db.select().from(mends)
   return rows.map((row) => ({
     ...row,
-    mends: mendsInOrder(stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord)),
+    mends: mendsInOrder(
+      stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord),
+    ),
   }))
 }
 
@@ -53,7 +69,11 @@ export async function loadTracks(db: Database | Transaction, shotId: string): Pr
   return rows.map((row) => row.record)
 }
 
-export async function loadHistory(db: Database | Transaction, shotId: string, afterRevision = 0): Promise<HistoryEntry[]> {
+export async function loadHistory(
+  db: Database | Transaction,
+  shotId: string,
+  afterRevision = 0,
+): Promise<HistoryEntry[]> {
   const rows = await db
     .select()
     .from(edits)
@@ -64,7 +84,12 @@ export async function loadHistory(db: Database | Transaction, shotId: string, af
 
 export type SaveResult =
   | { readonly ok: true; readonly revision: number }
-  | { readonly ok: false; readonly reason: 'behind'; readonly revision: number; readonly newer: readonly HistoryEntry[] }
+  | {
+      readonly ok: false
+      readonly reason: 'behind'
+      readonly revision: number
+      readonly newer: readonly HistoryEntry[]
+    }
   | { readonly ok: false; readonly reason: 'no-shot' | 'mismatch' }
 
 /**
@@ -76,24 +101,55 @@ export type SaveResult =
 export async function saveEdit(
   db: Database,
   shotId: string,
-  { editId, baseRevision, role, edit }: { readonly editId: string; readonly baseRevision: number; readonly role: EditRole; readonly edit: MendEdit },
+  {
+    editId,
+    baseRevision,
+    role,
+    edit,
+  }: {
+    readonly editId: string
+    readonly baseRevision: number
+    readonly role: EditRole
+    readonly edit: MendEdit
+  },
 ): Promise<SaveResult> {
   return db.transaction(async (tx) => {
-    const [shot] = await tx.select({ revision: shots.revision }).from(shots).where(eq(shots.id, shotId)).for('update')
+    const [shot] = await tx
+      .select({ revision: shots.revision })
+      .from(shots)
+      .where(eq(shots.id, shotId))
+      .for('update')
     if (!shot) return { ok: false, reason: 'no-shot' }
-    const [stored] = await tx.select({ revision: edits.revision, shotId: edits.shotId }).from(edits).where(eq(edits.editId, editId))
-    if (stored) return stored.shotId === shotId ? { ok: true, revision: stored.revision } : { ok: false, reason: 'mismatch' }
+    const [stored] = await tx
+      .select({ revision: edits.revision, shotId: edits.shotId })
+      .from(edits)
+      .where(eq(edits.editId, editId))
+    if (stored)
+      return stored.shotId === shotId
+        ? { ok: true, revision: stored.revision }
+        : { ok: false, reason: 'mismatch' }
     if (shot.revision !== baseRevision) {
-      return { ok: false, reason: 'behind', revision: shot.revision, newer: await loadHistory(tx, shotId, baseRevision) }
+      return {
+        ok: false,
+        reason: 'behind',
+        revision: shot.revision,
+        newer: await loadHistory(tx, shotId, baseRevision),
+      }
     }
     const present = new Map((await loadMends(tx, shotId)).map((record) => [record.id, record]))
     // What an edit says was there must be there: else undo would bring back something that never was.
-    if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id))) return { ok: false, reason: 'mismatch' }
+    if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id)))
+      return { ok: false, reason: 'mismatch' }
     const known =
       edit.tracks.length > 0
-        ? new Set((await tx.select({ id: tracks.id }).from(tracks).where(eq(tracks.shotId, shotId))).map((row) => row.id))
+        ? new Set(
+            (await tx.select({ id: tracks.id }).from(tracks).where(eq(tracks.shotId, shotId))).map(
+              (row) => row.id,
+            ),
+          )
         : new Set<string>()
-    if (edit.tracks.some(({ id, before }) => (before !== null) !== known.has(id))) return { ok: false, reason: 'mismatch' }
+    if (edit.tracks.some(({ id, before }) => (before !== null) !== known.has(id)))
+      return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
     for (const { id, after } of edit.changes) {
       if (after === null) await tx.delete(mends).where(and(eq(mends.shotId, shotId), eq(mends.id, id)))
@@ -131,7 +187,11 @@ const MOST_TRIES = 5
 export async function changeShot(
   db: Database,
   shotId: string,
-  change: (now: { readonly shot: Shot; readonly plate: Plate; readonly records: MendRecords }) => MendEdit | null,
+  change: (now: {
+    readonly shot: Shot
+    readonly plate: Plate
+    readonly records: MendRecords
+  }) => MendEdit | null,
 ): Promise<{ readonly edit: MendEdit | null } | null> {
   for (let tried = 0; tried < MOST_TRIES; tried++) {
     const found = await findShot(db, shotId)
@@ -139,7 +199,12 @@ export async function changeShot(
     const records = new Map((await loadMends(db, shotId)).map((mend) => [mend.id, mend]))
     const edit = change({ ...found, records })
     if (!edit) return { edit: null }
-    const saved = await saveEdit(db, shotId, { editId: randomUUID(), baseRevision: found.shot.revision, role: 'do', edit: editSchema.parse(edit) })
+    const saved = await saveEdit(db, shotId, {
+      editId: randomUUID(),
+      baseRevision: found.shot.revision,
+      role: 'do',
+      edit: editSchema.parse(edit),
+    })
     if (saved.ok) return { edit }
     if (saved.reason === 'mismatch') throw new Error(`an edit of ${shotId} does not fit what is stored`)
   }
@@ -147,7 +212,12 @@ export async function changeShot(
 }
 
 /** The mends of a shot as the document that is exported and rendered. */
-export function documentOf(shot: Shot, plate: Plate, records: readonly MendRecord[], shotTracks: readonly Track[]): MendDocument {
+export function documentOf(
+  shot: Shot,
+  plate: Plate,
+  records: readonly MendRecord[],
+  shotTracks: readonly Track[],
+): MendDocument {
   return {
     format: DOCUMENT_FORMAT,
     version: DOCUMENT_VERSION,

@@ -25,7 +25,11 @@ export const stillIdSchema = z.uuid()
  * Takes a picture and keeps it under a name of its own.
  * @returns The name, as fills store it. @throws MediaError in words when it is no picture.
  */
-export async function receiveStill(context: ServerContext, body: WebStream, plate: PlateShape): Promise<string> {
+export async function receiveStill(
+  context: ServerContext,
+  body: WebStream,
+  plate: PlateShape,
+): Promise<string> {
   const id = randomUUID()
   await mkdir(context.folders.uploads, { recursive: true })
   const incoming = join(context.folders.uploads, `${id}.still`)
@@ -46,7 +50,12 @@ export async function receiveStill(context: ServerContext, body: WebStream, plat
 }
 
 /** Part of a still; null where there is none of that name. */
-export async function readImportedStill(frames: FrameStore, plate: PlateShape, name: string, rect: Rect): Promise<Samples | null> {
+export async function readImportedStill(
+  frames: FrameStore,
+  plate: PlateShape,
+  name: string,
+  rect: Rect,
+): Promise<Samples | null> {
   const id = stillIdSchema.safeParse(name.slice(STILL_PREFIX.length))
   if (!name.startsWith(STILL_PREFIX) || !id.success) return null
   return frames.readRect(id.data, plate, STILL_FRAME, rect).catch((cause: unknown) => {

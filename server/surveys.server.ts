@@ -21,7 +21,13 @@ export async function askForSurvey(db: Database, shotId: string): Promise<boolea
   return db.transaction(async (tx) => {
     const found = await findShot(tx, shotId)
     if (!found) return false
-    const now = { state: 'waiting', framesDone: 0, framesTotal: found.plate.frameCount, startedAt: null, error: null } as const
+    const now = {
+      state: 'waiting',
+      framesDone: 0,
+      framesTotal: found.plate.frameCount,
+      startedAt: null,
+      error: null,
+    } as const
     await tx
       .insert(surveys)
       .values({ shotId, ...now })
@@ -41,7 +47,11 @@ export async function cancelSurvey(db: Database, shotId: string): Promise<void> 
   await announce(db, { kind: 'survey', id: shotId })
 }
 
-export async function loadSurvey(db: Database | Transaction, shotId: string, nowMs = Date.now()): Promise<SurveyStatus> {
+export async function loadSurvey(
+  db: Database | Transaction,
+  shotId: string,
+  nowMs = Date.now(),
+): Promise<SurveyStatus> {
   const [row] = await db.select().from(surveys).where(eq(surveys.shotId, shotId))
   const rows = await db
     .select()
@@ -50,13 +60,34 @@ export async function loadSurvey(db: Database | Transaction, shotId: string, now
   const listed = rows
     .map(({ find, isDismissed }) => ({ find, isDismissed }))
     .sort((a, b) => b.find.sure - a.find.sure || a.find.y - b.find.y || a.find.x - b.find.x)
-  if (!row) return { state: 'none', framesDone: 0, framesTotal: 0, seconds: null, error: null, about: null, finds: listed }
+  if (!row)
+    return {
+      state: 'none',
+      framesDone: 0,
+      framesTotal: 0,
+      seconds: null,
+      error: null,
+      about: null,
+      finds: listed,
+    }
   const { state, framesDone, framesTotal, startedAt, error, about } = row
-  return { state, framesDone, framesTotal, seconds: startedAt && (nowMs - startedAt.getTime()) / 1000, error, about, finds: listed }
+  return {
+    state,
+    framesDone,
+    framesTotal,
+    seconds: startedAt && (nowMs - startedAt.getTime()) / 1000,
+    error,
+    about,
+    finds: listed,
+  }
 }
 
 /** Puts what a survey has found in place of what the last one found; what was dismissed stays dismissed. */
-export async function keepFinds(tx: Database | Transaction, shotId: string, found: readonly Find[]): Promise<void> {
+export async function keepFinds(
+  tx: Database | Transaction,
+  shotId: string,
+  found: readonly Find[],
+): Promise<void> {
   await tx.update(finds).set({ isCurrent: false }).where(eq(finds.shotId, shotId))
   await tx.delete(finds).where(and(eq(finds.shotId, shotId), eq(finds.isDismissed, false)))
   for (const find of found) {
@@ -67,10 +98,17 @@ export async function keepFinds(tx: Database | Transaction, shotId: string, foun
   }
 }
 
-export const dismissalSchema = z.strictObject({ ids: z.array(z.string().max(64)).min(1).max(5000), isDismissed: z.boolean() })
+export const dismissalSchema = z.strictObject({
+  ids: z.array(z.string().max(64)).min(1).max(5000),
+  isDismissed: z.boolean(),
+})
 
 /** Dismisses finds, or takes that back. */
-export async function dismissFinds(db: Database, shotId: string, { ids, isDismissed }: z.output<typeof dismissalSchema>): Promise<void> {
+export async function dismissFinds(
+  db: Database,
+  shotId: string,
+  { ids, isDismissed }: z.output<typeof dismissalSchema>,
+): Promise<void> {
   await db
     .update(finds)
     .set({ isDismissed })
@@ -84,7 +122,12 @@ export function surveyFile(plate: Plate, { about, finds: listed }: SurveyStatus)
   return {
     format: SURVEY_FORMAT,
     version: SURVEY_VERSION,
-    plate: { width: plate.width, height: plate.height, firstFrame: plate.firstFrame, frameCount: plate.frameCount },
+    plate: {
+      width: plate.width,
+      height: plate.height,
+      firstFrame: plate.firstFrame,
+      frameCount: plate.frameCount,
+    },
     rest: about.rest,
     cuts: about.cuts,
     finds: listed.filter(({ isDismissed }) => !isDismissed).map(({ find }) => find),
@@ -94,14 +137,22 @@ export function surveyFile(plate: Plate, { about, finds: listed }: SurveyStatus)
 export const lookSchema = z.enum(['mean', 'spread'])
 export type ClipLook = z.output<typeof lookSchema>
 
-const lookPath = (folder: string, plateId: string, look: ClipLook): string => join(folder, `${plateId}.${look}.png`)
+const lookPath = (folder: string, plateId: string, look: ClipLook): string =>
+  join(folder, `${plateId}.${look}.png`)
 
 /** Keeps a picture of the whole clip, 8-bit RGBA. */
-export async function writeLook(folder: string, plate: Plate, look: ClipLook, rgba: Uint8ClampedArray): Promise<void> {
+export async function writeLook(
+  folder: string,
+  plate: Plate,
+  look: ClipLook,
+  rgba: Uint8ClampedArray,
+): Promise<void> {
   await mkdir(folder, { recursive: true })
   const path = lookPath(folder, plate.id, look)
   const { width, height } = plate
-  await sharp(Buffer.from(rgba.buffer, rgba.byteOffset, rgba.byteLength), { raw: { width, height, channels: 4 } })
+  await sharp(Buffer.from(rgba.buffer, rgba.byteOffset, rgba.byteLength), {
+    raw: { width, height, channels: 4 },
+  })
     .removeAlpha()
     .png({ compressionLevel: 3 })
     .toFile(`${path}.partial`)

@@ -23,20 +23,33 @@ export type RenderChunk = typeof renderChunks.$inferSelect
 const formats = Object.keys(RENDER_FORMATS) as [RenderFormat, ...RenderFormat[]]
 
 export const versionRequestSchema = z
-  .object({ format: z.enum(formats), firstFrame: z.coerce.number().int(), lastFrame: z.coerce.number().int() })
-  .refine((request) => request.lastFrame >= request.firstFrame, { path: ['lastFrame'], message: 'The last frame must not come before the first.' })
+  .object({
+    format: z.enum(formats),
+    firstFrame: z.coerce.number().int(),
+    lastFrame: z.coerce.number().int(),
+  })
+  .refine((request) => request.lastFrame >= request.firstFrame, {
+    path: ['lastFrame'],
+    message: 'The last frame must not come before the first.',
+  })
 
 /** Small enough to lose little with a worker, large enough that starting an encoder does not count. */
 const CHUNK_FRAMES = 16
 
-export const versionFolder = (context: ServerContext, versionId: string): string => join(context.folders.versions, versionId)
+export const versionFolder = (context: ServerContext, versionId: string): string =>
+  join(context.folders.versions, versionId)
 export const chunkName = (index: number): string => `chunk-${String(index).padStart(5, '0')}`
 
 export type MakeResult =
-  { readonly ok: true; readonly versionId: string } | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
+  | { readonly ok: true; readonly versionId: string }
+  | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
 
 /** Makes a version of the mends as they are now and queues its chunks. @throws RangeError without a shot. */
-export async function makeVersion(context: ServerContext, shotId: string, request: z.output<typeof versionRequestSchema>): Promise<MakeResult> {
+export async function makeVersion(
+  context: ServerContext,
+  shotId: string,
+  request: z.output<typeof versionRequestSchema>,
+): Promise<MakeResult> {
   const { db } = context.database
   const found = await findShot(db, shotId)
   if (!found) throw new RangeError(`there is no shot ${shotId}`)
@@ -55,8 +68,22 @@ export async function makeVersion(context: ServerContext, shotId: string, reques
       .from(versions)
       .where(eq(versions.shotId, shotId))
     const { scene } = await loadScene(tx, shotId)
-    await tx.insert(versions).values({ id: versionId, shotId, number: (latest?.number ?? 0) + 1, ...request, document, scene, state: 'waiting' })
-    for (let index = 0, first = request.firstFrame; first <= request.lastFrame; index++, first += CHUNK_FRAMES) {
+    await tx
+      .insert(versions)
+      .values({
+        id: versionId,
+        shotId,
+        number: (latest?.number ?? 0) + 1,
+        ...request,
+        document,
+        scene,
+        state: 'waiting',
+      })
+    for (
+      let index = 0, first = request.firstFrame;
+      first <= request.lastFrame;
+      index++, first += CHUNK_FRAMES
+    ) {
       const lastFrame = Math.min(first + CHUNK_FRAMES - 1, request.lastFrame)
       await tx.insert(renderChunks).values({ versionId, index, firstFrame: first, lastFrame })
       await enqueue(tx, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`)
@@ -71,9 +98,16 @@ export async function findVersion(context: ServerContext, versionId: string): Pr
   return row ?? null
 }
 
-export async function listVersions(context: ServerContext, shotId: string): Promise<{ version: Version; chunks: RenderChunk[] }[]> {
+export async function listVersions(
+  context: ServerContext,
+  shotId: string,
+): Promise<{ version: Version; chunks: RenderChunk[] }[]> {
   const { db } = context.database
-  const rows = await db.select().from(versions).where(eq(versions.shotId, shotId)).orderBy(desc(versions.number))
+  const rows = await db
+    .select()
+    .from(versions)
+    .where(eq(versions.shotId, shotId))
+    .orderBy(desc(versions.number))
   if (rows.length === 0) return []
   const chunks = await db
     .select()
@@ -85,7 +119,10 @@ export async function listVersions(context: ServerContext, shotId: string): Prom
       ),
     )
     .orderBy(asc(renderChunks.index))
-  return rows.map((version) => ({ version, chunks: chunks.filter((chunk) => chunk.versionId === version.id) }))
+  return rows.map((version) => ({
+    version,
+    chunks: chunks.filter((chunk) => chunk.versionId === version.id),
+  }))
 }
 
 /** Stops a version that is being made. Workers notice before their next frame. */
@@ -107,7 +144,10 @@ const needsScene = ({ mends }: MendDocument): boolean =>
 
 /** Whether a version waits until the scene's motion has been worked out for the first time. */
 export const awaitsScene = (version: Version, { state, scene }: SceneStatus): boolean =>
-  version.scene === null && scene === null && (state === 'waiting' || state === 'working') && needsScene(version.document)
+  version.scene === null &&
+  scene === null &&
+  (state === 'waiting' || state === 'working') &&
+  needsScene(version.document)
 
 /** The scene's motion that a version is made with: that of when it was asked for, else the first one there is, the same for all its chunks. */
 export async function sceneOfVersion(db: Database, version: Version): Promise<Scene | null | 'awaited'> {

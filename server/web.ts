@@ -29,13 +29,21 @@ app.use((_request, response, next) => {
 app.use(requireKnownHost(config), requirePassword(config.password), requireSameOrigin)
 
 if (isDev) {
-  const vite = await (await import('vite')).createServer({ server: { middlewareMode: true, hmr: { server } }, appType: 'custom' })
+  const vite = await (
+    await import('vite')
+  ).createServer({ server: { middlewareMode: true, hmr: { server } }, appType: 'custom' })
   app.use(vite.middlewares)
-  app.use(createRequestHandler({ build: () => vite.ssrLoadModule('virtual:react-router/server-build') as Promise<ServerBuild>, mode: 'development' }))
+  app.use(
+    createRequestHandler({
+      build: () => vite.ssrLoadModule('virtual:react-router/server-build') as Promise<ServerBuild>,
+      mode: 'development',
+    }),
+  )
 } else {
   // Frames are noise to a compressor and news must not wait for its buffer.
   const isWorthIt: compression.CompressionFilter = (request, response) =>
-    !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) && compression.filter(request, response)
+    !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) &&
+    compression.filter(request, response)
   app.use(compression({ filter: isWorthIt }))
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }))
   app.use(express.static('build/client', { maxAge: '1h' }))

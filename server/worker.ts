@@ -39,10 +39,16 @@ interface JobTarget {
 }
 
 /** A job that has failed for good says so where people look. */
-async function giveUp({ version, importId, scene, gather, survey }: JobTarget, cause: unknown): Promise<void> {
+async function giveUp(
+  { version, importId, scene, gather, survey }: JobTarget,
+  cause: unknown,
+): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
   if (version) {
-    await db.update(versions).set({ state: 'failed', error, finishedAt: new Date() }).where(eq(versions.id, version))
+    await db
+      .update(versions)
+      .set({ state: 'failed', error, finishedAt: new Date() })
+      .where(eq(versions.id, version))
     await announce(db, { kind: 'version', id: version })
   }
   if (scene) await failScene(context, scene, error)
@@ -54,9 +60,16 @@ async function giveUp({ version, importId, scene, gather, survey }: JobTarget, c
   }
 }
 
-type Helpers = { readonly abortSignal?: AbortSignal; readonly job: { readonly attempts: number; readonly max_attempts: number } }
+type Helpers = {
+  readonly abortSignal?: AbortSignal
+  readonly job: { readonly attempts: number; readonly max_attempts: number }
+}
 
-async function guarded(helpers: Helpers, target: JobTarget, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
+async function guarded(
+  helpers: Helpers,
+  target: JobTarget,
+  work: (signal: AbortSignal) => Promise<void>,
+): Promise<void> {
   try {
     await work(helpers.abortSignal ?? new AbortController().signal)
   } catch (cause) {
@@ -73,7 +86,9 @@ const taskList: TaskList = {
   },
   render_chunk: (payload, helpers) => {
     const job = jobSchemas.render_chunk.parse(payload)
-    return guarded(helpers, { version: job.versionId }, (signal) => renderChunk(context, compute, job, signal))
+    return guarded(helpers, { version: job.versionId }, (signal) =>
+      renderChunk(context, compute, job, signal),
+    )
   },
   work_out_scene: (payload, helpers) => {
     const job = jobSchemas.work_out_scene.parse(payload)
@@ -93,7 +108,15 @@ const taskList: TaskList = {
   },
 }
 
-const runner = await run({ pgPool, taskList, events, concurrency: 2, pollInterval: 1000, noHandleSignals: true, parsedCronItems: [] })
+const runner = await run({
+  pgPool,
+  taskList,
+  events,
+  concurrency: 2,
+  pollInterval: 1000,
+  noHandleSignals: true,
+  parsedCronItems: [],
+})
 const stopHeartbeat = startHeartbeat(db, () => [...workerIds])
 log.info({ workers: [...workerIds] }, 'worker ready')
 

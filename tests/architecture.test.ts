@@ -22,21 +22,36 @@ const CORE_LAYERS = [
 ]
 const CORE_PACKAGES = ['zod', 'papaparse']
 
-const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], { encoding: 'utf8' })
+const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], {
+  encoding: 'utf8',
+})
   .split('\n')
   .filter((file) => file && !/\.test\.tsx?$|^tests\/|assembly\//.test(file))
 const importsOf = (file: string) =>
-  [...readFileSync(file, 'utf8').matchAll(/(?:\bfrom\s+|\bimport\s+|\bimport\s*\(\s*)'([^'\n]+)'/g)].map((match) => match[1]!)
+  [...readFileSync(file, 'utf8').matchAll(/(?:\bfrom\s+|\bimport\s+|\bimport\s*\(\s*)'([^'\n]+)'/g)].map(
+    (match) => match[1]!,
+  )
 const layerOf = (path: string) => CORE_LAYERS.findIndex((layer) => layer.includes(path.split('/')[1]!))
 
 const edges = files.flatMap((file) =>
-  importsOf(file).map((to) => ({ file, to: to.startsWith('.') ? normalize(join(dirname(file), to)) : to, isOwn: to.startsWith('.') })),
+  importsOf(file).map((to) => ({
+    file,
+    to: to.startsWith('.') ? normalize(join(dirname(file), to)) : to,
+    isOwn: to.startsWith('.'),
+  })),
 )
 
 test('folders import only what lies below them', () => {
   const wrong = edges.filter(({ file, to, isOwn }) => {
     const allowed = MAY_IMPORT[file.split('/')[0]!]
-    return isOwn && allowed && !to.startsWith('..') && !to.includes('+types') && to.includes('/') && !allowed.includes(to.split('/')[0]!)
+    return (
+      isOwn &&
+      allowed &&
+      !to.startsWith('..') &&
+      !to.includes('+types') &&
+      to.includes('/') &&
+      !allowed.includes(to.split('/')[0]!)
+    )
   })
   expect(wrong).toEqual([])
   expect(edges.length).toBeGreaterThan(200)
@@ -53,7 +68,8 @@ test('core imports nothing but itself and pure packages, layer by layer', () => 
 
 test('only routes and server code reach the server, and what they reach never gets to a browser', () => {
   const wrong = edges.filter(
-    ({ file, to, isOwn }) => isOwn && file.startsWith('app/') && to.startsWith('server/') && !/\.server$|\/formats$/.test(to),
+    ({ file, to, isOwn }) =>
+      isOwn && file.startsWith('app/') && to.startsWith('server/') && !/\.server$|\/formats$/.test(to),
   )
   expect(wrong).toEqual([])
 })

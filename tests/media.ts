@@ -6,14 +6,25 @@ import { createSamples, type BitDepth, type Samples } from '../core/image/sample
 import { encodeFrames } from '../server/media/encode.server'
 
 /** A frame whose every sample tells its place and time; all bits are in use. */
-export function patternFrame(width: number, height: number, channels: number, bitDepth: BitDepth, frame: number): Samples {
+export function patternFrame(
+  width: number,
+  height: number,
+  channels: number,
+  bitDepth: BitDepth,
+  frame: number,
+): Samples {
   const samples = createSamples(width, height, channels, bitDepth)
-  for (let i = 0; i < samples.data.length; i++) samples.data[i] = Math.imul(i + 1, 2654435761 + frame * 40503) >>> (bitDepth === 8 ? 24 : 16)
+  for (let i = 0; i < samples.data.length; i++)
+    samples.data[i] = Math.imul(i + 1, 2654435761 + frame * 40503) >>> (bitDepth === 8 ? 24 : 16)
   return samples
 }
 
 /** Writes numbered PNG files `shot.1001.png` … and returns their pattern. */
-export async function writePngSequence(folder: string, frames: readonly Samples[], firstFrame = 1001): Promise<string> {
+export async function writePngSequence(
+  folder: string,
+  frames: readonly Samples[],
+  firstFrame = 1001,
+): Promise<string> {
   mkdirSync(folder, { recursive: true })
   const [first] = frames
   const sink = encodeFrames({

@@ -109,7 +109,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const stack = useMemo(() => stackOf(liveRecords.values()), [liveRecords])
   const liveTracks = useStore(store, (bench) => bench.tracks)
   const scene = useScene(shot.id, props.scene)
-  useEffect(() => cache?.want(frame, stack, liveTracks, scene.scene), [cache, frame, stack, liveTracks, scene.scene])
+  useEffect(
+    () => cache?.want(frame, stack, liveTracks, scene.scene),
+    [cache, frame, stack, liveTracks, scene.scene],
+  )
 
   // The view may ride on a track: everything below sees the view as it is shown.
   const heldTrackId = useStore(store, (bench) => bench.heldTrackId)
@@ -120,7 +123,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   }, [frame, heldTrackId, liveTracks, scene.scene])
   const view = useMemo(() => heldView(restingView, { dx, dy }), [restingView, dx, dy])
   const setView = useCallback<BenchParts['setView']>(
-    (change) => setRestingView((now) => releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy })),
+    (change) =>
+      setRestingView((now) =>
+        releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy }),
+      ),
     [dx, dy],
   )
 
@@ -144,7 +150,19 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const snags = useSnags(store, cache, cacheVersion, scene.scene)
   const clipPictures = useClipPictures(plate.id)
   const parts: BenchParts = useMemo(
-    () => ({ store, cache, cacheVersion, pool, plateReference, shotId: shot.id, scene, snags, clipPictures, view, setView }),
+    () => ({
+      store,
+      cache,
+      cacheVersion,
+      pool,
+      plateReference,
+      shotId: shot.id,
+      scene,
+      snags,
+      clipPictures,
+      view,
+      setView,
+    }),
     [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, clipPictures, view, setView],
   )
   return <BenchContext value={parts}>{children}</BenchContext>

@@ -64,7 +64,13 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
         >
           <Download aria-hidden className="size-4" />
         </a>
-        <button type="button" className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Keys" title="?" onClick={() => setSheetOpen(true)}>
+        <button
+          type="button"
+          className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+          aria-label="Keys"
+          title="?"
+          onClick={() => setSheetOpen(true)}
+        >
           <CircleHelp aria-hidden className="size-4" />
         </button>
       </TopBar>
@@ -126,8 +132,10 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
             ),
           ),
         ),
-      duplicate: () => withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
-      delete: () => withSelected(() => commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))),
+      duplicate: () =>
+        withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
+      delete: () =>
+        withSelected(() => commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))),
       cling: () =>
         withSelected((mend) => {
           const area = selectedArea(now())
@@ -141,7 +149,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       // Without a track the whole background is held.
       hold: () => now().holdStill(now().heldTrackId === null ? (now().trackId ?? SCENE_HOLD) : null),
       finish: () => sendToTool({ kind: 'finish' }),
-      rename: () => withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
+      rename: () =>
+        withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
       escape: () => {
         if (now().tool.kind !== 'idle') setTool(idleTool)
         else if (now().following) now().following?.stop()

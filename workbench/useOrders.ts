@@ -33,7 +33,12 @@ export function useOrders<Order, Done extends object = object>(
     }
   }, [data, isBusy])
   return {
-    order: (order) => void fetcher.submit(order as Parameters<typeof fetcher.submit>[0], { method: 'post', action, encType: 'application/json' }),
+    order: (order) =>
+      void fetcher.submit(order as Parameters<typeof fetcher.submit>[0], {
+        method: 'post',
+        action,
+        encType: 'application/json',
+      }),
     isBusy,
   }
 }

@@ -11,11 +11,18 @@ export function useScene(shotId: string, start: SceneStatus): SceneStatus {
     fetch(`/shots/${shotId}/scene`)
       .then((response) => (response.ok ? (response.json() as Promise<SceneStatus>) : null))
       // The same scene stays the same object: frames made with it are still good.
-      .then((next) => next && setStatus((now) => (sameScene(now.scene, next.scene) ? { ...next, scene: now.scene } : next)))
+      .then(
+        (next) =>
+          next &&
+          setStatus((now) => (sameScene(now.scene, next.scene) ? { ...next, scene: now.scene } : next)),
+      )
       .catch((cause: Error) =>
-        toast.warning(`The scene’s motion could not be asked for: ${cause.message} The last one is used; it is asked for again with the next news.`, {
-          id: 'scene',
-        }),
+        toast.warning(
+          `The scene’s motion could not be asked for: ${cause.message} The last one is used; it is asked for again with the next news.`,
+          {
+            id: 'scene',
+          },
+        ),
       )
   }, [shotId])
   useNewsOf('scene', shotId, look)

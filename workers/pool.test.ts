@@ -17,13 +17,27 @@ class HandWorker implements WorkerHandle {
     return this.received.filter((message) => message.kind === 'task')
   }
   answer(index: number) {
-    this.listen({ kind: 'done', token: this.tasks[index]!.token, answer: { patches: [], measures: [], notes: [], seenMaps: [] } })
+    this.listen({
+      kind: 'done',
+      token: this.tasks[index]!.token,
+      answer: { patches: [], measures: [], notes: [], seenMaps: [] },
+    })
   }
 }
 
 const request = (frame: number): EvaluateRequest => ({
   kind: 'evaluate',
-  plate: { plateId: 'p', width: 1, height: 1, channels: 3, bitDepth: 8, location: '', matteLocation: '', stillLocation: '', shelfLocation: '' },
+  plate: {
+    plateId: 'p',
+    width: 1,
+    height: 1,
+    channels: 3,
+    bitDepth: 8,
+    location: '',
+    matteLocation: '',
+    stillLocation: '',
+    shelfLocation: '',
+  },
   plan: { frame, mends: [], others: {} },
   isPreview: false,
 })
@@ -40,7 +54,9 @@ function poolOf(size: number) {
 test('the most urgent task runs next', async () => {
   const { pool, workers } = poolOf(1)
   const order: number[] = []
-  const all = [1, 2, 3].map((frame, i) => pool.run(request(frame), { urgency: [0, 0, 5][i] }).then(() => order.push(frame)))
+  const all = [1, 2, 3].map((frame, i) =>
+    pool.run(request(frame), { urgency: [0, 0, 5][i] }).then(() => order.push(frame)),
+  )
   for (let i = 0; i < 3; i++) {
     workers[0]!.answer(i)
     await new Promise((resolve) => setImmediate(resolve))
@@ -52,7 +68,8 @@ test('the most urgent task runs next', async () => {
 
 test('a frame goes to the worker that had it before, and to any other while that one is busy', async () => {
   const { pool, workers } = poolOf(2)
-  const framesOf = (worker: HandWorker) => worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).plan.frame)
+  const framesOf = (worker: HandWorker) =>
+    worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).plan.frame)
   const run = async (frame: number, isPreview = false) => {
     const done = pool.run({ ...request(frame), isPreview })
     for (const worker of workers) if (worker.tasks.length > 0) worker.answer(worker.tasks.length - 1)
@@ -101,7 +118,11 @@ test('a worker that dies fails its task and is replaced', async () => {
 test('an error in the worker arrives with its code; closing stops everything', async () => {
   const { pool, workers } = poolOf(1)
   const failed = pool.run(request(1))
-  workers[0]!.listen({ kind: 'failed', token: workers[0]!.tasks[0]!.token, error: { code: 'missing', message: 'no frame' } })
+  workers[0]!.listen({
+    kind: 'failed',
+    token: workers[0]!.tasks[0]!.token,
+    error: { code: 'missing', message: 'no frame' },
+  })
   await expect(failed).rejects.toEqual(new ComputeError('missing', 'no frame'))
   const open = [pool.run(request(2)), pool.run(request(3))]
   pool.close()
@@ -115,11 +136,26 @@ test('a track tells every frame, and when it is stopped it still answers with wh
   const stop = new AbortController()
   const { plate } = request(1)
   const run = pool.run(
-    { kind: 'track', plate, request: { kind: 'point', seed: [1, 1], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames: [2, 3] } },
+    {
+      kind: 'track',
+      plate,
+      request: {
+        kind: 'point',
+        seed: [1, 1],
+        settings: DEFAULT_TRACK_SETTINGS,
+        startFrame: 1,
+        frames: [2, 3],
+      },
+    },
     { signal: stop.signal, onFrame: ({ frame }) => told.push(frame) },
   )
   const { token } = workers[0]!.tasks[0]!
-  const outcome = { frames: [{ frame: 2, sure: 1, values: [1, 1] }], corners: [], starts: [], end: { reason: 'stopped' as const, frame: 3 } }
+  const outcome = {
+    frames: [{ frame: 2, sure: 1, values: [1, 1] }],
+    corners: [],
+    starts: [],
+    end: { reason: 'stopped' as const, frame: 3 },
+  }
   workers[0]!.listen({ kind: 'progress', token, tracked: outcome.frames[0]! })
   stop.abort()
   workers[0]!.listen({ kind: 'done', token, answer: outcome })

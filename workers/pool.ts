@@ -42,7 +42,8 @@ interface Task {
 }
 
 /** A first look leaves a frame's own worker to the full result, which is what is asked for again. */
-const homeOf = (request: ComputeRequest): number => (request.kind === 'evaluate' ? request.plan.frame + (request.isPreview ? 1 : 0) : 0)
+const homeOf = (request: ComputeRequest): number =>
+  request.kind === 'evaluate' ? request.plan.frame + (request.isPreview ? 1 : 0) : 0
 
 interface Slot {
   handle: WorkerHandle | null
@@ -72,16 +73,21 @@ export class ComputePool {
 
   /** @param size  How many workers. Without shared memory a running task is not interrupted, only forgotten. */
   constructor(size: number, createWorker: () => WorkerHandle) {
-    if (!Number.isInteger(size) || size < 1) throw new RangeError(`size must be a whole number above 0. Received ${size}`)
+    if (!Number.isInteger(size) || size < 1)
+      throw new RangeError(`size must be a whole number above 0. Received ${size}`)
     this.#createWorker = createWorker
     this.#slots = Array.from({ length: size }, () => {
-      const stopFlag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
+      const stopFlag =
+        typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
       return { handle: null, stopFlag, task: null }
     })
   }
 
   /** Runs a task on the next free worker. @throws StoppedError after `signal`; ComputeError when the worker fails. */
-  run<R extends ComputeRequest>(request: R, { urgency = 0, signal, onFrame, onShare }: RunOptions = {}): Promise<AnswerTo<R>> {
+  run<R extends ComputeRequest>(
+    request: R,
+    { urgency = 0, signal, onFrame, onShare }: RunOptions = {},
+  ): Promise<AnswerTo<R>> {
     if (signal?.aborted || this.#isClosed) return Promise.reject(new StoppedError())
     return new Promise<AnswerTo<R>>((resolve, reject) => {
       const stop = () => this.#stop(task)

@@ -92,7 +92,8 @@ export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
         : R extends SurveyJob
           ? SurveyAnswer
           : ClingOutcome
-export type ComputeAnswer = EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer | SurveyAnswer
+export type ComputeAnswer =
+  EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer | SurveyAnswer
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =

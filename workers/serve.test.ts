@@ -54,13 +54,20 @@ function served() {
 }
 
 const track = (frames: number[]) =>
-  ({ kind: 'track', plate, request: { kind: 'point', seed: [100.4, 80.3], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames } }) as const
+  ({
+    kind: 'track',
+    plate,
+    request: { kind: 'point', seed: [100.4, 80.3], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames },
+  }) as const
 
 test('an evaluation answers with pieces whose memory is handed over', async () => {
   const { ask, last } = served()
   const plan = planFrame([sampleMend()], new Map(), 1001, { firstFrame: 1001, lastFrame: 1003 })
   await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, plan, isPreview: false } })
-  expect(last()).toMatchObject({ message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } }, transferred: 1 })
+  expect(last()).toMatchObject({
+    message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } },
+    transferred: 1,
+  })
 })
 
 test('a track tells every frame and answers with all of them', async () => {
@@ -83,9 +90,16 @@ test('a cling that finds no line says so', async () => {
   await ask({
     kind: 'task',
     token: 3,
-    request: { kind: 'cling', plate, request: { points, settings: { searchPx: 8, bridgeFrames: 2 }, startFrame: 101, frames: [102] } },
+    request: {
+      kind: 'cling',
+      plate,
+      request: { points, settings: { searchPx: 8, bridgeFrames: 2 }, startFrame: 101, frames: [102] },
+    },
   })
-  expect(last().message).toMatchObject({ kind: 'done', answer: { frames: [], end: { reason: 'nothing-to-hold', frame: 101 } } })
+  expect(last().message).toMatchObject({
+    kind: 'done',
+    answer: { frames: [], end: { reason: 'nothing-to-hold', frame: 101 } },
+  })
 })
 
 test('the stop flag ends a track at the next frame; what was held is answered', async () => {
@@ -94,13 +108,20 @@ test('the stop flag ends a track at the next frame; what was held is answered', 
   send({ kind: 'start', stopFlag })
   Atomics.store(new Int32Array(stopFlag), 0, 4)
   await ask({ kind: 'task', token: 4, request: track([2, 3]) })
-  expect(last().message).toMatchObject({ kind: 'done', answer: { end: { reason: 'stopped' }, frames: [{ frame: 1 }] } })
+  expect(last().message).toMatchObject({
+    kind: 'done',
+    answer: { end: { reason: 'stopped' }, frames: [{ frame: 1 }] },
+  })
 })
 
 test('a failure comes back with its code, and the worker goes on', async () => {
   const { ask, last } = served()
   await ask({ kind: 'task', token: 5, request: track([12, 13]) })
-  expect(last().message).toEqual({ kind: 'failed', token: 5, error: { code: 'missing', message: 'frame 13 is not there' } })
+  expect(last().message).toEqual({
+    kind: 'failed',
+    token: 5,
+    error: { code: 'missing', message: 'frame 13 is not there' },
+  })
   await ask({ kind: 'task', token: 6, request: track([2]) })
   expect(last().message).toMatchObject({ kind: 'done', token: 6 })
 })

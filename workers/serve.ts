@@ -8,7 +8,15 @@ import { analyseScene } from '../core/mend/analyseScene'
 import { reworkScene } from '../core/mend/reworkScene'
 import { surveyHalf } from '../core/survey/surveyPlate'
 import { createKeeps } from './keep'
-import type { ComputeAnswer, ComputeRequest, FromWorker, PlateReference, SceneAnswer, SceneJob, ToWorker } from './protocol'
+import type {
+  ComputeAnswer,
+  ComputeRequest,
+  FromWorker,
+  PlateReference,
+  SceneAnswer,
+  SceneJob,
+  ToWorker,
+} from './protocol'
 
 export interface WorkerPort {
   post(message: FromWorker, transfer: ArrayBuffer[]): void
@@ -40,14 +48,22 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
     compute(request, { ...openSource(request.plate), keep: keepOf(request.plate.plateId) }, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
-        const { name = 'Error', message: text = String(cause), code = name } = cause as { name?: string; message?: string; code?: string }
+        const {
+          name = 'Error',
+          message: text = String(cause),
+          code = name,
+        } = cause as { name?: string; message?: string; code?: string }
         port.post({ kind: 'failed', token, error: { code, message: text } }, [])
       },
     )
   })
 }
 
-async function compute(request: ComputeRequest, source: FrameSource, context: TaskContext): Promise<ComputeAnswer> {
+async function compute(
+  request: ComputeRequest,
+  source: FrameSource,
+  context: TaskContext,
+): Promise<ComputeAnswer> {
   switch (request.kind) {
     case 'evaluate':
       return evaluateFrame(request.plan, source, { ...context, isPreview: request.isPreview })
@@ -64,15 +80,26 @@ async function compute(request: ComputeRequest, source: FrameSource, context: Ta
   }
 }
 
-async function sceneAnswer({ request, last }: SceneJob, source: FrameSource, context: TaskContext): Promise<SceneAnswer> {
-  const scene = last ? await reworkScene(request, last, source, context) : await analyseScene(request, source, context)
+async function sceneAnswer(
+  { request, last }: SceneJob,
+  source: FrameSource,
+  context: TaskContext,
+): Promise<SceneAnswer> {
+  const scene = last
+    ? await reworkScene(request, last, source, context)
+    : await analyseScene(request, source, context)
   return scene && scene === last ? { scene: null, isSame: true } : { scene, isSame: false }
 }
 
 const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
   'patches' in answer
     ? [
-        ...answer.patches.flatMap(({ samples, alpha }) => [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer)),
-        ...answer.seenMaps.flatMap(({ seen, from }) => [seen.buffer as ArrayBuffer, from.buffer as ArrayBuffer]),
+        ...answer.patches.flatMap(({ samples, alpha }) =>
+          [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer),
+        ),
+        ...answer.seenMaps.flatMap(({ seen, from }) => [
+          seen.buffer as ArrayBuffer,
+          from.buffer as ArrayBuffer,
+        ]),
       ]
     : []

@@ -13,7 +13,11 @@ export const meta: Route.MetaFunction = () => [{ title: 'Cameras · Fillagrant' 
 
 export async function loader({ request }: Route.LoaderArgs) {
   const { db } = serverContext().database
-  const [cameras, productions, shots] = await Promise.all([listCameras(db), listProductions(db), listShots(db)])
+  const [cameras, productions, shots] = await Promise.all([
+    listCameras(db),
+    listProductions(db),
+    listShots(db),
+  ])
   return {
     cameras,
     productions,
@@ -39,7 +43,9 @@ export default function Cameras({ loaderData }: Route.ComponentProps) {
   const { cameras, productions, shots, openId } = loaderData
   const navigate = useNavigate()
   useNews('camera', 'shot')
-  const camera = cameras.find(({ maps }) => maps.some(({ id }) => id === openId)) ?? cameras.find(({ maps }) => maps.length > 0)
+  const camera =
+    cameras.find(({ maps }) => maps.some(({ id }) => id === openId)) ??
+    cameras.find(({ maps }) => maps.length > 0)
   const listed = camera?.maps.find(({ id }) => id === openId) ?? camera?.maps[0]
   const open = (mapId: string | null) => void navigate(mapId === null ? '/cameras' : `/cameras?map=${mapId}`)
   return (
@@ -58,7 +64,8 @@ export default function Cameras({ loaderData }: Route.ComponentProps) {
           />
         ) : (
           <p className="m-auto max-w-md p-6 text-center text-soft">
-            A sensor map lists what is wrong on a camera body’s own sensor. Once known, it mends every shot of that camera at once.
+            A sensor map lists what is wrong on a camera body’s own sensor. Once known, it mends every shot of
+            that camera at once.
           </p>
         )}
       </main>

@@ -11,11 +11,17 @@ export async function loader({ params }: Route.LoaderArgs) {
   const context = serverContext()
   const id = z.uuid().safeParse(params.versionId)
   const version = id.success ? await findVersion(context, id.data) : null
-  if (!version?.fileName || version.state !== 'done') throw new Response('This version is not finished.', { status: 404 })
+  if (!version?.fileName || version.state !== 'done')
+    throw new Response('This version is not finished.', { status: 404 })
   const stream = createReadStream(join(versionFolder(context, version.id), version.fileName))
   return new Response(Readable.toWeb(stream) as ReadableStream, {
     headers: {
-      'Content-Type': version.format === 'png' ? 'application/zip' : version.format === 'vp9' ? 'video/webm' : 'video/x-matroska',
+      'Content-Type':
+        version.format === 'png'
+          ? 'application/zip'
+          : version.format === 'vp9'
+            ? 'video/webm'
+            : 'video/x-matroska',
       'Content-Length': String(version.sizeBytes),
       'Content-Disposition': `attachment; filename="${version.fileName}"`,
       'Cache-Control': 'no-store',

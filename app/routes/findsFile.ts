@@ -10,6 +10,9 @@ export async function loader({ params }: Route.LoaderArgs) {
   const file = found && surveyFile(found.plate, await loadSurvey(db, params.shotId))
   if (!file) throw new Response('There is no survey of such a shot yet. Scan it first.', { status: 404 })
   return new Response(`${JSON.stringify(file, null, 2)}\n`, {
-    headers: { 'Content-Type': 'application/json', 'Content-Disposition': `attachment; filename="${found.shot.id}.finds.json"` },
+    headers: {
+      'Content-Type': 'application/json',
+      'Content-Disposition': `attachment; filename="${found.shot.id}.finds.json"`,
+    },
   })
 }

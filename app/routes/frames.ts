@@ -16,8 +16,13 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   if (!plate || frame === null || !rect) throw new Response('There is no such frame.', { status: 404 })
   const samples = await context.frames.readRect(plate.id, plate, frame, rect)
   const bytes =
-    search.get('as') === 'rgba8' ? rgba8FromSamples(samples) : new Uint8Array(samples.data.buffer, samples.data.byteOffset, samples.data.byteLength)
+    search.get('as') === 'rgba8'
+      ? rgba8FromSamples(samples)
+      : new Uint8Array(samples.data.buffer, samples.data.byteOffset, samples.data.byteLength)
   return new Response(bytes as Uint8Array<ArrayBuffer>, {
-    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' },
+    headers: {
+      'Content-Type': 'application/octet-stream',
+      'Cache-Control': 'private, max-age=31536000, immutable',
+    },
   })
 }

@@ -11,5 +11,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   if (!plate || !key.success) throw new Response('There is no such plate.', { status: 404 })
   const bytes = await createDirectoryShelf(context.folders.gathered, plate.id).read(key.data)
   if (!bytes) return new Response(null, { status: 204, headers: { 'Cache-Control': 'no-store' } })
-  return new Response(bytes as Uint8Array<ArrayBuffer>, { headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' } })
+  return new Response(bytes as Uint8Array<ArrayBuffer>, {
+    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' },
+  })
 }

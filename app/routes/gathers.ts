@@ -11,6 +11,7 @@ export async function loader({ params }: Route.LoaderArgs) {
 export async function action({ request, params }: Route.ActionArgs) {
   const { db } = serverContext().database
   if (request.method === 'DELETE') await cancelGather(db, params.shotId, params.mendId)
-  else if (!(await askForGather(db, params.shotId, params.mendId))) return Response.json({ message: 'There is no such mend.' }, { status: 404 })
+  else if (!(await askForGather(db, params.shotId, params.mendId)))
+    return Response.json({ message: 'There is no such mend.' }, { status: 404 })
   return Response.json({ ok: true })
 }

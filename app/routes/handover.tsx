@@ -5,14 +5,22 @@ import { serverContext } from '../../server/context.server'
 import { RENDER_FORMATS } from '../../server/media/formats'
 import { findShot, listShots } from '../../server/shots.server'
 import { loadScene } from '../../server/scenes.server'
-import { awaitsScene, cancelVersion, listVersions, makeVersion, versionRequestSchema } from '../../server/versions.server'
+import {
+  awaitsScene,
+  cancelVersion,
+  listVersions,
+  makeVersion,
+  versionRequestSchema,
+} from '../../server/versions.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.shot.name ?? 'Shot'} · Handover · Fillagrant` }]
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.shot.name ?? 'Shot'} · Handover · Fillagrant` },
+]
 
 export async function loader({ params }: Route.LoaderArgs) {
   const context = serverContext()
@@ -20,13 +28,21 @@ export async function loader({ params }: Route.LoaderArgs) {
   const found = await findShot(db, params.shotId)
   if (!found) throw new Response('There is no such shot. It may have been removed.', { status: 404 })
   const { shot, plate, productionName } = found
-  const [shots, versions, scene] = await Promise.all([listShots(db), listVersions(context, shot.id), loadScene(db, shot.id)])
+  const [shots, versions, scene] = await Promise.all([
+    listShots(db),
+    listVersions(context, shot.id),
+    loadScene(db, shot.id),
+  ])
   const now = Date.now()
   return {
     productionName,
     shot: { id: shot.id, name: shot.name },
     shots: shots.map((row) => ({ id: row.shot.id, name: row.shot.name })),
-    plate: { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1, bitDepth: plate.bitDepth },
+    plate: {
+      firstFrame: plate.firstFrame,
+      lastFrame: plate.firstFrame + plate.frameCount - 1,
+      bitDepth: plate.bitDepth,
+    },
     versions: versions.map(({ version, chunks }) => {
       const done = chunks.reduce((sum, chunk) => sum + chunk.framesDone, 0)
       const end = version.finishedAt?.getTime() ?? now
@@ -43,7 +59,11 @@ export async function loader({ params }: Route.LoaderArgs) {
         fileName: version.fileName,
         sizeBytes: version.sizeBytes,
         createdAt: version.createdAt.toISOString(),
-        progress: progressOf(done, version.lastFrame - version.firstFrame + 1, version.startedAt ? (end - version.startedAt.getTime()) / 1000 : null),
+        progress: progressOf(
+          done,
+          version.lastFrame - version.firstFrame + 1,
+          version.startedAt ? (end - version.startedAt.getTime()) / 1000 : null,
+        ),
       }
     }),
   }
@@ -63,7 +83,9 @@ export async function action({ request, params }: Route.ActionArgs) {
   }
   const asked = versionRequestSchema.safeParse(form)
   if (!asked.success) {
-    const errors = Object.fromEntries(asked.error.issues.map((issue) => [String(issue.path[0] ?? 'form'), issue.message]))
+    const errors = Object.fromEntries(
+      asked.error.issues.map((issue) => [String(issue.path[0] ?? 'form'), issue.message]),
+    )
     return { errors }
   }
   const made = await makeVersion(context, params.shotId, asked.data)
@@ -81,13 +103,24 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
       <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[320px_1fr] gap-8 p-6">
         <section aria-label="Make a version">
           <h1 className="text-xl font-bold">Make a version</h1>
-          <p className="mt-1 text-soft">The mends as they are now, rendered at full quality. Earlier versions stay.</p>
+          <p className="mt-1 text-soft">
+            The mends as they are now, rendered at full quality. Earlier versions stay.
+          </p>
           <Form method="post" className="mt-4 flex flex-col gap-4">
             <fieldset className="flex flex-col gap-1">
               <legend className="mb-1 font-semibold">Format</legend>
               {Object.entries(RENDER_FORMATS).map(([format, { title, help }], index) => (
-                <label key={format} className="flex gap-2 rounded-sm border border-line p-2 has-checked:border-thread has-checked:bg-raised">
-                  <input type="radio" name="format" value={format} defaultChecked={index === 0} className="mt-1 accent-thread" />
+                <label
+                  key={format}
+                  className="flex gap-2 rounded-sm border border-line p-2 has-checked:border-thread has-checked:bg-raised"
+                >
+                  <input
+                    type="radio"
+                    name="format"
+                    value={format}
+                    defaultChecked={index === 0}
+                    className="mt-1 accent-thread"
+                  />
                   <span>
                     <span className="block font-semibold">{title}</span>
                     <span className="block text-soft">
@@ -100,7 +133,9 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
             <div className="flex gap-3">
               {(['firstFrame', 'lastFrame'] as const).map((name) => (
                 <label key={name} className="flex-1">
-                  <span className="block font-semibold">{name === 'firstFrame' ? 'First frame' : 'Last frame'}</span>
+                  <span className="block font-semibold">
+                    {name === 'firstFrame' ? 'First frame' : 'Last frame'}
+                  </span>
                   <input
                     name={name}
                     type="number"
@@ -146,7 +181,8 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
           <h2 className="text-xl font-bold">Versions</h2>
           {versions.length === 0 && (
             <p className="mt-2 text-soft">
-              None yet. Make the first one on the left; it is rendered by the workers, you may go on mending meanwhile.
+              None yet. Make the first one on the left; it is rendered by the workers, you may go on mending
+              meanwhile.
             </p>
           )}
           <ul className="mt-3 flex flex-col gap-2">
@@ -172,24 +208,41 @@ const STATE_WORDS = {
 } as const
 
 function VersionRow({ version }: { version: VersionData }) {
-  const isOpen = version.state === 'waiting' || version.state === 'rendering' || version.state === 'assembling'
+  const isOpen =
+    version.state === 'waiting' || version.state === 'rendering' || version.state === 'assembling'
   const { done, total, framesPerSecond } = version.progress
   return (
-    <li className="rounded-sm border border-line bg-raised p-3" data-testid="version" data-state={version.state}>
+    <li
+      className="rounded-sm border border-line bg-raised p-3"
+      data-testid="version"
+      data-state={version.state}
+    >
       <div className="flex items-center gap-3">
         <span className="font-mono text-base font-bold">v{String(version.number).padStart(3, '0')}</span>
         <span>{RENDER_FORMATS[version.format].title}</span>
         <span className="font-mono text-soft">
-          {version.firstFrame}–{version.lastFrame} · {version.mendCount} {version.mendCount === 1 ? 'mend' : 'mends'}
+          {version.firstFrame}–{version.lastFrame} · {version.mendCount}{' '}
+          {version.mendCount === 1 ? 'mend' : 'mends'}
         </span>
         <span className="grow" />
-        <span className={version.state === 'failed' ? 'text-snag' : version.state === 'done' ? 'text-thread' : 'text-soft'}>
-          {version.state === 'waiting' && version.awaitsScene ? 'waits until the scene’s motion is worked out' : STATE_WORDS[version.state]}
+        <span
+          className={
+            version.state === 'failed' ? 'text-snag' : version.state === 'done' ? 'text-thread' : 'text-soft'
+          }
+        >
+          {version.state === 'waiting' && version.awaitsScene
+            ? 'waits until the scene’s motion is worked out'
+            : STATE_WORDS[version.state]}
         </span>
         {isOpen && (
           <Form method="post">
             <input type="hidden" name="versionId" value={version.id} />
-            <button type="submit" name="intent" value="cancel" className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted">
+            <button
+              type="submit"
+              name="intent"
+              value="cancel"
+              className="rounded-sm border border-line px-2 py-0.5 hover:bg-lifted"
+            >
               Cancel
             </button>
           </Form>

@@ -5,13 +5,15 @@ import type { Route } from './+types/import'
 
 /** POST: all files are sent, decode them. DELETE: stop, or take a failed one off the page. */
 export async function action({ request, params }: Route.ActionArgs) {
-  if (!z.uuid().safeParse(params.importId).success) return Response.json({ message: 'This import is not known.' }, { status: 404 })
+  if (!z.uuid().safeParse(params.importId).success)
+    return Response.json({ message: 'This import is not known.' }, { status: 404 })
   try {
     if (request.method === 'DELETE') await cancelImport(serverContext(), params.importId)
     else await finishUpload(serverContext(), params.importId)
     return Response.json({ ok: true })
   } catch (cause) {
-    if (cause instanceof ImportError) return Response.json({ message: cause.message }, { status: cause.status })
+    if (cause instanceof ImportError)
+      return Response.json({ message: cause.message }, { status: cause.status })
     throw cause
   }
 }

@@ -11,5 +11,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   if (!plate || !look.success) throw new Response('There is no such picture.', { status: 404 })
   const png = await readLook(context.folders.looks, plate.id, look.data)
   if (!png) return new Response(null, { status: 204, headers: { 'Cache-Control': 'no-store' } })
-  return new Response(new Uint8Array(png), { headers: { 'Content-Type': 'image/png', 'Cache-Control': 'no-cache' } })
+  return new Response(new Uint8Array(png), {
+    headers: { 'Content-Type': 'image/png', 'Cache-Control': 'no-cache' },
+  })
 }

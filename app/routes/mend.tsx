@@ -5,7 +5,9 @@ import { MendBench } from '../../workbench/MendBench'
 import { usePlaceInAddress } from '../usePlaceInAddress'
 import type { Route } from './+types/mend'
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.shot.name ?? 'Shot'} · Mend · Fillagrant` }]
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.shot.name ?? 'Shot'} · Mend · Fillagrant` },
+]
 
 export async function loader({ params }: Route.LoaderArgs) {
   return serverContext().database.db.transaction(async (tx) => {
@@ -16,7 +18,8 @@ export async function loader({ params }: Route.LoaderArgs) {
 }
 
 /** The address only says where one looks; the bench keeps the document itself. */
-export const shouldRevalidate = ({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs) => currentUrl.pathname !== nextUrl.pathname
+export const shouldRevalidate = ({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs) =>
+  currentUrl.pathname !== nextUrl.pathname
 
 export default function Mend({ loaderData }: Route.ComponentProps) {
   const { start, onPlaceChange } = usePlaceInAddress(loaderData.plate.firstFrame)

@@ -8,7 +8,14 @@ export async function loader({ params }: Route.LoaderArgs) {
   const { db } = serverContext().database
   const found = await findShot(db, params.shotId)
   if (!found) throw new Response('There is no such shot.', { status: 404 })
-  const text = serialiseDocument(documentOf(found.shot, found.plate, await loadMends(db, params.shotId), await loadTracks(db, params.shotId)))
+  const text = serialiseDocument(
+    documentOf(
+      found.shot,
+      found.plate,
+      await loadMends(db, params.shotId),
+      await loadTracks(db, params.shotId),
+    ),
+  )
   return new Response(text, {
     headers: {
       'Content-Type': 'application/json',

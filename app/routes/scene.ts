@@ -11,7 +11,8 @@ export async function loader({ params }: Route.LoaderArgs) {
 /** Has it worked out again, with what mends cover now left out. */
 export async function action({ params }: Route.ActionArgs) {
   const { db } = serverContext().database
-  if (!(await findShot(db, params.shotId))) return Response.json({ message: 'There is no such shot.' }, { status: 404 })
+  if (!(await findShot(db, params.shotId)))
+    return Response.json({ message: 'There is no such shot.' }, { status: 404 })
   await askForScene(db, params.shotId)
   return Response.json({ ok: true })
 }

@@ -38,7 +38,11 @@ export async function loader() {
       name: one.name,
       state: one.state,
       error: one.error,
-      progress: progressOf(one.framesDone, one.framesTotal, one.startedAt ? (now - one.startedAt.getTime()) / 1000 : null),
+      progress: progressOf(
+        one.framesDone,
+        one.framesTotal,
+        one.startedAt ? (now - one.startedAt.getTime()) / 1000 : null,
+      ),
     })),
   }
 }
@@ -66,7 +70,9 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
     onDrop: (files) => void begin(files, RATES.find(([name]) => name === rate)![1]),
   })
   // While files are still being sent, the card of the upload stands for the import.
-  const sending = new Set(uploads.filter((upload) => upload.state === 'sending').map((upload) => upload.importId))
+  const sending = new Set(
+    uploads.filter((upload) => upload.state === 'sending').map((upload) => upload.importId),
+  )
   const totalMends = shots.reduce((sum, shot) => sum + shot.mends.length, 0)
   return (
     <div {...getRootProps({ className: 'flex min-h-screen flex-col' })}>
@@ -76,30 +82,47 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
         <div className="mb-5 flex items-center gap-4">
           <h1 className="text-xl font-bold">Shots</h1>
           <p className="text-soft">
-            {shots.length} {shots.length === 1 ? 'shot' : 'shots'} · {totalMends} {totalMends === 1 ? 'mend' : 'mends'}
+            {shots.length} {shots.length === 1 ? 'shot' : 'shots'} · {totalMends}{' '}
+            {totalMends === 1 ? 'mend' : 'mends'}
           </p>
           <span className="grow" />
-          <Link to="/cameras" className="flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:bg-raised">
+          <Link
+            to="/cameras"
+            className="flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:bg-raised"
+          >
             <Cpu aria-hidden className="size-4" />
             Cameras
           </Link>
           <label className="flex items-center gap-2 text-soft">
             Rate of numbered pictures
-            <select className="rounded-sm bg-well px-2 py-1 font-mono text-ink" value={rate} onChange={(event) => setRate(event.target.value)}>
+            <select
+              className="rounded-sm bg-well px-2 py-1 font-mono text-ink"
+              value={rate}
+              onChange={(event) => setRate(event.target.value)}
+            >
               {RATES.map(([name]) => (
                 <option key={name}>{name}</option>
               ))}
             </select>
             fps
           </label>
-          <button type="button" className="flex items-center gap-2 rounded-sm bg-thread px-3 py-1.5 font-semibold text-well" onClick={open}>
+          <button
+            type="button"
+            className="flex items-center gap-2 rounded-sm bg-thread px-3 py-1.5 font-semibold text-well"
+            onClick={open}
+          >
             <FileUp aria-hidden className="size-4" />
             Bring in footage
           </button>
         </div>
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(280px,1fr))] gap-4">
           {uploads.map((upload) => (
-            <UploadCard key={upload.key} upload={upload} onCancel={() => cancel(upload.key)} onDismiss={() => dismiss(upload.key)} />
+            <UploadCard
+              key={upload.key}
+              upload={upload}
+              onCancel={() => cancel(upload.key)}
+              onDismiss={() => dismiss(upload.key)}
+            />
           ))}
           {imports
             .filter((one) => !sending.has(one.id))
@@ -126,7 +149,12 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
   const lastFrame = shot.firstFrame + shot.frameCount - 1
   return (
     <li data-testid="shot-card">
-      <Link to={`/shots/${shot.id}/mend`} reloadDocument className="block rounded-sm" aria-label={`Mend ${shot.name}`}>
+      <Link
+        to={`/shots/${shot.id}/mend`}
+        reloadDocument
+        className="block rounded-sm"
+        aria-label={`Mend ${shot.name}`}
+      >
         <img
           src={`/plates/${shot.plateId}/thumbnails/${frame}`}
           alt=""
@@ -139,7 +167,8 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           }}
         />
         <span className="mt-1.5 flex items-baseline gap-2">
-          <span className="font-mono font-bold">{shot.name}</span> <span className="truncate">{shot.title}</span>
+          <span className="font-mono font-bold">{shot.name}</span>{' '}
+          <span className="truncate">{shot.title}</span>
         </span>
         <span className="my-1 block">
           {shot.mends.length > 0 ? (
@@ -172,31 +201,56 @@ const IMPORT_WORDS: Readonly<Record<string, string>> = {
 function ImportCard({ data }: { data: ImportCardData }) {
   const remove = () => void fetch(`/imports/${data.id}`, { method: 'DELETE' })
   if (data.state === 'failed') {
-    return <FailedCard name={data.name} message={data.error ?? 'It could not be brought in.'} onDismiss={remove} />
+    return (
+      <FailedCard name={data.name} message={data.error ?? 'It could not be brought in.'} onDismiss={remove} />
+    )
   }
   const { done, total } = data.progress
   return (
-    <li className="flex aspect-video flex-col justify-center gap-2 rounded-sm border border-line p-5" data-testid="import-card">
+    <li
+      className="flex aspect-video flex-col justify-center gap-2 rounded-sm border border-line p-5"
+      data-testid="import-card"
+    >
       <p className="font-mono font-bold">{data.name}</p>
       <ProgressBar share={total ? done / total : null} label={`${data.name}: decoding`} />
       <p className="font-mono text-soft">
         {IMPORT_WORDS[data.state]} {data.state === 'decoding' && progressWords(data.progress)}
       </p>
-      <button type="button" className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised" onClick={remove}>
+      <button
+        type="button"
+        className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised"
+        onClick={remove}
+      >
         Cancel
       </button>
     </li>
   )
 }
 
-function UploadCard({ upload, onCancel, onDismiss }: { upload: Upload; onCancel: () => void; onDismiss: () => void }) {
-  if (upload.state === 'failed') return <FailedCard name={upload.name} message={upload.message} onDismiss={onDismiss} />
+function UploadCard({
+  upload,
+  onCancel,
+  onDismiss,
+}: {
+  upload: Upload
+  onCancel: () => void
+  onDismiss: () => void
+}) {
+  if (upload.state === 'failed')
+    return <FailedCard name={upload.name} message={upload.message} onDismiss={onDismiss} />
   return (
     <li className="flex aspect-video flex-col justify-center gap-2 rounded-sm border border-line p-5">
       <p className="font-mono font-bold">{upload.name}</p>
-      <ProgressBar share={upload.totalBytes ? upload.sentBytes / upload.totalBytes : null} label={`${upload.name}: sending`} />
+      <ProgressBar
+        share={upload.totalBytes ? upload.sentBytes / upload.totalBytes : null}
+        label={`${upload.name}: sending`}
+      />
       <p className="font-mono text-soft">{upload.words}</p>
-      <button type="button" className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised" onClick={onCancel}>
+      <button
+        type="button"
+        className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised"
+        onClick={onCancel}
+      >
         Cancel
       </button>
     </li>
@@ -205,10 +259,18 @@ function UploadCard({ upload, onCancel, onDismiss }: { upload: Upload; onCancel:
 
 function FailedCard({ name, message, onDismiss }: { name: string; message: string; onDismiss: () => void }) {
   return (
-    <li role="alert" className="flex aspect-video flex-col gap-2 overflow-y-auto rounded-sm border border-snag p-4" data-testid="failed-card">
+    <li
+      role="alert"
+      className="flex aspect-video flex-col gap-2 overflow-y-auto rounded-sm border border-snag p-4"
+      data-testid="failed-card"
+    >
       <p className="font-mono font-bold text-snag">{name} was not brought in</p>
       <p className="grow">{message}</p>
-      <button type="button" className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised" onClick={onDismiss}>
+      <button
+        type="button"
+        className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised"
+        onClick={onDismiss}
+      >
         Dismiss
       </button>
     </li>

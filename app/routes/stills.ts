@@ -12,7 +12,10 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const found = await findShot(context.database.db, params.shotId)
   const plate = found && { ...found.plate, bitDepth: found.plate.bitDepth as BitDepth }
   const rect = plate && readRectangle(plate, new URL(request.url).searchParams)
-  const samples = rect && params.stillId ? await readImportedStill(context.frames, plate, STILL_PREFIX + params.stillId, rect) : null
+  const samples =
+    rect && params.stillId
+      ? await readImportedStill(context.frames, plate, STILL_PREFIX + params.stillId, rect)
+      : null
   if (!samples) throw new Response('There is no such still.', { status: 404 })
   const { buffer, byteOffset, byteLength } = samples.data
   return new Response(new Uint8Array(buffer as ArrayBuffer, byteOffset, byteLength), {
@@ -29,7 +32,8 @@ export async function action({ request, params }: Route.ActionArgs) {
     const plate = { ...found.plate, bitDepth: found.plate.bitDepth as BitDepth }
     return Response.json({ name: await receiveStill(context, request.body as WebStream, plate) })
   } catch (cause) {
-    if (cause instanceof Error && cause.name === 'MediaError') return Response.json({ message: cause.message }, { status: 400 })
+    if (cause instanceof Error && cause.name === 'MediaError')
+      return Response.json({ message: cause.message }, { status: 400 })
     throw cause
   }
 }

@@ -6,7 +6,9 @@ import { SurveyBench } from '../../workbench/survey/SurveyBench'
 import { usePlaceInAddress } from '../usePlaceInAddress'
 import type { Route } from './+types/survey'
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.shot.name ?? 'Shot'} · Survey · Fillagrant` }]
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.shot.name ?? 'Shot'} · Survey · Fillagrant` },
+]
 
 export async function loader({ params }: Route.LoaderArgs) {
   return serverContext().database.db.transaction(async (tx) => {
@@ -17,7 +19,8 @@ export async function loader({ params }: Route.LoaderArgs) {
 }
 
 /** The address only says where one looks; the bench keeps the document itself. */
-export const shouldRevalidate = ({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs) => currentUrl.pathname !== nextUrl.pathname
+export const shouldRevalidate = ({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs) =>
+  currentUrl.pathname !== nextUrl.pathname
 
 export default function Survey({ loaderData }: Route.ComponentProps) {
   const { start, onPlaceChange } = usePlaceInAddress(loaderData.plate.firstFrame)

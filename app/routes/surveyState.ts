@@ -1,5 +1,11 @@
 import { serverContext } from '../../server/context.server'
-import { askForSurvey, cancelSurvey, dismissalSchema, dismissFinds, loadSurvey } from '../../server/surveys.server'
+import {
+  askForSurvey,
+  cancelSurvey,
+  dismissalSchema,
+  dismissFinds,
+  loadSurvey,
+} from '../../server/surveys.server'
 import type { Route } from './+types/surveyState'
 
 /** How far the survey of a shot is, and what was found. */
@@ -13,8 +19,13 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (request.method === 'DELETE') await cancelSurvey(db, params.shotId)
   else if (request.method === 'PATCH') {
     const dismissal = dismissalSchema.safeParse(await request.json().catch(() => null))
-    if (!dismissal.success) return Response.json({ message: 'The finds cannot be told from that. Nothing has changed.' }, { status: 400 })
+    if (!dismissal.success)
+      return Response.json(
+        { message: 'The finds cannot be told from that. Nothing has changed.' },
+        { status: 400 },
+      )
     await dismissFinds(db, params.shotId, dismissal.data)
-  } else if (!(await askForSurvey(db, params.shotId))) return Response.json({ message: 'There is no such shot.' }, { status: 404 })
+  } else if (!(await askForSurvey(db, params.shotId)))
+    return Response.json({ message: 'There is no such shot.' }, { status: 404 })
   return Response.json({ ok: true })
 }

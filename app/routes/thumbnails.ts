@@ -10,5 +10,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   const frame = plate && readFrame(plate, params.frame)
   if (!plate || frame === null) throw new Response('There is no such frame.', { status: 404 })
   const jpeg = await thumbnailOf(context, plate, frame, THUMBNAIL_WIDTH_PX)
-  return new Response(new Uint8Array(jpeg), { headers: { 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' } })
+  return new Response(new Uint8Array(jpeg), {
+    headers: { 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' },
+  })
 }

@@ -37,5 +37,6 @@ test.each([
 })
 
 test('there and back returns, also below black and above white', () => {
-  for (const curve of [srgb, rec709]) for (let i = -20; i <= 60; i++) expect(curve.decode(curve.encode(i / 20))).toBeCloseTo(i / 20, 10)
+  for (const curve of [srgb, rec709])
+    for (let i = -20; i <= 60; i++) expect(curve.decode(curve.encode(i / 20))).toBeCloseTo(i / 20, 10)
 })

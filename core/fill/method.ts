@@ -81,7 +81,11 @@ export type FillResult =
       readonly needed?: Float32Array
       readonly gathered?: GatherReport
     }
-  | { readonly ok: false; readonly reason: 'stopped' | 'nothing-known' | 'no-source'; readonly detail: string }
+  | {
+      readonly ok: false
+      readonly reason: 'stopped' | 'nothing-known' | 'no-source'
+      readonly detail: string
+    }
 
 /** Shares, 0 to 1, of the wanted entries whose source was not to be had. */
 export interface FillFaults {
@@ -135,7 +139,11 @@ export interface Prepared<P = unknown> extends OtherFrame {
 /** What a fill wants of other frames, so that its result is steady over time. */
 export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** How many frames to either side, and whether the anchor and the clear frames. */
-  wants(params: z.output<S>): { readonly besideFrames: number; readonly anchor: boolean; readonly clear: boolean }
+  wants(params: z.output<S>): {
+    readonly besideFrames: number
+    readonly anchor: boolean
+    readonly clear: boolean
+  }
   /** Frames to gather from for a frame of the plate; undefined when none ever. */
   gathers?(params: z.output<S>, frame: Frame, plate: FrameRange): FramesWanted | undefined
   /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
@@ -192,14 +200,20 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   reach(params: z.output<S>, halfPx: number): { readonly marginPx: number; readonly ringPx?: number }
   readonly steady?: Steadiness<S, P>
   /** @param prepared  What `steady` asked for, in the order of frames; without `steady` empty. */
-  run(input: FillInput, params: z.output<S>, context: RunContext, prepared?: readonly Prepared<P>[]): FillResult
+  run(
+    input: FillInput,
+    params: z.output<S>,
+    context: RunContext,
+    prepared?: readonly Prepared<P>[],
+  ): FillResult
 }
 
 /** Declares a fill; keeps the types of its parameters and of what it prepares together. */
 export const defineFill = <S extends z.ZodObject, P = never>(method: FillMethod<S, P>): FillMethod => method
 
 /** Whether an entry of the field is taken for the thing itself: nothing is learnt from it. */
-export const isTrouble = ({ field, rimPx }: Pick<FillInput, 'field' | 'rimPx'>, entry: number): boolean => field.edges[entry]! < rimPx
+export const isTrouble = ({ field, rimPx }: Pick<FillInput, 'field' | 'rimPx'>, entry: number): boolean =>
+  field.edges[entry]! < rimPx
 
 /**
  * Which pixels of the rectangle may be learnt from: 1 where they are neither the thing itself nor another

@@ -16,14 +16,19 @@ const placeOf = (input: FillInput, entry: number) => ({
   x: (input.field.pixels[entry]! % WIDTH) + 0.5,
   y: Math.floor(input.field.pixels[entry]! / WIDTH) + 0.5,
 })
-const clearFrame = (frame: number, picture: Raster, taboo: Uint8Array | null = null): Prepared<Surroundings | null> => ({
+const clearFrame = (
+  frame: number,
+  picture: Raster,
+  taboo: Uint8Array | null = null,
+): Prepared<Surroundings | null> => ({
   frame,
   purpose: 'clear',
   groundFromHere: IDENTITY,
   areaFromHere: IDENTITY,
   value: { picture, rect: wholePicture(picture), taboo },
 })
-const tabooLeftOf = (col: number, value: number) => Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => (i % WIDTH < col ? value : 0))
+const tabooLeftOf = (col: number, value: number) =>
+  Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => (i % WIDTH < col ? value : 0))
 
 test('a whole shift brings the samples over as they are, grain and all', () => {
   const input = inputWith({ source: shiftedSource(plate, -30, 4) })
@@ -64,9 +69,14 @@ test('outside the picture nothing is read, and the share is told', () => {
 })
 
 test('what is held out is never read, not even by the foot of the interpolation; pixels of other mends are', () => {
-  const spoiled = { ...plate, data: plate.data.map((value, i) => (Math.floor(i / 3) % WIDTH < 30 ? 7 : value)) }
+  const spoiled = {
+    ...plate,
+    data: plate.data.map((value, i) => (Math.floor(i / 3) % WIDTH < 30 ? 7 : value)),
+  }
   for (const shift of [-30, -30.4]) {
-    const input = closedInput(spoiled, SQUARE, undefined, { source: shiftedSource(spoiled, shift, 0, tabooLeftOf(30, NEVER)) })
+    const input = closedInput(spoiled, SQUARE, undefined, {
+      source: shiftedSource(spoiled, shift, 0, tabooLeftOf(30, NEVER)),
+    })
     const { values, isSeen, faults } = readSource(input, input.source!, [], isWanted(input))
     for (let i = 0; i < input.field.count; i++) if (isSeen[i]) expect(values[i * 3]).toBeLessThan(1)
     expect(faults.insideOthers).toBeGreaterThan(0.3)
@@ -80,14 +90,29 @@ test('what is held out is never read, not even by the foot of the interpolation;
 test('what is held out here comes from the clear frames, the nearer one counting more', () => {
   const input = inputWith({ source: shiftedSource(plate, -30, 0, tabooLeftOf(60, NEVER)) })
   const [near, far] = [paintRaster(WIDTH, HEIGHT, () => 0.4), paintRaster(WIDTH, HEIGHT, () => 0.8)]
-  const read = readSource(input, input.source!, [clearFrame(1002, near), clearFrame(1005, far)], isWanted(input))
+  const read = readSource(
+    input,
+    input.source!,
+    [clearFrame(1002, near), clearFrame(1005, far)],
+    isWanted(input),
+  )
   const entry = Array.from(input.wanted).findIndex((value) => value === 1)
   // Weights 1 and 1/4.
   expect(read.values[entry * 3]).toBeCloseTo((0.4 + 0.25 * 0.8) / 1.25, 5)
   expect(read.grainKept[entry]).toBeCloseTo(0.8 ** 2 + 0.2 ** 2, 5)
-  const shut = readSource(input, input.source!, [clearFrame(1002, near, tabooLeftOf(60, NEVER)), clearFrame(1005, far)], isWanted(input))
+  const shut = readSource(
+    input,
+    input.source!,
+    [clearFrame(1002, near, tabooLeftOf(60, NEVER)), clearFrame(1005, far)],
+    isWanted(input),
+  )
   expect(shut.values[entry * 3]).toBeCloseTo(0.8, 5)
-  const moved = readSource(input, input.source!, [{ ...clearFrame(1003, plate), groundFromHere: translationBy(3, 0) }], isWanted(input))
+  const moved = readSource(
+    input,
+    input.source!,
+    [{ ...clearFrame(1003, plate), groundFromHere: translationBy(3, 0) }],
+    isWanted(input),
+  )
   expect(moved.values[entry * 3]).toBeCloseTo(scene(placeOf(input, entry).x - 27, placeOf(input, entry).y), 5)
 })
 

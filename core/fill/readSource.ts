@@ -3,7 +3,15 @@ import { apply, type Matrix3 } from '../geometry/transform'
 import { sampleManyInto } from '../image/sample'
 import { withKernelMemory } from '../kernels/memory'
 import { gridOf, solveLaplace } from '../image/laplace'
-import { FREE, NEVER, type FillFaults, type FillInput, type FillSource, type Prepared, type Surroundings } from './method'
+import {
+  FREE,
+  NEVER,
+  type FillFaults,
+  type FillInput,
+  type FillSource,
+  type Prepared,
+  type Surroundings,
+} from './method'
 
 export interface ReadSource {
   /** Channels interleaved, for each entry of the field; 0 where nothing was to be had. */
@@ -70,7 +78,12 @@ const INSIDE_MENDED = 1
 const INSIDE_NEVER = 2
 const OUTSIDE = 3
 
-function lookAt({ rect, taboo }: Surroundings, places: Float64Array, count: number, size: { width: number; height: number }): Uint8Array {
+function lookAt(
+  { rect, taboo }: Surroundings,
+  places: Float64Array,
+  count: number,
+  size: { width: number; height: number },
+): Uint8Array {
   const status = new Uint8Array(count)
   const inRect = (col: number, row: number) => col >= 0 && row >= 0 && col < rect.width && row < rect.height
   for (let k = 0; k < count; k++) {
@@ -87,7 +100,8 @@ function lookAt({ rect, taboo }: Surroundings, places: Float64Array, count: numb
       continue
     }
     if (!taboo) continue
-    const isWhole = Math.abs(x - Math.floor(x) - 0.5) < WHOLE_PX && Math.abs(y - Math.floor(y) - 0.5) < WHOLE_PX
+    const isWhole =
+      Math.abs(x - Math.floor(x) - 0.5) < WHOLE_PX && Math.abs(y - Math.floor(y) - 0.5) < WHOLE_PX
     const reach = isWhole ? 0 : FOOTPRINT_PX
     let worst = FREE
     for (let dy = -reach; dy <= reach && worst < NEVER; dy++) {
@@ -151,7 +165,14 @@ function keptBetween(f: number): number {
   return Math.min(1, a * a + b * b + c * c + d * d)
 }
 
-function put(out: ReadSource, entry: number, { values, kept }: Readings, k: number, channels: number, share: number): void {
+function put(
+  out: ReadSource,
+  entry: number,
+  { values, kept }: Readings,
+  k: number,
+  channels: number,
+  share: number,
+): void {
   for (let c = 0; c < channels; c++) out.values[entry * channels + c]! += share * values[k * channels + c]!
   out.grainKept[entry]! += share * share * kept[k]!
   out.isSeen[entry] = 1
@@ -176,12 +197,19 @@ function fromClearFrames(
     if (!value) return []
     const there = moved(places, missing, groundFromHere)
     const states = lookAt(value, there, missing.length, size)
-    return [{ states, readings: read(value, there, missing.length), nearness: 1 / Math.max(1, Math.abs(other - frame)) }]
+    return [
+      {
+        states,
+        readings: read(value, there, missing.length),
+        nearness: 1 / Math.max(1, Math.abs(other - frame)),
+      },
+    ]
   })
   missing.forEach((k, m) => {
     const usable = looks.filter(({ states }) => states[m] === SEEN)
     const total = usable.reduce((sum, { nearness }) => sum + nearness, 0)
-    for (const { readings, nearness } of usable) put(out, entries[k]!, readings, m, channels, nearness / total)
+    for (const { readings, nearness } of usable)
+      put(out, entries[k]!, readings, m, channels, nearness / total)
   })
 }
 
@@ -203,7 +231,13 @@ export const sourceThere = ({ source }: FillInput): Surroundings | null =>
  * Wanted entries that could not be read are stretched over from those that could and from the plate around.
  * @returns false when there is nothing to stretch.
  */
-export function bridgeUnread(input: FillInput, values: Float32Array, isSeen: Uint8Array, grainKept: Float32Array, known: Uint8Array): boolean {
+export function bridgeUnread(
+  input: FillInput,
+  values: Float32Array,
+  isSeen: Uint8Array,
+  grainKept: Float32Array,
+  known: Uint8Array,
+): boolean {
   const { field, picture, wanted } = input
   const { channels } = picture
   const size = picture.width * picture.height

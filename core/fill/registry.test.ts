@@ -17,21 +17,39 @@ function inputFor(picture: Raster, ends: readonly number[], over: Partial<FillIn
     { x: x0, y: y0, widthPx: 6 },
     { x: x1, y: y1, widthPx: 6 },
   ]
-  return pathInput(picture, points, undefined, { source: shiftedSource(picture, SHIFT.dx, SHIFT.dy), still: stillAt(picture), ...over })
+  return pathInput(picture, points, undefined, {
+    source: shiftedSource(picture, SHIFT.dx, SHIFT.dy),
+    still: stillAt(picture),
+    ...over,
+  })
 }
 
-const pictureOf = (value: (x: number, y: number, channel: number) => number, channels = 3) => paintRaster(WIDTH, HEIGHT, value, channels)
-const places = fc.tuple(...[0, 1, 2, 3].map((i) => fc.double({ min: i % 2 ? -10 : 30, max: i % 2 ? 80 : 90, noNaN: true })))
+const pictureOf = (value: (x: number, y: number, channel: number) => number, channels = 3) =>
+  paintRaster(WIDTH, HEIGHT, value, channels)
+const places = fc.tuple(
+  ...[0, 1, 2, 3].map((i) => fc.double({ min: i % 2 ? -10 : 30, max: i % 2 ? 80 : 90, noNaN: true })),
+)
 
 /** Small enough to be quick; everything else as it starts. */
-const settingsOf = (method: FillMethod) => ({ ...defaultsOf(method), ...(method.id === 'texture' ? { patchPx: 7, searchPx: 40 } : {}) })
+const settingsOf = (method: FillMethod) => ({
+  ...defaultsOf(method),
+  ...(method.id === 'texture' ? { patchPx: 7, searchPx: 40 } : {}),
+})
 
 /** For fills that gather: one other frame, that shows the same; nothing of the thing or of what is held out may be taken there either. */
 function otherFrames(method: FillMethod, { picture, rect, field, rimPx, taboo }: FillInput): Prepared[] {
   if (!method.steady?.gathers) return []
   const shut = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
   for (let i = 0; i < field.count; i++) if (field.edges[i]! < rimPx) shut[field.pixels[i]!] = NEVER
-  return [{ frame: 1002, purpose: 'gather', groundFromHere: IDENTITY, areaFromHere: IDENTITY, value: { picture, rect, taboo: shut } }]
+  return [
+    {
+      frame: 1002,
+      purpose: 'gather',
+      groundFromHere: IDENTITY,
+      areaFromHere: IDENTITY,
+      value: { picture, rect, taboo: shut },
+    },
+  ]
 }
 
 function must(result: FillResult): Extract<FillResult, { ok: true }> {
@@ -68,7 +86,10 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
         for (let i = 0; i < input.field.count; i++) {
           if (input.wanted[i] === 0) continue
           // A median is ranked in 4080 steps, in half a step either way.
-          for (let c = 0; c < 3; c++) expect(Math.abs(result.values[i * 3 + c]! - 0.2 - 0.3 * c)).toBeLessThan(method.id === 'median' ? 2e-4 : 1e-5)
+          for (let c = 0; c < 3; c++)
+            expect(Math.abs(result.values[i * 3 + c]! - 0.2 - 0.3 * c)).toBeLessThan(
+              method.id === 'median' ? 2e-4 : 1e-5,
+            )
         }
       }),
       { seed: 12, numRuns: method.id === 'texture' ? 6 : 25 },
@@ -99,13 +120,20 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
     test('what is held out is never taken either', () => {
       // Something far brighter beside the wire and where a copy would come from.
       const isHeld = (x: number, y: number) => y > 20 && y < 50 && ((x > 55 && x < 70) || (x > 15 && x < 40))
-      const picture = pictureOf((x, y) => (isHeld(x, y) ? 50 : Math.abs(x - 50) <= 3 ? (method.keepsThing ? 0.1 : 50) : 0.4))
+      const picture = pictureOf((x, y) =>
+        isHeld(x, y) ? 50 : Math.abs(x - 50) <= 3 ? (method.keepsThing ? 0.1 : 50) : 0.4,
+      )
       const taboo = new Uint8Array(WIDTH * HEIGHT)
-      for (let i = 0; i < taboo.length; i++) if (isHeld((i % WIDTH) + 0.5, Math.floor(i / WIDTH) + 0.5)) taboo[i] = NEVER
-      const input = inputFor(picture, [50, -4, 50, 80], { taboo, source: shiftedSource(picture, SHIFT.dx, SHIFT.dy, taboo) })
+      for (let i = 0; i < taboo.length; i++)
+        if (isHeld((i % WIDTH) + 0.5, Math.floor(i / WIDTH) + 0.5)) taboo[i] = NEVER
+      const input = inputFor(picture, [50, -4, 50, 80], {
+        taboo,
+        source: shiftedSource(picture, SHIFT.dx, SHIFT.dy, taboo),
+      })
       const { values } = must(run(input))
       for (let i = 0; i < input.field.count; i++) {
-        if (input.wanted[i]! > 0 && taboo[input.field.pixels[i]!] === 0) expect(values[i * 3]).toBeLessThan(0.6)
+        if (input.wanted[i]! > 0 && taboo[input.field.pixels[i]!] === 0)
+          expect(values[i * 3]).toBeLessThan(0.6)
       }
     })
   }
@@ -115,6 +143,9 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
       pictureOf(() => 0.5),
       [50, 4, 50, 60],
     )
-    expect(method.run(input, settings, { shouldStop: () => true })).toMatchObject({ ok: false, reason: 'stopped' })
+    expect(method.run(input, settings, { shouldStop: () => true })).toMatchObject({
+      ok: false,
+      reason: 'stopped',
+    })
   })
 })

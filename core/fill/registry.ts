@@ -16,7 +16,21 @@ import type { Frame } from '../time'
 import type { FillMethod } from './method'
 
 /** Every fill, in the order of the picker. A new one is its file, its test and a line here. */
-export const fillMethods: readonly FillMethod[] = [cleanPlate, borrow, still, across, texture, heal, clone, lift, membrane, median, near, soften, cut]
+export const fillMethods: readonly FillMethod[] = [
+  cleanPlate,
+  borrow,
+  still,
+  across,
+  texture,
+  heal,
+  clone,
+  lift,
+  membrane,
+  median,
+  near,
+  soften,
+  cut,
+]
 
 const byId = new Map<string, FillMethod>()
 for (const method of fillMethods) {

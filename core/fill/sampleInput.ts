@@ -29,20 +29,41 @@ const around = (picture: Raster, edge: Edge, over: Partial<FillInput>) => ({
 })
 
 /** A closed area, x, y pairs, on a whole picture. */
-export function closedInput(picture: Raster, polygon: readonly number[], edge = SAMPLE_EDGE, over: Partial<FillInput> = {}): FillInput {
+export function closedInput(
+  picture: Raster,
+  polygon: readonly number[],
+  edge = SAMPLE_EDGE,
+  over: Partial<FillInput> = {},
+): FillInput {
   const field = measurePolygonField(polygon, wholePicture(picture), outerPxOf(edge) + MARGIN_PX)
   return { ...around(picture, edge, {}), field, wanted: coverageFromEdges(field, edge), path: null, ...over }
 }
 
 /** A path on a whole picture. */
-export function pathInput(picture: Raster, points: readonly PathPoint[], edge = SAMPLE_EDGE, over: Partial<FillInput> = {}): FillInput {
+export function pathInput(
+  picture: Raster,
+  points: readonly PathPoint[],
+  edge = SAMPLE_EDGE,
+  over: Partial<FillInput> = {},
+): FillInput {
   const curve = createPathCurve(points)
   const field = measurePathField(curve, wholePicture(picture), outerPxOf(edge) + MARGIN_PX)
-  return { ...around(picture, edge, {}), field, wanted: renderPathCoverage(field, edge), path: { curve, field }, ...over }
+  return {
+    ...around(picture, edge, {}),
+    field,
+    wanted: renderPathCoverage(field, edge),
+    path: { curve, field },
+    ...over,
+  }
 }
 
 /** The picture itself as what is copied from, so many px to the right and down. */
-export const shiftedSource = (picture: Raster, dx: number, dy: number, taboo: Uint8Array | null = null): FillInput['source'] => ({
+export const shiftedSource = (
+  picture: Raster,
+  dx: number,
+  dy: number,
+  taboo: Uint8Array | null = null,
+): FillInput['source'] => ({
   picture,
   rect: wholePicture(picture),
   taboo,
@@ -50,9 +71,19 @@ export const shiftedSource = (picture: Raster, dx: number, dy: number, taboo: Ui
 })
 
 /** A picture of the plate's size that rests. */
-export const stillAt = (picture: Raster): FillInput['still'] => ({ picture, rect: wholePicture(picture), taboo: null, stillFromTarget: IDENTITY })
+export const stillAt = (picture: Raster): FillInput['still'] => ({
+  picture,
+  rect: wholePicture(picture),
+  taboo: null,
+  stillFromTarget: IDENTITY,
+})
 
-export function paintRaster(width: number, height: number, value: (x: number, y: number, channel: number) => number, channels = 3): Raster {
+export function paintRaster(
+  width: number,
+  height: number,
+  value: (x: number, y: number, channel: number) => number,
+  channels = 3,
+): Raster {
   const raster = createRaster(width, height, channels)
   for (let i = 0; i < raster.data.length; i++) {
     const pixel = Math.floor(i / channels)

@@ -6,7 +6,8 @@ import { grainAt } from './grain'
 
 const [WIDTH, HEIGHT] = [120, 90]
 const picture = createRaster(WIDTH, HEIGHT, 1)
-for (let i = 0; i < picture.data.length; i++) picture.data[i] = 0.3 + (i % WIDTH) / 400 + 0.02 * grainAt(2, 1001, i % WIDTH, Math.floor(i / WIDTH), 0)
+for (let i = 0; i < picture.data.length; i++)
+  picture.data[i] = 0.3 + (i % WIDTH) / 400 + 0.02 * grainAt(2, 1001, i % WIDTH, Math.floor(i / WIDTH), 0)
 const field = measurePolygonField([50, 35, 70, 35, 70, 55, 50, 55], wholePicture(picture), 4)
 const isInside = (entry: number) => field.edges[entry]! < 0
 const knownWhere = (isKnown: (col: number, row: number) => boolean) =>

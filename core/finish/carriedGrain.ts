@@ -11,7 +11,12 @@ const DETAIL_PX = 1.5 // what is finer than this counts as grain and fine textur
  *
  * @param known  1 for each pixel that may be taken from.
  */
-export function carryGrain(picture: Raster, field: EdgeField, isWanted: (entry: number) => boolean, known: Uint8Array): Float32Array | null {
+export function carryGrain(
+  picture: Raster,
+  field: EdgeField,
+  isWanted: (entry: number) => boolean,
+  known: Uint8Array,
+): Float32Array | null {
   const { width, height, channels, data } = picture
   const entries = Int32Array.from({ length: field.count }, (_, i) => i).filter(isWanted)
   const ways = waysFor(field, entries, width)
@@ -33,7 +38,8 @@ export function carryGrain(picture: Raster, field: EdgeField, isWanted: (entry: 
       const from = reach(entry, way)
       if (from < 0) continue
       found++
-      for (let c = 0; c < channels; c++) out[entry * channels + c] = data[from * channels + c]! - smooth[from * channels + c]!
+      for (let c = 0; c < channels; c++)
+        out[entry * channels + c] = data[from * channels + c]! - smooth[from * channels + c]!
       break
     }
   }

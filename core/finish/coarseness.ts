@@ -25,13 +25,19 @@ export function statsOf(coarsePx: number): CoarseStats {
 
 /** The coarseness, px, at which a statistic that rises with it has a value; between the table's steps it runs straight. */
 export function coarsenessWhere(statistic: (one: CoarseStats) => number, value: number): number {
-  table ??= Array.from({ length: LARGEST_STEP + 1 }, (_, i) => statsOf(i === 0 ? 0 : FINEST_PX + (i - 1) * STEP_PX))
+  table ??= Array.from({ length: LARGEST_STEP + 1 }, (_, i) =>
+    statsOf(i === 0 ? 0 : FINEST_PX + (i - 1) * STEP_PX),
+  )
   let low = table[0]!
   let lowValue = statistic(low)
   if (value <= lowValue) return 0
   for (const high of table) {
     const highValue = statistic(high)
-    if (value <= highValue) return low.coarsePx + ((value - lowValue) / Math.max(highValue - lowValue, 1e-9)) * (high.coarsePx - low.coarsePx)
+    if (value <= highValue)
+      return (
+        low.coarsePx +
+        ((value - lowValue) / Math.max(highValue - lowValue, 1e-9)) * (high.coarsePx - low.coarsePx)
+      )
     low = high
     lowValue = highValue
   }

@@ -49,7 +49,8 @@ function wholeDrift(picture: Raster, rect: Rect, places: Int32Array, beside: Pic
     for (;;) {
       let [bestX, bestY] = [x, y]
       for (const [dx, dy] of AROUND) {
-        if (costAt(x + dx * step, y + dy * step) < costAt(bestX, bestY)) [bestX, bestY] = [x + dx * step, y + dy * step]
+        if (costAt(x + dx * step, y + dy * step) < costAt(bestX, bestY))
+          [bestX, bestY] = [x + dx * step, y + dy * step]
       }
       if (bestX === x && bestY === y) break
       ;[x, y] = [bestX, bestY]
@@ -63,9 +64,20 @@ const MOST_STEP_PX = 0.5
 const SETTLED_PX = 0.002
 
 /** To fractions of a px. What leads further than a px away from where it began is not believed. */
-function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: other, rect: there, thereFromHere }: PictureBeside, from: Drift): Drift {
+function refine(
+  picture: Raster,
+  rect: Rect,
+  places: Int32Array,
+  { picture: other, rect: there, thereFromHere }: PictureBeside,
+  from: Drift,
+): Drift {
   const count = places.length
-  const [value, slopeX, slopeY, residue] = [new Float32Array(count), new Float32Array(count), new Float32Array(count), new Float32Array(count)]
+  const [value, slopeX, slopeY, residue] = [
+    new Float32Array(count),
+    new Float32Array(count),
+    new Float32Array(count),
+    new Float32Array(count),
+  ]
   const { width } = picture
   const scale = 1 / maximumOf(other.data)
   for (let k = 0; k < count; k++) {
@@ -77,8 +89,13 @@ function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: othe
   let { dx, dy } = from
   for (let round = 0; round < ROUNDS; round++) {
     for (let k = 0; k < count; k++) {
-      const to = apply(thereFromHere, rect.col + (places[k]! % width) + 0.5, rect.row + ((places[k]! / width) | 0) + 0.5)
-      residue[k] = scale * meanBetween(other, to.x + dx - there.col - 0.5, to.y + dy - there.row - 0.5) - value[k]!
+      const to = apply(
+        thereFromHere,
+        rect.col + (places[k]! % width) + 0.5,
+        rect.row + ((places[k]! / width) | 0) + 0.5,
+      )
+      residue[k] =
+        scale * meanBetween(other, to.x + dx - there.col - 0.5, to.y + dy - there.row - 0.5) - value[k]!
     }
     const sizes = residue
       .filter((one) => !Number.isNaN(one))
@@ -101,7 +118,10 @@ function refine(picture: Raster, rect: Rect, places: Int32Array, { picture: othe
     // Stripes say nothing of the way along them, flat colour nothing at all.
     if (!(determinant > 1e-3 * (xx + yy) * (xx + yy))) return from
     const limited = (step: number) => Math.min(Math.max(step, -MOST_STEP_PX), MOST_STEP_PX)
-    const [stepX, stepY] = [limited((xy * yr - yy * xr) / determinant), limited((xy * xr - xx * yr) / determinant)]
+    const [stepX, stepY] = [
+      limited((xy * yr - yy * xr) / determinant),
+      limited((xy * xr - xx * yr) / determinant),
+    ]
     dx += stepX
     dy += stepY
     if (Math.abs(dx - from.dx) > 1 || Math.abs(dy - from.dy) > 1) return from
@@ -125,7 +145,8 @@ function meanBetween(picture: Samples, x: number, y: number): number {
   const [col, row] = [Math.floor(x), Math.floor(y)]
   const [right, down] = [x - col, y - row]
   const upper = (1 - right) * meanAround(picture, col, row) + right * meanAround(picture, col + 1, row)
-  const lower = (1 - right) * meanAround(picture, col, row + 1) + right * meanAround(picture, col + 1, row + 1)
+  const lower =
+    (1 - right) * meanAround(picture, col, row + 1) + right * meanAround(picture, col + 1, row + 1)
   return (1 - down) * upper + down * lower
 }
 
@@ -141,12 +162,17 @@ function differenceAt(
   const scale = 1 / maximumOf(picture.data)
   let [sum, count] = [0, 0]
   for (const pixel of places) {
-    const { x, y } = apply(thereFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
+    const { x, y } = apply(
+      thereFromHere,
+      rect.col + (pixel % width) + 0.5,
+      rect.row + ((pixel / width) | 0) + 0.5,
+    )
     const [col, row] = [Math.floor(x) + dx - there.col, Math.floor(y) + dy - there.row]
     if (col < 0 || row < 0 || col >= there.width || row >= there.height) continue
     const other = (row * there.width + col) * channels
     let difference = 0
-    for (let c = 0; c < channels; c++) difference += data[pixel * channels + c]! - scale * picture.data[other + c]!
+    for (let c = 0; c < channels; c++)
+      difference += data[pixel * channels + c]! - scale * picture.data[other + c]!
     sum += Math.abs(difference)
     count++
   }

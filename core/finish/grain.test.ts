@@ -21,7 +21,11 @@ test('grain has mean 0 and deviation 1 and is white', () => {
 test('it is a function of its place: known values stay', () => {
   const place = [grainAt(1, 1001, 10, 20, 0), grainAt(1, 1001, 10, 20, 1), grainAt(2, 1001, 10, 20, 0)]
   expect(new Set(place).size).toBe(3)
-  expect(place).toEqual([grainAt(1, 1001, 10, 20, 0), grainAt(1, 1001, 10, 20, 1), grainAt(2, 1001, 10, 20, 0)])
+  expect(place).toEqual([
+    grainAt(1, 1001, 10, 20, 0),
+    grainAt(1, 1001, 10, 20, 1),
+    grainAt(2, 1001, 10, 20, 0),
+  ])
   expect(seedFromText('a')).toBe(0xe40c292c | 0) // FNV-1a test vector of its authors: "a" gives e40c292c
 })
 
@@ -39,6 +43,7 @@ test('coarse grain keeps its deviation, is correlated as asked, and does not dep
   expect(Math.abs(neighbours / squares - Math.exp(-1 / (4 * 0.36)))).toBeLessThan(0.06)
   const small = { col: 50, row: 44, width: 9, height: 7 }
   const part = grainOver(3, 1001, small, Int32Array.of(0, 13, 62), 1, 0.6)
-  const at = (pixel: number) => grain[(small.row - rect.row + Math.floor(pixel / 9)) * rect.width + small.col - rect.col + (pixel % 9)]
+  const at = (pixel: number) =>
+    grain[(small.row - rect.row + Math.floor(pixel / 9)) * rect.width + small.col - rect.col + (pixel % 9)]
   expect([...part]).toEqual([at(0), at(13), at(62)])
 })

@@ -18,7 +18,9 @@ const SQRT_3 = Math.sqrt(3)
  * 0.01 of the normal distribution and never beyond ±3.5.
  */
 export function grainAt(seed: number, frame: number, col: number, row: number, channel: number): number {
-  const place = mix(mix(mix(seed ^ imul(frame, 0x9e3779b1)) + imul(row, 0x85ebca6b)) + imul(col, 0xc2b2ae35) + channel)
+  const place = mix(
+    mix(mix(seed ^ imul(frame, 0x9e3779b1)) + imul(row, 0x85ebca6b)) + imul(col, 0xc2b2ae35) + channel,
+  )
   const more = mix(place ^ 0x68bc21eb)
   const sum = (place & 0xffff) + (place >>> 16) + (more & 0xffff) + (more >>> 16)
   return (sum / 65535 - 2) * SQRT_3
@@ -56,7 +58,14 @@ export function coarseTaps(coarsePx: number): Float32Array {
  * @returns Channels interleaved, one group for each pixel.
  * Cost: a hash for each sample; coarse grain also for those around, and a convolution of the rectangle.
  */
-export function grainOver(seed: number, frame: number, rect: Rect, pixels: Int32Array, channels: number, coarsePx: number): Float32Array {
+export function grainOver(
+  seed: number,
+  frame: number,
+  rect: Rect,
+  pixels: Int32Array,
+  channels: number,
+  coarsePx: number,
+): Float32Array {
   const taps = coarsePx < FINEST_PX ? null : coarseTaps(coarsePx)
   const reach = taps ? (taps.length - 1) / 2 : 0
   const [width, height] = [rect.width + 2 * reach, rect.height + 2 * reach]
@@ -66,12 +75,23 @@ export function grainOver(seed: number, frame: number, rect: Rect, pixels: Int32
   else
     for (const pixel of pixels) {
       const first = ((pixel / rect.width) | 0) * width + (pixel % rect.width)
-      for (let dy = 0; dy <= 2 * reach; dy++) isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
+      for (let dy = 0; dy <= 2 * reach; dy++)
+        isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
     }
   const white = createRaster(width, height, channels)
   withKernelMemory(white.data.byteLength + isMade.length + 4096, (scope) => {
     const made = scope.take(white.data.length).fill(0)
-    kernels().grainWhite(seed, frame, rect.col - reach, rect.row - reach, width, height, channels, scope.pointerTo(isMade), made.byteOffset)
+    kernels().grainWhite(
+      seed,
+      frame,
+      rect.col - reach,
+      rect.row - reach,
+      width,
+      height,
+      channels,
+      scope.pointerTo(isMade),
+      made.byteOffset,
+    )
     white.data.set(made)
   })
   const grain = taps ? convolveSeparable(white, taps, taps).data : white.data

@@ -26,7 +26,11 @@ export function measureGrainInTime(
   const { channels, data } = picture
   const most = places.length * channels * beside.length
   const binned = new BinnedSizes(channels, places.length * beside.length, stepSize)
-  const [single, sums, steps] = [new Sizes(most, stepSize), new Sizes(most, stepSize), new Sizes(most, stepSize)]
+  const [single, sums, steps] = [
+    new Sizes(most, stepSize),
+    new Sizes(most, stepSize),
+    new Sizes(most, stepSize),
+  ]
   const mixtures: Mixture[] = []
   for (const other of beside) {
     const spots = new Spots(picture, rect, places, other)
@@ -65,7 +69,11 @@ export function measureGrainInTime(
   const coarsePx = coarsenessWhere(correlation, s + t > 0 ? (s - t) / (s + t) : 0)
   const { alone } = expected(mixtures, statsOf(coarsePx))
   const grainOf = (variance: number) => (variance - rounding * white.alone) / alone
-  return { levels: levelsFrom(binned, grainOf), coarsePx, pooled: Math.sqrt(Math.max(0, grainOf(single.variance()))) }
+  return {
+    levels: levelsFrom(binned, grainOf),
+    coarsePx,
+    pooled: Math.sqrt(Math.max(0, grainOf(single.variance()))),
+  }
 }
 
 /** Where places of the picture fall on the other frame: by the known motion, and the drift of all of them. */
@@ -93,10 +101,15 @@ class Spots {
     const { picture, rect: there, thereFromHere } = this.other
     const pixel = this.places[k]!
     const row = (pixel / this.picture.width) | 0
-    const to = apply(thereFromHere, this.rect.col + (pixel - row * this.picture.width) + 0.5, this.rect.row + row + 0.5)
+    const to = apply(
+      thereFromHere,
+      this.rect.col + (pixel - row * this.picture.width) + 0.5,
+      this.rect.row + row + 0.5,
+    )
     const [left, top] = [to.x + this.#drift.dx - 0.5 - there.col, to.y + this.#drift.dy - 0.5 - there.row]
     const [leftmost, topmost] = [Math.floor(left), Math.floor(top)]
-    if (leftmost < 0 || topmost < 0 || leftmost + 2 >= picture.width || topmost + 1 >= picture.height) return false
+    if (leftmost < 0 || topmost < 0 || leftmost + 2 >= picture.width || topmost + 1 >= picture.height)
+      return false
     this.#at = (topmost * picture.width + leftmost) * picture.channels
     this.right = left - leftmost
     this.down = top - topmost
@@ -108,7 +121,10 @@ class Spots {
     const { data, width, channels } = this.other.picture
     const [at, below] = [this.#at + offset, this.#at + offset + width * channels]
     const upper = data[at]! + this.right * (data[at + channels]! - data[at]!)
-    return this.#scale * (upper + this.down * (data[below]! + this.right * (data[below + channels]! - data[below]!) - upper))
+    return (
+      this.#scale *
+      (upper + this.down * (data[below]! + this.right * (data[below + channels]! - data[below]!) - upper))
+    )
   }
 
   /** Whether the other frame is this one again, as where a film of fewer frames was stretched. */
@@ -117,7 +133,8 @@ class Spots {
     let [equal, compared] = [0, 0]
     for (let k = 0; k < this.places.length; k++) {
       if (!this.moveTo(k)) continue
-      for (let c = 0; c < channels; c++) if (Math.abs(data[this.places[k]! * channels + c]! - this.read(c)) < SAME) equal++
+      for (let c = 0; c < channels; c++)
+        if (Math.abs(data[this.places[k]! * channels + c]! - this.read(c)) < SAME) equal++
       compared += channels
     }
     return compared < FEWEST_PLACES * channels || equal > SAME_FRAME_SHARE * compared
@@ -131,7 +148,10 @@ interface Mixture {
 }
 
 /** The variance of a difference of two frames, and its covariance with that of the place beside it, for grain of deviation 1. */
-function expected(mixtures: readonly Mixture[], { correlations: { r1, r2 } }: CoarseStats): { alone: number; pair: number } {
+function expected(
+  mixtures: readonly Mixture[],
+  { correlations: { r1, r2 } }: CoarseStats,
+): { alone: number; pair: number } {
   let [alone, pair] = [0, 0]
   for (const { right, down } of mixtures) {
     const acrossRows = 1 - 2 * down + 2 * down * r1

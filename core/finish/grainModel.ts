@@ -54,7 +54,12 @@ export function measureGrain(
   const inTime = measureGrainInTime(picture, rect, places, stepSize, beside)
   if (!inTime) return inSpace
   const [lower, upper] = inTime.pooled < inSpace.pooled ? [inTime, inSpace] : [inSpace, inTime]
-  return { coarsePx: lower.coarsePx, levels: lower.levels.map((level, bin) => (upper.levels[bin]! < CLEARLY * level ? upper.levels[bin]! : level)) }
+  return {
+    coarsePx: lower.coarsePx,
+    levels: lower.levels.map((level, bin) =>
+      upper.levels[bin]! < CLEARLY * level ? upper.levels[bin]! : level,
+    ),
+  }
 }
 
 /** Estimates that are nearer than this differ by chance: always the lower one would be too low. */
@@ -71,7 +76,12 @@ export function grainLevelAt({ levels }: GrainModel, channel: number, value: num
 
 const MARGIN_PX = 2 // the wider mask reads so far
 
-function clearPlaces({ width, height }: Raster, { count, pixels, edges }: EdgeField, clearPx: number, taboo: Uint8Array | null): Int32Array {
+function clearPlaces(
+  { width, height }: Raster,
+  { count, pixels, edges }: EdgeField,
+  clearPx: number,
+  taboo: Uint8Array | null,
+): Int32Array {
   const places: number[] = []
   for (let i = 0; i < count; i++) {
     if (!(edges[i]! > clearPx + MARGIN_PX + 0.5)) continue
@@ -87,16 +97,28 @@ function clearPlaces({ width, height }: Raster, { count, pixels, edges }: EdgeFi
 }
 
 const isTabooNear = (taboo: Uint8Array, pixel: number, width: number): boolean =>
-  [pixel, pixel - MARGIN_PX, pixel + MARGIN_PX, pixel - MARGIN_PX * width, pixel + MARGIN_PX * width].some((at) => taboo[at] !== 0)
+  [pixel, pixel - MARGIN_PX, pixel + MARGIN_PX, pixel - MARGIN_PX * width, pixel + MARGIN_PX * width].some(
+    (at) => taboo[at] !== 0,
+  )
 
-function measureInSpace({ width, channels, data }: Raster, places: Int32Array, stepSize: number): MeasuredGrain {
+function measureInSpace(
+  { width, channels, data }: Raster,
+  places: Int32Array,
+  stepSize: number,
+): MeasuredGrain {
   const all = places.length * channels
-  const [fine, pooled, wide] = [new BinnedSizes(channels, places.length, stepSize), new Sizes(all, stepSize), new Sizes(all, stepSize)]
+  const [fine, pooled, wide] = [
+    new BinnedSizes(channels, places.length, stepSize),
+    new Sizes(all, stepSize),
+    new Sizes(all, stepSize),
+  ]
   const down = width * channels
   for (const pixel of places) {
     for (let c = 0; c < channels; c++) {
       const at = pixel * channels + c
-      const brightness = (data[at - channels]! + data[at + channels]! + data[at - down]! + data[at + down]! + 2 * data[at]!) / 6
+      const brightness =
+        (data[at - channels]! + data[at + channels]! + data[at - down]! + data[at + down]! + 2 * data[at]!) /
+        6
       const size = secondDifference(data, at, channels, down)
       fine.add(c, brightness, size)
       pooled.add(size)
@@ -107,9 +129,16 @@ function measureInSpace({ width, channels, data }: Raster, places: Int32Array, s
   // Rounding noise is white: the mask makes 36 times its variance of it.
   const clean = (variance: number) => Math.max(0, variance - 36 * rounding)
   const [narrow, broad] = [clean(pooled.variance()), clean(wide.variance())]
-  const coarsePx = coarsenessWhere((one) => wideGain(one) / fineGain(one), narrow > 0 ? Math.sqrt(broad / narrow) : 1)
+  const coarsePx = coarsenessWhere(
+    (one) => wideGain(one) / fineGain(one),
+    narrow > 0 ? Math.sqrt(broad / narrow) : 1,
+  )
   const gain = fineGain(statsOf(coarsePx))
-  return { levels: levelsFrom(fine, (variance) => clean(variance) / (gain * gain)), coarsePx, pooled: Math.sqrt(narrow) / gain }
+  return {
+    levels: levelsFrom(fine, (variance) => clean(variance) / (gain * gain)),
+    coarsePx,
+    pooled: Math.sqrt(narrow) / gain,
+  }
 }
 
 /** The mask (1 −2 1)ᵀ(1 −2 1): it turns white noise of deviation s into 6 s. */

@@ -4,14 +4,22 @@ import { BinnedSizes, GRAIN_BINS, levelsFrom, Sizes } from './grainSizes'
 /** Normal numbers: Box and Muller, 1958. */
 function normals(count: number, seed: number): number[] {
   const random = createRandom(seed)
-  return Array.from({ length: count }, () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()))
+  return Array.from(
+    { length: count },
+    () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()),
+  )
 }
 
-test.each([0, 0.1, 0.2, 0.3])('the deviation of normal numbers is found with a share of %f of them replaced by edges', (share) => {
-  const sizes = new Sizes(6000, 0)
-  normals(6000, 5).forEach((value, i) => sizes.add((i % 100) / 100 < share ? 0.02 * 8 * value : 0.02 * value))
-  expect(Math.abs(Math.sqrt(sizes.variance()) / 0.02 - 1)).toBeLessThan(0.03 + 0.3 * share)
-})
+test.each([0, 0.1, 0.2, 0.3])(
+  'the deviation of normal numbers is found with a share of %f of them replaced by edges',
+  (share) => {
+    const sizes = new Sizes(6000, 0)
+    normals(6000, 5).forEach((value, i) =>
+      sizes.add((i % 100) / 100 < share ? 0.02 * 8 * value : 0.02 * value),
+    )
+    expect(Math.abs(Math.sqrt(sizes.variance()) / 0.02 - 1)).toBeLessThan(0.03 + 0.3 * share)
+  },
+)
 
 test('whole steps are spread, and the spreading taken off: the variance of rounded numbers is that of the numbers and 1/12', () => {
   const sizes = new Sizes(8000, 1)

@@ -38,7 +38,8 @@ export class Sizes {
    */
   variance(): number {
     if (this.#count === 0) return 0
-    const deviation = nthSmallest(this.#values, this.#count, Math.floor(this.#count / 4)) / LOWER_QUARTILE_OF_NORMAL
+    const deviation =
+      nthSmallest(this.#values, this.#count, Math.floor(this.#count / 4)) / LOWER_QUARTILE_OF_NORMAL
     let variance = deviation * deviation
     for (let round = 0; round < ROUNDS; round++) {
       const limit = FAR_OUT * Math.sqrt(variance)
@@ -80,7 +81,9 @@ export class BinnedSizes {
     const out = new Float64Array(this.channels * GRAIN_BINS)
     for (let channel = 0; channel < this.channels; channel++) {
       const bins = this.#bins.slice(channel * GRAIN_BINS, (channel + 1) * GRAIN_BINS)
-      const isFull = bins.map((sizes) => sizes.count >= Math.max(FEWEST_IN_BIN, LEAST_SHARE_OF_BIN * this.#whole[channel]!.count))
+      const isFull = bins.map(
+        (sizes) => sizes.count >= Math.max(FEWEST_IN_BIN, LEAST_SHARE_OF_BIN * this.#whole[channel]!.count),
+      )
       const whole = isFull.includes(true) ? 0 : this.#whole[channel]!.variance()
       const values = bins.map((sizes, bin) => (isFull[bin] ? sizes.variance() : 0))
       for (let bin = 0; bin < GRAIN_BINS; bin++) {

@@ -9,7 +9,13 @@ import { addPair, exposureCurve, joinPairs, matchTone, newPairs, saturateInto } 
 function pairsOf(gain: number, offset: number, spread: number, count = 200) {
   const sums = newPairs(3)
   for (let i = 0; i < count; i++)
-    for (let c = 0; c < 3; c++) addPair(sums, c, gain * (0.4 + spread * Math.sin(i * 1.7 + c)) + offset, 0.4 + spread * Math.sin(i * 1.7 + c))
+    for (let c = 0; c < 3; c++)
+      addPair(
+        sums,
+        c,
+        gain * (0.4 + spread * Math.sin(i * 1.7 + c)) + offset,
+        0.4 + spread * Math.sin(i * 1.7 + c),
+      )
   return sums
 }
 
@@ -42,7 +48,8 @@ test('frames beside are averaged by their weight', () => {
 // One stop is a factor of two of light, by definition; the curve of code values is sRGB's.
 test('a stop doubles the light, and nothing is changed by no stop', () => {
   const curve = exposureCurve(1)!
-  for (const value of [0.02, 0.2, 0.5, 0.7]) expect(srgb.decode(curve(value))).toBeCloseTo(2 * srgb.decode(value), 3)
+  for (const value of [0.02, 0.2, 0.5, 0.7])
+    expect(srgb.decode(curve(value))).toBeCloseTo(2 * srgb.decode(value), 3)
   expect(srgb.decode(exposureCurve(-0.5)!(0.6))).toBeCloseTo(srgb.decode(0.6) / Math.SQRT2, 3)
   expect(curve(1.2)).toBeCloseTo(srgb.encode(2 * srgb.decode(1.2)), 10)
   expect(exposureCurve(0)).toBeNull()
@@ -63,7 +70,8 @@ test('saturation moves colours from their luma', () => {
 test('carried grain is the detail of known ground beside the area, of no other', () => {
   const [width, height] = [90, 60]
   const raster = createRaster(width, height, 1)
-  for (let i = 0; i < raster.data.length; i++) raster.data[i] = 0.5 + 0.05 * ((i * 7919) % 13 > 6 ? 1 : -1) + (i % width) / 400
+  for (let i = 0; i < raster.data.length; i++)
+    raster.data[i] = 0.5 + 0.05 * ((i * 7919) % 13 > 6 ? 1 : -1) + (i % width) / 400
   const field = measurePolygonField(flattenEllipse(30, 30, 8, 7, 0), { col: 0, row: 0, width, height }, 2)
   const known = new Uint8Array(width * height).fill(1)
   for (let i = 0; i < field.count; i++) known[field.pixels[i]!] = 0

@@ -44,7 +44,13 @@ export function matchTone(sums: PairSums): ToneMatch | null {
   const gains = new Float64Array(channels)
   const offsets = new Float64Array(channels)
   for (let channel = 0; channel < channels; channel++) {
-    const [n, p, c, pp, cc] = sums.subarray(channel * SUMS, (channel + 1) * SUMS) as unknown as [number, number, number, number, number]
+    const [n, p, c, pp, cc] = sums.subarray(channel * SUMS, (channel + 1) * SUMS) as unknown as [
+      number,
+      number,
+      number,
+      number,
+      number,
+    ]
     if (n < FEWEST_PAIRS) return null
     const spread = (sum: number, squares: number) => Math.max(0, squares / n - (sum / n) * (sum / n))
     const gain = Math.sqrt((spread(p, pp) + CALM) / (spread(c, cc) + CALM))

@@ -2,7 +2,18 @@ import fc from 'fast-check'
 import { loadOpenCv } from '../../evaluation/opencv'
 import { estimateMotion, estimateMotionRobust, FEWEST_PAIRS, motionModels } from './estimate'
 import { solveSymmetric } from './linear'
-import { apply, compose, IDENTITY, invert, keepParts, localParts, normalised, similarity, translationBy, type Matrix3 } from './transform'
+import {
+  apply,
+  compose,
+  IDENTITY,
+  invert,
+  keepParts,
+  localParts,
+  normalised,
+  similarity,
+  translationBy,
+  type Matrix3,
+} from './transform'
 
 const through = (m: Matrix3, points: readonly number[]) => {
   const out: number[] = []
@@ -35,7 +46,11 @@ test('the parts near a place are those of the difference quotient', () => {
   const step = 1e-5
   const [a, right, below] = [apply(bent, 50, 60), apply(bent, 50 + step, 60), apply(bent, 50, 60 + step)]
   const { linear } = localParts(bent, 50, 60)
-  close(linear, [(right.x - a.x) / step, (below.x - a.x) / step, (right.y - a.y) / step, (below.y - a.y) / step], 4)
+  close(
+    linear,
+    [(right.x - a.x) / step, (below.x - a.x) / step, (right.y - a.y) / step, (below.y - a.y) / step],
+    4,
+  )
   const turn = localParts(similarity(1.5, 0.4, 3, 4), 9, 9)
   expect([turn.scale, turn.turnRad].map((value) => Math.round(value * 1e9) / 1e9)).toEqual([1.5, 0.4])
   const pivot = { x: 50, y: 60 }
@@ -45,17 +60,20 @@ test('the parts near a place are those of the difference quotient', () => {
   close(Object.values(apply(place, 50, 60)), Object.values(apply(bent, 50, 60)), 10)
 })
 
-test.each(motionModels)('%s is found exactly from pairs without error, and from the fewest that fix it', (model) => {
-  const m: Matrix3 = {
-    translation: translationBy(4, -3),
-    similarity: similarity(1.2, 0.3, 4, 5),
-    affine: [1.1, 0.2, 3, -0.1, 0.9, 4, 0, 0, 1] as Matrix3,
-    perspective: bent,
-  }[model]
-  const few = spots.slice(0, 2 * FEWEST_PAIRS[model])
-  for (const from of [spots, few]) close(estimateMotion(model, from, through(m, from))!, m, 7)
-  expect(estimateMotion(model, few.slice(2), few.slice(2))).toBeNull()
-})
+test.each(motionModels)(
+  '%s is found exactly from pairs without error, and from the fewest that fix it',
+  (model) => {
+    const m: Matrix3 = {
+      translation: translationBy(4, -3),
+      similarity: similarity(1.2, 0.3, 4, 5),
+      affine: [1.1, 0.2, 3, -0.1, 0.9, 4, 0, 0, 1] as Matrix3,
+      perspective: bent,
+    }[model]
+    const few = spots.slice(0, 2 * FEWEST_PAIRS[model])
+    for (const from of [spots, few]) close(estimateMotion(model, from, through(m, from))!, m, 7)
+    expect(estimateMotion(model, few.slice(2), few.slice(2))).toBeNull()
+  },
+)
 
 test('places in one line do not fix a plane', () => {
   const line = [0, 0, 10, 10, 20, 20, 30, 30, 40, 40]
@@ -72,8 +90,24 @@ test('the worked example of Umeyama 1991 (quoted from memory): scale, turn and s
 test('the unit square onto a quadrilateral is Heckbert’s closed form', () => {
   // P. Heckbert, "Fundamentals of texture mapping and image warping", 1989, section 2.2.3.
   const quad = [2, 1, 9, 2, 8, 7, 1, 6]
-  const [x0, y0, x1, y1, x2, y2, x3, y3] = quad as [number, number, number, number, number, number, number, number]
-  const [dx1, dy1, dx2, dy2, sx, sy] = [x1 - x2, y1 - y2, x3 - x2, y3 - y2, x0 - x1 + x2 - x3, y0 - y1 + y2 - y3]
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = quad as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  const [dx1, dy1, dx2, dy2, sx, sy] = [
+    x1 - x2,
+    y1 - y2,
+    x3 - x2,
+    y3 - y2,
+    x0 - x1 + x2 - x3,
+    y0 - y1 + y2 - y3,
+  ]
   const g = (sx * dy2 - dx2 * sy) / (dx1 * dy2 - dx2 * dy1)
   const h = (dx1 * sy - sx * dy1) / (dx1 * dy2 - dx2 * dy1)
   const closed = [x1 - x0 + g * x1, x3 - x0 + h * x3, x0, y1 - y0 + g * y1, y3 - y0 + h * y3, y0, g, h, 1]
@@ -84,10 +118,18 @@ test('solving agrees with an independent library', async () => {
   const { cv } = await loadOpenCv()
   const noisy = through(bent, spots).map((value, i) => value + 0.2 * Math.sin(7 * i))
   const mat = (values: readonly number[]) => cv.matFromArray(values.length / 2, 1, cv.CV_32FC2, values)
-  const four = [cv.matFromArray(4, 1, cv.CV_32FC2, spots.slice(0, 8)), cv.matFromArray(4, 1, cv.CV_32FC2, noisy.slice(0, 8))]
+  const four = [
+    cv.matFromArray(4, 1, cv.CV_32FC2, spots.slice(0, 8)),
+    cv.matFromArray(4, 1, cv.CV_32FC2, noisy.slice(0, 8)),
+  ]
   const exact = cv.getPerspectiveTransform(four[0], four[1])
-  const four64 = estimateMotion('perspective', spots.slice(0, 8), Array.from(four[1].data32F as Float32Array))!
-  for (let i = 0; i < 9; i++) expect(Math.abs(four64[i]! - exact.data64F[i])).toBeLessThan(1e-4 * Math.max(1, Math.abs(four64[i]!)))
+  const four64 = estimateMotion(
+    'perspective',
+    spots.slice(0, 8),
+    Array.from(four[1].data32F as Float32Array),
+  )!
+  for (let i = 0; i < 9; i++)
+    expect(Math.abs(four64[i]! - exact.data64F[i])).toBeLessThan(1e-4 * Math.max(1, Math.abs(four64[i]!)))
   const [from, to] = [mat(spots), mat(noisy)]
   const theirs = cv.findHomography(from, to, 0)
   const ours = estimateMotion('perspective', spots, noisy)!
@@ -118,14 +160,27 @@ test('a third of wild pairs has no say, and the same pairs give the same answer'
 
 test('symmetric systems are solved, and those without a single answer are refused', () => {
   fc.assert(
-    fc.property(fc.array(fc.double({ min: -3, max: 3, noNaN: true }), { minLength: 12, maxLength: 12 }), (values) => {
-      const rows = [values.slice(0, 3), values.slice(3, 6), values.slice(6, 9), [1, 0, 0], [0, 1, 0], [0, 0, 1]]
-      const x = values.slice(9)
-      const upper: number[] = []
-      for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) upper.push(rows.reduce((sum, row) => sum + row[i]! * row[j]!, 0))
-      const right = [0, 1, 2].map((i) => rows.reduce((sum, row) => sum + row[i]! * (row[0]! * x[0]! + row[1]! * x[1]! + row[2]! * x[2]!), 0))
-      close(solveSymmetric(upper, right)!, x, 6)
-    }),
+    fc.property(
+      fc.array(fc.double({ min: -3, max: 3, noNaN: true }), { minLength: 12, maxLength: 12 }),
+      (values) => {
+        const rows = [
+          values.slice(0, 3),
+          values.slice(3, 6),
+          values.slice(6, 9),
+          [1, 0, 0],
+          [0, 1, 0],
+          [0, 0, 1],
+        ]
+        const x = values.slice(9)
+        const upper: number[] = []
+        for (let i = 0; i < 3; i++)
+          for (let j = i; j < 3; j++) upper.push(rows.reduce((sum, row) => sum + row[i]! * row[j]!, 0))
+        const right = [0, 1, 2].map((i) =>
+          rows.reduce((sum, row) => sum + row[i]! * (row[0]! * x[0]! + row[1]! * x[1]! + row[2]! * x[2]!), 0),
+        )
+        close(solveSymmetric(upper, right)!, x, 6)
+      },
+    ),
     { seed: 5, numRuns: 50 },
   )
   expect(solveSymmetric([1, 1, 1], [1, 2])).toBeNull()

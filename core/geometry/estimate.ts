@@ -10,7 +10,12 @@ export const motionModels = ['translation', 'similarity', 'affine', 'perspective
 export type MotionModel = (typeof motionModels)[number]
 
 /** Pairs that fix a model. */
-export const FEWEST_PAIRS: Readonly<Record<MotionModel, number>> = { translation: 1, similarity: 2, affine: 3, perspective: 4 }
+export const FEWEST_PAIRS: Readonly<Record<MotionModel, number>> = {
+  translation: 1,
+  similarity: 2,
+  affine: 3,
+  perspective: 4,
+}
 
 /**
  * The model that takes `from` nearest to `to` in the sense of least squares (perspective: of its linear form).
@@ -21,7 +26,12 @@ export const FEWEST_PAIRS: Readonly<Record<MotionModel, number>> = { translation
  * two point patterns", IEEE PAMI 13(4), 1991, without mirroring; perspective is the direct linear
  * method with normalised coordinates, R. Hartley, "In defence of the eight-point algorithm", 1997.
  */
-export function estimateMotion(model: MotionModel, from: ArrayLike<number>, to: ArrayLike<number>, weights?: ArrayLike<number>): Matrix3 | null {
+export function estimateMotion(
+  model: MotionModel,
+  from: ArrayLike<number>,
+  to: ArrayLike<number>,
+  weights?: ArrayLike<number>,
+): Matrix3 | null {
   const count = from.length / 2
   const w = (i: number) => (weights ? weights[i]! : 1)
   let used = 0
@@ -35,7 +45,10 @@ export function estimateMotion(model: MotionModel, from: ArrayLike<number>, to: 
   if (!inner) return null
   const scaleIn: Matrix3 = [1 / a.spread, 0, 0, 0, 1 / a.spread, 0, 0, 0, 1]
   const scaleOut: Matrix3 = [b.spread, 0, 0, 0, b.spread, 0, 0, 0, 1]
-  const whole = compose(translationBy(b.x, b.y), compose(scaleOut, compose(inner, compose(scaleIn, translationBy(-a.x, -a.y)))))
+  const whole = compose(
+    translationBy(b.x, b.y),
+    compose(scaleOut, compose(inner, compose(scaleIn, translationBy(-a.x, -a.y)))),
+  )
   return Math.abs(whole[8]) > 1e-12 ? normalised(whole) : null
 }
 
@@ -134,7 +147,8 @@ export function estimateMotionRobust(
     const [dx, dy] = [at.x - to[2 * i]!, at.y - to[2 * i + 1]!]
     return dx * dx + dy * dy
   }
-  const agreement = (m: Matrix3, i: number) => Math.max(0, 1 - squareDistance(m, i) / (tolerancePx * tolerancePx))
+  const agreement = (m: Matrix3, i: number) =>
+    Math.max(0, 1 - squareDistance(m, i) / (tolerancePx * tolerancePx))
   let best: Matrix3 | null = null
   let bestScore = -1
   let state = 12345

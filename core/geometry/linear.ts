@@ -38,7 +38,13 @@ export function solveSymmetric(upper: ArrayLike<number>, right: ArrayLike<number
 }
 
 /** Adds weight · rowᵀ row to an upper triangle and weight · row · value to the right side. */
-export function addEquation(upper: Float64Array, right: Float64Array, row: ArrayLike<number>, value: number, weight: number): void {
+export function addEquation(
+  upper: Float64Array,
+  right: Float64Array,
+  row: ArrayLike<number>,
+  value: number,
+  weight: number,
+): void {
   const n = right.length
   let at = 0
   for (let i = 0; i < n; i++) {

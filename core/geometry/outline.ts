@@ -30,7 +30,10 @@ export function flattenOutline(points: readonly BezierPoint[]): number[] {
 /** Pieces by the second differences of the control points: the chord error of a cubic falls as their square. */
 function piecesOf(a: BezierPoint, b: BezierPoint): number {
   const [x1, y1, x2, y2] = [a.x + a.outX, a.y + a.outY, b.x + b.inX, b.y + b.inY]
-  const bend = Math.max(norm(a.x - 2 * x1 + x2, a.y - 2 * y1 + y2), norm(x1 - 2 * x2 + b.x, y1 - 2 * y2 + b.y))
+  const bend = Math.max(
+    norm(a.x - 2 * x1 + x2, a.y - 2 * y1 + y2),
+    norm(x1 - 2 * x2 + b.x, y1 - 2 * y2 + b.y),
+  )
   return Math.min(256, Math.max(1, Math.ceil(Math.sqrt((0.75 * bend) / CHORD_ERROR_PX))))
 }
 
@@ -47,7 +50,11 @@ export function bezierAt(a: BezierPoint, b: BezierPoint, t: number): { x: number
  * A side cut in two at t without changing the curve.
  * @returns The point before, the new one, the point after. Source: de Casteljau's construction.
  */
-export function splitBezier(a: BezierPoint, b: BezierPoint, t: number): [BezierPoint, BezierPoint, BezierPoint] {
+export function splitBezier(
+  a: BezierPoint,
+  b: BezierPoint,
+  t: number,
+): [BezierPoint, BezierPoint, BezierPoint] {
   const mix = (p: number, q: number) => p + t * (q - p)
   const axis = (a0: number, h1: number, h2: number, b0: number) => {
     const [p01, p12, p23] = [mix(a0, h1), mix(h1, h2), mix(h2, b0)]
@@ -67,7 +74,10 @@ export function splitBezier(a: BezierPoint, b: BezierPoint, t: number): [BezierP
 export function smoothHandles(before: BezierPoint, point: BezierPoint, after: BezierPoint): BezierPoint {
   const [dx, dy] = [after.x - before.x, after.y - before.y]
   const length = norm(dx, dy) || 1
-  const [inLength, outLength] = [norm(point.x - before.x, point.y - before.y) / 3, norm(after.x - point.x, after.y - point.y) / 3]
+  const [inLength, outLength] = [
+    norm(point.x - before.x, point.y - before.y) / 3,
+    norm(after.x - point.x, after.y - point.y) / 3,
+  ]
   return {
     ...point,
     inX: (-dx / length) * inLength,
@@ -77,12 +87,22 @@ export function smoothHandles(before: BezierPoint, point: BezierPoint, after: Be
   }
 }
 
-export const isCorner = ({ inX, inY, outX, outY }: BezierPoint): boolean => inX === 0 && inY === 0 && outX === 0 && outY === 0
+export const isCorner = ({ inX, inY, outX, outY }: BezierPoint): boolean =>
+  inX === 0 && inY === 0 && outX === 0 && outY === 0
 
 /** A turned ellipse as a polygon. */
-export function flattenEllipse(x: number, y: number, radiusX: number, radiusY: number, turnDeg: number): number[] {
+export function flattenEllipse(
+  x: number,
+  y: number,
+  radiusX: number,
+  radiusY: number,
+  turnDeg: number,
+): number[] {
   const greatest = Math.max(radiusX, radiusY)
-  const sides = Math.min(720, Math.max(16, Math.ceil(Math.PI / Math.sqrt((2 * CHORD_ERROR_PX) / Math.max(greatest, 1)))))
+  const sides = Math.min(
+    720,
+    Math.max(16, Math.ceil(Math.PI / Math.sqrt((2 * CHORD_ERROR_PX) / Math.max(greatest, 1)))),
+  )
   return turned(
     x,
     y,
@@ -95,10 +115,23 @@ export function flattenEllipse(x: number, y: number, radiusX: number, radiusY: n
 }
 
 /** A turned box with rounded corners as a polygon; (x, y) is its middle. */
-export function flattenBox(x: number, y: number, width: number, height: number, turnDeg: number, corner: number): number[] {
+export function flattenBox(
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  turnDeg: number,
+  corner: number,
+): number[] {
   const [halfX, halfY] = [width / 2, height / 2]
   const radius = Math.min(corner, halfX, halfY)
-  const steps = radius > 0 ? Math.min(64, Math.max(4, Math.ceil(Math.PI / 4 / Math.sqrt((2 * CHORD_ERROR_PX) / Math.max(radius, 1))))) : 0
+  const steps =
+    radius > 0
+      ? Math.min(
+          64,
+          Math.max(4, Math.ceil(Math.PI / 4 / Math.sqrt((2 * CHORD_ERROR_PX) / Math.max(radius, 1)))),
+        )
+      : 0
   const points: (readonly [number, number])[] = []
   const corners = [
     [1, 1, 0],
@@ -109,13 +142,22 @@ export function flattenBox(x: number, y: number, width: number, height: number, 
   for (const [sx, sy, startDeg] of corners) {
     for (let i = 0; i <= steps; i++) {
       const angle = ((startDeg + (steps > 0 ? (90 * i) / steps : 0)) * Math.PI) / 180
-      points.push(radius > 0 ? [sx * (halfX - radius) + radius * cos(angle), sy * (halfY - radius) + radius * sin(angle)] : [sx * halfX, sy * halfY])
+      points.push(
+        radius > 0
+          ? [sx * (halfX - radius) + radius * cos(angle), sy * (halfY - radius) + radius * sin(angle)]
+          : [sx * halfX, sy * halfY],
+      )
     }
   }
   return turned(x, y, turnDeg, points)
 }
 
-function turned(x: number, y: number, turnDeg: number, points: readonly (readonly [number, number])[]): number[] {
+function turned(
+  x: number,
+  y: number,
+  turnDeg: number,
+  points: readonly (readonly [number, number])[],
+): number[] {
   const angle = (turnDeg * Math.PI) / 180
   const [c, s] = turnDeg === 0 ? [1, 0] : [cos(angle), sin(angle)]
   return points.flatMap(([px, py]) => [x + c * px - s * py, y + s * px + c * py])

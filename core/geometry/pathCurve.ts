@@ -71,7 +71,9 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
     widths: Float64Array.from(at, (t) => widthAt(points, knots, t)),
   }
   for (let i = 0; i < count; i++) {
-    if (i > 0) curve.arcs[i] = curve.arcs[i - 1]! + norm(curve.xs[i]! - curve.xs[i - 1]!, curve.ys[i]! - curve.ys[i - 1]!)
+    if (i > 0)
+      curve.arcs[i] =
+        curve.arcs[i - 1]! + norm(curve.xs[i]! - curve.xs[i - 1]!, curve.ys[i]! - curve.ys[i - 1]!)
     const [across, down] = [splineSlope(xOverChord, at[i]!), splineSlope(yOverChord, at[i]!)]
     const length = norm(across, down)
     curve.tangentXs[i] = length > 0 ? across / length : 1
@@ -85,18 +87,31 @@ export function createPathCurve(points: readonly PathPoint[]): PathCurve {
 }
 
 /** Place, direction and width at a length along the path; beyond its ends, the end. */
-export function pathPointAt(curve: PathCurve, arcPx: number): PathPoint & { readonly tangentX: number; readonly tangentY: number } {
+export function pathPointAt(
+  curve: PathCurve,
+  arcPx: number,
+): PathPoint & { readonly tangentX: number; readonly tangentY: number } {
   const arc = Math.min(Math.max(arcPx, 0), curve.lengthPx)
   const i = spanOf(curve.arcs, arc)
   const next = Math.min(i + 1, curve.arcs.length - 1)
   const span = curve.arcs[next]! - curve.arcs[i]!
   const f = span > 0 ? (arc - curve.arcs[i]!) / span : 0
   const mix = (values: Float64Array) => values[i]! + f * (values[next]! - values[i]!)
-  return { x: mix(curve.xs), y: mix(curve.ys), widthPx: mix(curve.widths), tangentX: mix(curve.tangentXs), tangentY: mix(curve.tangentYs) }
+  return {
+    x: mix(curve.xs),
+    y: mix(curve.ys),
+    widthPx: mix(curve.widths),
+    tangentX: mix(curve.tangentXs),
+    tangentY: mix(curve.tangentYs),
+  }
 }
 
 /** The place on the path nearest to (x, y). */
-export function nearestOnPath(curve: PathCurve, x: number, y: number): { readonly arcPx: number; readonly distancePx: number } {
+export function nearestOnPath(
+  curve: PathCurve,
+  x: number,
+  y: number,
+): { readonly arcPx: number; readonly distancePx: number } {
   let best = { arcPx: 0, distancePx: Infinity }
   for (let i = 0; i + 1 < curve.arcs.length; i++) {
     const alongX = curve.xs[i + 1]! - curve.xs[i]!

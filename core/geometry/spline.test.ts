@@ -17,7 +17,8 @@ test('any cubic is met exactly by four values or more', () => {
     [1, 2, 4, 5, 8, 11],
   ]) {
     const spline = createSpline(knots, knots.map(cubic))
-    for (let t = knots[0]!; t <= knots.at(-1)!; t += 0.25) expect(Math.abs(splineValue(spline, t) - cubic(t))).toBeLessThan(1e-9 * 3000)
+    for (let t = knots[0]!; t <= knots.at(-1)!; t += 0.25)
+      expect(Math.abs(splineValue(spline, t) - cubic(t))).toBeLessThan(1e-9 * 3000)
   }
 })
 
@@ -27,10 +28,13 @@ test('the end values hold outside', () => {
 })
 
 test('passes through its values, smoothly', () => {
-  const values = fc.array(fc.tuple(fc.double({ min: 0.5, max: 20, noNaN: true }), fc.double({ min: -50, max: 50, noNaN: true })), {
-    minLength: 3,
-    maxLength: 9,
-  })
+  const values = fc.array(
+    fc.tuple(fc.double({ min: 0.5, max: 20, noNaN: true }), fc.double({ min: -50, max: 50, noNaN: true })),
+    {
+      minLength: 3,
+      maxLength: 9,
+    },
+  )
   fc.assert(
     fc.property(values, (steps) => {
       let at = 0
@@ -44,7 +48,9 @@ test('passes through its values, smoothly', () => {
         expect(splineValue(spline, knot)).toBeCloseTo(steps[i]![1], 8)
         if (i === 0 || i === knots.length - 1) return
         const before = splineSlope(spline, knot - STEP)
-        expect(Math.abs(splineSlope(spline, knot + STEP) - before)).toBeLessThan(1e-2 * (1 + Math.abs(before)))
+        expect(Math.abs(splineSlope(spline, knot + STEP) - before)).toBeLessThan(
+          1e-2 * (1 + Math.abs(before)),
+        )
       })
     }),
     { seed: 3, numRuns: 100 },

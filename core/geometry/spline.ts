@@ -17,9 +17,11 @@ export interface Spline {
 /** @param knots  Rising strictly. @throws RangeError when there are fewer than one, or they do not rise. */
 export function createSpline(knots: ArrayLike<number>, values: ArrayLike<number>): Spline {
   const count = knots.length
-  if (count < 1 || values.length !== count) throw new RangeError(`a spline needs as many values as knots, at least 1. Received ${count}`)
+  if (count < 1 || values.length !== count)
+    throw new RangeError(`a spline needs as many values as knots, at least 1. Received ${count}`)
   for (let i = 1; i < count; i++) {
-    if (!(knots[i]! > knots[i - 1]!)) throw new RangeError(`knots must rise. Received ${knots[i - 1]} before ${knots[i]}`)
+    if (!(knots[i]! > knots[i - 1]!))
+      throw new RangeError(`knots must rise. Received ${knots[i - 1]} before ${knots[i]}`)
   }
   return { knots, values, curvatures: solveCurvatures(knots, values) }
 }
@@ -56,7 +58,8 @@ function solveCurvatures(knots: ArrayLike<number>, values: ArrayLike<number>): F
   }
   for (let i = last - 2; i >= 1; i--) curvatures[i]! -= upper[i]! * curvatures[i + 1]!
   curvatures[0] = curvatures[1]! + ((curvatures[1]! - curvatures[2]!) * gap(0)) / gap(1)
-  curvatures[last] = curvatures[last - 1]! + ((curvatures[last - 1]! - curvatures[last - 2]!) * gap(last - 1)) / gap(last - 2)
+  curvatures[last] =
+    curvatures[last - 1]! + ((curvatures[last - 1]! - curvatures[last - 2]!) * gap(last - 1)) / gap(last - 2)
   return curvatures
 }
 
@@ -70,7 +73,11 @@ export function splineValue(spline: Spline, at: number): number {
   const span = knots[i + 1]! - knots[i]!
   const b = (at - knots[i]!) / span
   const a = 1 - b
-  return a * values[i]! + b * values[i + 1]! + (((a * a * a - a) * curvatures[i]! + (b * b * b - b) * curvatures[i + 1]!) * span * span) / 6
+  return (
+    a * values[i]! +
+    b * values[i + 1]! +
+    (((a * a * a - a) * curvatures[i]! + (b * b * b - b) * curvatures[i + 1]!) * span * span) / 6
+  )
 }
 
 /** The slope at `at`, taken inside the knots. */
@@ -82,7 +89,10 @@ export function splineSlope(spline: Spline, at: number): number {
   const span = knots[i + 1]! - knots[i]!
   const b = (inside - knots[i]!) / span
   const a = 1 - b
-  return (values[i + 1]! - values[i]!) / span + (((3 * b * b - 1) * curvatures[i + 1]! - (3 * a * a - 1) * curvatures[i]!) * span) / 6
+  return (
+    (values[i + 1]! - values[i]!) / span +
+    (((3 * b * b - 1) * curvatures[i + 1]! - (3 * a * a - 1) * curvatures[i]!) * span) / 6
+  )
 }
 
 /** Index of the span that holds `at`: the greatest i with knots[i] <= at, short of the last knot. */

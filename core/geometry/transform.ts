@@ -26,7 +26,11 @@ export function compose(first: Matrix3, second: Matrix3): Matrix3 {
   const out: number[] = []
   for (let row = 0; row < 3; row++)
     for (let col = 0; col < 3; col++)
-      out.push(first[row * 3]! * second[col]! + first[row * 3 + 1]! * second[3 + col]! + first[row * 3 + 2]! * second[6 + col]!)
+      out.push(
+        first[row * 3]! * second[col]! +
+          first[row * 3 + 1]! * second[3 + col]! +
+          first[row * 3 + 2]! * second[6 + col]!,
+      )
   return out as unknown as Matrix3
 }
 
@@ -62,7 +66,12 @@ export const normalised = (m: Matrix3): Matrix3 => m.map((value) => value / m[8]
 export function localParts(m: Matrix3, x: number, y: number) {
   const w = m[6] * x + m[7] * y + m[8]
   const to = apply(m, x, y)
-  const linear = [(m[0] - m[6] * to.x) / w, (m[1] - m[7] * to.x) / w, (m[3] - m[6] * to.y) / w, (m[4] - m[7] * to.y) / w] as const
+  const linear = [
+    (m[0] - m[6] * to.x) / w,
+    (m[1] - m[7] * to.x) / w,
+    (m[3] - m[6] * to.y) / w,
+    (m[4] - m[7] * to.y) / w,
+  ] as const
   const [xx, xy, yx, yy] = linear
   return { to, linear, turnRad: atan2(yx - xy, xx + yy), scale: Math.sqrt(Math.abs(xx * yy - xy * yx)) }
 }
@@ -82,7 +91,17 @@ export function keepParts(m: Matrix3, pivot: Place, uses: MotionParts): Matrix3 
   const base = similarity(uses.scale ? scale : 1, uses.rotation ? turnRad : 0, 0, 0)
   let part: Matrix3 = base
   if (uses.skew && scale > 0) {
-    const rest = compose(similarity(1 / scale, -turnRad, 0, 0), [linear[0], linear[1], 0, linear[2], linear[3], 0, 0, 0, 1])
+    const rest = compose(similarity(1 / scale, -turnRad, 0, 0), [
+      linear[0],
+      linear[1],
+      0,
+      linear[2],
+      linear[3],
+      0,
+      0,
+      0,
+      1,
+    ])
     part = compose(base, rest)
   }
   const end = uses.position ? to : pivot

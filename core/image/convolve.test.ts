@@ -37,7 +37,9 @@ const rasters = fc
   })
 const taps = fc
   .integer({ min: 0, max: 5 })
-  .chain((r) => fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 2 * r + 1, maxLength: 2 * r + 1 }))
+  .chain((r) =>
+    fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 2 * r + 1, maxLength: 2 * r + 1 }),
+  )
 
 test('the kernel agrees with its plain twin, for every size, channel count and radius', () => {
   fc.assert(
@@ -52,7 +54,9 @@ test('the kernel agrees with its plain twin, for every size, channel count and r
 test('one lit pixel shows the weights', () => {
   const raster = createRaster(5, 3, 1)
   raster.data[7] = 1
-  expect([...convolveSeparable(raster, [1, 2, 3], [0, 1, 0]).data]).toEqual([0, 0, 0, 0, 0, 0, 3, 2, 1, 0, 0, 0, 0, 0, 0])
+  expect([...convolveSeparable(raster, [1, 2, 3], [0, 1, 0]).data]).toEqual([
+    0, 0, 0, 0, 0, 0, 3, 2, 1, 0, 0, 0, 0, 0, 0,
+  ])
 })
 
 test('an even number of weights is refused', () => {

@@ -11,7 +11,11 @@ import { createRaster, type Raster } from './raster'
  * @throws RangeError when the number of taps is even.
  * Cost: taps × pixels multiplications, four at a time. Checked against a plain twin (convolve.test.ts).
  */
-export function convolveSeparable(raster: Raster, tapsX: ArrayLike<number>, tapsY: ArrayLike<number>): Raster {
+export function convolveSeparable(
+  raster: Raster,
+  tapsX: ArrayLike<number>,
+  tapsY: ArrayLike<number>,
+): Raster {
   const { width, height, channels } = raster
   const radiusX = radiusOf('tapsX', tapsX)
   const radiusY = radiusOf('tapsY', tapsY)
@@ -22,7 +26,9 @@ export function convolveSeparable(raster: Raster, tapsX: ArrayLike<number>, taps
     const weightsX = scope.pointerTo(Float32Array.from(tapsX))
     const weightsY = scope.pointerTo(Float32Array.from(tapsY))
     kernels().convolveRows(source, between.byteOffset, width, height, channels, weightsX, radiusX)
-    writeWithKernel(scope, out.data, (to) => kernels().convolveColumns(between.byteOffset, to, width, height, channels, weightsY, radiusY))
+    writeWithKernel(scope, out.data, (to) =>
+      kernels().convolveColumns(between.byteOffset, to, width, height, channels, weightsY, radiusY),
+    )
   })
   return out
 }
@@ -45,6 +51,7 @@ export function gaussianTaps(sigmaPx: number): Float32Array {
 }
 
 function radiusOf(name: string, taps: ArrayLike<number>): number {
-  if (taps.length % 2 !== 1) throw new RangeError(`${name} must be an odd number of weights. Received ${taps.length}`)
+  if (taps.length % 2 !== 1)
+    throw new RangeError(`${name} must be an odd number of weights. Received ${taps.length}`)
   return (taps.length - 1) / 2
 }

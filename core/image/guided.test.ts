@@ -4,7 +4,8 @@ import { boxSums } from './windows'
 
 const [width, height, radiusPx] = [40, 30, 3]
 const random = createRandom(11)
-const noise = (amplitude: number) => Float32Array.from({ length: width * height }, () => amplitude * (random() - 0.5))
+const noise = (amplitude: number) =>
+  Float32Array.from({ length: width * height }, () => amplitude * (random() - 0.5))
 const known = new Float32Array(width * height).fill(1)
 const colOf = (i: number) => i % width
 
@@ -23,7 +24,10 @@ test('a map guided by itself is kept where it has edges and averaged where it ha
   const spread = (of: Float32Array, from: number, to: number) => {
     const values = [...of].filter((_, i) => colOf(i) >= from && colOf(i) < to)
     const middle = values.reduce((sum, one) => sum + one, 0) / values.length
-    return { middle, deviation: Math.sqrt(values.reduce((sum, one) => sum + (one - middle) ** 2, 0) / values.length) }
+    return {
+      middle,
+      deviation: Math.sqrt(values.reduce((sum, one) => sum + (one - middle) ** 2, 0) / values.length),
+    }
   }
   expect(spread(out, 19, 20).middle).toBeLessThan(0.06)
   expect(spread(out, 20, 21).middle).toBeGreaterThan(0.94)

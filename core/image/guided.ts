@@ -44,6 +44,7 @@ export function guidedMean(
   }
   const [slopes, rests, tellers] = [sums(slope), sums(rest), sums(told)]
   const out = new Float32Array(map.length).fill(Infinity)
-  for (let i = 0; i < map.length; i++) if (n[i]! >= fewest) out[i] = (slopes[i]! * guide[i]! + rests[i]!) / tellers[i]!
+  for (let i = 0; i < map.length; i++)
+    if (n[i]! >= fewest) out[i] = (slopes[i]! * guide[i]! + rests[i]!) / tellers[i]!
   return out
 }

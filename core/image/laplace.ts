@@ -80,7 +80,8 @@ const COARSEST = 24
 const SWEEPS_AT_THE_BOTTOM = 12
 
 /** Bytes of kernel memory that solving for `count` unknowns takes. */
-export const laplaceBytes = (count: number): number => Math.ceil(count * 1.6) * (16 * 4 + 16 * 2 + 16 + 8) + 65536
+export const laplaceBytes = (count: number): number =>
+  Math.ceil(count * 1.6) * (16 * 4 + 16 * 2 + 16 + 8) + 65536
 
 /**
  * Solves for up to four channels at once.
@@ -89,9 +90,15 @@ export const laplaceBytes = (count: number): number => Math.ceil(count * 1.6) * 
  * @param extra   Added to the right side: what the four differences of each unknown to its neighbours should sum to.
  * @returns The solution, `rim.channels` for each unknown; null when it was stopped.
  */
-export function solveLaplace(grid: Grid, rim: Raster, shouldStop: () => boolean, extra: Float32Array | null = null): Float32Array | null {
+export function solveLaplace(
+  grid: Grid,
+  rim: Raster,
+  shouldStop: () => boolean,
+  extra: Float32Array | null = null,
+): Float32Array | null {
   const { channels, data } = rim
-  if (channels > LANES) throw new RangeError(`at most ${LANES} channels are solved at once. Received ${channels}`)
+  if (channels > LANES)
+    throw new RangeError(`at most ${LANES} channels are solved at once. Received ${channels}`)
   const out = new Float32Array(grid.count * channels)
   if (grid.count === 0) return out
   return withKernelMemory(laplaceBytes(grid.count), (scope) => {
@@ -105,14 +112,16 @@ export function solveLaplace(grid: Grid, rim: Raster, shouldStop: () => boolean,
       for (let at = k * 4; at < k * 4 + 4; at++) {
         const neighbour = grid.neighbours[at]!
         if (neighbour > RIM) continue
-        for (let c = 0; c < channels; c++) b[k * LANES + c]! += data[(RIM - neighbour) * channels + c]! - mean[c]!
+        for (let c = 0; c < channels; c++)
+          b[k * LANES + c]! += data[(RIM - neighbour) * channels + c]! - mean[c]!
       }
       if (extra) for (let c = 0; c < channels; c++) b[k * LANES + c]! += extra[k * channels + c]!
     }
     const x = zeros(scope, n + 1)
     const isDone = conjugateGradients(levels, x, b, scope, shouldStop)
     if (!isDone) return null
-    for (let k = 0; k < n; k++) for (let c = 0; c < channels; c++) out[k * channels + c] = x[k * LANES + c]! + mean[c]!
+    for (let k = 0; k < n; k++)
+      for (let c = 0; c < channels; c++) out[k * channels + c] = x[k * LANES + c]! + mean[c]!
     return out
   })
 }
@@ -195,7 +204,10 @@ function levelsOf(grid: Grid, width: number, scope: KernelScope): Level[] {
   }
 }
 
-function joinUnknowns({ cols, rows, neighbours, weights, diagonal }: PlainLevel): { level: PlainLevel; parent: Int32Array } {
+function joinUnknowns({ cols, rows, neighbours, weights, diagonal }: PlainLevel): {
+  level: PlainLevel
+  parent: Int32Array
+} {
   const n = cols.length
   const parent = new Int32Array(n)
   const across = (largest(cols) >> 1) + 2
@@ -249,7 +261,8 @@ function largest(numbers: Int32Array): number {
   return most
 }
 
-const smallest = (numbers: Int32Array): number => numbers.reduce((least, value) => Math.min(least, value), Infinity)
+const smallest = (numbers: Int32Array): number =>
+  numbers.reduce((least, value) => Math.min(least, value), Infinity)
 
 /** One symmetric cycle: `level.x` becomes about A⁻¹ `level.b`. */
 function cycle(levels: readonly Level[], depth: number): void {
@@ -258,21 +271,38 @@ function cycle(levels: readonly Level[], depth: number): void {
   const k = kernels()
   x.fill(0)
   if (depth === levels.length - 1) {
-    for (let i = 0; i < SWEEPS_AT_THE_BOTTOM; i++) k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 0)
-    for (let i = 0; i < SWEEPS_AT_THE_BOTTOM; i++) k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 1)
+    for (let i = 0; i < SWEEPS_AT_THE_BOTTOM; i++)
+      k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 0)
+    for (let i = 0; i < SWEEPS_AT_THE_BOTTOM; i++)
+      k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 1)
     return
   }
   const coarse = levels[depth + 1]!
   k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 0)
   coarse.b.fill(0)
-  k.membraneRestrict(count, neighbours, weights, diagonal, b.byteOffset, x.byteOffset, parent, coarse.b.byteOffset)
+  k.membraneRestrict(
+    count,
+    neighbours,
+    weights,
+    diagonal,
+    b.byteOffset,
+    x.byteOffset,
+    parent,
+    coarse.b.byteOffset,
+  )
   cycle(levels, depth + 1)
   k.membraneProlong(count, parent, coarse.x.byteOffset, x.byteOffset)
   k.membraneSweep(count, neighbours, weights, inverse, b.byteOffset, x.byteOffset, 1)
 }
 
 /** @returns false when it was stopped. `residual` starts as the right side and is used up. */
-function conjugateGradients(levels: readonly Level[], x: Float32Array, right: Float32Array, scope: KernelScope, shouldStop: () => boolean): boolean {
+function conjugateGradients(
+  levels: readonly Level[],
+  x: Float32Array,
+  right: Float32Array,
+  scope: KernelScope,
+  shouldStop: () => boolean,
+): boolean {
   const k = kernels()
   const finest = levels[0]!
   const { count: n, neighbours, weights, diagonal } = finest
@@ -302,9 +332,25 @@ function conjugateGradients(levels: readonly Level[], x: Float32Array, right: Fl
     }
     k.membraneBlend(n, scale.byteOffset, direction.byteOffset, factor.byteOffset, finest.x.byteOffset)
     energy = next
-    k.membraneApplyDot(n, neighbours, weights, diagonal, direction.byteOffset, along.byteOffset, products.byteOffset)
+    k.membraneApplyDot(
+      n,
+      neighbours,
+      weights,
+      diagonal,
+      direction.byteOffset,
+      along.byteOffset,
+      products.byteOffset,
+    )
     for (let c = 0; c < LANES; c++) factor[c] = ratio(energy[c]!, products[c]!)
-    k.membraneStep(n, factor.byteOffset, direction.byteOffset, along.byteOffset, x.byteOffset, residual.byteOffset, products.byteOffset)
+    k.membraneStep(
+      n,
+      factor.byteOffset,
+      direction.byteOffset,
+      along.byteOffset,
+      x.byteOffset,
+      residual.byteOffset,
+      products.byteOffset,
+    )
     left = [...products]
   }
   return true

@@ -23,4 +23,5 @@ export function nthSmallest(values: Float32Array | Float64Array, count: number, 
 }
 
 /** The middle one of the values, of two the greater; NaN of none. */
-export const medianOf = (values: ArrayLike<number>): number => nthSmallest(Float64Array.from(values), values.length, values.length >> 1)
+export const medianOf = (values: ArrayLike<number>): number =>
+  nthSmallest(Float64Array.from(values), values.length, values.length >> 1)

@@ -42,10 +42,12 @@ export function extractChannel(raster: Raster, channel: number): Plane {
     throw new RangeError(`channel must be 0 to ${raster.channels - 1}. Received ${channel}`)
   }
   const plane = createPlane(raster.width, raster.height)
-  for (let i = 0, from = channel; i < plane.data.length; i++, from += raster.channels) plane.data[i] = raster.data[from]!
+  for (let i = 0, from = channel; i < plane.data.length; i++, from += raster.channels)
+    plane.data[i] = raster.data[from]!
   return plane
 }
 
 function requireCount(name: string, value: number): void {
-  if (!Number.isInteger(value) || value < 1) throw new RangeError(`${name} must be a whole number above 0. Received ${value}`)
+  if (!Number.isInteger(value) || value < 1)
+    throw new RangeError(`${name} must be a whole number above 0. Received ${value}`)
 }

@@ -15,11 +15,21 @@ export interface Size {
 export function rectAround(left: number, top: number, right: number, bottom: number): Rect {
   const col = Math.floor(left)
   const row = Math.floor(top)
-  return { col, row, width: Math.max(0, Math.ceil(right) - col), height: Math.max(0, Math.ceil(bottom) - row) }
+  return {
+    col,
+    row,
+    width: Math.max(0, Math.ceil(right) - col),
+    height: Math.max(0, Math.ceil(bottom) - row),
+  }
 }
 
 export function growRect(rect: Rect, byPx: number): Rect {
-  return { col: rect.col - byPx, row: rect.row - byPx, width: rect.width + 2 * byPx, height: rect.height + 2 * byPx }
+  return {
+    col: rect.col - byPx,
+    row: rect.row - byPx,
+    width: rect.width + 2 * byPx,
+    height: rect.height + 2 * byPx,
+  }
 }
 
 /** What two rectangles share, or null when that is nothing. */

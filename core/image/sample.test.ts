@@ -17,23 +17,38 @@ function noise(width: number, height: number, channels: number, seed = 1): Raste
 
 function sampleAll(raster: Raster, positions: number[], interpolation: Interpolation): Float32Array {
   const out = new Float32Array((positions.length / 2) * raster.channels)
-  withKernelMemory(1 << 20, (scope) => sampleManyInto(out, raster, Float32Array.from(positions), interpolation, scope))
+  withKernelMemory(1 << 20, (scope) =>
+    sampleManyInto(out, raster, Float32Array.from(positions), interpolation, scope),
+  )
   return out
 }
 
 /** The plain twin: the textbook formulas, one value at a time. */
-function plainSample({ width, height, channels, data }: Raster, x: number, y: number, channel: number, interpolation: Interpolation): number {
+function plainSample(
+  { width, height, channels, data }: Raster,
+  x: number,
+  y: number,
+  channel: number,
+  interpolation: Interpolation,
+): number {
   const at = (col: number, row: number) =>
-    data[(Math.min(Math.max(row, 0), height - 1) * width + Math.min(Math.max(col, 0), width - 1)) * channels + channel]!
+    data[
+      (Math.min(Math.max(row, 0), height - 1) * width + Math.min(Math.max(col, 0), width - 1)) * channels +
+        channel
+    ]!
   const u = Math.min(Math.max(x - 0.5, 0), width - 1)
   const v = Math.min(Math.max(y - 0.5, 0), height - 1)
   const [col, row] = [Math.floor(u), Math.floor(v)]
   const weights = (f: number): number[] =>
     interpolation === 'bilinear'
       ? [0, 1 - f, f, 0]
-      : [1 + f, f, 1 - f, 2 - f].map((d) => (d < 1 ? 1.5 * d ** 3 - 2.5 * d ** 2 + 1 : -0.5 * d ** 3 + 2.5 * d ** 2 - 4 * d + 2))
+      : [1 + f, f, 1 - f, 2 - f].map((d) =>
+          d < 1 ? 1.5 * d ** 3 - 2.5 * d ** 2 + 1 : -0.5 * d ** 3 + 2.5 * d ** 2 - 4 * d + 2,
+        )
   let sum = 0
-  weights(v - row).forEach((wy, j) => weights(u - col).forEach((wx, i) => (sum += wy * wx * at(col + i - 1, row + j - 1))))
+  weights(v - row).forEach((wy, j) =>
+    weights(u - col).forEach((wx, i) => (sum += wy * wx * at(col + i - 1, row + j - 1))),
+  )
   return sum
 }
 
@@ -43,12 +58,16 @@ describe.each(['bilinear', 'bicubic'] as const)('%s sampling', (interpolation) =
     const centres: number[] = []
     for (let row = 0; row < 4; row++) for (let col = 0; col < 5; col++) centres.push(col + 0.5, row + 0.5)
     expect([...sampleAll(raster, centres, interpolation)]).toEqual([...raster.data])
-    expect([...sampleAll(raster, [-7, 0.5, 99, 3.5], interpolation)]).toEqual([...raster.data.slice(0, 3), ...raster.data.slice(-3)])
+    expect([...sampleAll(raster, [-7, 0.5, 99, 3.5], interpolation)]).toEqual([
+      ...raster.data.slice(0, 3),
+      ...raster.data.slice(-3),
+    ])
   })
 
   test('linear ramps are read exactly between pixels', () => {
     const ramp = createRaster(9, 9, 1)
-    for (let row = 0; row < 9; row++) for (let col = 0; col < 9; col++) ramp.data[row * 9 + col] = 2 * (col + 0.5) - 3 * (row + 0.5)
+    for (let row = 0; row < 9; row++)
+      for (let col = 0; col < 9; col++) ramp.data[row * 9 + col] = 2 * (col + 0.5) - 3 * (row + 0.5)
     const [value] = sampleAll(ramp, [4.3, 5.1], interpolation)
     expect(value).toBeCloseTo(2 * 4.3 - 3 * 5.1, 4)
   })
@@ -56,11 +75,16 @@ describe.each(['bilinear', 'bicubic'] as const)('%s sampling', (interpolation) =
   test('the kernel agrees with its plain twin anywhere', () => {
     const raster = noise(7, 6, 2, 5)
     fc.assert(
-      fc.property(fc.double({ min: -3, max: 10, noNaN: true }), fc.double({ min: -3, max: 9, noNaN: true }), (x, y) => {
-        const [fx, fy] = [Math.fround(x), Math.fround(y)]
-        const got = sampleAll(raster, [fx, fy], interpolation)
-        for (let channel = 0; channel < 2; channel++) expect(got[channel]).toBeCloseTo(plainSample(raster, fx, fy, channel, interpolation), 5)
-      }),
+      fc.property(
+        fc.double({ min: -3, max: 10, noNaN: true }),
+        fc.double({ min: -3, max: 9, noNaN: true }),
+        (x, y) => {
+          const [fx, fy] = [Math.fround(x), Math.fround(y)]
+          const got = sampleAll(raster, [fx, fy], interpolation)
+          for (let channel = 0; channel < 2; channel++)
+            expect(got[channel]).toBeCloseTo(plainSample(raster, fx, fy, channel, interpolation), 5)
+        },
+      ),
       { seed: 11, numRuns: 200 },
     )
   })
@@ -94,7 +118,9 @@ test('bilinear sampling agrees with opencv-js remap, whose pixel centres lie on 
 describe('warpProjective', () => {
   test('the identity changes nothing', () => {
     const raster = noise(8, 5, 3)
-    expect([...warpProjective(raster, [1, 0, 0, 0, 1, 0, 0, 0, 1], raster, 'bicubic').data]).toEqual([...raster.data])
+    expect([...warpProjective(raster, [1, 0, 0, 0, 1, 0, 0, 0, 1], raster, 'bicubic').data]).toEqual([
+      ...raster.data,
+    ])
   })
 
   test('four quarter turns about the middle are none', () => {
@@ -110,7 +136,8 @@ describe('warpProjective', () => {
   test('agrees with opencv-js warpPerspective inside the picture', async () => {
     const { cv } = await loadOpenCv()
     const raster = createRaster(40, 30, 1)
-    for (let i = 0; i < raster.data.length; i++) raster.data[i] = Math.sin((i % 40) / 6) * Math.cos(Math.floor(i / 40) / 5)
+    for (let i = 0; i < raster.data.length; i++)
+      raster.data[i] = Math.sin((i % 40) / 6) * Math.cos(Math.floor(i / 40) / 5)
     const corner: Matrix3 = [0.9, 0.05, 3, -0.04, 0.95, 2, 0.0004, -0.0003, 1]
     // Corner-origin to centre-origin: half a pixel on the way in, half a pixel back on the way out.
     const shift = (m: Matrix3): number[] => {
@@ -131,10 +158,19 @@ describe('warpProjective', () => {
     const source = cv.matFromArray(30, 40, cv.CV_32FC1, raster.data)
     const matrix = cv.matFromArray(3, 3, cv.CV_64FC1, shift(corner))
     const out = new cv.Mat()
-    cv.warpPerspective(source, out, matrix, new cv.Size(30, 22), cv.INTER_LINEAR | cv.WARP_INVERSE_MAP, cv.BORDER_REPLICATE, new cv.Scalar())
+    cv.warpPerspective(
+      source,
+      out,
+      matrix,
+      new cv.Size(30, 22),
+      cv.INTER_LINEAR | cv.WARP_INVERSE_MAP,
+      cv.BORDER_REPLICATE,
+      new cv.Scalar(),
+    )
     const got = warpProjective(raster, corner, { width: 30, height: 22 }, 'bilinear')
     const FIXED_POINT = 0.01 // the library rounds positions to 1/32 px; the steepest slope here is 0.2 per px
-    for (let i = 0; i < got.data.length; i++) expect(Math.abs(got.data[i]! - out.data32F[i])).toBeLessThan(FIXED_POINT)
+    for (let i = 0; i < got.data.length; i++)
+      expect(Math.abs(got.data[i]! - out.data32F[i])).toBeLessThan(FIXED_POINT)
     for (const mat of [source, matrix, out]) mat.delete()
   })
 })

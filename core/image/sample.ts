@@ -37,7 +37,9 @@ export function sampleManyInto(
   const gather = interpolation === 'bicubic' ? kernels().gatherBicubic : kernels().gatherBilinear
   const source = scope.pointerTo(raster.data)
   const xy = scope.pointerTo(positions)
-  writeWithKernel(scope, target, (to) => gather(source, raster.width, raster.height, raster.channels, xy, count, to))
+  writeWithKernel(scope, target, (to) =>
+    gather(source, raster.width, raster.height, raster.channels, xy, count, to),
+  )
 }
 
 /**
@@ -57,7 +59,17 @@ export function warpProjective(
     const matrix = scope.pointerTo(Float64Array.from(sourceFromTarget))
     const cubic = interpolation === 'bicubic' ? 1 : 0
     writeWithKernel(scope, out.data, (to) =>
-      kernels().warpProjective(source, raster.width, raster.height, raster.channels, to, out.width, out.height, matrix, cubic),
+      kernels().warpProjective(
+        source,
+        raster.width,
+        raster.height,
+        raster.channels,
+        to,
+        out.width,
+        out.height,
+        matrix,
+        cubic,
+      ),
     )
   })
   return out

@@ -40,6 +40,10 @@ test('a crop pasted back changes nothing, and elsewhere it lands where it is tol
 })
 
 test('a canvas gets the top eight bits, opaque, with or without alpha', () => {
-  expect([...rgba8FromSamples({ width: 1, height: 1, channels: 3, data: Uint16Array.of(0x12ff, 0xff00, 0x00ff) })]).toEqual([0x12, 0xff, 0, 255])
-  expect([...rgba8FromSamples({ width: 1, height: 1, channels: 4, data: Uint8Array.of(1, 2, 3, 4) })]).toEqual([1, 2, 3, 255])
+  expect([
+    ...rgba8FromSamples({ width: 1, height: 1, channels: 3, data: Uint16Array.of(0x12ff, 0xff00, 0x00ff) }),
+  ]).toEqual([0x12, 0xff, 0, 255])
+  expect([
+    ...rgba8FromSamples({ width: 1, height: 1, channels: 4, data: Uint8Array.of(1, 2, 3, 4) }),
+  ]).toEqual([1, 2, 3, 255])
 })

@@ -55,8 +55,15 @@ export function samplesFromRaster(raster: Raster, bitDepth: BitDepth): Samples {
 /** A rectangle cut out of samples. @throws RangeError when it reaches beyond them. */
 export function cropSamples(source: Samples, rect: Rect): Samples {
   const { channels } = source
-  if (rect.col < 0 || rect.row < 0 || rect.col + rect.width > source.width || rect.row + rect.height > source.height) {
-    throw new RangeError(`rect must lie inside ${source.width} × ${source.height}. Received ${JSON.stringify(rect)}`)
+  if (
+    rect.col < 0 ||
+    rect.row < 0 ||
+    rect.col + rect.width > source.width ||
+    rect.row + rect.height > source.height
+  ) {
+    throw new RangeError(
+      `rect must lie inside ${source.width} × ${source.height}. Received ${JSON.stringify(rect)}`,
+    )
   }
   const out = createSamples(rect.width, rect.height, channels, source.data.BYTES_PER_ELEMENT === 1 ? 8 : 16)
   for (let row = 0; row < rect.height; row++) {
@@ -74,12 +81,18 @@ export function pasteSamplesInto(target: Samples, patch: Samples, rect: Rect): v
   }
   for (let row = 0; row < rect.height; row++) {
     const from = row * rect.width * channels
-    target.data.set(patch.data.subarray(from, from + rect.width * channels), ((rect.row + row) * target.width + rect.col) * channels)
+    target.data.set(
+      patch.data.subarray(from, from + rect.width * channels),
+      ((rect.row + row) * target.width + rect.col) * channels,
+    )
   }
 }
 
 /** 8-bit RGBA for a canvas: the top eight bits of each sample. @param alpha  One sample for each pixel; without it opaque. */
-export function rgba8FromSamples({ width, height, channels, data }: Samples, alpha: Samples | null = null): Uint8ClampedArray<ArrayBuffer> {
+export function rgba8FromSamples(
+  { width, height, channels, data }: Samples,
+  alpha: Samples | null = null,
+): Uint8ClampedArray<ArrayBuffer> {
   const out = new Uint8ClampedArray(width * height * 4)
   const shift = data.BYTES_PER_ELEMENT === 1 ? 0 : 8
   for (let from = 0, to = 0; to < out.length; from += channels, to += 4) {

@@ -9,21 +9,25 @@ const within = (at: number, radius: number): number[] => {
   const [col, row] = [at % WIDTH, Math.floor(at / WIDTH)]
   const found: number[] = []
   for (let y = Math.max(0, row - radius); y <= Math.min(HEIGHT - 1, row + radius); y++)
-    for (let x = Math.max(0, col - radius); x <= Math.min(WIDTH - 1, col + radius); x++) found.push(map[y * WIDTH + x]!)
+    for (let x = Math.max(0, col - radius); x <= Math.min(WIDTH - 1, col + radius); x++)
+      found.push(map[y * WIDTH + x]!)
   return found
 }
 
-test.each([0, 1, 3, 6, 30])('sums and least values over squares of radius %i are what looking at every pixel gives', (radius) => {
-  const [sums, least] = [boxSums(map, WIDTH, HEIGHT, radius), slidingLeast(map, WIDTH, HEIGHT, radius)]
-  for (let at = 0; at < map.length; at++) {
-    const values = within(at, radius)
-    expect(sums[at]).toBeCloseTo(
-      values.reduce((a, b) => a + b, 0),
-      3,
-    )
-    expect(least[at]).toBe(Math.min(...values))
-  }
-})
+test.each([0, 1, 3, 6, 30])(
+  'sums and least values over squares of radius %i are what looking at every pixel gives',
+  (radius) => {
+    const [sums, least] = [boxSums(map, WIDTH, HEIGHT, radius), slidingLeast(map, WIDTH, HEIGHT, radius)]
+    for (let at = 0; at < map.length; at++) {
+      const values = within(at, radius)
+      expect(sums[at]).toBeCloseTo(
+        values.reduce((a, b) => a + b, 0),
+        3,
+      )
+      expect(least[at]).toBe(Math.min(...values))
+    }
+  },
+)
 
 test('the widest square of a map is found wherever it lies, and agrees with trying all', () => {
   const random = createRandom(31)
@@ -32,7 +36,8 @@ test('the widest square of a map is found wherever it lies, and agrees with tryi
       for (let top = 0; top + side <= height; top++) {
         for (let left = 0; left + side <= width; left++) {
           let isFull = true
-          for (let y = top; y < top + side && isFull; y++) for (let x = left; x < left + side; x++) isFull &&= map[y * width + x] === 1
+          for (let y = top; y < top + side && isFull; y++)
+            for (let x = left; x < left + side; x++) isFull &&= map[y * width + x] === 1
           if (isFull) return side
         }
       }

@@ -15,7 +15,8 @@ export function boxSums(map: Float32Array, width: number, height: number, radius
   }
   const out = new Float32Array(map.length)
   const sums = new Float64Array(width)
-  for (let row = 0; row < Math.min(radius, height); row++) for (let col = 0; col < width; col++) sums[col]! += across[row * width + col]!
+  for (let row = 0; row < Math.min(radius, height); row++)
+    for (let col = 0; col < width; col++) sums[col]! += across[row * width + col]!
   for (let row = 0; row < height; row++) {
     for (let col = 0; col < width; col++) {
       if (row + radius < height) sums[col]! += across[(row + radius) * width + col]!
@@ -66,7 +67,8 @@ class LeastLine {
       forward[i] = i % window === 0 || value < forward[i - 1]! ? value : forward[i - 1]!
       backward[i] = value
     }
-    for (let i = padded - 2; i >= 0; i--) if ((i + 1) % window !== 0 && backward[i + 1]! < backward[i]!) backward[i] = backward[i + 1]!
+    for (let i = padded - 2; i >= 0; i--)
+      if ((i + 1) % window !== 0 && backward[i + 1]! < backward[i]!) backward[i] = backward[i + 1]!
     for (let k = 0; k < count; k++) {
       const [a, b] = [backward[k]!, forward[k + window - 1]!]
       to[at + k * stride] = a < b ? a : b

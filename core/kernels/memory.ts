@@ -57,7 +57,9 @@ function tryReserve(byteLength: number): number | undefined {
 const scope: KernelScope = {
   take(length) {
     const address = tryReserve(length * 4)
-    return address === undefined ? new Float32Array(length) : new Float32Array(kernels().memory.buffer, address, length)
+    return address === undefined
+      ? new Float32Array(length)
+      : new Float32Array(kernels().memory.buffer, address, length)
   },
   pointerTo(data) {
     const { memory } = kernels()
@@ -69,13 +71,20 @@ const scope: KernelScope = {
   },
   reserve(byteLength) {
     const address = tryReserve(byteLength)
-    if (address === undefined) throw new RangeError(`kernel memory is full: ${byteLength} more bytes were needed than the scope asked for`)
+    if (address === undefined)
+      throw new RangeError(
+        `kernel memory is full: ${byteLength} more bytes were needed than the scope asked for`,
+      )
     return address
   },
 }
 
 /** Runs a kernel that writes `target`; a target outside kernel memory gets the result copied out. */
-export function writeWithKernel(scope: KernelScope, target: Float32Array, run: (pointer: number) => void): void {
+export function writeWithKernel(
+  scope: KernelScope,
+  target: Float32Array,
+  run: (pointer: number) => void,
+): void {
   const { memory } = kernels()
   if (target.buffer === memory.buffer) {
     run(target.byteOffset)

@@ -4,10 +4,42 @@ import { kernelsBase64 } from './wasm.generated'
 interface KernelExports {
   readonly memory: WebAssembly.Memory
   heapBase(): number
-  convolveRows(src: number, dst: number, width: number, height: number, channels: number, taps: number, radius: number): void
-  convolveColumns(src: number, dst: number, width: number, height: number, channels: number, taps: number, radius: number): void
-  gatherBilinear(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
-  gatherBicubic(src: number, width: number, height: number, channels: number, xy: number, count: number, dst: number): void
+  convolveRows(
+    src: number,
+    dst: number,
+    width: number,
+    height: number,
+    channels: number,
+    taps: number,
+    radius: number,
+  ): void
+  convolveColumns(
+    src: number,
+    dst: number,
+    width: number,
+    height: number,
+    channels: number,
+    taps: number,
+    radius: number,
+  ): void
+  gatherBilinear(
+    src: number,
+    width: number,
+    height: number,
+    channels: number,
+    xy: number,
+    count: number,
+    dst: number,
+  ): void
+  gatherBicubic(
+    src: number,
+    width: number,
+    height: number,
+    channels: number,
+    xy: number,
+    count: number,
+    dst: number,
+  ): void
   warpProjective(
     src: number,
     width: number,
@@ -63,10 +95,35 @@ interface KernelExports {
     dst: number,
   ): void
   halvePlane(src: number, width: number, height: number, scratch: number, dst: number): void
-  membraneSweep(n: number, nb: number, w: number, inverse: number, b: number, x: number, isBackward: number): void
-  membraneApplyDot(n: number, nb: number, w: number, diagonal: number, x: number, out: number, products: number): void
+  membraneSweep(
+    n: number,
+    nb: number,
+    w: number,
+    inverse: number,
+    b: number,
+    x: number,
+    isBackward: number,
+  ): void
+  membraneApplyDot(
+    n: number,
+    nb: number,
+    w: number,
+    diagonal: number,
+    x: number,
+    out: number,
+    products: number,
+  ): void
   membraneStep(n: number, factor: number, d: number, a: number, x: number, r: number, products: number): void
-  membraneRestrict(n: number, nb: number, w: number, diagonal: number, b: number, x: number, parent: number, coarse: number): void
+  membraneRestrict(
+    n: number,
+    nb: number,
+    w: number,
+    diagonal: number,
+    b: number,
+    x: number,
+    parent: number,
+    coarse: number,
+  ): void
   membraneProlong(n: number, parent: number, coarse: number, x: number): void
   membraneBlend(n: number, scale: number, y: number, factor: number, x: number): void
   membraneDot(n: number, x: number, y: number, out: number): void
@@ -88,7 +145,15 @@ interface KernelExports {
     out: number,
     counts: number,
   ): void
-  patchDistances(features: number, width: number, radius: number, list: number, count: number, field: number, out: number): void
+  patchDistances(
+    features: number,
+    width: number,
+    radius: number,
+    list: number,
+    count: number,
+    field: number,
+    out: number,
+  ): void
   patchSearch(
     features: number,
     valid: number,

@@ -20,7 +20,9 @@ test('grain is the same from the kernel and from the function, on any rectangle'
   const made = grainOver(-77, 1024, rect, pixels, 4, 0)
   pixels.forEach((pixel, i) => {
     for (let c = 0; c < 4; c++)
-      expect(made[i * 4 + c]).toBe(Math.fround(grainAt(-77, 1024, rect.col + (pixel % 9), rect.row + Math.floor(pixel / 9), c)))
+      expect(made[i * 4 + c]).toBe(
+        Math.fround(grainAt(-77, 1024, rect.col + (pixel % 9), rect.row + Math.floor(pixel / 9), c)),
+      )
   })
 })
 
@@ -30,7 +32,10 @@ function patchDistance(features: Float32Array, radius: number, a: number, b: num
   for (let dy = -radius; dy <= radius; dy++) {
     for (let dx = -radius; dx <= radius; dx++) {
       for (let f = 0; f < FEATURES; f++)
-        sum += (features[(a + dy * WIDTH + dx) * FEATURES + f]! - features[(b + dy * WIDTH + dx) * FEATURES + f]!) ** 2
+        sum +=
+          (features[(a + dy * WIDTH + dx) * FEATURES + f]! -
+            features[(b + dy * WIDTH + dx) * FEATURES + f]!) **
+          2
     }
   }
   return sum
@@ -40,9 +45,12 @@ function scene(seed: number) {
   const next = random(seed)
   const features = Float32Array.from({ length: SIZE * FEATURES }, next)
   const radius = 2
-  const isInside = (at: number) => at % WIDTH >= radius && at % WIDTH < WIDTH - radius && at >= radius * WIDTH && at < SIZE - radius * WIDTH
+  const isInside = (at: number) =>
+    at % WIDTH >= radius && at % WIDTH < WIDTH - radius && at >= radius * WIDTH && at < SIZE - radius * WIDTH
   const valid = Uint8Array.from({ length: SIZE }, (_, at) => (isInside(at) && at % WIDTH < 12 ? 1 : 0))
-  const list = Int32Array.from({ length: SIZE }, (_, at) => at).filter((at) => isInside(at) && at % WIDTH >= 14)
+  const list = Int32Array.from({ length: SIZE }, (_, at) => at).filter(
+    (at) => isInside(at) && at % WIDTH >= 14,
+  )
   const centres = Int32Array.from({ length: SIZE }, (_, at) => at).filter((at) => valid[at] === 1)
   const field = new Int32Array(SIZE).fill(-1)
   for (const at of list) field[at] = centres[Math.floor(next() * centres.length)]!
@@ -62,7 +70,8 @@ test('patch distances are what adding them up gives', () => {
       scope.pointerTo(field),
       distances.byteOffset,
     )
-    for (const at of list) expect(distances[at]).toBeCloseTo(patchDistance(features, radius, at, field[at]!), 3)
+    for (const at of list)
+      expect(distances[at]).toBeCloseTo(patchDistance(features, radius, at, field[at]!), 3)
   })
 })
 
@@ -85,7 +94,15 @@ test('the search only ever improves, stays on what is valid and away from itself
     }
     const found = new Int32Array(kernels().memory.buffer, pointers.field, SIZE)
     const distances = scope.take(SIZE)
-    kernels().patchDistances(pointers.features, WIDTH, radius, pointers.list, list.length, pointers.field, distances.byteOffset)
+    kernels().patchDistances(
+      pointers.features,
+      WIDTH,
+      radius,
+      pointers.list,
+      list.length,
+      pointers.field,
+      distances.byteOffset,
+    )
     let before = distances.slice()
     for (let pass = 0; pass < 14; pass++) {
       kernels().patchSearch(
@@ -119,7 +136,8 @@ test('the search only ever improves, stays on what is valid and away from itself
 test.each([1, 2])('votes and shifts are what every covering patch says, weighted (grid of %i)', (stride) => {
   const { features, radius, list, field, next } = scene(7)
   const weights = Float32Array.from({ length: SIZE }, () => 0.1 + next())
-  for (let at = 0; at < SIZE; at++) if ((at % WIDTH) % stride !== 0 || Math.floor(at / WIDTH) % stride !== 0) field[at] = -1
+  for (let at = 0; at < SIZE; at++)
+    if ((at % WIDTH) % stride !== 0 || Math.floor(at / WIDTH) % stride !== 0) field[at] = -1
   const targets = list.filter((at) => at % 3 === 0)
   withKernelMemory(features.byteLength + SIZE * 64, (scope) => {
     const pointers = {
@@ -168,10 +186,12 @@ test.each([1, 2])('votes and shifts are what every covering patch says, weighted
           const weight = weights[other]!
           total += weight
           byShift.set(field[other]! - other, (byShift.get(field[other]! - other) ?? 0) + weight)
-          for (let f = 0; f < FEATURES; f++) sums[f]! += weight * features[(field[other]! - dy * WIDTH - dx) * FEATURES + f]!
+          for (let f = 0; f < FEATURES; f++)
+            sums[f]! += weight * features[(field[other]! - dy * WIDTH - dx) * FEATURES + f]!
         }
       }
-      for (let f = 0; f < FEATURES; f++) expect(votes[k * FEATURES + f]).toBeCloseTo(total > 0 ? sums[f]! / total : 0, 4)
+      for (let f = 0; f < FEATURES; f++)
+        expect(votes[k * FEATURES + f]).toBeCloseTo(total > 0 ? sums[f]! / total : 0, 4)
       const best = [...byShift].sort(([, p], [, q]) => q - p).slice(0, 3)
       if (best.length === 0) return
       expect(shifts[3 * k]).toBe(best[0]![0])

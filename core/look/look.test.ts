@@ -1,9 +1,25 @@
-import { applyCurve, boostContrast, isPlain, PLAIN_LOOK, showChannel, showDifference, viewCurve, type ScreenPicture } from './look'
+import {
+  applyCurve,
+  boostContrast,
+  isPlain,
+  PLAIN_LOOK,
+  showChannel,
+  showDifference,
+  viewCurve,
+  type ScreenPicture,
+} from './look'
 
-const pictureOf = (width: number, height: number, at: (col: number, row: number) => readonly number[]): ScreenPicture => ({
+const pictureOf = (
+  width: number,
+  height: number,
+  at: (col: number, row: number) => readonly number[],
+): ScreenPicture => ({
   width,
   height,
-  data: Uint8ClampedArray.from({ length: width * height * 4 }, (_, i) => at((i >> 2) % width, Math.floor((i >> 2) / width))[i % 4] ?? 255),
+  data: Uint8ClampedArray.from(
+    { length: width * height * 4 },
+    (_, i) => at((i >> 2) % width, Math.floor((i >> 2) / width))[i % 4] ?? 255,
+  ),
 })
 
 test('plain is plain: no curve, and nothing to do', () => {

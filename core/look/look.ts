@@ -21,7 +21,8 @@ export const PLAIN_LOOK: Look = { aid: 'plain', exposureStops: 0, gamma: 1 }
 export const EXPOSURE_STOPS = { min: -6, max: 6 } as const
 export const GAMMA = { min: 0.25, max: 4 } as const
 
-export const isPlain = ({ aid, exposureStops, gamma }: Look): boolean => aid === 'plain' && exposureStops === 0 && gamma === 1
+export const isPlain = ({ aid, exposureStops, gamma }: Look): boolean =>
+  aid === 'plain' && exposureStops === 0 && gamma === 1
 
 export interface ScreenPicture {
   readonly width: number
@@ -34,7 +35,10 @@ export interface ScreenPicture {
 export function viewCurve({ exposureStops, gamma }: Look): Uint8ClampedArray | null {
   if (exposureStops === 0 && gamma === 1) return null
   const gain = pow(2, exposureStops)
-  return Uint8ClampedArray.from({ length: 256 }, (_, code) => 255 * pow(Math.min(1, srgb.encode(srgb.decode(code / 255) * gain)), 1 / gamma))
+  return Uint8ClampedArray.from(
+    { length: 256 },
+    (_, code) => 255 * pow(Math.min(1, srgb.encode(srgb.decode(code / 255) * gain)), 1 / gamma),
+  )
 }
 
 export function applyCurve({ data }: ScreenPicture, curve: Uint8ClampedArray): void {
@@ -62,14 +66,22 @@ const LEAST_DEVIATION = SHOWN_DEVIATION / MOST_GAIN
  */
 export function boostContrast({ data, width, height }: ScreenPicture, radiusPx: number): void {
   const count = width * height
-  const [grey, square, ones] = [new Float32Array(count), new Float32Array(count), new Float32Array(count).fill(1)]
+  const [grey, square, ones] = [
+    new Float32Array(count),
+    new Float32Array(count),
+    new Float32Array(count).fill(1),
+  ]
   for (let i = 0; i < count; i++) {
     const value = (data[4 * i]! + 2 * data[4 * i + 1]! + data[4 * i + 2]!) / 4
     grey[i] = value
     square[i] = value * value
   }
   const radius = Math.max(1, Math.round(radiusPx))
-  const [sums, squares, counts] = [grey, square, ones].map((map) => boxSums(map, width, height, radius)) as [Float32Array, Float32Array, Float32Array]
+  const [sums, squares, counts] = [grey, square, ones].map((map) => boxSums(map, width, height, radius)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
   for (let i = 0; i < count; i++) {
     const mean = sums[i]! / counts[i]!
     const deviation = Math.sqrt(Math.max(0, squares[i]! / counts[i]! - mean * mean))

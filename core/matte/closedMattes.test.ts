@@ -1,6 +1,13 @@
 /** Closed areas: polygons and mattes made elsewhere. */
 import { loadOpenCv } from '../../evaluation/opencv'
-import { flattenBox, flattenEllipse, flattenOutline, smoothHandles, splitBezier, type BezierPoint } from '../geometry/outline'
+import {
+  flattenBox,
+  flattenEllipse,
+  flattenOutline,
+  smoothHandles,
+  splitBezier,
+  type BezierPoint,
+} from '../geometry/outline'
 import { insidePolygon } from '../geometry/polygon'
 import { coverageFromEdges, reachPxOf, rimPxOf, type Edge } from './edge'
 import { matteFromCoverage } from './pathMatte'
@@ -13,7 +20,8 @@ const matteOf = (polygon: readonly number[], edge: Edge, within = rect) => {
   const field = measurePolygonField(polygon, within, reachPxOf(edge))
   return matteFromCoverage(field, coverageFromEdges(field, edge), within)
 }
-const areaOf = (polygon: readonly number[], edge = HARD) => matteOf(polygon, edge).data.reduce((sum, value) => sum + value, 0)
+const areaOf = (polygon: readonly number[], edge = HARD) =>
+  matteOf(polygon, edge).data.reduce((sum, value) => sum + value, 0)
 
 test('a box on pixel edges covers whole pixels; one half way covers half', () => {
   const row = (polygon: number[]) => [...matteOf(polygon, HARD).data.slice(24 * 64 + 18, 24 * 64 + 28)]
@@ -51,7 +59,9 @@ test('feather outside and inside, grow and shrink move the edge as told', () => 
   const across = (edge: Edge) => [...matteOf(box, edge).data.slice(24 * 64 + 38, 24 * 64 + 52)]
   const out = across({ featherOutPx: 4, featherInPx: 0, growPx: 0 })
   expect(out.slice(0, 6)).toEqual([1, 1, 1, 1, 1, 1])
-  expect(out.slice(6, 10).every((value, i, all) => value > 0 && value < 1 && (i === 0 || value < all[i - 1]!))).toBe(true)
+  expect(
+    out.slice(6, 10).every((value, i, all) => value > 0 && value < 1 && (i === 0 || value < all[i - 1]!)),
+  ).toBe(true)
   expect(out.slice(10)).toEqual([0, 0, 0, 0])
   const inside = across({ featherOutPx: 0, featherInPx: 4, growPx: 0 })
   expect(inside.slice(0, 2)).toEqual([1, 1])
@@ -85,13 +95,16 @@ test('a crop of a matte is a crop of the whole', () => {
   const whole = matteOf(polygon, edge)
   const part = { col: 10, row: 5, width: 30, height: 20 }
   const crop = matteOf(polygon, edge, part)
-  for (let row = 0; row < 20; row++) for (let col = 0; col < 30; col++) expect(crop.data[row * 30 + col]).toBe(whole.data[(row + 5) * 64 + col + 10])
+  for (let row = 0; row < 20; row++)
+    for (let col = 0; col < 30; col++)
+      expect(crop.data[row * 30 + col]).toBe(whole.data[(row + 5) * 64 + col + 10])
 })
 
 test('distances to a picture matte are those of an independent library', async () => {
   const { cv } = await loadOpenCv()
   const given = new Float32Array(40 * 30)
-  for (let row = 8; row < 20; row++) for (let col = 10; col < 28; col++) if ((col * 7 + row * 3) % 11 !== 0) given[row * 40 + col] = 1
+  for (let row = 8; row < 20; row++)
+    for (let col = 10; col < 28; col++) if ((col * 7 + row * 3) % 11 !== 0) given[row * 40 + col] = 1
   const whole = { col: 0, row: 0, width: 40, height: 30 }
   const field = measurePictureField({ rect: whole, coverage: given }, whole, 50)
   expect(field.count).toBe(1200)
@@ -103,7 +116,8 @@ test('distances to a picture matte are those of an independent library', async (
   )
   const out = new cv.Mat()
   cv.distanceTransform(source, out, cv.DIST_L2, cv.DIST_MASK_PRECISE)
-  for (let i = 0; i < field.count; i++) if (!given[field.pixels[i]!]) expect(field.edges[i]).toBeCloseTo(out.data32F[field.pixels[i]!] - 0.5, 3)
+  for (let i = 0; i < field.count; i++)
+    if (!given[field.pixels[i]!]) expect(field.edges[i]).toBeCloseTo(out.data32F[field.pixels[i]!] - 0.5, 3)
   source.delete()
   out.delete()
 })

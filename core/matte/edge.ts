@@ -23,7 +23,8 @@ export const outerPxOf = ({ featherOutPx, featherInPx, growPx }: Edge): number =
   growPx + featherOutPx + 0.5 * Math.max(0, 1 - featherOutPx - featherInPx)
 
 /** How far from the drawn edge, to either side, coverage is neither 0 nor 1: distances must be known as far. */
-export const reachPxOf = (edge: Edge): number => Math.max(outerPxOf(edge), edge.featherInPx - edge.growPx, 0) + 1
+export const reachPxOf = (edge: Edge): number =>
+  Math.max(outerPxOf(edge), edge.featherInPx - edge.growPx, 0) + 1
 
 /**
  * How far outside the drawn edge the plate begins to be trusted: a third into the outer feather. Nearer,
@@ -43,7 +44,8 @@ export function coverageFromEdges({ count, edges }: EdgeField, edge: Edge): Floa
   const isLinear = soft < 1
   for (let i = 0; i < count; i++) {
     const across = (edges[i]! - inner) / (outer - inner)
-    coverage[i] = across <= 0 ? 1 : across >= 1 ? 0 : isLinear ? 1 - across : 1 - across * across * (3 - 2 * across)
+    coverage[i] =
+      across <= 0 ? 1 : across >= 1 ? 0 : isLinear ? 1 - across : 1 - across * across * (3 - 2 * across)
   }
   return coverage
 }

@@ -36,7 +36,10 @@ export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number)
   return withKernelMemory(size * 8 + 64, (scope) => {
     const nearest = scope.take(size).fill(Infinity)
     const segmentOf = scope.take(size) // whole numbers, far below where floats lose them
-    const rows: RowRanges = { begins: new Int32Array(rect.height).fill(rect.width), ends: new Int32Array(rect.height) }
+    const rows: RowRanges = {
+      begins: new Int32Array(rect.height).fill(rect.width),
+      ends: new Int32Array(rect.height),
+    }
     const segments = curve.arcs.length - 1
     for (let segment = 0; segment < segments; segment++) {
       markNearest(curve, segment, rect, marginPx, nearest, segmentOf, rows)
@@ -67,7 +70,14 @@ function markNearest(
   for (let piece = 0; piece < pieces; piece++) {
     const begin = (length * piece) / pieces
     const end = (length * (piece + 1)) / pieces
-    const box = boxOf(startX + dirX * begin, startY + dirY * begin, startX + dirX * end, startY + dirY * end, reach, rect)
+    const box = boxOf(
+      startX + dirX * begin,
+      startY + dirY * begin,
+      startX + dirX * end,
+      startY + dirY * end,
+      reach,
+      rect,
+    )
     for (let row = box.beginRow; row < box.endRow; row++) {
       rows.begins[row] = Math.min(rows.begins[row]!, box.beginCol)
       rows.ends[row] = Math.max(rows.ends[row]!, box.endCol)
@@ -89,21 +99,24 @@ function markNearest(
   }
 }
 
-function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float32Array, segmentOf: Float32Array, rows: RowRanges): PathField {
+function collect(
+  curve: PathCurve,
+  rect: Rect,
+  marginPx: number,
+  nearest: Float32Array,
+  segmentOf: Float32Array,
+  rows: RowRanges,
+): PathField {
   let most = 0
   for (let row = 0; row < rect.height; row++) {
-    for (let col = rows.begins[row]!; col < rows.ends[row]!; col++) if (nearest[row * rect.width + col] !== Infinity) most++
+    for (let col = rows.begins[row]!; col < rows.ends[row]!; col++)
+      if (nearest[row * rect.width + col] !== Infinity) most++
   }
   const pixels = new Int32Array(most)
-  const [distances, edges, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from({ length: 7 }, () => new Float32Array(most)) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ]
+  const [distances, edges, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from(
+    { length: 7 },
+    () => new Float32Array(most),
+  ) as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array]
   let count = 0
   let frame = segmentFrame(curve, 0)
   for (let row = 0; row < rect.height; row++) {
@@ -118,12 +131,16 @@ function collect(curve: PathCurve, rect: Rect, marginPx: number, nearest: Float3
       const across = offY * frame.dirX - offX * frame.dirY
       const f = frame.length > 0 ? Math.min(Math.max(along / frame.length, 0), 1) : 0
       // Past a joint the nearest place is the joint itself; past an end it is the straight cut.
-      const overrun = along < 0 && !frame.isFirst ? along : along > frame.length && !frame.isLast ? along - frame.length : 0
+      const overrun =
+        along < 0 && !frame.isFirst ? along : along > frame.length && !frame.isLast ? along - frame.length : 0
       const off = Math.sqrt(across * across + overrun * overrun)
-      const halfWidth = (curve.widths[segment]! + f * (curve.widths[segment + 1]! - curve.widths[segment]!)) / 2
+      const halfWidth =
+        (curve.widths[segment]! + f * (curve.widths[segment + 1]! - curve.widths[segment]!)) / 2
       if (off > halfWidth + marginPx) continue
-      const tangentX = curve.tangentXs[segment]! + f * (curve.tangentXs[segment + 1]! - curve.tangentXs[segment]!)
-      const tangentY = curve.tangentYs[segment]! + f * (curve.tangentYs[segment + 1]! - curve.tangentYs[segment]!)
+      const tangentX =
+        curve.tangentXs[segment]! + f * (curve.tangentXs[segment + 1]! - curve.tangentXs[segment]!)
+      const tangentY =
+        curve.tangentYs[segment]! + f * (curve.tangentYs[segment + 1]! - curve.tangentYs[segment]!)
       const norm = Math.sqrt(tangentX * tangentX + tangentY * tangentY)
       const arc = curve.arcs[segment]! + along - overrun
       pixels[count] = pixel

@@ -28,7 +28,11 @@ test('an edge in the middle of a pixel covers half of it', () => {
 test('without feather, covered area is length times width at any angle', () => {
   for (const angle of [0, 17, 45, 80]) {
     const [dx, dy] = [10 * Math.cos((angle * Math.PI) / 180), 10 * Math.sin((angle * Math.PI) / 180)]
-    const matte = matteOf([at(20 - dx, 15 - dy, 6), at(20 + dx, 15 + dy, 6)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
+    const matte = matteOf([at(20 - dx, 15 - dy, 6), at(20 + dx, 15 + dy, 6)], {
+      featherOutPx: 0,
+      featherInPx: 0,
+      growPx: 0,
+    })
     const area = matte.data.reduce((sum, coverage) => sum + coverage)
     expect(Math.abs(area - 120)).toBeLessThan(0.05 * 52) // a linear edge is exact only on the axes; 52 px of edge
   }
@@ -39,7 +43,9 @@ test('feather falls outside the area and never past the ends', () => {
   const matte = matteOf([at(20, 8, 4), at(20, 22, 4)], edge)
   const across = [...matte.data.slice(15 * 40 + 20, 15 * 40 + 30)]
   expect(across.slice(0, 3)).toEqual([1, 1, 1]) // half of 4 px, 1 px grown
-  expect(across.slice(3, 7).every((value, i, all) => value > 0 && value < 1 && (i === 0 || value < all[i - 1]!))).toBe(true)
+  expect(
+    across.slice(3, 7).every((value, i, all) => value > 0 && value < 1 && (i === 0 || value < all[i - 1]!)),
+  ).toBe(true)
   expect(across.slice(7)).toEqual([0, 0, 0])
   expect(matte.data.slice(0, 8 * 40).every((value) => value === 0)).toBe(true)
   expect(outerPxOf(edge)).toBe(5)
@@ -47,7 +53,11 @@ test('feather falls outside the area and never past the ends', () => {
 })
 
 test('a bent path is covered without gaps at its joints', () => {
-  const matte = matteOf([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)], { featherOutPx: 0, featherInPx: 0, growPx: 0 })
+  const matte = matteOf([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)], {
+    featherOutPx: 0,
+    featherInPx: 0,
+    growPx: 0,
+  })
   const curve = createPathCurve([at(5, 5, 4), at(30, 8, 4), at(34, 27, 4)])
   for (let i = 4; i + 4 < curve.xs.length; i++) {
     expect(matte.data[Math.floor(curve.ys[i]!) * 40 + Math.floor(curve.xs[i]!)]).toBe(1)

@@ -27,7 +27,8 @@ export function measurePictureField(matte: ReadMatte, rect: Rect, marginPx: numb
     if (from < 0 || from >= matte.rect.height) continue
     for (let col = 0; col < width; col++) {
       const at = rect.col + col - matte.rect.col
-      if (at >= 0 && at < matte.rect.width) given[row * width + col] = matte.coverage[from * matte.rect.width + at]!
+      if (at >= 0 && at < matte.rect.width)
+        given[row * width + col] = matte.coverage[from * matte.rect.width + at]!
     }
   }
   const outside = squaredDistances(given, width, height, (value) => value >= 0.5)
@@ -43,12 +44,22 @@ export function measurePictureField(matte: ReadMatte, rect: Rect, marginPx: numb
     edges.push(edge)
     values.push(given[pixel]!)
   }
-  return { count: pixels.length, pixels: Int32Array.from(pixels), edges: Float32Array.from(edges), given: Float32Array.from(values) }
+  return {
+    count: pixels.length,
+    pixels: Int32Array.from(pixels),
+    edges: Float32Array.from(edges),
+    given: Float32Array.from(values),
+  }
 }
 
 const FAR = 1e12
 
-function squaredDistances(values: Float32Array, width: number, height: number, isTarget: (value: number) => boolean): Float64Array {
+function squaredDistances(
+  values: Float32Array,
+  width: number,
+  height: number,
+  isTarget: (value: number) => boolean,
+): Float64Array {
   const out = Float64Array.from(values, (value) => (isTarget(value) ? 0 : FAR))
   const column = new Float64Array(height)
   for (let col = 0; col < width; col++) {
@@ -56,7 +67,8 @@ function squaredDistances(values: Float32Array, width: number, height: number, i
     const done = lowerEnvelope(column)
     for (let row = 0; row < height; row++) out[row * width + col] = done[row]!
   }
-  for (let row = 0; row < height; row++) out.set(lowerEnvelope(out.subarray(row * width, (row + 1) * width)), row * width)
+  for (let row = 0; row < height; row++)
+    out.set(lowerEnvelope(out.subarray(row * width, (row + 1) * width)), row * width)
   return out
 }
 

@@ -19,11 +19,20 @@ export function measurePolygonField(polygon: readonly number[], rect: Rect, marg
     const nearest = scope.take(size).fill(Infinity) // squared
     const corners = polygon.length
     for (let i = 0, j = corners - 2; i < corners; j = i, i += 2) {
-      markSide(polygon[j]! - rect.col, polygon[j + 1]! - rect.row, polygon[i]! - rect.col, polygon[i + 1]! - rect.row, rect, marginPx, nearest)
+      markSide(
+        polygon[j]! - rect.col,
+        polygon[j + 1]! - rect.row,
+        polygon[i]! - rect.col,
+        polygon[i + 1]! - rect.row,
+        rect,
+        marginPx,
+        nearest,
+      )
     }
     const isInside = fillInside(polygon, rect)
     let count = 0
-    for (let pixel = 0; pixel < size; pixel++) if (isInside[pixel] === 1 || nearest[pixel] !== Infinity) count++
+    for (let pixel = 0; pixel < size; pixel++)
+      if (isInside[pixel] === 1 || nearest[pixel] !== Infinity) count++
     const pixels = new Int32Array(count)
     const edges = new Float32Array(count)
     for (let pixel = 0, at = 0; pixel < size; pixel++) {
@@ -37,7 +46,15 @@ export function measurePolygonField(polygon: readonly number[], rect: Rect, marg
   })
 }
 
-function markSide(ax: number, ay: number, bx: number, by: number, rect: Rect, marginPx: number, nearest: Float32Array): void {
+function markSide(
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+  rect: Rect,
+  marginPx: number,
+  nearest: Float32Array,
+): void {
   const [dx, dy] = [bx - ax, by - ay]
   const squared = dx * dx + dy * dy
   const reach = marginPx * marginPx
@@ -68,7 +85,8 @@ function fillInside(polygon: readonly number[], rect: Rect): Uint8Array {
     const crossings: number[] = []
     for (let i = 0, j = corners - 2; i < corners; j = i, i += 2) {
       const [yi, yj] = [polygon[i + 1]!, polygon[j + 1]!]
-      if (yi > y !== yj > y) crossings.push(((polygon[j]! - polygon[i]!) * (y - yi)) / (yj - yi) + polygon[i]! - rect.col)
+      if (yi > y !== yj > y)
+        crossings.push(((polygon[j]! - polygon[i]!) * (y - yi)) / (yj - yi) + polygon[i]! - rect.col)
     }
     crossings.sort((a, b) => a - b)
     for (let k = 0; k + 1 < crossings.length; k += 2) {

@@ -2,17 +2,29 @@ import { flattenEllipse } from '../geometry/outline'
 import { createRaster, type Raster } from '../image/raster'
 import { coverageFromEdges, outerPxOf } from '../matte/edge'
 import { measurePolygonField } from '../matte/polygonMatte'
-import { flickerBetween, measureCells, measureGrainRatio, measureRimStep, SECTORS, type MeasuredArea } from './areaMeasures'
+import {
+  flickerBetween,
+  measureCells,
+  measureGrainRatio,
+  measureRimStep,
+  SECTORS,
+  type MeasuredArea,
+} from './areaMeasures'
 import { measureRepeat } from './repeats'
 
 const [WIDTH, HEIGHT] = [140, 120]
 const edge = { featherOutPx: 2, featherInPx: 0, growPx: 0 }
-const field = measurePolygonField(flattenEllipse(70, 60, 24, 20, 0), { col: 0, row: 0, width: WIDTH, height: HEIGHT }, 24)
+const field = measurePolygonField(
+  flattenEllipse(70, 60, 24, 20, 0),
+  { col: 0, row: 0, width: WIDTH, height: HEIGHT },
+  24,
+)
 const isInside = (x: number, y: number) => ((x - 70) / 24) ** 2 + ((y - 60) / 20) ** 2 < 1
 
 function paint(value: (x: number, y: number) => number): Raster {
   const raster = createRaster(WIDTH, HEIGHT, 3)
-  for (let i = 0; i < raster.data.length; i++) raster.data[i] = value((Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5)
+  for (let i = 0; i < raster.data.length; i++)
+    raster.data[i] = value((Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5)
   return raster
 }
 const sectors = Uint8Array.from(field.pixels, (pixel) => {
@@ -72,7 +84,8 @@ test('a feature that is copied from close by is told from texture that is everyw
   const source = { col: 10, row: 20, width: 40, height: 40 }
   const all = () => true
   expect(measureRepeat(paint(tiles), source, all)!).toBeLessThan(0.25)
-  const lantern = (x: number, y: number) => (Math.hypot(x - 30, y - 40) < 10 ? 0.95 : Math.abs(x - 30) < 2 && y < 40 ? 0.05 : 0.4 + 0.02 * noise())
+  const lantern = (x: number, y: number) =>
+    Math.hypot(x - 30, y - 40) < 10 ? 0.95 : Math.abs(x - 30) < 2 && y < 40 ? 0.05 : 0.4 + 0.02 * noise()
   expect(measureRepeat(paint(lantern), source, all)!).toBeGreaterThan(0.8)
   expect(measureRepeat(paint(() => 0.4), source, all)).toBe(0) // prettier-ignore
   expect(measureRepeat(paint(tiles), { col: 0, row: 0, width: 10, height: 10 }, all)).toBeNull()

@@ -26,7 +26,9 @@ const FEWEST_IN_BAND = 12
 const UNSEEN = 0.01
 
 const brightnessAt = ({ channels, data }: Raster, pixel: number): number =>
-  channels >= 3 ? (data[pixel * channels]! + data[pixel * channels + 1]! + data[pixel * channels + 2]!) / 3 : data[pixel * channels]!
+  channels >= 3
+    ? (data[pixel * channels]! + data[pixel * channels + 1]! + data[pixel * channels + 2]!) / 3
+    : data[pixel * channels]!
 
 /** Means of one band for each sector; NaN where the band is hardly there, or less of it than `share` is the area's own. */
 function bandMeans(area: MeasuredArea, fromPx: number, toPx: number, share = 0): Float64Array {
@@ -43,7 +45,11 @@ function bandMeans(area: MeasuredArea, fromPx: number, toPx: number, share = 0):
     sums[sector]! += brightnessAt(picture, field.pixels[i]!)
     counts[sector]!++
   }
-  return sums.map((sum, sector) => (counts[sector]! >= FEWEST_IN_BAND && counts[sector]! >= share * all[sector]! ? sum / counts[sector]! : NaN))
+  return sums.map((sum, sector) =>
+    counts[sector]! >= FEWEST_IN_BAND && counts[sector]! >= share * all[sector]!
+      ? sum / counts[sector]!
+      : NaN,
+  )
 }
 
 /**
@@ -73,7 +79,14 @@ const FEWEST_PLACES = 48
 const MOST_PLACES = 6000
 
 /** Fine detail inside against fine detail around: the lower quartile of second differences of both. */
-export function measureGrainRatio({ picture, field, coverage, innerPx, outerPx, isOther }: MeasuredArea): number | null {
+export function measureGrainRatio({
+  picture,
+  field,
+  coverage,
+  innerPx,
+  outerPx,
+  isOther,
+}: MeasuredArea): number | null {
   const { width, height, channels, data } = picture
   const inside: number[] = []
   const around: number[] = []
@@ -104,7 +117,8 @@ const OWN_SHARE = 0.97
 
 /** Mean brightness of each sector, inside and just outside. */
 export function measureCells(area: MeasuredArea): MendMeasure['cells'] {
-  const plain = (means: Float64Array) => Array.from(means, (mean) => (Number.isNaN(mean) ? null : Math.round(mean * 1e5) / 1e5))
+  const plain = (means: Float64Array) =>
+    Array.from(means, (mean) => (Number.isNaN(mean) ? null : Math.round(mean * 1e5) / 1e5))
   const inside = plain(bandMeans(area, -Infinity, area.innerPx, OWN_SHARE))
   const around = plain(bandMeans(area, area.outerPx, area.outerPx + 8, OWN_SHARE))
   return inside.some((mean) => mean !== null) ? { inside, around } : null
@@ -118,7 +132,10 @@ export interface Flicker {
 }
 
 /** How much more an area changes from one frame to the next than what is around it. */
-export function flickerBetween(a: NonNullable<MendMeasure['cells']>, b: NonNullable<MendMeasure['cells']>): Flicker | null {
+export function flickerBetween(
+  a: NonNullable<MendMeasure['cells']>,
+  b: NonNullable<MendMeasure['cells']>,
+): Flicker | null {
   const change = (one: readonly (number | null)[], other: readonly (number | null)[]) => {
     let [sum, count] = [0, 0]
     one.forEach((value, i) => {

@@ -7,7 +7,9 @@ function picture(seed: number, amount: number): Raster {
   const raster = createRaster(48, 40, 1)
   for (let i = 0; i < raster.data.length; i++) {
     const scene = 128 + 60 * Math.sin((i % 48) / 5) * Math.cos(Math.floor(i / 48) / 7)
-    raster.data[i] = Math.round(Math.min(255, Math.max(0, scene + amount * Math.sin(i * seed * 12.9898) * 20)))
+    raster.data[i] = Math.round(
+      Math.min(255, Math.max(0, scene + amount * Math.sin(i * seed * 12.9898) * 20)),
+    )
   }
   return raster
 }
@@ -15,7 +17,9 @@ function picture(seed: number, amount: number): Raster {
 const rgba = ({ width, height, data }: Raster) => ({
   width,
   height,
-  data: Uint8ClampedArray.from({ length: data.length * 4 }, (_, i) => (i % 4 === 3 ? 255 : data[Math.floor(i / 4)]!)),
+  data: Uint8ClampedArray.from({ length: data.length * 4 }, (_, i) =>
+    i % 4 === 3 ? 255 : data[Math.floor(i / 4)]!,
+  ),
 })
 
 test('PSNR agrees with opencv-js and with its definition', async () => {
@@ -41,7 +45,11 @@ test('a matte chooses what counts', () => {
 test('structural similarity agrees with ssim.js', () => {
   for (const amount of [0.2, 1, 3]) {
     const [a, b] = [picture(1, 0), picture(2, amount)]
-    const { mssim } = ssim(rgba(a), rgba(b), { ssim: 'original', rgb2grayVersion: 'integer', downsample: false })
+    const { mssim } = ssim(rgba(a), rgba(b), {
+      ssim: 'original',
+      rgb2grayVersion: 'integer',
+      downsample: false,
+    })
     const GREY_ROUNDING = 0.005 // the library turns RGB into whole grey values first
     expect(Math.abs(measureSsim(a, b, 255) - mssim)).toBeLessThan(GREY_ROUNDING)
   }

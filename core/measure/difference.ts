@@ -43,12 +43,17 @@ export function measureSsim(a: Raster, b: Raster, peak = 1): number {
   if (a.channels !== 1) {
     let sum = 0
     for (let channel = 0; channel < a.channels; channel++) {
-      sum += measureSsim({ channels: 1, ...extractChannel(a, channel) }, { channels: 1, ...extractChannel(b, channel) }, peak)
+      sum += measureSsim(
+        { channels: 1, ...extractChannel(a, channel) },
+        { channels: 1, ...extractChannel(b, channel) },
+        peak,
+      )
     }
     return sum / a.channels
   }
   const radius = 5
-  if (a.width <= 2 * radius || a.height <= 2 * radius) throw new RangeError('structural similarity needs pictures of at least 11 × 11 px')
+  if (a.width <= 2 * radius || a.height <= 2 * radius)
+    throw new RangeError('structural similarity needs pictures of at least 11 × 11 px')
   const taps = gaussianTaps(1.5)
   const blur = (raster: Raster) => convolveSeparable(raster, taps, taps)
   const meanA = blur(a).data

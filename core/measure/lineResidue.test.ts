@@ -18,7 +18,9 @@ function pictureWith(line: number, share = 1) {
     for (let col = 0; col < SIZE.width; col++) {
       const ground = 0.5 + 0.06 * Math.sin(col / 6) * Math.cos(row / 5)
       const isOn = Math.abs(col + 0.5 - middle) < 3 && row < share * SIZE.height
-      for (let c = 0; c < 3; c++) raster.data[(row * SIZE.width + col) * 3 + c] = ground + (isOn ? line : 0) + 0.006 * grainAt(3, 1, col, row, c)
+      for (let c = 0; c < 3; c++)
+        raster.data[(row * SIZE.width + col) * 3 + c] =
+          ground + (isOn ? line : 0) + 0.006 * grainAt(3, 1, col, row, c)
     }
   }
   return raster

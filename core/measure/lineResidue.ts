@@ -34,7 +34,13 @@ const PLACES = MIDDLE.length + 2 * BESIDE_PX.length
  * @param outerPx From the drawn edge to where coverage ends. @returns null for a path that is hardly in the picture.
  * Cost: 21 readings for every 4 px of length.
  */
-export function measureLineResidue(picture: Raster, rect: Rect, size: Size, curve: PathCurve, outerPx: number): LineResidue | null {
+export function measureLineResidue(
+  picture: Raster,
+  rect: Rect,
+  size: Size,
+  curve: PathCurve,
+  outerPx: number,
+): LineResidue | null {
   const half = Math.max(...curve.widths) / 2
   const side = half + Math.max(outerPx, 0)
   const lines = [0, -(2 * side + 8), 2 * side + 8]
@@ -66,7 +72,11 @@ export function measureLineResidue(picture: Raster, rect: Rect, size: Size, curv
     if (isSeen[begin] === 0 || isSeen[begin + ROWS_EACH - 1] === 0) continue
     const here = standOut(values, picture.channels, begin, 0)
     if (here > worst) [worst, worstRow] = [here, begin + ROWS_EACH / 2]
-    usual = Math.max(usual, standOut(values, picture.channels, begin, 1), standOut(values, picture.channels, begin, 2))
+    usual = Math.max(
+      usual,
+      standOut(values, picture.channels, begin, 1),
+      standOut(values, picture.channels, begin, 2),
+    )
   }
   if (worst < 0) return null
   const { x, y } = pathPointAt(curve, worstRow * ALONG_PX)
@@ -86,7 +96,10 @@ function standOut(values: Float32Array, channels: number, begin: number, line: n
         else beside += value
       }
     }
-    most = Math.max(most, Math.abs(middle / (MIDDLE.length * ROWS_EACH) - beside / (2 * BESIDE_PX.length * ROWS_EACH)))
+    most = Math.max(
+      most,
+      Math.abs(middle / (MIDDLE.length * ROWS_EACH) - beside / (2 * BESIDE_PX.length * ROWS_EACH)),
+    )
   }
   return most
 }

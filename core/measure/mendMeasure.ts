@@ -13,7 +13,10 @@ export interface MendMeasure {
   /** Grain inside against grain around: 1 matches. Null where it cannot be told. */
   readonly grainRatio: number | null
   /** Means of a few cells of the area and of as many around it, the same cells on every frame; null where hardly any is seen. */
-  readonly cells: { readonly inside: readonly (number | null)[]; readonly around: readonly (number | null)[] } | null
+  readonly cells: {
+    readonly inside: readonly (number | null)[]
+    readonly around: readonly (number | null)[]
+  } | null
   /** Shares of the area whose source was not to be had. */
   readonly faults: { readonly outsidePicture: number; readonly insideOthers: number } | null
   /** How much a copy stands out as one: likeness to its source against the likeness of other places, both visible. Null for other fills. */

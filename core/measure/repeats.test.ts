@@ -5,11 +5,13 @@ const [WIDTH, HEIGHT] = [240, 180]
 const SOURCE = { col: 96, row: 72, width: 48, height: 48 }
 const paint = (value: (col: number, row: number) => number): Raster => {
   const raster = createRaster(WIDTH, HEIGHT, 3)
-  for (let i = 0; i < raster.data.length; i++) raster.data[i] = value(Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH))
+  for (let i = 0; i < raster.data.length; i++)
+    raster.data[i] = value(Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH))
   return raster
 }
 const tiles = (col: number, row: number) => ((col >> 3) + (row >> 3)) % 2 === 0 ? 0.3 : 0.6 // prettier-ignore
-const ring = (col: number, row: number) => (Math.abs(Math.hypot(col - 120, row - 96) - 14) < 4 ? 0.95 : tiles(col, row))
+const ring = (col: number, row: number) =>
+  Math.abs(Math.hypot(col - 120, row - 96) - 14) < 4 ? 0.95 : tiles(col, row)
 const everywhere = () => true
 
 test('tiles that repeat all around are found again: nothing stands out', () => {
@@ -33,5 +35,7 @@ test('plain colour holds nothing that an eye would know again', () => {
 
 test('a source smaller than a block, or too little around it, says nothing', () => {
   expect(measureRepeat(paint(ring), { ...SOURCE, width: 16 }, everywhere)).toBeNull()
-  expect(measureRepeat(paint(ring), SOURCE, (col, row) => col >= 96 && col < 150 && row >= 72 && row < 125)).toBeNull()
+  expect(
+    measureRepeat(paint(ring), SOURCE, (col, row) => col >= 96 && col < 150 && row >= 72 && row < 125),
+  ).toBeNull()
 })

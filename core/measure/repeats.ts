@@ -17,12 +17,24 @@ const FAINT = 0.03 * 0.03 // variance below which a block holds nothing that an 
  * @returns 0 when everything in the source is found again and again around it; towards 1 for something unique.
  * Null where the source or what lies around it is too small to tell.
  */
-export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: number, row: number) => boolean): number | null {
+export function measureRepeat(
+  picture: Raster,
+  source: Rect,
+  mayCompare: (col: number, row: number) => boolean,
+): number | null {
   const grey = greyOf(picture)
   const { width, height } = picture
   const blocks: { col: number; row: number; variance: number }[] = []
-  for (let row = Math.max(0, source.row); row + BLOCK_PX <= Math.min(height, source.row + source.height); row += BLOCK_PX / 2) {
-    for (let col = Math.max(0, source.col); col + BLOCK_PX <= Math.min(width, source.col + source.width); col += BLOCK_PX / 2) {
+  for (
+    let row = Math.max(0, source.row);
+    row + BLOCK_PX <= Math.min(height, source.row + source.height);
+    row += BLOCK_PX / 2
+  ) {
+    for (
+      let col = Math.max(0, source.col);
+      col + BLOCK_PX <= Math.min(width, source.col + source.width);
+      col += BLOCK_PX / 2
+    ) {
       if (!isOpen(col, row, mayCompare)) continue
       blocks.push({ col, row, variance: momentsAt(grey, width, col, row).variance })
     }
@@ -45,7 +57,12 @@ export function measureRepeat(picture: Raster, source: Rect, mayCompare: (col: n
 const FOLLOWED = 4 // places of the grid that are followed up px by px
 
 /** The least difference to another place, searched on a grid and then px by px around the best of it; and how large the grid was. */
-function likest(picture: Raster, block: Corner, source: Rect, mayCompare: (col: number, row: number) => boolean) {
+function likest(
+  picture: Raster,
+  block: Corner,
+  source: Rect,
+  mayCompare: (col: number, row: number) => boolean,
+) {
   const differenceAt = (col: number, row: number, most: number): number | null => {
     // A feature is like itself half a step on: only what lies outside its place counts.
     if (col < 0 || row < 0 || col + BLOCK_PX > picture.width || row + BLOCK_PX > picture.height) return null
@@ -60,7 +77,10 @@ function likest(picture: Raster, block: Corner, source: Rect, mayCompare: (col: 
       const difference = differenceAt(col, row, most)
       if (difference === null) continue
       places++
-      if (difference < most) best = [...best, { col, row, difference }].sort((a, b) => a.difference - b.difference).slice(0, FOLLOWED)
+      if (difference < most)
+        best = [...best, { col, row, difference }]
+          .sort((a, b) => a.difference - b.difference)
+          .slice(0, FOLLOWED)
     }
   }
   let least = best[0]?.difference ?? Infinity
@@ -70,7 +90,8 @@ function likest(picture: Raster, block: Corner, source: Rect, mayCompare: (col: 
       const { col, row } = at
       for (const [dx, dy] of AROUND) {
         const difference = differenceAt(col + dx * step, row + dy * step, at.difference)
-        if (difference !== null && difference < at.difference) at = { col: col + dx * step, row: row + dy * step, difference }
+        if (difference !== null && difference < at.difference)
+          at = { col: col + dx * step, row: row + dy * step, difference }
       }
     }
     least = Math.min(least, at.difference)
@@ -89,7 +110,10 @@ interface Corner {
 }
 
 const isOpen = (col: number, row: number, may: (col: number, row: number) => boolean): boolean =>
-  may(col, row) && may(col + BLOCK_PX - 1, row) && may(col, row + BLOCK_PX - 1) && may(col + BLOCK_PX - 1, row + BLOCK_PX - 1)
+  may(col, row) &&
+  may(col + BLOCK_PX - 1, row) &&
+  may(col, row + BLOCK_PX - 1) &&
+  may(col + BLOCK_PX - 1, row + BLOCK_PX - 1)
 
 function greyOf({ width, height, channels, data }: Raster): Float32Array {
   const grey = new Float32Array(width * height)
@@ -100,7 +124,12 @@ function greyOf({ width, height, channels, data }: Raster): Float32Array {
   return grey
 }
 
-function momentsAt(grey: Float32Array, width: number, col: number, row: number): { readonly mean: number; readonly variance: number } {
+function momentsAt(
+  grey: Float32Array,
+  width: number,
+  col: number,
+  row: number,
+): { readonly mean: number; readonly variance: number } {
   let [sum, squares] = [0, 0]
   for (let y = row; y < row + BLOCK_PX; y++) {
     for (let x = col; x < col + BLOCK_PX; x++) {
@@ -120,7 +149,10 @@ function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner, m
   let sum = 0
   for (let y = 0; y < BLOCK_PX && sum <= most * n; y += 2) {
     for (let x = 0; x < BLOCK_PX; x += 2) {
-      const [at, other] = [((a.row + y) * width + a.col + x) * channels, ((b.row + y) * width + b.col + x) * channels]
+      const [at, other] = [
+        ((a.row + y) * width + a.col + x) * channels,
+        ((b.row + y) * width + b.col + x) * channels,
+      ]
       for (let c = 0; c < colours; c++) {
         const difference = data[at + c]! - data[other + c]!
         sum += difference * difference

@@ -26,7 +26,16 @@ const mote = (x: number, radiusXPx: number): Find => ({
   depthStops: -0.6,
   ...always,
 })
-const mark: Find = { kind: 'mark', id: 'mark-1', x: 100, y: 50, widthPx: 60, heightPx: 20, opacity: 0.4, ...always }
+const mark: Find = {
+  kind: 'mark',
+  id: 'mark-1',
+  x: 100,
+  y: 50,
+  widthPx: 60,
+  heightPx: 20,
+  opacity: 0.4,
+  ...always,
+}
 const line: Find = {
   kind: 'line',
   id: 'line-1',
@@ -72,14 +81,21 @@ test('a few pixels take what other frames show there, and where none does what i
 })
 
 test('a bad pixel is covered by whole pixels, a mote by all of its ellipse, a line by its path with its keys', () => {
-  const edit = acceptFinds(new Map(), [pixel(10.5, 20.5), pixel(31, 41, 4), mote(60, 12), line], RANGE, numbered())!
+  const edit = acceptFinds(
+    new Map(),
+    [pixel(10.5, 20.5), pixel(31, 41, 4), mote(60, 12), line],
+    RANGE,
+    numbered(),
+  )!
   const [pixels, dust, wire] = edit.changes.map(({ after }) => after!)
   expect(pixels!.areas.map(({ keys }) => keys[0])).toMatchObject([
     { x: 10.5, y: 20.5, widthPx: 3, heightPx: 3 },
     { x: 31, y: 41, widthPx: 4, heightPx: 4 },
   ])
   expect(pixels!.finish).toMatchObject({ featherOutPx: 0, growPx: 0 })
-  expect(dust!.areas[0]!.keys).toEqual([{ frame: 1001, x: 60, y: 80.4, radiusXPx: 12, radiusYPx: 10, turnDeg: 20 }])
+  expect(dust!.areas[0]!.keys).toEqual([
+    { frame: 1001, x: 60, y: 80.4, radiusXPx: 12, radiusYPx: 10, turnDeg: 20 },
+  ])
   expect(wire!.areas[0]!.keys.map((key) => [key.frame, 'points' in key && key.points.length])).toEqual([
     [1001, 2],
     [1031, 2],
@@ -87,12 +103,22 @@ test('a bad pixel is covered by whole pixels, a mote by all of its ellipse, a li
 })
 
 test('a wire is mended as long as it was seen, and no longer: what is seen after a cut is another picture', () => {
-  const [wire] = acceptFinds(new Map(), [{ ...line, lastFrame: 1031 }], RANGE, numbered())!.changes.map(({ after }) => after!)
-  expect(wire!.span).toEqual({ firstFrame: RANGE.firstFrame, lastFrame: 1031, rampInFrames: 0, rampOutFrames: 0 })
+  const [wire] = acceptFinds(new Map(), [{ ...line, lastFrame: 1031 }], RANGE, numbered())!.changes.map(
+    ({ after }) => after!,
+  )
+  expect(wire!.span).toEqual({
+    firstFrame: RANGE.firstFrame,
+    lastFrame: 1031,
+    rampInFrames: 0,
+    rampOutFrames: 0,
+  })
 })
 
 test('later finds join the mends that are there; what is accepted already is not accepted twice', () => {
-  const first = applyEdit(stateOf(new Map()), acceptFinds(new Map(), [pixel(10.5, 20.5), mote(60, 12)], RANGE, numbered())!)
+  const first = applyEdit(
+    stateOf(new Map()),
+    acceptFinds(new Map(), [pixel(10.5, 20.5), mote(60, 12)], RANGE, numbered())!,
+  )
   const again = acceptFinds(first.records, [pixel(10.5, 20.5), pixel(50.5, 20.5)], RANGE, () => 'never')!
   const { records } = applyEdit(first, again)
   expect([...records.values()].map(({ areas }) => areas.length)).toEqual([2, 1])
@@ -101,7 +127,8 @@ test('later finds join the mends that are there; what is accepted already is not
 })
 
 test('where dust cannot be lifted it is filled by its size: a median for small motes, a membrane over large ones', () => {
-  const unseenOf = (radiusPx: number) => acceptFinds(new Map(), [mote(60, radiusPx)], RANGE, numbered())!.changes[0]!.after!.fill.params['unseen']
+  const unseenOf = (radiusPx: number) =>
+    acceptFinds(new Map(), [mote(60, radiusPx)], RANGE, numbered())!.changes[0]!.after!.fill.params['unseen']
   expect(unseenOf(12)).toBe('median')
   expect(unseenOf(30)).toBe('membrane')
 })

@@ -7,7 +7,12 @@ import type { MendKind, MendRecord } from './schema'
 import type { Find, FindKind } from '../survey/finds'
 import type { FrameRange } from '../time'
 
-const KIND_OF: Readonly<Record<FindKind, MendKind>> = { pixel: 'pixel', mote: 'dust', mark: 'mark', line: 'wire' }
+const KIND_OF: Readonly<Record<FindKind, MendKind>> = {
+  pixel: 'pixel',
+  mote: 'dust',
+  mark: 'mark',
+  line: 'wire',
+}
 /** Kinds of which one mend holds all places. */
 const IS_SHARED: Readonly<Record<FindKind, boolean>> = { pixel: true, mote: true, mark: false, line: false }
 /** The most places that one mend holds. */
@@ -22,7 +27,12 @@ export function acceptedIds(records: MendRecords): ReadonlySet<string> {
  * One edit that mends all of them; null where all are mended already.
  * @param newId  Makes the id of a mend.
  */
-export function acceptFinds(records: MendRecords, finds: readonly Find[], range: FrameRange, newId: () => string): MendEdit | null {
+export function acceptFinds(
+  records: MendRecords,
+  finds: readonly Find[],
+  range: FrameRange,
+  newId: () => string,
+): MendEdit | null {
   const done = acceptedIds(records)
   const open = finds.filter((find) => !done.has(find.id))
   if (open.length === 0) return null
@@ -35,12 +45,15 @@ export function acceptFinds(records: MendRecords, finds: readonly Find[], range:
   for (const kind of ['pixel', 'mote', 'mark', 'line'] as const) {
     const some = open.filter((find) => find.kind === kind)
     if (!IS_SHARED[kind]) {
-      for (const find of some) make(addMend(now, KIND_OF[kind], newId(), [areaOf(find, range)], find.kind === 'line' ? find : range))
+      for (const find of some)
+        make(addMend(now, KIND_OF[kind], newId(), [areaOf(find, range)], find.kind === 'line' ? find : range))
       continue
     }
     const areas = some.map((find) => areaOf(find, range))
     for (let from = 0; from < areas.length;) {
-      const into = [...now.values()].find((mend) => mend.kind === KIND_OF[kind] && mend.areas.length < MOST_AREAS && spans(mend, range))
+      const into = [...now.values()].find(
+        (mend) => mend.kind === KIND_OF[kind] && mend.areas.length < MOST_AREAS && spans(mend, range),
+      )
       const room = MOST_AREAS - (into?.areas.length ?? 0)
       const those = areas.slice(from, from + room)
       from += room
@@ -59,8 +72,15 @@ const MOST_GATHERED = 60
 function bySize(edit: MendEdit): MendEdit {
   const { id, after } = edit.changes[0]!
   if (after?.kind === 'dust') {
-    const widest = Math.max(...after.areas.map((area) => (area.shape === 'ellipse' ? Math.max(area.keys[0]!.radiusXPx, area.keys[0]!.radiusYPx) : 0)))
-    const fill = { ...after.fill, params: { ...after.fill.params, unseen: widest < LARGE_PX ? 'median' : 'membrane' } }
+    const widest = Math.max(
+      ...after.areas.map((area) =>
+        area.shape === 'ellipse' ? Math.max(area.keys[0]!.radiusXPx, area.keys[0]!.radiusYPx) : 0,
+      ),
+    )
+    const fill = {
+      ...after.fill,
+      params: { ...after.fill.params, unseen: widest < LARGE_PX ? 'median' : 'membrane' },
+    }
     return { ...edit, changes: [{ id, before: null, after: { ...after, fill } }] }
   }
   if (after?.kind === 'pixel' && after.areas.length > MOST_GATHERED) {
@@ -73,7 +93,10 @@ function bySize(edit: MendEdit): MendEdit {
 
 /** Whether a mend is on all the time, as what is fixed to the camera must be. */
 const spans = ({ span }: MendRecord, { firstFrame, lastFrame }: FrameRange): boolean =>
-  span.firstFrame <= firstFrame && span.lastFrame >= lastFrame && span.rampInFrames === 0 && span.rampOutFrames === 0
+  span.firstFrame <= firstFrame &&
+  span.lastFrame >= lastFrame &&
+  span.rampInFrames === 0 &&
+  span.rampOutFrames === 0
 
 const withAreas = (mend: MendRecord, areas: readonly Area[]): MendEdit => ({
   label: `Add ${areas.length} ${areas.length === 1 ? 'place' : 'places'} to ${mend.name}`,
@@ -94,13 +117,36 @@ function geometryOf(find: Find): Geometry {
   switch (find.kind) {
     case 'pixel': {
       const { widthPx, heightPx } = find
-      return { shape: 'box', x: centred(find.x, widthPx), y: centred(find.y, heightPx), widthPx, heightPx, turnDeg: 0, cornerPx: 0 }
+      return {
+        shape: 'box',
+        x: centred(find.x, widthPx),
+        y: centred(find.y, heightPx),
+        widthPx,
+        heightPx,
+        turnDeg: 0,
+        cornerPx: 0,
+      }
     }
     case 'mote':
-      return { shape: 'ellipse', x: find.x, y: find.y, radiusXPx: find.radiusXPx, radiusYPx: find.radiusYPx, turnDeg: find.turnDeg }
+      return {
+        shape: 'ellipse',
+        x: find.x,
+        y: find.y,
+        radiusXPx: find.radiusXPx,
+        radiusYPx: find.radiusYPx,
+        turnDeg: find.turnDeg,
+      }
     case 'mark': {
       const { x, y, widthPx, heightPx } = find
-      return { shape: 'box', x, y, widthPx: widthPx + 2 * MARK_MARGIN_PX, heightPx: heightPx + 2 * MARK_MARGIN_PX, turnDeg: 0, cornerPx: 0 }
+      return {
+        shape: 'box',
+        x,
+        y,
+        widthPx: widthPx + 2 * MARK_MARGIN_PX,
+        heightPx: heightPx + 2 * MARK_MARGIN_PX,
+        turnDeg: 0,
+        cornerPx: 0,
+      }
     }
     case 'line':
       return { shape: 'path', points: find.keys[0]!.points.map((point) => ({ ...point })) }
@@ -108,4 +154,5 @@ function geometryOf(find: Find): Geometry {
 }
 
 /** The middle of a box of whole pixels nearest to a place: half px for odd sizes, whole for even ones. */
-const centred = (at: number, size: number): number => (Math.round(size) % 2 === 1 ? Math.floor(at) + 0.5 : Math.round(at))
+const centred = (at: number, size: number): number =>
+  Math.round(size) % 2 === 1 ? Math.floor(at) + 0.5 : Math.round(at)

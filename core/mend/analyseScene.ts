@@ -13,7 +13,14 @@ import type { RunContext } from '../fill/method'
 import { trackerPlane } from '../motion/input'
 import { halved } from '../motion/window'
 import type { Frame, FrameRange } from '../time'
-import { CELL_PX, filledUp, labelCells, orderLayers, type HalfFrame, type LabelledCells } from '../scene/layerCells'
+import {
+  CELL_PX,
+  filledUp,
+  labelCells,
+  orderLayers,
+  type HalfFrame,
+  type LabelledCells,
+} from '../scene/layerCells'
 import { agreeLabels } from '../scene/layerMosaics'
 import { findLayers, type SceneLayer } from '../scene/layers'
 import { leftOutGrid, leftOutOn } from '../scene/leftOut'
@@ -36,7 +43,11 @@ const APART_PX = 3
 const MOST_AWAY_FRAMES = 12
 
 /** @returns null when it was stopped. Memory: some frames of half size, and the trajectories. */
-export async function analyseScene({ range, strangers }: SceneRequest, source: FrameSource, context: SceneContext): Promise<Scene | null> {
+export async function analyseScene(
+  { range, strangers }: SceneRequest,
+  source: FrameSource,
+  context: SceneContext,
+): Promise<Scene | null> {
   const { firstFrame, lastFrame } = range
   const { width, height } = source.plate
   const count = lastFrame - firstFrame + 1
@@ -45,7 +56,11 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
   const leftOut: string[] = []
   const readPlanes = async (frame: Frame) => {
     const samples = await source.readRect(frame, wholePicture(source.plate))
-    const plane = convolveSeparable({ ...trackerPlane(samples, { channel: 'all', boost: 0, degrainPx: 0 }), channels: 1 }, SOFTEN, SOFTEN)
+    const plane = convolveSeparable(
+      { ...trackerPlane(samples, { channel: 'all', boost: 0, degrainPx: 0 }), channels: 1 },
+      SOFTEN,
+      SOFTEN,
+    )
     return { plane, shut: await shutOn(strangers[frame] ?? [], frame, reader, source) }
   }
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
@@ -69,7 +84,12 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     window.forget(frame - away - 1)
     const here = await window.at(frame)
     const before = frame > firstFrame ? await window.at(frame - 1) : null
-    stops.push(before ? stops[stops.length - 1]! + log(brightnessRatio(before, here, between(layers[0]!, frame, frame - 1, firstFrame))) / LN_2 : 0)
+    stops.push(
+      before
+        ? stops[stops.length - 1]! +
+            log(brightnessRatio(before, here, between(layers[0]!, frame, frame - 1, firstFrame))) / LN_2
+        : 0,
+    )
     if (layers.length > 1) {
       const others = [frame - away, frame + away].filter((other) => other >= firstFrame && other <= lastFrame)
       const neighbours = []
@@ -92,7 +112,10 @@ export async function analyseScene({ range, strangers }: SceneRequest, source: F
     plate: { width, height, firstFrame, frameCount: count },
     layers: layers.map(({ frameFromReference, sure, members }, layer) => ({
       motions: frameFromReference.map(
-        (motion) => [...motion].map((value) => round(value, 9)) as unknown as Scene['layers'][number]['motions'][number],
+        (motion) =>
+          [...motion].map((value) =>
+            round(value, 9),
+          ) as unknown as Scene['layers'][number]['motions'][number],
       ),
       sure: sure.map((value) => round(value, 3)),
       points: members.length,
@@ -118,7 +141,11 @@ function agreeOn(layers: readonly SceneLayer[], cells: readonly LabelledCells[])
 /** Frames so far apart are compared for what hides what. */
 const ORDER_AWAY_FRAMES = 24
 
-function orderOf(layers: readonly SceneLayer[], cells: readonly Uint8Array[], { cols, rows }: { cols: number; rows: number }): number[][] {
+function orderOf(
+  layers: readonly SceneLayer[],
+  cells: readonly Uint8Array[],
+  { cols, rows }: { cols: number; rows: number },
+): number[][] {
   const away = Math.min(ORDER_AWAY_FRAMES, cells.length - 1)
   const pairs = []
   for (let i = 0; i + away < cells.length; i += Math.max(1, away >> 1)) {
@@ -126,7 +153,11 @@ function orderOf(layers: readonly SceneLayer[], cells: readonly Uint8Array[], { 
       [i, i + away],
       [i + away, i],
     ] as const) {
-      pairs.push({ here: cells[from]!, there: cells[to]!, thereFromHere: layers.map((layer) => between(layer, from, to, 0)) })
+      pairs.push({
+        here: cells[from]!,
+        there: cells[to]!,
+        thereFromHere: layers.map((layer) => between(layer, from, to, 0)),
+      })
     }
   }
   return orderLayers(layers.length, cols, rows, pairs)
@@ -144,7 +175,8 @@ const between = ({ frameFromReference }: SceneLayer, from: Frame, to: Frame, fir
 function halvedMask(mask: Uint8Array, width: number, height: number): Uint8Array {
   const [halfWidth, halfHeight] = [(width + 1) >> 1, (height + 1) >> 1]
   const out = new Uint8Array(halfWidth * halfHeight)
-  for (let i = 0; i < mask.length; i++) if (mask[i] === 1) out[(((i / width) | 0) >> 1) * halfWidth + ((i % width) >> 1)] = 1
+  for (let i = 0; i < mask.length; i++)
+    if (mask[i] === 1) out[(((i / width) | 0) >> 1) * halfWidth + ((i % width) >> 1)] = 1
   return out
 }
 

@@ -70,7 +70,15 @@ export async function applyMend(
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
   trimInto(values, input, mend.finish)
   if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
-    const model = measureGrain(picture, readRect, input.field, input.outerPx, taboo, 1 / (plate.bitDepth === 8 ? 255 : 65535), looked.grain)
+    const model = measureGrain(
+      picture,
+      readRect,
+      input.field,
+      input.outerPx,
+      taboo,
+      1 / (plate.bitDepth === 8 ? 255 : 65535),
+      looked.grain,
+    )
     addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
   }
   const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
@@ -90,9 +98,18 @@ export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: 
 /** Frames beside count the less, the further they are. */
 const AGREE_WEIGHTS = [1, 0.8, 0.5] as const
 
-function agreeInto(values: Float32Array, input: FillInput, { method, params, mend }: Placement, { pairs }: Looked, context: RunContext): void {
+function agreeInto(
+  values: Float32Array,
+  input: FillInput,
+  { method, params, mend }: Placement,
+  { pairs }: Looked,
+  context: RunContext,
+): void {
   const own = measurePairs(method, params, input, context)
-  const all = pairs.map(({ frame, sums }) => ({ sums, weight: AGREE_WEIGHTS[Math.abs(frame - input.frame)] ?? 0 }))
+  const all = pairs.map(({ frame, sums }) => ({
+    sums,
+    weight: AGREE_WEIGHTS[Math.abs(frame - input.frame)] ?? 0,
+  }))
   if (own) all.push({ sums: own, weight: 1 })
   const match = all.length > 0 ? matchTone(joinPairs(all)) : null
   if (!match) return
@@ -107,7 +124,11 @@ function agreeInto(values: Float32Array, input: FillInput, { method, params, men
   }
 }
 
-function trimInto(values: Float32Array, { field, picture, wanted }: FillInput, { exposureStops, saturation }: Placement['mend']['finish']): void {
+function trimInto(
+  values: Float32Array,
+  { field, picture, wanted }: FillInput,
+  { exposureStops, saturation }: Placement['mend']['finish'],
+): void {
   const curve = exposureCurve(exposureStops)
   const { channels } = picture
   const isColour = channels >= 3
@@ -141,20 +162,29 @@ const LEVEL_STEPS = 256
 function levelTable(model: GrainModel, channels: number): Float32Array {
   const table = new Float32Array(channels * (LEVEL_STEPS + 1))
   for (let c = 0; c < channels; c++) {
-    for (let i = 0; i <= LEVEL_STEPS; i++) table[c * (LEVEL_STEPS + 1) + i] = grainLevelAt(model, c, i / LEVEL_STEPS)
+    for (let i = 0; i <= LEVEL_STEPS; i++)
+      table[c * (LEVEL_STEPS + 1) + i] = grainLevelAt(model, c, i / LEVEL_STEPS)
   }
   return table
 }
 
-function addGrainInto(values: Float32Array, grainKept: Float32Array, input: FillInput, model: GrainModel, finish: Placement['mend']['finish']): void {
+function addGrainInto(
+  values: Float32Array,
+  grainKept: Float32Array,
+  input: FillInput,
+  model: GrainModel,
+  finish: Placement['mend']['finish'],
+): void {
   const { field, picture, rect, wanted, seed, frame } = input
   const { channels } = picture
   const entries = new Int32Array(field.count)
   let count = 0
-  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) entries[count++] = i
+  for (let i = 0; i < field.count; i++)
+    if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) entries[count++] = i
   const lacking = entries.subarray(0, count)
   const isLacking = (i: number) => wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN
-  const carried = finish.grainFrom === 'carried' ? carryGrain(picture, field, isLacking, knownPixels(input)) : null
+  const carried =
+    finish.grainFrom === 'carried' ? carryGrain(picture, field, isLacking, knownPixels(input)) : null
   const made = carried
     ? null
     : grainOver(
@@ -173,12 +203,20 @@ function addGrainInto(values: Float32Array, grainKept: Float32Array, input: Fill
       const at = i * channels + c
       const value = values[at]!
       const step = value <= 0 ? 0 : value >= 1 ? LEVEL_STEPS : (value * LEVEL_STEPS + 0.5) | 0
-      values[at] = value + missing * (carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!)
+      values[at] =
+        value +
+        missing * (carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!)
     }
   }
 }
 
-function blendInto(canvas: Canvas, values: Float32Array, holes: Float32Array | null, { field, wanted, rect }: FillInput, share: number): void {
+function blendInto(
+  canvas: Canvas,
+  values: Float32Array,
+  holes: Float32Array | null,
+  { field, wanted, rect }: FillInput,
+  share: number,
+): void {
   const { picture, isTouched } = canvas
   const { channels, width, data } = picture
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
@@ -186,7 +224,8 @@ function blendInto(canvas: Canvas, values: Float32Array, holes: Float32Array | n
   for (let i = 0; i < field.count; i++) {
     const weight = wanted[i]! * share
     if (weight === 0) continue
-    const pixel = (((field.pixels[i]! / rect.width) | 0) + top) * width + (field.pixels[i]! % rect.width) + left
+    const pixel =
+      (((field.pixels[i]! / rect.width) | 0) + top) * width + (field.pixels[i]! % rect.width) + left
     const hole = holes ? holes[i]! : 0
     for (let channel = 0; channel < channels; channel++) {
       const at = pixel * channels + channel

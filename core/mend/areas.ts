@@ -4,7 +4,11 @@ import { z } from 'zod'
 const MAX_COORDINATE_PX = 100_000
 const MAX_FRAME = 10_000_000
 
-export const frameSchema = z.int().min(0).max(MAX_FRAME).meta({ description: 'Frame number as read on the timeline' })
+export const frameSchema = z
+  .int()
+  .min(0)
+  .max(MAX_FRAME)
+  .meta({ description: 'Frame number as read on the timeline' })
 const coordinateSchema = z.number().min(-MAX_COORDINATE_PX).max(MAX_COORDINATE_PX)
 const xSchema = coordinateSchema.meta({ description: 'px from the left edge of the picture' })
 const ySchema = coordinateSchema.meta({ description: 'px from the top edge of the picture' })
@@ -22,7 +26,11 @@ export const pathPointSchema = z
   .strictObject({
     x: xSchema,
     y: ySchema,
-    widthPx: z.number().min(WIDTH_PX.min).max(WIDTH_PX.max).meta({ description: 'Full width of the area at this point' }),
+    widthPx: z
+      .number()
+      .min(WIDTH_PX.min)
+      .max(WIDTH_PX.max)
+      .meta({ description: 'Full width of the area at this point' }),
   })
   .meta({ description: 'A point of a path' })
 
@@ -30,18 +38,30 @@ export const outlinePointSchema = z
   .strictObject({
     x: xSchema,
     y: ySchema,
-    inX: coordinateSchema.meta({ description: 'Handle towards the point before, relative to the point, px; 0, 0 makes a corner' }),
+    inX: coordinateSchema.meta({
+      description: 'Handle towards the point before, relative to the point, px; 0, 0 makes a corner',
+    }),
     inY: coordinateSchema,
     outX: coordinateSchema.meta({ description: 'Handle towards the next point, relative to the point, px' }),
     outY: coordinateSchema,
   })
-  .meta({ description: 'A point of an outline: a cubic Bézier curve runs from each to the next and back to the first' })
+  .meta({
+    description:
+      'A point of an outline: a cubic Bézier curve runs from each to the next and back to the first',
+  })
 
 const sizeSchema = z.number().min(SIZE_PX.min).max(SIZE_PX.max)
 
 const keySchemas = {
   path: z.strictObject({ frame: frameSchema, points: z.array(pathPointSchema).min(2).max(64) }),
-  ellipse: z.strictObject({ frame: frameSchema, x: xSchema, y: ySchema, radiusXPx: sizeSchema, radiusYPx: sizeSchema, turnDeg: turnSchema }),
+  ellipse: z.strictObject({
+    frame: frameSchema,
+    x: xSchema,
+    y: ySchema,
+    radiusXPx: sizeSchema,
+    radiusYPx: sizeSchema,
+    turnDeg: turnSchema,
+  }),
   box: z.strictObject({
     frame: frameSchema,
     x: xSchema,
@@ -55,46 +75,88 @@ const keySchemas = {
 }
 
 /** Which parts of a track's motion an area takes over. */
-export const motionPartsSchema = z.strictObject({ position: z.boolean(), rotation: z.boolean(), scale: z.boolean(), skew: z.boolean() })
+export const motionPartsSchema = z.strictObject({
+  position: z.boolean(),
+  rotation: z.boolean(),
+  scale: z.boolean(),
+  skew: z.boolean(),
+})
 
 export const followSchema = z.strictObject({ trackId: idSchema, uses: motionPartsSchema }).meta({
-  description: 'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
+  description:
+    'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
 })
 
 const common = {
   id: idSchema,
-  role: z.enum(['cover', 'holdout']).meta({ description: 'cover: replaced. holdout: left alone, taken out of every cover of the mend' }),
+  role: z
+    .enum(['cover', 'holdout'])
+    .meta({ description: 'cover: replaced. holdout: left alone, taken out of every cover of the mend' }),
   travel: z.enum(['smooth', 'linear']).meta({ description: 'How the shape moves between keys' }),
   follow: followSchema.nullable(),
 }
 
 const keysOf = <T extends z.ZodType>(key: T) => z.array(key).min(1).max(10_000)
 
-export const pathAreaSchema = z.strictObject({ shape: z.literal('path'), ...common, keys: keysOf(keySchemas.path) })
-export const ellipseAreaSchema = z.strictObject({ shape: z.literal('ellipse'), ...common, keys: keysOf(keySchemas.ellipse) })
-export const boxAreaSchema = z.strictObject({ shape: z.literal('box'), ...common, keys: keysOf(keySchemas.box) })
-export const outlineAreaSchema = z.strictObject({ shape: z.literal('outline'), ...common, keys: keysOf(keySchemas.outline) })
+export const pathAreaSchema = z.strictObject({
+  shape: z.literal('path'),
+  ...common,
+  keys: keysOf(keySchemas.path),
+})
+export const ellipseAreaSchema = z.strictObject({
+  shape: z.literal('ellipse'),
+  ...common,
+  keys: keysOf(keySchemas.ellipse),
+})
+export const boxAreaSchema = z.strictObject({
+  shape: z.literal('box'),
+  ...common,
+  keys: keysOf(keySchemas.box),
+})
+export const outlineAreaSchema = z.strictObject({
+  shape: z.literal('outline'),
+  ...common,
+  keys: keysOf(keySchemas.outline),
+})
 export const matteAreaSchema = z
   .strictObject({
     shape: z.literal('matte'),
     ...common,
     follow: z.null(),
     pattern: z.string().min(1).max(400).meta({
-      description: 'Numbered pictures, white where it covers: a path with %d, %04d or #### for the frame, or "matte:" and the id of an imported one',
+      description:
+        'Numbered pictures, white where it covers: a path with %d, %04d or #### for the frame, or "matte:" and the id of an imported one',
     }),
     keys: z.array(z.never()).max(0),
   })
   .meta({ description: 'A matte made elsewhere: one picture for each frame' })
 
 export const areaSchema = z
-  .discriminatedUnion('shape', [pathAreaSchema, ellipseAreaSchema, boxAreaSchema, outlineAreaSchema, matteAreaSchema])
+  .discriminatedUnion('shape', [
+    pathAreaSchema,
+    ellipseAreaSchema,
+    boxAreaSchema,
+    outlineAreaSchema,
+    matteAreaSchema,
+  ])
   .superRefine((area, context) => {
     for (let i = 1; i < area.keys.length; i++) {
       if (area.keys[i]!.frame <= area.keys[i - 1]!.frame) {
-        context.addIssue({ code: 'custom', path: ['keys', i, 'frame'], message: 'keys must be in rising order of frames, one for each frame' })
+        context.addIssue({
+          code: 'custom',
+          path: ['keys', i, 'frame'],
+          message: 'keys must be in rising order of frames, one for each frame',
+        })
       }
-      if ((area.shape === 'path' || area.shape === 'outline') && area.keys[i]!.points.length !== area.keys[0]!.points.length) {
-        context.addIssue({ code: 'custom', path: ['keys', i, 'points'], message: 'every key must have the same number of points' })
+      if (
+        (area.shape === 'path' || area.shape === 'outline') &&
+        area.keys[i]!.points.length !== area.keys[0]!.points.length
+      ) {
+        context.addIssue({
+          code: 'custom',
+          path: ['keys', i, 'points'],
+          message: 'every key must have the same number of points',
+        })
       }
     }
   })

@@ -8,8 +8,10 @@ import { withRows, type Track, type TrackRow } from './tracks'
 
 const span = { firstFrame: 1001, lastFrame: 1010 }
 /** A line of three points that drifts by 3 px a frame; `off` shifts what was found. */
-const rowAt = (frame: number, off = 0): TrackRow => [frame, 1, ...[0, 50, 100].flatMap((y) => [20 + 3 * (frame - 1001) + off, y, 5])] as TrackRow
-const rows = (first: number, last: number, off = 0) => Array.from({ length: last - first + 1 }, (_, i) => rowAt(first + i, off))
+const rowAt = (frame: number, off = 0): TrackRow =>
+  [frame, 1, ...[0, 50, 100].flatMap((y) => [20 + 3 * (frame - 1001) + off, y, 5])] as TrackRow
+const rows = (first: number, last: number, off = 0) =>
+  Array.from({ length: last - first + 1 }, (_, i) => rowAt(first + i, off))
 const cling: Track = { ...newTrack('c', 'cling', 'Cling', 1005, []), frames: rows(1001, 1010) }
 const before = new Map([['c', cling]])
 const xs = (area: PathArea, tracks: ReadonlyMap<string, Track>, frame: number) => {

@@ -65,7 +65,8 @@ test('a wire is drawn on the frame that is looked at and pinned at the start of 
     expect(fill).toMatchObject({ methodId: 'clean-plate', params: { unseen, tidyPx: 0 } })
   }
   // What soft dust lets through is kept; bad pixels take what other frames show, else what is right beside.
-  const fillOfKind = (kind: 'dust' | 'pixel') => addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!.fill
+  const fillOfKind = (kind: 'dust' | 'pixel') =>
+    addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!.fill
   expect(fillOfKind('dust')).toMatchObject({ methodId: 'lift', params: { unseen: 'membrane' } })
   expect(fillOfKind('pixel')).toMatchObject({ methodId: 'clean-plate', params: { unseen: 'near', every: 6 } })
   expect(addMend(new Map(), 'object', 'c', [sampleEllipse()], span).changes[0]!.after!.fill).toMatchObject({
@@ -78,8 +79,14 @@ test('each command changes its own part and leaves the rest', () => {
   const mend = sampleRecord()
   expect(after(setOn(mend, false))).toEqual({ ...mend, isOn: false })
   expect(after(rename(mend, 'Left'))).toEqual({ ...mend, name: 'Left' })
-  expect(after(setFinish(mend, { featherOutPx: 3 }, 'Feather'))).toEqual({ ...mend, finish: { ...mend.finish, featherOutPx: 3 } })
-  expect(after(setFillParam(mend, 'reachPx', 9, 'Reach')).fill.params).toEqual({ ...mend.fill.params, reachPx: 9 })
+  expect(after(setFinish(mend, { featherOutPx: 3 }, 'Feather'))).toEqual({
+    ...mend,
+    finish: { ...mend.finish, featherOutPx: 3 },
+  })
+  expect(after(setFillParam(mend, 'reachPx', 9, 'Reach')).fill.params).toEqual({
+    ...mend.fill.params,
+    reachPx: 9,
+  })
   expect(areaOf(setTravel(mend, 'a1', 'linear')).travel).toBe('linear')
   expect(areaOf(setRole(mend, 'a1', 'holdout')).role).toBe('holdout')
   expect(after(setSpan(mend, { ...mend.span, firstFrame: 1005, lastFrame: 1010 })).span.firstFrame).toBe(1005)
@@ -97,8 +104,16 @@ test('areas are added and removed, the last one stays; a point of an outline bec
   expect(after(removeArea(two, 'a1')).areas).toHaveLength(1)
   expect(removeArea(sampleRecord(), 'a1')).toBeNull()
   const point = (x: number, y: number) => ({ x, y, inX: 1, inY: 0, outX: -1, outY: 0 })
-  const outline = drawnArea('o', { shape: 'outline', points: [point(0, 0), point(9, 0), point(9, 9)] }, span, 1001)
-  const bent = after(bendPoint(sampleRecord({ areas: [outline] }), 'o', 1, 'corner')).areas[0] as Extract<KeyedArea, { shape: 'outline' }>
+  const outline = drawnArea(
+    'o',
+    { shape: 'outline', points: [point(0, 0), point(9, 0), point(9, 9)] },
+    span,
+    1001,
+  )
+  const bent = after(bendPoint(sampleRecord({ areas: [outline] }), 'o', 1, 'corner')).areas[0] as Extract<
+    KeyedArea,
+    { shape: 'outline' }
+  >
   expect(bent.keys[0]!.points[1]).toEqual({ x: 9, y: 0, inX: 0, inY: 0, outX: 0, outY: 0 })
 })
 
@@ -111,7 +126,8 @@ test('keys go from one mend to another where the shapes fit', () => {
 
 test('duplicates get a free name, stand aside and come right after the original; mends move in the stack', () => {
   let state = empty
-  for (const id of ['a', 'b', 'c']) state = applyEdit(state, addMend(state.records, 'wire', id, [samplePath()], span))
+  for (const id of ['a', 'b', 'c'])
+    state = applyEdit(state, addMend(state.records, 'wire', id, [samplePath()], span))
   expect(names(state)).toEqual(['Wire 1', 'Wire 2', 'Wire 3'])
   state = applyEdit(state, duplicateMend(state.records, state.records.get('a')!, 'd'))
   expect(names(state)).toEqual(['Wire 1', 'Wire 4', 'Wire 2', 'Wire 3'])
@@ -123,13 +139,26 @@ test('duplicates get a free name, stand aside and come right after the original;
 })
 
 test('an area that begins to follow, or stops, does not jump where it is seen', () => {
-  const rows = Array.from({ length: 48 }, (_, i): [number, number, ...number[]] => [1001 + i, 1, 100 + 2 * i, 50 + i])
+  const rows = Array.from({ length: 48 }, (_, i): [number, number, ...number[]] => [
+    1001 + i,
+    1,
+    100 + 2 * i,
+    50 + i,
+  ])
   const track = { ...newTrack('t', 'point', 'Point 1', 1010, [118, 59]), frames: rows }
   const mend = sampleRecord({ areas: [sampleEllipse()] })
-  let state = applyEdit(applyEdit(empty, addTrack(track)), { label: 'x', changes: [{ id: mend.id, before: null, after: mend }], tracks: [] })
-  const at = (frame: number) => geometryAt(state.records.get(mend.id)!.areas[0] as KeyedArea, state.tracks, frame)
+  let state = applyEdit(applyEdit(empty, addTrack(track)), {
+    label: 'x',
+    changes: [{ id: mend.id, before: null, after: mend }],
+    tracks: [],
+  })
+  const at = (frame: number) =>
+    geometryAt(state.records.get(mend.id)!.areas[0] as KeyedArea, state.tracks, frame)
   const before = at(1020)
-  state = applyEdit(state, setFollow(state, state.records.get(mend.id)!, 'e1', { trackId: 't', uses: ALL_PARTS }, 1020))
+  state = applyEdit(
+    state,
+    setFollow(state, state.records.get(mend.id)!, 'e1', { trackId: 't', uses: ALL_PARTS }, 1020),
+  )
   expect(at(1020)).toEqual(before)
   expect(at(1030)).toMatchObject({ x: 50 + 20, y: 40 + 10 })
   state = applyEdit(state, removeTrack(state, state.tracks.get('t')!, 1030))
@@ -151,8 +180,10 @@ test('a source is keyed where it is set, rides on a track and lets go of it with
 
   const track: Track = { ...newTrack('t', 'point', 'Wall', 1001, [80, 40]), frames: [[1001, 1, 80, 40], [1010, 1, 98, 40]] as unknown as Track['frames'] } // prettier-ignore
   const state = { records: new Map([[mend.id, placed]]), tracks: new Map([['t', track]]) }
-  const seen = (source: NonNullable<typeof placed.source>) => Math.round(shiftAt(source, placed.areas[0]!, state.tracks, 1010).dx * 100) / 100
-  const riding = setSourceFollow(state, placed, 'e1', { trackId: 't', uses: ALL_PARTS }, 1010)!.changes[0]!.after!
+  const seen = (source: NonNullable<typeof placed.source>) =>
+    Math.round(shiftAt(source, placed.areas[0]!, state.tracks, 1010).dx * 100) / 100
+  const riding = setSourceFollow(state, placed, 'e1', { trackId: 't', uses: ALL_PARTS }, 1010)!.changes[0]!
+    .after!
   expect(seen(riding.source!)).toBe(30)
   expect(Math.round(shiftAt(riding.source!, placed.areas[0]!, state.tracks, 1001).dx)).toBe(12)
   const free = setSourceFollow(state, riding, 'e1', null, 1010)!.changes[0]!.after!
@@ -160,7 +191,9 @@ test('a source is keyed where it is set, rides on a track and lets go of it with
 })
 
 test('split at a frame, a mend becomes two that meet there and cover every frame once', () => {
-  const record = sampleRecord({ span: { firstFrame: 1001, lastFrame: 1048, rampInFrames: 3, rampOutFrames: 5 } })
+  const record = sampleRecord({
+    span: { firstFrame: 1001, lastFrame: 1048, rampInFrames: 3, rampOutFrames: 5 },
+  })
   const records = new Map([[record.id, record]])
   const edit = splitMend(records, record, 'second', 1020)!
   const [first, second] = edit.changes.map((change) => change.after!)

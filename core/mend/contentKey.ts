@@ -25,9 +25,11 @@ export function contentKey(parts: readonly (string | ArrayBufferView)[]): string
     add(part.byteLength)
     const words = part.byteLength >> 2
     // A view that does not begin at a word is copied; ours all do.
-    const from = part.byteOffset % 4 === 0 ? part : new Uint8Array(part.buffer, part.byteOffset, part.byteLength).slice()
+    const from =
+      part.byteOffset % 4 === 0 ? part : new Uint8Array(part.buffer, part.byteOffset, part.byteLength).slice()
     for (const word of new Int32Array(from.buffer, from.byteOffset, words)) add(word)
-    for (const byte of new Uint8Array(from.buffer, from.byteOffset + 4 * words, part.byteLength - 4 * words)) add(byte)
+    for (const byte of new Uint8Array(from.buffer, from.byteOffset + 4 * words, part.byteLength - 4 * words))
+      add(byte)
   }
   return [a, b].map((half) => (half >>> 0).toString(16).padStart(8, '0')).join('')
 }

@@ -10,7 +10,12 @@ const numbered = () => {
   let next = 0
   return () => `new-${next++}`
 }
-const copy = (mends: readonly MendRecord[], to: ShotPlate, present: readonly MendRecord[] = [], tracks: readonly Track[] = []) => {
+const copy = (
+  mends: readonly MendRecord[],
+  to: ShotPlate,
+  present: readonly MendRecord[] = [],
+  tracks: readonly Track[] = [],
+) => {
   const { edit, leftOut } = copyAcross(
     mends,
     new Map(tracks.map((track) => [track.id, track])),
@@ -25,7 +30,9 @@ const copy = (mends: readonly MendRecord[], to: ShotPlate, present: readonly Men
 
 test('between plates of one size and length a copy differs in its name and number only', () => {
   const mend = sampleRecord()
-  const { made, leftOut } = copy([mend], HERE, [sampleRecord({ id: 'x', areas: [samplePath({ id: 'other' })], order: 7 })])
+  const { made, leftOut } = copy([mend], HERE, [
+    sampleRecord({ id: 'x', areas: [samplePath({ id: 'other' })], order: 7 }),
+  ])
   expect(made).toEqual([{ ...mend, id: 'new-0', name: 'Wire 2', order: 8 }])
   expect(leftOut).toEqual([])
 })
@@ -38,7 +45,11 @@ test('in a plate half as large, with other frames, all px are halved and all fra
       }),
       sampleEllipse({ role: 'holdout' }),
     ],
-    source: { keys: [{ frame: 1005, dx: 60, dy: -20, turnDeg: 5, scale: 1 }], travel: 'smooth', follow: null },
+    source: {
+      keys: [{ frame: 1005, dx: 60, dy: -20, turnDeg: 5, scale: 1 }],
+      travel: 'smooth',
+      follow: null,
+    },
     span: { firstFrame: 1005, lastFrame: 1030, rampInFrames: 2 },
   })
   const [made] = copy([mend], { width: 640, height: 360, firstFrame: 1, lastFrame: 20 }).made
@@ -46,14 +57,22 @@ test('in a plate half as large, with other frames, all px are halved and all fra
     keys: [5, 30].map((frame) => ({ frame, points: [{ x: 50, y: 20, widthPx: 4 }, { x: 150, y: 300, widthPx: 6 }] })), // prettier-ignore
   })
   // What rests is where the mend begins.
-  expect(made!.areas[1]).toMatchObject({ role: 'holdout', keys: [{ frame: 5, x: 25, y: 20, radiusXPx: 6, radiusYPx: 4 }] })
+  expect(made!.areas[1]).toMatchObject({
+    role: 'holdout',
+    keys: [{ frame: 5, x: 25, y: 20, radiusXPx: 6, radiusYPx: 4 }],
+  })
   expect(made!.source).toMatchObject({ keys: [{ frame: 5, dx: 30, dy: -10, turnDeg: 5, scale: 1 }] })
   expect(made!.span).toEqual({ firstFrame: 5, lastFrame: 20, rampInFrames: 2, rampOutFrames: 0 })
 })
 
 test('what is on all the time is on all the time; what lies beyond the other shot is left out', () => {
   const all = sampleRecord()
-  const late = sampleRecord({ id: 'late', name: 'Late 1', areas: [samplePath({ id: 'b' })], span: { firstFrame: 1040, lastFrame: 1048 } })
+  const late = sampleRecord({
+    id: 'late',
+    name: 'Late 1',
+    areas: [samplePath({ id: 'b' })],
+    span: { firstFrame: 1040, lastFrame: 1048 },
+  })
   const short: ShotPlate = { ...HERE, firstFrame: 2001, lastFrame: 2012 }
   const { made, leftOut } = copy([all, late], short)
   expect(made.map(({ span }) => [span.firstFrame, span.lastFrame])).toEqual([[2001, 2012]])
@@ -73,7 +92,10 @@ test('tracks stay behind: what followed one rests as it lay when its mend began'
     frames: [[1001, 1, 50, 40], [1010, 1, 70, 45], [1048, 1, 90, 60]], // prettier-ignore
   }
   const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
-  const mend = sampleRecord({ areas: [sampleEllipse({ follow })], span: { firstFrame: 1010, lastFrame: 1048 } })
+  const mend = sampleRecord({
+    areas: [sampleEllipse({ follow })],
+    span: { firstFrame: 1010, lastFrame: 1048 },
+  })
   const [made] = copy([mend], HERE, [], [track]).made
   expect(made!.areas[0]).toMatchObject({ follow: null, keys: [{ frame: 1010, x: 70, y: 45 }] })
 })
@@ -88,7 +110,10 @@ test('dust that is mended there already is not covered twice; a wire with the sa
   })
   const some = { ...dust, id: 'there', areas: [dust.areas[0]!] }
   expect(copy([dust], HERE, [some]).made[0]!.areas.map(({ id }) => id)).toEqual(['mote-2'])
-  expect(copy([dust], HERE, [dust])).toEqual({ made: [], leftOut: ['Dust 1: all of its places are mended there already'] })
+  expect(copy([dust], HERE, [dust])).toEqual({
+    made: [],
+    leftOut: ['Dust 1: all of its places are mended there already'],
+  })
   const wire = sampleRecord()
   expect(copy([wire], HERE, [wire]).made[0]!.areas[0]!.id).toMatch(/^new-/)
 })
@@ -96,7 +121,17 @@ test('dust that is mended there already is not covered twice; a wire with the sa
 test('a matte belongs to its shot; a picture of another shape takes nothing', () => {
   const matted = sampleRecord({
     name: 'Matted 1',
-    areas: [{ shape: 'matte', id: 'm', role: 'cover', travel: 'linear', follow: null, pattern: 'matte:x', keys: [] }],
+    areas: [
+      {
+        shape: 'matte',
+        id: 'm',
+        role: 'cover',
+        travel: 'linear',
+        follow: null,
+        pattern: 'matte:x',
+        keys: [],
+      },
+    ],
   })
   expect(copy([matted], HERE)).toEqual({ made: [], leftOut: ['Matted 1: its matte belongs to this shot'] })
   expect(scaleBetween(HERE, { width: 1920, height: 1080 })).toBe(1.5)

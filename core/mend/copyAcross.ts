@@ -72,8 +72,17 @@ export function copyAcross(
   newId: () => string,
 ): CopiedMends {
   const scale = scaleBetween(from, to)
-  if (scale === null) throw new RangeError(`the pictures have different shapes: ${from.width} × ${from.height} and ${to.width} × ${to.height} px`)
-  const way: Way = { from, to, scale, place: similarity(scale, 0, 0, 0), frames: to.firstFrame - from.firstFrame }
+  if (scale === null)
+    throw new RangeError(
+      `the pictures have different shapes: ${from.width} × ${from.height} and ${to.width} × ${to.height} px`,
+    )
+  const way: Way = {
+    from,
+    to,
+    scale,
+    place: similarity(scale, 0, 0, 0),
+    frames: to.firstFrame - from.firstFrame,
+  }
   const edits: MendEdit[] = []
   const leftOut: string[] = []
   let now = present
@@ -95,9 +104,16 @@ export function copyAcross(
       order: orderAfterLast(now),
     }
     now = new Map([...now, [after.id, after]])
-    edits.push({ label: `Copy ${mend.name} from another shot`, changes: [{ id: after.id, before: null, after }], tracks: [] })
+    edits.push({
+      label: `Copy ${mend.name} from another shot`,
+      changes: [{ id: after.id, before: null, after }],
+      tracks: [],
+    })
   }
-  return { edit: edits.length > 0 ? together(edits, `Copy ${edits.length} mends from another shot`) : null, leftOut }
+  return {
+    edit: edits.length > 0 ? together(edits, `Copy ${edits.length} mends from another shot`) : null,
+    leftOut,
+  }
 }
 
 const reasonOf = ({ areas }: Mend): string =>
@@ -105,17 +121,26 @@ const reasonOf = ({ areas }: Mend): string =>
     ? 'its matte belongs to this shot'
     : 'all of its places are mended there already'
 
-const idsOf = (records: MendRecords): ReadonlySet<string> => new Set([...records.values()].flatMap(({ areas }) => areas.map(({ id }) => id)))
+const idsOf = (records: MendRecords): ReadonlySet<string> =>
+  new Set([...records.values()].flatMap(({ areas }) => areas.map(({ id }) => id)))
 
 /** The frames where a mend is on: all of them there where it was on all the time here. */
 function spanIn(span: Span, { from, to, frames }: Way): Span | null {
-  if (span.firstFrame <= from.firstFrame && span.lastFrame >= from.lastFrame) return { ...span, firstFrame: to.firstFrame, lastFrame: to.lastFrame }
+  if (span.firstFrame <= from.firstFrame && span.lastFrame >= from.lastFrame)
+    return { ...span, firstFrame: to.firstFrame, lastFrame: to.lastFrame }
   const firstFrame = Math.max(to.firstFrame, span.firstFrame + frames)
   const lastFrame = Math.min(to.lastFrame, span.lastFrame + frames)
   return firstFrame <= lastFrame ? { ...span, firstFrame, lastFrame } : null
 }
 
-function areasIn(mend: Mend, tracks: Tracks, way: Way, span: Span, taken: ReadonlySet<string>, newId: () => string): Area[] {
+function areasIn(
+  mend: Mend,
+  tracks: Tracks,
+  way: Way,
+  span: Span,
+  taken: ReadonlySet<string>,
+  newId: () => string,
+): Area[] {
   return mend.areas.flatMap((area) => {
     if (area.shape === 'matte') return []
     const isTaken = taken.has(area.id)
@@ -124,20 +149,37 @@ function areasIn(mend: Mend, tracks: Tracks, way: Way, span: Span, taken: Readon
     const keys = moved.keys.map((key) => ({ ...key, frame: shifted(key.frame, way) }))
     const onTime = { ...moved, id: isTaken ? newId() : area.id, keys } as KeyedArea
     // One key alone is the shape itself, whatever its frame: it goes where the mend begins.
-    return keys.length === 1 ? ({ ...onTime, keys: [{ ...keys[0]!, frame: span.firstFrame }] } as KeyedArea) : onTime
+    return keys.length === 1
+      ? ({ ...onTime, keys: [{ ...keys[0]!, frame: span.firstFrame }] } as KeyedArea)
+      : onTime
   })
 }
 
 /** Without its track, as it lay on the first frame of its mend. */
 const resting = (area: KeyedArea, tracks: Tracks, span: FrameRange): KeyedArea =>
-  area.follow ? withOnlyGeometry({ ...area, follow: null }, tracks, span, span.firstFrame, geometryAt(area, tracks, span.firstFrame)) : area
+  area.follow
+    ? withOnlyGeometry(
+        { ...area, follow: null },
+        tracks,
+        span,
+        span.firstFrame,
+        geometryAt(area, tracks, span.firstFrame),
+      )
+    : area
 
 function sourceIn(source: Source, { areas, span }: Mend, tracks: Tracks, way: Way): Source {
-  const keys = source.follow ? [{ frame: span.firstFrame, ...shiftAt(source, areas[0]!, tracks, span.firstFrame) }] : source.keys
+  const keys = source.follow
+    ? [{ frame: span.firstFrame, ...shiftAt(source, areas[0]!, tracks, span.firstFrame) }]
+    : source.keys
   return {
     ...source,
     follow: null,
-    keys: keys.map((key) => ({ ...key, frame: shifted(key.frame, way), dx: key.dx * way.scale, dy: key.dy * way.scale })),
+    keys: keys.map((key) => ({
+      ...key,
+      frame: shifted(key.frame, way),
+      dx: key.dx * way.scale,
+      dy: key.dy * way.scale,
+    })),
   }
 }
 

@@ -1,6 +1,15 @@
 import { measurePolygonField } from '../matte/polygonMatte'
 import { FREE, MENDED, NEVER } from '../fill/method'
-import { coverShape, HARD, heldOf, isSameThing, subtractHoldout, tabooOf, type ReadShape, type TabooShape } from './cover'
+import {
+  coverShape,
+  HARD,
+  heldOf,
+  isSameThing,
+  subtractHoldout,
+  tabooOf,
+  type ReadShape,
+  type TabooShape,
+} from './cover'
 import type { Keep } from './frameSource'
 
 const WHOLE = { col: 0, row: 0, width: 120, height: 90 }
@@ -25,7 +34,8 @@ describe('what fills must keep away from', () => {
     { shape: square(40, 40, 10), edge: soft, level: MENDED },
     { shape: square(52, 40, 6), edge: HARD, level: NEVER },
   ]
-  const at = (taboo: Uint8Array | null, x: number, y: number, rect = WHOLE) => taboo![(y - rect.row) * rect.width + x - rect.col]
+  const at = (taboo: Uint8Array | null, x: number, y: number, rect = WHOLE) =>
+    taboo![(y - rect.row) * rect.width + x - rect.col]
 
   test('the strictest holds where two lie over each other; feathers count', () => {
     const taboo = tabooOf(shapes, WHOLE)
@@ -34,7 +44,11 @@ describe('what fills must keep away from', () => {
 
   test('kept for the whole picture and cut to any rectangle it is the same, and each shape is worked out once', () => {
     const keep = createKeep()
-    for (const rect of [WHOLE, { col: 30, row: 20, width: 50, height: 40 }, { col: 44, row: 38, width: 7, height: 60 }]) {
+    for (const rect of [
+      WHOLE,
+      { col: 30, row: 20, width: 50, height: 40 },
+      { col: 44, row: 38, width: 7, height: 60 },
+    ]) {
       const inside = { ...rect, height: Math.min(rect.height, WHOLE.height - rect.row) }
       expect(tabooOf(shapes, inside, { keep, whole: WHOLE })).toEqual(tabooOf(shapes, inside))
     }
@@ -43,7 +57,9 @@ describe('what fills must keep away from', () => {
 
   test('where none of them reaches there is nothing', () => {
     expect(tabooOf(shapes, { col: 80, row: 60, width: 20, height: 20 })).toBeNull()
-    expect(tabooOf(shapes, { col: 80, row: 60, width: 20, height: 20 }, { keep: createKeep(), whole: WHOLE })).toBeNull()
+    expect(
+      tabooOf(shapes, { col: 80, row: 60, width: 20, height: 20 }, { keep: createKeep(), whole: WHOLE }),
+    ).toBeNull()
     expect(tabooOf([], WHOLE)).toBeNull()
   })
 })

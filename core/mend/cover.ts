@@ -12,7 +12,8 @@ import type { PlacedShape } from './placedArea'
 import { boxAround, boxOfPolygon } from './shapeBounds'
 
 /** A shape with what was read for it. */
-export type ReadShape = Exclude<PlacedShape, { shape: 'matte' }> | { readonly shape: 'matte'; readonly matte: ReadMatte }
+export type ReadShape =
+  Exclude<PlacedShape, { shape: 'matte' }> | { readonly shape: 'matte'; readonly matte: ReadMatte }
 
 export interface CoveredShape {
   readonly field: EdgeField
@@ -21,7 +22,13 @@ export interface CoveredShape {
 }
 
 /** The pixels of a shape and how far each is covered. @param curve  Of a path, where it is known already. */
-export function coverShape(shape: ReadShape, curve: PathCurve | null, rect: Rect, marginPx: number, edge: Edge): CoveredShape {
+export function coverShape(
+  shape: ReadShape,
+  curve: PathCurve | null,
+  rect: Rect,
+  marginPx: number,
+  edge: Edge,
+): CoveredShape {
   if (shape.shape === 'path') {
     const line = curve ?? createPathCurve(shape.points)
     const field = measurePathField(line, rect, marginPx)
@@ -35,7 +42,8 @@ export function coverShape(shape: ReadShape, curve: PathCurve | null, rect: Rect
   const coverage = coverageFromEdges(field, edge)
   // Its own soft edge stays, unless it is narrowed.
   for (let i = 0; i < field.count; i++)
-    coverage[i] = edge.growPx < 0 ? Math.min(coverage[i]!, field.given[i]!) : Math.max(coverage[i]!, field.given[i]!)
+    coverage[i] =
+      edge.growPx < 0 ? Math.min(coverage[i]!, field.given[i]!) : Math.max(coverage[i]!, field.given[i]!)
   return { field, coverage, path: null }
 }
 
@@ -57,7 +65,12 @@ export function coveredBounds(shape: ReadShape, edge: Edge): Rect {
 }
 
 /** Several shapes as one: every pixel lies as the nearest of them says. Paths lose what lies along them. */
-export function coverShapes(shapes: readonly ReadShape[], rect: Rect, marginPx: number, edge: Edge): CoveredShape {
+export function coverShapes(
+  shapes: readonly ReadShape[],
+  rect: Rect,
+  marginPx: number,
+  edge: Edge,
+): CoveredShape {
   if (shapes.length === 1) return coverShape(shapes[0]!, null, rect, marginPx, edge)
   const size = rect.width * rect.height
   const edges = new Float32Array(size).fill(Infinity)
@@ -70,7 +83,9 @@ export function coverShapes(shapes: readonly ReadShape[], rect: Rect, marginPx: 
       coverage[pixel] = Math.max(coverage[pixel]!, one.coverage[i]!)
     }
   }
-  const pixels = Int32Array.from({ length: size }, (_, pixel) => pixel).filter((pixel) => edges[pixel] !== Infinity)
+  const pixels = Int32Array.from({ length: size }, (_, pixel) => pixel).filter(
+    (pixel) => edges[pixel] !== Infinity,
+  )
   return {
     field: { count: pixels.length, pixels, edges: Float32Array.from(pixels, (pixel) => edges[pixel]!) },
     coverage: Float32Array.from(pixels, (pixel) => coverage[pixel]!),
@@ -79,9 +94,24 @@ export function coverShapes(shapes: readonly ReadShape[], rect: Rect, marginPx: 
 }
 
 /** The same, from what was kept where the same shapes were asked for in the same rectangle before. Its coverage is only read. */
-export function coverKept(keep: Keep | undefined, shapes: readonly ReadShape[], rect: Rect, marginPx: number, edge: Edge): CoveredShape {
-  if (!keep || shapes.some((shape) => shape.shape === 'matte')) return coverShapes(shapes, rect, marginPx, edge)
-  const key = JSON.stringify(['cover', shapes, rect, marginPx, edge.featherInPx, edge.featherOutPx, edge.growPx])
+export function coverKept(
+  keep: Keep | undefined,
+  shapes: readonly ReadShape[],
+  rect: Rect,
+  marginPx: number,
+  edge: Edge,
+): CoveredShape {
+  if (!keep || shapes.some((shape) => shape.shape === 'matte'))
+    return coverShapes(shapes, rect, marginPx, edge)
+  const key = JSON.stringify([
+    'cover',
+    shapes,
+    rect,
+    marginPx,
+    edge.featherInPx,
+    edge.featherOutPx,
+    edge.growPx,
+  ])
   const known = keep.get(key) as CoveredShape | undefined
   if (known) return known
   const made = coverShapes(shapes, rect, marginPx, edge)
@@ -101,10 +131,16 @@ export function isSameThing(a: ReadShape, b: ReadShape): boolean {
 const SAME_SHARE = 0.6
 
 /** What passes in front stays: its pixels are taken out of the coverage, as drawn. */
-export function subtractHoldout(coverage: Float32Array, field: EdgeField, holdout: ReadShape, rect: Rect): void {
+export function subtractHoldout(
+  coverage: Float32Array,
+  field: EdgeField,
+  holdout: ReadShape,
+  rect: Rect,
+): void {
   const held = coverShape(holdout, null, rect, 1, HARD)
   const heldAt = new Map<number, number>()
-  for (let i = 0; i < held.field.count; i++) if (held.coverage[i]! > 0) heldAt.set(held.field.pixels[i]!, held.coverage[i]!)
+  for (let i = 0; i < held.field.count; i++)
+    if (held.coverage[i]! > 0) heldAt.set(held.field.pixels[i]!, held.coverage[i]!)
   if (heldAt.size === 0) return
   for (let i = 0; i < field.count; i++) {
     const kept = heldAt.get(field.pixels[i]!)
@@ -113,7 +149,12 @@ export function subtractHoldout(coverage: Float32Array, field: EdgeField, holdou
 }
 
 /** How far outside the nearest holdout each entry of a field lies, px, up to so many; below 0 inside. Null where none is looked for or near. */
-export function heldOf(holdouts: readonly ReadShape[], { count, pixels }: EdgeField, rect: Rect, reachPx: number): Float32Array | null {
+export function heldOf(
+  holdouts: readonly ReadShape[],
+  { count, pixels }: EdgeField,
+  rect: Rect,
+  reachPx: number,
+): Float32Array | null {
   if (holdouts.length === 0 || reachPx === 0) return null
   const { field } = coverShapes(holdouts, rect, reachPx + 1, HARD)
   if (field.count === 0) return null

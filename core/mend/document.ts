@@ -30,7 +30,12 @@ export const documentSchema = z
     for (const list of ['mends', 'tracks'] as const) {
       const seen = new Set<string>()
       document[list].forEach(({ id }, index) => {
-        if (seen.has(id)) context.addIssue({ code: 'custom', path: [list, index, 'id'], message: `the id "${id}" is used twice` })
+        if (seen.has(id))
+          context.addIssue({
+            code: 'custom',
+            path: [list, index, 'id'],
+            message: `the id "${id}" is used twice`,
+          })
         seen.add(id)
       })
     }
@@ -38,7 +43,11 @@ export const documentSchema = z
     document.mends.forEach((mend, index) =>
       mend.areas.forEach((area, at) => {
         if (area.follow && !known.has(area.follow.trackId)) {
-          context.addIssue({ code: 'custom', path: ['mends', index, 'areas', at, 'follow'], message: `there is no track "${area.follow.trackId}"` })
+          context.addIssue({
+            code: 'custom',
+            path: ['mends', index, 'areas', at, 'follow'],
+            message: `there is no track "${area.follow.trackId}"`,
+          })
         }
       }),
     )
@@ -49,7 +58,8 @@ export type MendDocument = z.output<typeof documentSchema>
 
 export type DocumentProblem = 'not-json' | 'not-a-document' | 'wrong-version' | 'invalid'
 export type DocumentResult =
-  { readonly ok: true; readonly document: MendDocument } | { readonly ok: false; readonly reason: DocumentProblem; readonly detail: string }
+  | { readonly ok: true; readonly document: MendDocument }
+  | { readonly ok: false; readonly reason: DocumentProblem; readonly detail: string }
 
 /**
  * Reads a document from text. Says in words what is wrong and where; never guesses.
@@ -60,11 +70,19 @@ export function parseDocument(text: string): DocumentResult {
   try {
     value = JSON.parse(text)
   } catch (cause) {
-    return { ok: false, reason: 'not-json', detail: `It is not JSON: ${(cause as Error).message}. Export the mends again.` }
+    return {
+      ok: false,
+      reason: 'not-json',
+      detail: `It is not JSON: ${(cause as Error).message}. Export the mends again.`,
+    }
   }
   const head = z.looseObject({ format: z.literal(DOCUMENT_FORMAT), version: z.number() }).safeParse(value)
   if (!head.success) {
-    return { ok: false, reason: 'not-a-document', detail: `It is no mends file: "format" must be "${DOCUMENT_FORMAT}" and "version" a number.` }
+    return {
+      ok: false,
+      reason: 'not-a-document',
+      detail: `It is no mends file: "format" must be "${DOCUMENT_FORMAT}" and "version" a number.`,
+    }
   }
   if (!(READABLE as readonly number[]).includes(head.data.version)) {
     return {
@@ -84,12 +102,16 @@ export function serialiseDocument(document: MendDocument): string {
 
 /** The mends in a stack's order, without their place in it. */
 export function mendsInOrder(records: Iterable<Mend & { readonly order: number }>): Mend[] {
-  return [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1)).map(({ order: _order, ...mend }) => mend)
+  return [...records]
+    .sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))
+    .map(({ order: _order, ...mend }) => mend)
 }
 
 /** The first few mistakes of a failed check, each with its place, as one sentence. */
 export function describeIssues(error: z.ZodError): string {
-  const lines = error.issues.slice(0, 5).map((issue) => `${issue.path.join('.') || 'the file'}: ${issue.message}`)
+  const lines = error.issues
+    .slice(0, 5)
+    .map((issue) => `${issue.path.join('.') || 'the file'}: ${issue.message}`)
   if (error.issues.length > 5) lines.push(`and ${error.issues.length - 5} more`)
   return lines.join('; ')
 }

@@ -21,11 +21,17 @@ type Step = readonly [id: string, text: number | null]
 
 /** Any run of edits that really happened, one after the other. */
 const histories = fc.array(
-  fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.option(fc.integer({ min: 0, max: 9 }))), { minLength: 1, maxLength: 4 }),
+  fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.option(fc.integer({ min: 0, max: 9 }))), {
+    minLength: 1,
+    maxLength: 4,
+  }),
   { maxLength: 12 },
 )
 
-function play(records: ReadonlyMap<string, Note>, steps: readonly Step[]): { changes: Change<Note>[]; after: ReadonlyMap<string, Note> } {
+function play(
+  records: ReadonlyMap<string, Note>,
+  steps: readonly Step[],
+): { changes: Change<Note>[]; after: ReadonlyMap<string, Note> } {
   const lastOf = new Map(steps.map(([id, text]) => [id, text === null ? null : { text }]))
   const changes = [...lastOf]
     .map(([id, after]) => ({ id, before: records.get(id) ?? null, after }))
@@ -59,7 +65,11 @@ test('what came and went again leaves no trace', () => {
 
 test('an edit changes mends and tracks in one step, and undoing it takes both back', () => {
   const track = newTrack('t', 'point', 'Point 1', 1001, [3, 4])
-  const edit = { label: 'both', changes: [{ id: 'wire-1', before: null, after: sampleRecord() }], tracks: [{ id: 't', before: null, after: track }] }
+  const edit = {
+    label: 'both',
+    changes: [{ id: 'wire-1', before: null, after: sampleRecord() }],
+    tracks: [{ id: 't', before: null, after: track }],
+  }
   const empty = { records: new Map(), tracks: new Map() }
   const after = applyEdit(empty, edit)
   expect([after.records.size, after.tracks.get('t')]).toEqual([1, track])
@@ -70,9 +80,21 @@ test('an edit changes mends and tracks in one step, and undoing it takes both ba
 })
 
 test('undo and redo walk the stored history, and a new step forgets what was undone', () => {
-  const first = { label: 'first', changes: [{ id: 'wire-1', before: null, after: sampleRecord() }], tracks: [] }
-  const second = { label: 'second', changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ isOn: false }) }], tracks: [] }
-  const third = { label: 'third', changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ name: 'Left' }) }], tracks: [] }
+  const first = {
+    label: 'first',
+    changes: [{ id: 'wire-1', before: null, after: sampleRecord() }],
+    tracks: [],
+  }
+  const second = {
+    label: 'second',
+    changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ isOn: false }) }],
+    tracks: [],
+  }
+  const third = {
+    label: 'third',
+    changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ name: 'Left' }) }],
+    tracks: [],
+  }
   const stacks = stacksOf([
     { revision: 1, role: 'do', edit: first },
     { revision: 2, role: 'do', edit: second },
@@ -89,7 +111,11 @@ test('undo and redo walk the stored history, and a new step forgets what was und
 test('edits from outside are checked', () => {
   const good = { label: 'x', changes: [{ id: 'wire-1', before: null, after: sampleRecord() }], tracks: [] }
   expect(editSchema.safeParse(good).success).toBe(true)
-  expect(editSchema.safeParse({ ...good, changes: [{ ...good.changes[0]!, id: 'other' }] }).success).toBe(false)
+  expect(editSchema.safeParse({ ...good, changes: [{ ...good.changes[0]!, id: 'other' }] }).success).toBe(
+    false,
+  )
   expect(editSchema.safeParse({ ...good, changes: [...good.changes, ...good.changes] }).success).toBe(false)
-  expect(editSchema.safeParse({ ...good, changes: [{ id: 'a', before: null, after: null }] }).success).toBe(false)
+  expect(editSchema.safeParse({ ...good, changes: [{ id: 'a', before: null, after: null }] }).success).toBe(
+    false,
+  )
 })

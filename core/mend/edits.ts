@@ -35,18 +35,27 @@ const changesOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
         .strictObject({ id: z.string(), before: z.nullable(record), after: z.nullable(record) })
         .refine(
           (change: Change<R>) =>
-            (change.before ?? change.after) !== null && [change.before, change.after].every((one) => one === null || one.id === change.id),
+            (change.before ?? change.after) !== null &&
+            [change.before, change.after].every((one) => one === null || one.id === change.id),
           {
             message: 'a change needs a record, and its records carry its id',
           },
         ),
     )
     .max(2000)
-    .refine((changes) => new Set(changes.map((change) => change.id)).size === changes.length, { message: 'one change for each id' })
+    .refine((changes) => new Set(changes.map((change) => change.id)).size === changes.length, {
+      message: 'one change for each id',
+    })
 
 export const editSchema = z
-  .strictObject({ label: z.string().min(1).max(200), changes: changesOf(mendRecordSchema), tracks: changesOf(trackSchema) })
-  .refine(({ changes, tracks }) => changes.length + tracks.length > 0, { message: 'an edit must change something' })
+  .strictObject({
+    label: z.string().min(1).max(200),
+    changes: changesOf(mendRecordSchema),
+    tracks: changesOf(trackSchema),
+  })
+  .refine(({ changes, tracks }) => changes.length + tracks.length > 0, {
+    message: 'an edit must change something',
+  })
 
 /** What an edit is to the history: a step, or a step back or forward in it. */
 export const editRoleSchema = z.enum(['do', 'undo', 'redo'])
@@ -71,7 +80,10 @@ export function squashChanges<R>(first: readonly Change<R>[], second: readonly C
 }
 
 /** The records after changes. The given map stays as it is. */
-export function applyChanges<R>(records: ReadonlyMap<string, R>, changes: readonly Change<R>[]): ReadonlyMap<string, R> {
+export function applyChanges<R>(
+  records: ReadonlyMap<string, R>,
+  changes: readonly Change<R>[],
+): ReadonlyMap<string, R> {
   if (changes.length === 0) return records
   const next = new Map(records)
   for (const { id, after } of changes) {
@@ -81,7 +93,11 @@ export function applyChanges<R>(records: ReadonlyMap<string, R>, changes: readon
   return next
 }
 
-export const invertEdit = (edit: MendEdit): MendEdit => ({ ...edit, changes: invertChanges(edit.changes), tracks: invertChanges(edit.tracks) })
+export const invertEdit = (edit: MendEdit): MendEdit => ({
+  ...edit,
+  changes: invertChanges(edit.changes),
+  tracks: invertChanges(edit.tracks),
+})
 
 /** Two steps, made one after the other, as one. */
 export const squashEdits = (first: MendEdit, second: MendEdit): MendEdit => ({
@@ -96,7 +112,8 @@ export const applyEdit = ({ records, tracks }: ShotState, edit: MendEdit): ShotS
 })
 
 /** Ids that an edit touches, of mends and tracks alike. */
-export const touchedBy = ({ changes, tracks }: MendEdit): string[] => [...changes, ...tracks].map((change) => change.id)
+export const touchedBy = ({ changes, tracks }: MendEdit): string[] =>
+  [...changes, ...tracks].map((change) => change.id)
 
 export interface UndoStacks {
   /** Edits that undo would take back, the latest last. */

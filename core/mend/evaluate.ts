@@ -22,7 +22,11 @@ import type { FramePlan } from './place'
  *
  * Cost and memory follow the rectangles of the areas, not the picture or the clip.
  */
-export async function evaluateFrame(plan: FramePlan, source: FrameSource, context: RunContext): Promise<EvaluatedFrame> {
+export async function evaluateFrame(
+  plan: FramePlan,
+  source: FrameSource,
+  context: RunContext,
+): Promise<EvaluatedFrame> {
   const notes: MendNote[] = []
   const placements = await placeAll(plan, source, notes)
   const patches: Patch[] = []
@@ -34,7 +38,12 @@ export async function evaluateFrame(plan: FramePlan, source: FrameSource, contex
     const rect = group.map((placement) => placement.readRect).reduce(uniteRects)
     const samples = await source.readRect(plan.frame, rect)
     if (context.shouldStop()) break
-    const canvas: Canvas = { rect, picture: floatsOf(samples), isTouched: new Uint8Array(rect.width * rect.height), alpha: null }
+    const canvas: Canvas = {
+      rect,
+      picture: floatsOf(samples),
+      isTouched: new Uint8Array(rect.width * rect.height),
+      alpha: null,
+    }
     const applied: Applied[] = []
     for (const [i, placement] of group.entries()) {
       if (context.shouldStop()) break
@@ -56,7 +65,12 @@ function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport):
   const { writeRect, mend } = placement
   const { field, rect } = input
   const size = writeRect.width * writeRect.height
-  const map = { mendId: mend.id, rect: writeRect, seen: new Int16Array(size).fill(-1), from: new Int32Array(size).fill(-1) }
+  const map = {
+    mendId: mend.id,
+    rect: writeRect,
+    seen: new Int16Array(size).fill(-1),
+    from: new Int32Array(size).fill(-1),
+  }
   for (let i = 0; i < field.count; i++) {
     if (seen[i]! < 0) continue
     const col = (field.pixels[i]! % rect.width) + rect.col - writeRect.col
@@ -95,10 +109,19 @@ export function groupOverlapping(placements: readonly Placement[]): Placement[][
 }
 
 /** Back to samples: rounded where a mend has been, the plate's own bits everywhere else. */
-function roundTouched(samples: Samples, { picture, isTouched, alpha, rect: readRect }: Canvas, writeRect: Rect): Patch {
+function roundTouched(
+  samples: Samples,
+  { picture, isTouched, alpha, rect: readRect }: Canvas,
+  writeRect: Rect,
+): Patch {
   const { channels } = samples
   const maximum = maximumOf(samples.data)
-  const offset = { col: writeRect.col - readRect.col, row: writeRect.row - readRect.row, width: writeRect.width, height: writeRect.height }
+  const offset = {
+    col: writeRect.col - readRect.col,
+    row: writeRect.row - readRect.row,
+    width: writeRect.width,
+    height: writeRect.height,
+  }
   const out = cropSamples(samples, offset)
   const cut = alpha && createSamples(offset.width, offset.height, 1, maximum === 255 ? 8 : 16)
   let to = 0

@@ -14,11 +14,17 @@ const [WIDTH, HEIGHT] = [220, 150]
 const span = { firstFrame: 1001, lastFrame: 1010, rampInFrames: 0, rampOutFrames: 0 }
 const THING = { x: 120, y: 80, radiusXPx: 14, radiusYPx: 12, turnDeg: 0 }
 const fillOf = (id: string, params: Record<string, unknown> = {}) => ({ methodId: id, methodVersion: findFill(id)!.version, params: { ...defaultsOf(findFill(id)!), ...params } }) // prettier-ignore
-const finish = (over: Partial<Finish> = {}): Finish => ({ ...DEFAULT_FINISH, featherOutPx: 3, growPx: 1, ...over })
+const finish = (over: Partial<Finish> = {}): Finish => ({
+  ...DEFAULT_FINISH,
+  featherOutPx: 3,
+  growPx: 1,
+  ...over,
+})
 
 /** A banner, far brighter than anything else, that passes in front from the right; 20 px a frame. */
 const bannerX = (frame: number) => 250 - 20 * (frame - 1001)
-const isBanner = (frame: number, x: number, y: number) => Math.abs(x - bannerX(frame)) < 30 && Math.abs(y - 75) < 40
+const isBanner = (frame: number, x: number, y: number) =>
+  Math.abs(x - bannerX(frame)) < 30 && Math.abs(y - 75) < 40
 const wall = (x: number, y: number) => 0.35 + 0.08 * Math.sin(x / 3.1) * Math.cos(y / 2.7) + x / 1400
 const isThing = (x: number, y: number) => Math.hypot((x - THING.x) / 13, (y - THING.y) / 11) < 1
 
@@ -27,7 +33,8 @@ function paint(frame: number, hasThing = true, hasBanner = true): Samples {
   for (let i = 0; i < samples.data.length; i++) {
     const [col, row, c] = [Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH), i % 3]
     const [x, y] = [col + 0.5, row + 0.5]
-    const value = hasBanner && isBanner(frame, x, y) ? 0.97 : hasThing && isThing(x, y) ? 0.05 : wall(x, y) + 0.03 * c
+    const value =
+      hasBanner && isBanner(frame, x, y) ? 0.97 : hasThing && isThing(x, y) ? 0.05 : wall(x, y) + 0.03 * c
     samples.data[i] = Math.round(255 * value + 1.5 * grainAt(5, frame, col, row, c))
   }
   return samples
@@ -39,7 +46,15 @@ const banner: Area = {
   role: 'holdout',
   travel: 'linear',
   follow: null,
-  keys: [1001, 1010].map((frame) => ({ frame, x: bannerX(frame), y: 75, widthPx: 60, heightPx: 80, turnDeg: 0, cornerPx: 0 })),
+  keys: [1001, 1010].map((frame) => ({
+    frame,
+    x: bannerX(frame),
+    y: 75,
+    widthPx: 60,
+    heightPx: 80,
+    turnDeg: 0,
+    cornerPx: 0,
+  })),
 }
 const thing = sampleEllipse({ id: 'thing', keys: [{ frame: 1001, ...THING }] })
 const patch = (id: string, over: Partial<Mend> = {}): Mend =>
@@ -55,32 +70,39 @@ const createKeep = (): Keep => {
   const kept = new Map<string, object>()
   return { get: (key) => kept.get(key), set: (key, value) => void kept.set(key, value) }
 }
-const sourceWith = (over: Partial<FrameSource> = {}) => sourceOfSamples((frame) => paint(frame), { keep: createKeep(), ...over })
+const sourceWith = (over: Partial<FrameSource> = {}) =>
+  sourceOfSamples((frame) => paint(frame), { keep: createKeep(), ...over })
 
-describe.each(['heal', 'clone', 'texture', 'membrane', 'median'])('%s, with a banner held out that passes in front', (id) => {
-  const source = sourceWith()
-  test.each([1003, 1005, 1007, 1009])('on frame %i: the banner keeps every bit, none of it enters the patch, nothing else changes', async (frame) => {
-    const { finished, notes } = await mendSamples(source, [patch(id)], frame)
-    const plate = paint(frame)
-    expect(notes).toEqual([])
-    let [hidden, changedElsewhere, darkest, brightest] = [0, 0, 255, 0]
-    for (let i = 0; i < plate.data.length; i++) {
-      const [x, y] = [(Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5]
-      const distance = Math.hypot((x - THING.x) / THING.radiusXPx, (y - THING.y) / THING.radiusYPx)
-      const after = finished.data[i]!
-      if (isBanner(frame, x, y) || distance > 1.5) changedElsewhere += after === plate.data[i] ? 0 : 1
-      else if (distance < 0.85) {
-        hidden++
-        darkest = Math.min(darkest, after)
-        brightest = Math.max(brightest, after)
-      }
-    }
-    expect(changedElsewhere).toBe(0)
-    // The banner would be 247, the thing 13; the wall lies between.
-    if (hidden > 0) expect([darkest > 40, brightest < 170]).toEqual([true, true])
-    if (frame === 1003 || frame === 1009) expect(hidden).toBeGreaterThan(500)
-  })
-})
+describe.each(['heal', 'clone', 'texture', 'membrane', 'median'])(
+  '%s, with a banner held out that passes in front',
+  (id) => {
+    const source = sourceWith()
+    test.each([1003, 1005, 1007, 1009])(
+      'on frame %i: the banner keeps every bit, none of it enters the patch, nothing else changes',
+      async (frame) => {
+        const { finished, notes } = await mendSamples(source, [patch(id)], frame)
+        const plate = paint(frame)
+        expect(notes).toEqual([])
+        let [hidden, changedElsewhere, darkest, brightest] = [0, 0, 255, 0]
+        for (let i = 0; i < plate.data.length; i++) {
+          const [x, y] = [(Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5]
+          const distance = Math.hypot((x - THING.x) / THING.radiusXPx, (y - THING.y) / THING.radiusYPx)
+          const after = finished.data[i]!
+          if (isBanner(frame, x, y) || distance > 1.5) changedElsewhere += after === plate.data[i] ? 0 : 1
+          else if (distance < 0.85) {
+            hidden++
+            darkest = Math.min(darkest, after)
+            brightest = Math.max(brightest, after)
+          }
+        }
+        expect(changedElsewhere).toBe(0)
+        // The banner would be 247, the thing 13; the wall lies between.
+        if (hidden > 0) expect([darkest > 40, brightest < 170]).toEqual([true, true])
+        if (frame === 1003 || frame === 1009) expect(hidden).toBeGreaterThan(500)
+      },
+    )
+  },
+)
 
 test('what is kept between frames changes no byte: with it and without it, in any order', async () => {
   const kept = sourceWith()
@@ -100,7 +122,9 @@ test('a copy agrees with its new place in brightness; exposure and saturation ar
   // The source lies where the wall is a good deal darker.
   const shaded = (frame: number): Samples => {
     const samples = paint(frame, true, false)
-    samples.data.forEach((value, i) => (samples.data[i] = Math.round(value * (Math.floor(i / 3) % WIDTH < 95 ? 0.6 : 1))))
+    samples.data.forEach(
+      (value, i) => (samples.data[i] = Math.round(value * (Math.floor(i / 3) % WIDTH < 95 ? 0.6 : 1))),
+    )
     return samples
   }
   const source = sourceOfSamples(shaded)
@@ -115,7 +139,9 @@ test('a copy agrees with its new place in brightness; exposure and saturation ar
   expect(Math.abs((await mean({ agree: 1 })) - wanted)).toBeLessThan(6)
   expect((await mean({ agree: 0 })) / wanted).toBeLessThan(0.7)
   expect((await mean({ agree: 1, exposureStops: 1 })) / (await mean({ agree: 1 }))).toBeGreaterThan(1.25)
-  const grey = await Promise.all([0, 1, 2].map((channel) => mean({ agree: 1, saturation: 0, grain: 0 }, channel)))
+  const grey = await Promise.all(
+    [0, 1, 2].map((channel) => mean({ agree: 1, saturation: 0, grain: 0 }, channel)),
+  )
   expect(Math.max(...grey) - Math.min(...grey)).toBeLessThan(1.5)
 })
 
@@ -131,17 +157,28 @@ test('no fill ever samples another mend’s place: a wire next to a wire', async
     sampleMend({ id, areas: [samplePath({ keys: [{ frame: 1001, points: [{ x, y: -5, widthPx: 6 }, { x, y: 125, widthPx: 6 }] }] })], fill: fillOf('across', { reachPx: 16 }), finish: { ...DEFAULT_FINISH, grain: 0 } }) // prettier-ignore
   const { finished } = await mendSamples(source, [wire('a', 60), wire('b', 72)])
   for (let row = 10; row < 110; row++)
-    for (let col = 50; col < 82; col++) expect(Math.abs(finished.data[(row * 160 + col) * 3]! - 140)).toBeLessThanOrEqual(1)
+    for (let col = 50; col < 82; col++)
+      expect(Math.abs(finished.data[(row * 160 + col) * 3]! - 140)).toBeLessThanOrEqual(1)
 })
 
 test('a hole is cut into alpha, a colour or a still shows behind it, and a later mend covers a hole again', async () => {
   const still = createSamples(WIDTH, HEIGHT, 3, 8)
   still.data.fill(77)
-  const source = sourceWith({ readStill: async (name, rect) => (name === 'sky.png' ? cropSamples(still, rect) : null) })
+  const source = sourceWith({
+    readStill: async (name, rect) => (name === 'sky.png' ? cropSamples(still, rect) : null),
+  })
   const at = async (params: Record<string, unknown>, more: Mend[] = []) => {
-    const { finished, notes } = await mendSamples(source, [patch('cut', { areas: [thing], fill: fillOf('cut', params) }), ...more], 1001)
+    const { finished, notes } = await mendSamples(
+      source,
+      [patch('cut', { areas: [thing], fill: fillOf('cut', params) }), ...more],
+      1001,
+    )
     const from = (THING.y * WIDTH + THING.x) * finished.channels
-    return { pixel: [...finished.data.slice(from, from + finished.channels)], corner: finished.data[finished.channels - 1], notes }
+    return {
+      pixel: [...finished.data.slice(from, from + finished.channels)],
+      corner: finished.data[finished.channels - 1],
+      notes,
+    }
   }
   const hole = await at({ behind: 'nothing' })
   expect(hole.pixel[3]).toBe(0)
@@ -149,7 +186,9 @@ test('a hole is cut into alpha, a colour or a still shows behind it, and a later
   expect((await at({ behind: 'colour', colour: '#203040' })).pixel).toEqual([0x20, 0x30, 0x40])
   expect((await at({ behind: 'still', still: 'sky.png' })).pixel).toEqual([77, 77, 77])
   expect((await at({ behind: 'still', still: 'none.png' })).notes).toMatchObject([{ reason: 'no-source' }])
-  expect((await at({ behind: 'nothing' }, [patch('membrane', { id: 'cover', areas: [thing] })])).pixel[3]).toBe(255)
+  expect(
+    (await at({ behind: 'nothing' }, [patch('membrane', { id: 'cover', areas: [thing] })])).pixel[3],
+  ).toBe(255)
 })
 
 test('strength and ramps mix with the plate; a handover never shows the plate', async () => {
@@ -173,7 +212,9 @@ test('strength and ramps mix with the plate; a handover never shows the plate', 
     expect(Math.abs((await middle([first!, other], frame)) - whole)).toBeLessThan(14)
   }
   expect(handOver(new Map([[record.id, record]]), record, 'x', 1001, 4)).toBeNull()
-  expect(handOver(new Map([[record.id, record]]), record, 'x', 1010, 4)!.changes[0]!.after!.span.lastFrame).toBe(1009)
+  expect(
+    handOver(new Map([[record.id, record]]), record, 'x', 1010, 4)!.changes[0]!.after!.span.lastFrame,
+  ).toBe(1009)
 })
 
 test('grain carried over from beside keeps fine texture; grain that is made does not', async () => {
@@ -184,7 +225,11 @@ test('grain carried over from beside keeps fine texture; grain that is made does
   }
   const source = sourceOfSamples(rough)
   const spread = async (grainFrom: Finish['grainFrom']) => {
-    const { finished } = await mendSamples(source, [patch('median', { areas: [thing], finish: finish({ grainFrom }) })], 1004)
+    const { finished } = await mendSamples(
+      source,
+      [patch('median', { areas: [thing], finish: finish({ grainFrom }) })],
+      1004,
+    )
     const part = cropSamples(finished, { col: 112, row: 74, width: 16, height: 12 })
     const green = [...part.data].filter((_, i) => i % 3 === 1)
     const mean = meanOf(part, 1)

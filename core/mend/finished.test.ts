@@ -4,7 +4,11 @@ import { finishedChannels, layPatches, leavesHoles } from './finished'
 import { sampleEllipse, sampleMend } from './sampleMend'
 
 const cut = (behind: string, isOn = true) =>
-  sampleMend({ areas: [sampleEllipse()], isOn, fill: { methodId: 'cut', methodVersion: 1, params: { ...defaultsOf(findFill('cut')!), behind } } })
+  sampleMend({
+    areas: [sampleEllipse()],
+    isOn,
+    fill: { methodId: 'cut', methodVersion: 1, params: { ...defaultsOf(findFill('cut')!), behind } },
+  })
 
 const plateOf = (channels: number, bitDepth: 8 | 16): Samples => {
   const samples = createSamples(4, 2, channels, bitDepth)
@@ -30,18 +34,23 @@ test('only a hole asks for an alpha channel, and only where it can be kept', () 
   expect(finishedChannels(4, [cut('nothing')], true)).toBe(4)
 })
 
-test.each([8, 16] as const)('holes become alpha, straight; everything else is the plate, opaque (%i bits)', (bitDepth) => {
-  const plate = plateOf(3, bitDepth)
-  const maximum = bitDepth === 8 ? 255 : 65535
-  const out = layPatches(plate, [piece(3, bitDepth)], 4)
-  expect(out.channels).toBe(4)
-  const pixel = (col: number, row: number) => [...out.data.slice((row * 4 + col) * 4, (row * 4 + col) * 4 + 4)]
-  expect(pixel(0, 0)).toEqual([10, 11, 12, maximum])
-  expect(pixel(1, 0)).toEqual([...Array(3).fill(bitDepth === 8 ? 100 : 40_000), maximum])
-  expect(pixel(2, 0)[3]).toBe(0)
-  expect(pixel(1, 1)[3]).toBe(bitDepth === 8 ? 128 : 32768)
-  expect(plate).toEqual(plateOf(3, bitDepth))
-})
+test.each([8, 16] as const)(
+  'holes become alpha, straight; everything else is the plate, opaque (%i bits)',
+  (bitDepth) => {
+    const plate = plateOf(3, bitDepth)
+    const maximum = bitDepth === 8 ? 255 : 65535
+    const out = layPatches(plate, [piece(3, bitDepth)], 4)
+    expect(out.channels).toBe(4)
+    const pixel = (col: number, row: number) => [
+      ...out.data.slice((row * 4 + col) * 4, (row * 4 + col) * 4 + 4),
+    ]
+    expect(pixel(0, 0)).toEqual([10, 11, 12, maximum])
+    expect(pixel(1, 0)).toEqual([...Array(3).fill(bitDepth === 8 ? 100 : 40_000), maximum])
+    expect(pixel(2, 0)[3]).toBe(0)
+    expect(pixel(1, 1)[3]).toBe(bitDepth === 8 ? 128 : 32768)
+    expect(plate).toEqual(plateOf(3, bitDepth))
+  },
+)
 
 test('where alpha cannot be kept holes are black; a plate with alpha of its own keeps it and loses what is cut', () => {
   const flat = layPatches(plateOf(3, 8), [piece(3, 8)], 3)

@@ -49,6 +49,8 @@ function cutInto(piece: Samples, alpha: Samples, colours: number): void {
     if (left === maximum) continue
     const at = pixel * piece.channels
     if (hasAlpha) piece.data[at + 3] = Math.round((piece.data[at + 3]! * left) / maximum)
-    else for (let c = 0; c < colours; c++) piece.data[at + c] = Math.round((piece.data[at + c]! * left) / maximum)
+    else
+      for (let c = 0; c < colours; c++)
+        piece.data[at + c] = Math.round((piece.data[at + c]! * left) / maximum)
   }
 }

@@ -8,7 +8,16 @@ import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from '../motion/settings'
 import { fitSpread } from '../motion/spreadTracker'
 import type { TrackOutcome, TrackRequest } from '../motion/runTrack'
 import type { Frame, FrameRange } from '../time'
-import { hasRowAt, rowOf, trackMotionAt, trackSureAt, trackValuesAt, withRows, type Track, type TrackKind } from './tracks'
+import {
+  hasRowAt,
+  rowOf,
+  trackMotionAt,
+  trackSureAt,
+  trackValuesAt,
+  withRows,
+  type Track,
+  type TrackKind,
+} from './tracks'
 
 export type Direction = 'forward' | 'backward'
 
@@ -37,7 +46,12 @@ export const newTrack = (
 export function framesFrom(frame: Frame, direction: Direction, range: FrameRange, most = Infinity): Frame[] {
   const step = direction === 'forward' ? 1 : -1
   const frames: Frame[] = []
-  for (let at = frame + step; at >= range.firstFrame && at <= range.lastFrame && frames.length < most; at += step) frames.push(at)
+  for (
+    let at = frame + step;
+    at >= range.firstFrame && at <= range.lastFrame && frames.length < most;
+    at += step
+  )
+    frames.push(at)
   return frames
 }
 
@@ -45,7 +59,12 @@ export function framesFrom(frame: Frame, direction: Direction, range: FrameRange
  * What to ask a tracker for, starting on any frame: where the track has got to is where it goes on from.
  * @param holdouts Polygons on the start frame that are left out. @throws RangeError for a cling: see `clingRequest`.
  */
-export function trackRequest(track: Track, frame: Frame, frames: readonly Frame[], holdouts: readonly (readonly number[])[] = []): TrackRequest {
+export function trackRequest(
+  track: Track,
+  frame: Frame,
+  frames: readonly Frame[],
+  holdouts: readonly (readonly number[])[] = [],
+): TrackRequest {
   const { kind, settings, seed } = track
   if (kind === 'cling') throw new RangeError('a cling is followed by clingRequest')
   const base = { settings, startFrame: frame, frames, holdouts }
@@ -59,7 +78,8 @@ export function trackRequest(track: Track, frame: Frame, frames: readonly Frame[
   const points = motion ? cornersThrough(motion, starts) : starts
   // A point that is held right now is where it is; the others are where the model says.
   for (let i = 0; i < points.length / 2; i++) {
-    if (values[CORNERS + 3 * i + 2]! > 0) [points[2 * i], points[2 * i + 1]] = [values[CORNERS + 3 * i]!, values[CORNERS + 3 * i + 1]!]
+    if (values[CORNERS + 3 * i + 2]! > 0)
+      [points[2 * i], points[2 * i + 1]] = [values[CORNERS + 3 * i]!, values[CORNERS + 3 * i + 1]!]
   }
   return { ...base, kind, seed: outline, points }
 }
@@ -85,14 +105,26 @@ export function absorb(track: Track, frame: Frame, outcome: TrackOutcome): Track
   const rows = outcome.frames.map((one) => {
     const moved = estimateMotion('perspective', outcome.corners, one.values.slice(0, CORNERS))
     const corners = moved ? cornersThrough(moved, here) : here
-    return keepSure(track, one.frame, frame, rowOf({ ...one, values: [...corners, ...one.values.slice(CORNERS)] }))
+    return keepSure(
+      track,
+      one.frame,
+      frame,
+      rowOf({ ...one, values: [...corners, ...one.values.slice(CORNERS)] }),
+    )
   })
   return withRows(track, rows)
 }
 
 /** The frame that a run started on was as sure before as it was: starting there made it no surer. */
-function keepSure(track: Track, at: Frame, start: Frame, row: Track['frames'][number]): Track['frames'][number] {
-  return at === start && hasRowAt(track, start) ? ([row[0], trackSureAt(track, start), ...row.slice(2)] as Track['frames'][number]) : row
+function keepSure(
+  track: Track,
+  at: Frame,
+  start: Frame,
+  row: Track['frames'][number],
+): Track['frames'][number] {
+  return at === start && hasRowAt(track, start)
+    ? ([row[0], trackSureAt(track, start), ...row.slice(2)] as Track['frames'][number])
+    : row
 }
 
 /** A place set by hand: sure, and where the track goes on from. Planes and many points move as a whole. */
@@ -123,15 +155,24 @@ export function withoutPoints(track: Track, dropped: readonly number[]): Track {
 }
 
 /** The points of a many-point track on a frame: place, and whether they have a say. */
-export function spreadPointsAt(track: Track, frame: Frame): { readonly x: number; readonly y: number; readonly weight: number }[] {
+export function spreadPointsAt(
+  track: Track,
+  frame: Frame,
+): { readonly x: number; readonly y: number; readonly weight: number }[] {
   const values = trackValuesAt({ ...track, smoothFrames: 0 }, frame) ?? []
   const points = []
-  for (let i = CORNERS; i + 2 < values.length; i += 3) points.push({ x: values[i]!, y: values[i + 1]!, weight: values[i + 2]! })
+  for (let i = CORNERS; i + 2 < values.length; i += 3)
+    points.push({ x: values[i]!, y: values[i + 1]!, weight: values[i + 2]! })
   return points
 }
 
 /** What to ask a cling for, from a path as it lies on a frame. */
-export const clingRequest = (track: Track, points: readonly PathPoint[], frame: Frame, frames: readonly Frame[]): ClingRequest => ({
+export const clingRequest = (
+  track: Track,
+  points: readonly PathPoint[],
+  frame: Frame,
+  frames: readonly Frame[],
+): ClingRequest => ({
   points,
   settings: { searchPx: track.settings.searchPx, bridgeFrames: track.settings.bridgeFrames },
   startFrame: frame,
@@ -141,10 +182,16 @@ export const clingRequest = (track: Track, points: readonly PathPoint[], frame: 
 /** Far enough for a swing, near enough not to find the neighbour. */
 export const CLING_SEARCH_PX = 8
 
-export const absorbCling = (track: Track, outcome: ClingOutcome): Track => withRows(track, outcome.frames.map(rowOf))
+export const absorbCling = (track: Track, outcome: ClingOutcome): Track =>
+  withRows(track, outcome.frames.map(rowOf))
 
 /** A place of the reference frame, carried along by a track. */
-export function carried(track: Track, frame: Frame, x: number, y: number): { readonly x: number; readonly y: number } {
+export function carried(
+  track: Track,
+  frame: Frame,
+  x: number,
+  y: number,
+): { readonly x: number; readonly y: number } {
   const motion = trackMotionAt(track, frame)
   return motion ? apply(motion, x, y) : { x, y }
 }

@@ -50,7 +50,8 @@ export interface Patch {
 /** What a mend could not do on this frame. The other mends still stand. */
 export interface MendNote {
   readonly mendId: string
-  readonly reason: 'outside-picture' | 'nothing-known' | 'no-source' | 'stopped' | 'unknown-fill' | 'needs-path'
+  readonly reason:
+    'outside-picture' | 'nothing-known' | 'no-source' | 'stopped' | 'unknown-fill' | 'needs-path'
   readonly detail: string
 }
 

@@ -45,7 +45,11 @@ const outline = (size: number): Geometry => ({
 const areas: KeyedArea[] = [
   path('smooth', [1001, 0], [1010, 30], [1020, 0]),
   sampleEllipse(),
-  { ...common, shape: 'box', keys: [{ frame: 1001, x: 40, y: 30, widthPx: 20, heightPx: 12, turnDeg: 15, cornerPx: 2 }] },
+  {
+    ...common,
+    shape: 'box',
+    keys: [{ frame: 1001, x: 40, y: 30, widthPx: 20, heightPx: 12, turnDeg: 15, cornerPx: 2 }],
+  },
   withOnlyGeometry({ ...common, shape: 'outline', keys: [{ frame: 1001, points: outlineThrough([{ x: 0, y: 0 }, { x: 1, y: 0 }, { x: 1, y: 1 }], 'corner') }] }, NO_TRACKS, span, 1001, outline(30)), // prettier-ignore
 ]
 
@@ -60,15 +64,18 @@ test('smooth travel runs through the keys on a curve, linear straight', () => {
   expect(xAt(path('smooth', [1001, 0], [1005, 16], [1009, 64]), 1003)).toBeCloseTo(4, 10)
 })
 
-test.each(areas.map((area) => [area.shape, area] as const))('every number of a %s is keyed, and numbers go there and back', (shape, area) => {
-  const geometry = keyedGeometryAt(area, 1010)
-  expect(geometryFrom(shape, numbersOf(geometry))).toEqual(geometry)
-  const changed = geometryFrom(shape, numbersOf(geometry).map((value) => value + 3)) // prettier-ignore
-  const keyed = withGeometryAt(area, NO_TRACKS, span, 1030, changed)
-  expect(keyedGeometryAt(keyed, 1030)).toEqual(changed)
-  expect(hasKeyAt(keyed, 1030)).toBe(true)
-  expect(keyedGeometryAt(keyed, 1001)).toEqual(keyedGeometryAt(area, 1001))
-})
+test.each(areas.map((area) => [area.shape, area] as const))(
+  'every number of a %s is keyed, and numbers go there and back',
+  (shape, area) => {
+    const geometry = keyedGeometryAt(area, 1010)
+    expect(geometryFrom(shape, numbersOf(geometry))).toEqual(geometry)
+    const changed = geometryFrom(shape, numbersOf(geometry).map((value) => value + 3)) // prettier-ignore
+    const keyed = withGeometryAt(area, NO_TRACKS, span, 1030, changed)
+    expect(keyedGeometryAt(keyed, 1030)).toEqual(changed)
+    expect(hasKeyAt(keyed, 1030)).toBe(true)
+    expect(keyedGeometryAt(keyed, 1001)).toEqual(keyedGeometryAt(area, 1001))
+  },
+)
 
 test('setting a shape pins the start of the span too, as it was', () => {
   const drawn = path('smooth', [1020, 10])
@@ -90,7 +97,9 @@ test('pins are removed, moved without a ripple and copied; one always stays', ()
     [1020, 5],
   ])
   // Nothing leaves the span.
-  expect(withKeysMoved(keyed, [1010, 1020], 99, span).keys.map((key) => key.frame)).toEqual([1001, 1038, 1048])
+  expect(withKeysMoved(keyed, [1010, 1020], 99, span).keys.map((key) => key.frame)).toEqual([
+    1001, 1038, 1048,
+  ])
   const pasted = withKeysPasted(keyed, keyed, [1001, 1010], 1030)!
   expect(pasted.keys.map((key) => key.frame)).toEqual([1001, 1010, 1020, 1030, 1039])
   expect(withKeysPasted(keyed, areas[1]!, [1001], 1030)).toBeNull()
@@ -98,7 +107,8 @@ test('pins are removed, moved without a ripple and copied; one always stays', ()
 
 test('a point added to a path lies on it in every key, and a point can go again', () => {
   const more = withPointInserted(path('smooth', [1001, 0], [1010, 100]), 0, 0.5)
-  for (const frame of [1001, 1010]) expect(numbersOf(keyedGeometryAt(more, frame)).slice(3, 6)).toEqual([xAt(more, frame) + 5, 10, 4])
+  for (const frame of [1001, 1010])
+    expect(numbersOf(keyedGeometryAt(more, frame)).slice(3, 6)).toEqual([xAt(more, frame) + 5, 10, 4])
   expect(withPointRemoved(more, 1)).toEqual(path('smooth', [1001, 0], [1010, 100]))
   expect(withPointRemoved(path('smooth', [1001, 0]), 0).keys[0]!).toEqual({ frame: 1001, points: points(0) })
 })
@@ -114,7 +124,9 @@ test('a point added to an outline on one frame leaves the shape of every other f
     expect(after.points).toHaveLength(5)
     const [a, b] = [flattenOutline(before.points), flattenOutline(after.points)]
     const nearest = (x: number, y: number) =>
-      Math.min(...Array.from({ length: a.length / 2 }, (_, i) => Math.hypot(a[2 * i]! - x, a[2 * i + 1]! - y)))
+      Math.min(
+        ...Array.from({ length: a.length / 2 }, (_, i) => Math.hypot(a[2 * i]! - x, a[2 * i + 1]! - y)),
+      )
     for (let i = 0; i < b.length; i += 2) expect(nearest(b[i]!, b[i + 1]!)).toBeLessThan(1.6) // sides of the polygon are up to 3 px long
   }
   const corner = withPointBent(more, 2, 'corner') as Extract<KeyedArea, { shape: 'outline' }>
@@ -123,7 +135,8 @@ test('a point added to an outline on one frame leaves the shape of every other f
 })
 
 /** A plane that turns by 0.2 rad, swells by a fifth and shifts, from frame 1001 to 1011. */
-const motionAt = (frame: number): Matrix3 => similarity(1 + 0.02 * (frame - 1001), 0.02 * (frame - 1001), 3 * (frame - 1001), -2 * (frame - 1001))
+const motionAt = (frame: number): Matrix3 =>
+  similarity(1 + 0.02 * (frame - 1001), 0.02 * (frame - 1001), 3 * (frame - 1001), -2 * (frame - 1001))
 function planarTrack(): Track {
   const corners = [20, 20, 80, 20, 80, 60, 20, 60]
   const frames = Array.from({ length: 11 }, (_, i): [number, number, ...number[]] => {
@@ -144,20 +157,32 @@ test.each(areas.map((area) => [area.shape, area] as const))(
     const tracks = new Map([['t', planarTrack()]])
     const following = { ...area, follow: { trackId: 't', uses } } as KeyedArea
     const wanted = movedBy(motionAt(1006), keyedGeometryAt(area, 1006))
-    numbersOf(geometryAt(following, tracks, 1006)).forEach((value, i) => expect(value).toBeCloseTo(numbersOf(wanted)[i]!, 6))
+    numbersOf(geometryAt(following, tracks, 1006)).forEach((value, i) =>
+      expect(value).toBeCloseTo(numbersOf(wanted)[i]!, 6),
+    )
     const dragged = movedBy([1, 0, 7, 0, 1, -4, 0, 0, 1], geometryAt(following, tracks, 1006))
     const keyed = withGeometryAt(following, tracks, span, 1006, dragged)
-    numbersOf(geometryAt(keyed, tracks, 1006)).forEach((value, i) => expect(value).toBeCloseTo(numbersOf(dragged)[i]!, 6))
+    numbersOf(geometryAt(keyed, tracks, 1006)).forEach((value, i) =>
+      expect(value).toBeCloseTo(numbersOf(dragged)[i]!, 6),
+    )
     const back = keyedFrom(following, tracks, 1009, geometryAt(following, tracks, 1009))
-    numbersOf(back).forEach((value, i) => expect(value).toBeCloseTo(numbersOf(keyedGeometryAt(area, 1009))[i]!, 6))
+    numbersOf(back).forEach((value, i) =>
+      expect(value).toBeCloseTo(numbersOf(keyedGeometryAt(area, 1009))[i]!, 6),
+    )
   },
 )
 
 test('only the parts of a motion that are wanted are taken over', () => {
   const tracks = new Map([['t', planarTrack()]])
   const at = (parts: Partial<typeof uses>) =>
-    geometryAt({ ...areas[1]!, follow: { trackId: 't', uses: { ...uses, skew: false, ...parts } } } as Area as KeyedArea, tracks, 1011) as Geometry &
-      EllipseKey
+    geometryAt(
+      {
+        ...areas[1]!,
+        follow: { trackId: 't', uses: { ...uses, skew: false, ...parts } },
+      } as Area as KeyedArea,
+      tracks,
+      1011,
+    ) as Geometry & EllipseKey
   const start = keyedGeometryAt(areas[1]!, 1011) as Geometry & EllipseKey
   expect(at({ rotation: false }).turnDeg).toBeCloseTo(0, 6)
   expect(at({}).turnDeg).toBeCloseTo((0.2 * 180) / Math.PI, 6)
@@ -173,7 +198,9 @@ test('a box on a plane in perspective keeps its sides straight: its outline goes
     ...common,
     shape: 'box',
     follow: { trackId: 't', uses },
-    keys: [{ frame: 1001, x: 50, y: 50, widthPx: 100, heightPx: 100, turnDeg: 0, cornerPx: 0 } satisfies BoxKey],
+    keys: [
+      { frame: 1001, x: 50, y: 50, widthPx: 100, heightPx: 100, turnDeg: 0, cornerPx: 0 } satisfies BoxKey,
+    ],
   }
   const placed = placeArea(box, new Map([['t', track]]), 1002)
   if (placed.shape !== 'closed') throw new Error('a box is closed')
@@ -201,5 +228,7 @@ test('a clinging path keeps its share of the line, its distance from it, and its
   expect(seen.points[0]!.widthPx).toBeCloseTo(12, 6)
   const moved = { shape: 'path' as const, points: seen.points.map((point) => ({ ...point, x: point.x + 3 })) }
   const keyed = withGeometryAt(area, tracks, span, 1002, moved)
-  numbersOf(geometryAt(keyed, tracks, 1002)).forEach((value, i) => expect(value).toBeCloseTo(numbersOf(moved)[i]!, 1))
+  numbersOf(geometryAt(keyed, tracks, 1002)).forEach((value, i) =>
+    expect(value).toBeCloseTo(numbersOf(moved)[i]!, 1),
+  )
 })

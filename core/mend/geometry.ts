@@ -14,13 +14,21 @@ export function numbersOf(geometry: Geometry): number[] {
     case 'ellipse':
       return [geometry.x, geometry.y, geometry.radiusXPx, geometry.radiusYPx, geometry.turnDeg]
     case 'box':
-      return [geometry.x, geometry.y, geometry.widthPx, geometry.heightPx, geometry.turnDeg, geometry.cornerPx]
+      return [
+        geometry.x,
+        geometry.y,
+        geometry.widthPx,
+        geometry.heightPx,
+        geometry.turnDeg,
+        geometry.cornerPx,
+      ]
     case 'outline':
       return geometry.points.flatMap(({ x, y, inX, inY, outX, outY }) => [x, y, inX, inY, outX, outY])
   }
 }
 
-const within = (value: number, { min, max }: { readonly min: number; readonly max: number }) => Math.min(Math.max(value, min), max)
+const within = (value: number, { min, max }: { readonly min: number; readonly max: number }) =>
+  Math.min(Math.max(value, min), max)
 
 /** The way back from `numbersOf`; sizes are brought into their limits. */
 export function geometryFrom(shape: Geometry['shape'], n: readonly number[]): Geometry {
@@ -28,10 +36,21 @@ export function geometryFrom(shape: Geometry['shape'], n: readonly number[]): Ge
     case 'path':
       return {
         shape,
-        points: Array.from({ length: n.length / 3 }, (_, i) => ({ x: n[3 * i]!, y: n[3 * i + 1]!, widthPx: within(n[3 * i + 2]!, WIDTH_PX) })),
+        points: Array.from({ length: n.length / 3 }, (_, i) => ({
+          x: n[3 * i]!,
+          y: n[3 * i + 1]!,
+          widthPx: within(n[3 * i + 2]!, WIDTH_PX),
+        })),
       }
     case 'ellipse':
-      return { shape, x: n[0]!, y: n[1]!, radiusXPx: within(n[2]!, SIZE_PX), radiusYPx: within(n[3]!, SIZE_PX), turnDeg: n[4]! }
+      return {
+        shape,
+        x: n[0]!,
+        y: n[1]!,
+        radiusXPx: within(n[2]!, SIZE_PX),
+        radiusYPx: within(n[3]!, SIZE_PX),
+        turnDeg: n[4]!,
+      }
     case 'box':
       return {
         shape,
@@ -46,7 +65,14 @@ export function geometryFrom(shape: Geometry['shape'], n: readonly number[]): Ge
       return {
         shape,
         points: Array.from({ length: n.length / 6 }, (_, i) => {
-          const [x, y, inX, inY, outX, outY] = n.slice(6 * i, 6 * i + 6) as [number, number, number, number, number, number]
+          const [x, y, inX, inY, outX, outY] = n.slice(6 * i, 6 * i + 6) as [
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+          ]
           return { x, y, inX, inY, outX, outY }
         }),
       }
@@ -108,7 +134,10 @@ export function trackOf(area: KeyedArea, tracks: Tracks): Track | null {
 export function middleOf(geometry: Geometry): Place {
   if (geometry.shape === 'ellipse' || geometry.shape === 'box') return { x: geometry.x, y: geometry.y }
   const { points } = geometry
-  return { x: points.reduce((sum, point) => sum + point.x, 0) / points.length, y: points.reduce((sum, point) => sum + point.y, 0) / points.length }
+  return {
+    x: points.reduce((sum, point) => sum + point.x, 0) / points.length,
+    y: points.reduce((sum, point) => sum + point.y, 0) / points.length,
+  }
 }
 
 /** The motion that an area takes over from its track, from the reference frame to this one. */
@@ -125,7 +154,8 @@ export function geometryAt(area: KeyedArea, tracks: Tracks, frame: Frame): Geome
   const keyed = keyedGeometryAt(area, frame)
   const track = trackOf(area, tracks)
   if (!track) return keyed
-  if (track.kind === 'cling') return keyed.shape === 'path' ? clung(track, track.referenceFrame, frame, keyed) : keyed
+  if (track.kind === 'cling')
+    return keyed.shape === 'path' ? clung(track, track.referenceFrame, frame, keyed) : keyed
   const motion = followMotion(area, track, frame, keyed)
   return motion ? movedBy(motion, keyed) : keyed
 }
@@ -134,7 +164,8 @@ export function geometryAt(area: KeyedArea, tracks: Tracks, frame: Frame): Geome
 export function keyedFrom(area: KeyedArea, tracks: Tracks, frame: Frame, geometry: Geometry): Geometry {
   const track = trackOf(area, tracks)
   if (!track) return geometry
-  if (track.kind === 'cling') return geometry.shape === 'path' ? clung(track, frame, track.referenceFrame, geometry) : geometry
+  if (track.kind === 'cling')
+    return geometry.shape === 'path' ? clung(track, frame, track.referenceFrame, geometry) : geometry
   const motion = followMotion(area, track, frame, keyedGeometryAt(area, frame))
   const back = motion && invert(motion)
   return back ? movedBy(back, geometry) : geometry
@@ -184,7 +215,13 @@ export function movedBy(m: Matrix3, geometry: Geometry): Geometry {
           const at = apply(m, point.x, point.y)
           const before = apply(m, point.x + point.inX, point.y + point.inY)
           const after = apply(m, point.x + point.outX, point.y + point.outY)
-          return { ...at, inX: before.x - at.x, inY: before.y - at.y, outX: after.x - at.x, outY: after.y - at.y }
+          return {
+            ...at,
+            inX: before.x - at.x,
+            inY: before.y - at.y,
+            outX: after.x - at.x,
+            outY: after.y - at.y,
+          }
         }),
       }
   }
@@ -196,7 +233,14 @@ export function polygonOf(geometry: Exclude<Geometry, { shape: 'path' }>): numbe
     case 'ellipse':
       return flattenEllipse(geometry.x, geometry.y, geometry.radiusXPx, geometry.radiusYPx, geometry.turnDeg)
     case 'box':
-      return flattenBox(geometry.x, geometry.y, geometry.widthPx, geometry.heightPx, geometry.turnDeg, geometry.cornerPx)
+      return flattenBox(
+        geometry.x,
+        geometry.y,
+        geometry.widthPx,
+        geometry.heightPx,
+        geometry.turnDeg,
+        geometry.cornerPx,
+      )
     case 'outline':
       return flattenOutline(geometry.points)
   }

@@ -33,13 +33,16 @@ export function layersNear(
   const bounds = boundsOfShape(placeArea(area, tracks, frame))
   if (!bounds) return layerMapOf(scene, there?.frame ?? frame, wholePicture(scene.plate))
   const around = growRect(bounds, LAYERS_WITHIN_PX)
-  return there ? layerMapOf(scene, there.frame, boxThrough(there.fromHere, around)) : layerMapOf(scene, frame, around)
+  return there
+    ? layerMapOf(scene, there.frame, boxThrough(there.fromHere, around))
+    : layerMapOf(scene, frame, around)
 }
 
 /** How the ground moves from one frame to another: with the track that the area follows; else as the scene does there. */
 export function groundMotion(area: Area, { tracks, scene }: Stack, from: Frame, to: Frame): Matrix3 {
   const track = area.shape === 'matte' ? null : trackOf(area, tracks)
-  if (!track || track.kind === 'cling') return scene ? motionBetween(scene, layerOf(scene, area, tracks, from), from, to) : IDENTITY
+  if (!track || track.kind === 'cling')
+    return scene ? motionBetween(scene, layerOf(scene, area, tracks, from), from, to) : IDENTITY
   const [there, here] = [trackMotionAt(track, to), trackMotionAt(track, from)]
   const back = here && invert(here)
   return there && back ? compose(there, back) : IDENTITY
@@ -49,18 +52,23 @@ export function groundMotion(area: Area, { tracks, scene }: Stack, from: Frame, 
 function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
   if (!scene.cells) return 0
   let kept = layersOfAreas.get(area)
-  if (!kept || kept.scene !== scene || kept.tracks !== tracks) layersOfAreas.set(area, (kept = { scene, tracks, byFrame: new Map<Frame, number>() }))
+  if (!kept || kept.scene !== scene || kept.tracks !== tracks)
+    layersOfAreas.set(area, (kept = { scene, tracks, byFrame: new Map<Frame, number>() }))
   let layer = kept.byFrame.get(frame)
   if (layer === undefined) kept.byFrame.set(frame, (layer = mostSeenLayer(scene, area, tracks, frame)))
   return layer
 }
 
-const layersOfAreas = new WeakMap<Area, { readonly scene: Scene; readonly tracks: Tracks; readonly byFrame: Map<Frame, number> }>()
+const layersOfAreas = new WeakMap<
+  Area,
+  { readonly scene: Scene; readonly tracks: Tracks; readonly byFrame: Map<Frame, number> }
+>()
 
 function mostSeenLayer(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
   const map = layersNear(scene, area, tracks, frame)
   const counts = new Map<number, number>()
-  for (const label of map?.labels ?? []) if (label !== NO_LAYER) counts.set(label, (counts.get(label) ?? 0) + 1)
+  for (const label of map?.labels ?? [])
+    if (label !== NO_LAYER) counts.set(label, (counts.get(label) ?? 0) + 1)
   let [best, most] = [0, 0]
   for (const [layer, count] of counts) if (count > most) [best, most] = [layer, count]
   return best

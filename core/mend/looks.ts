@@ -8,7 +8,14 @@ import { outerPxOf, rimPxOf } from '../matte/edge'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
 import { MOST_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { seedFromText } from '../finish/grain'
-import { coverKept, coveredBounds, tabooOf, type CoveredShape, type ReadShape, type TabooShape } from './cover'
+import {
+  coverKept,
+  coveredBounds,
+  tabooOf,
+  type CoveredShape,
+  type ReadShape,
+  type TabooShape,
+} from './cover'
 import { NEVER } from '../fill/method'
 import type { FrameSource, Keep, Shelf } from './frameSource'
 import { rectThrough, type Placement, type ReadLook } from './placement'
@@ -40,7 +47,12 @@ export function floatsOf({ width, height, channels, data }: Samples): Raster {
 }
 
 /** Everything that a placement needs beside the picture at its own place. */
-export async function gatherLooks(placement: Placement, frame: number, source: FrameSource, context: RunContext): Promise<Looked> {
+export async function gatherLooks(
+  placement: Placement,
+  frame: number,
+  source: FrameSource,
+  context: RunContext,
+): Promise<Looked> {
   const { method, params, looks, sourceRect, mend } = placement
   const prepared: Prepared[] = []
   const pairs: { frame: number; sums: PairSums }[] = []
@@ -49,12 +61,23 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     if (context.shouldStop()) break
     if (look.purpose === 'gather') continue
     if (look.purpose === 'grain') {
-      const rect = rectThrough(look.groundFromHere, growRect(placement.writeRect, placement.ringPx + MOST_DRIFT_PX + 3), wholePicture(source.plate))
-      if (rect) grain.push({ picture: await source.readRect(look.frame, rect), rect, thereFromHere: look.groundFromHere })
+      const rect = rectThrough(
+        look.groundFromHere,
+        growRect(placement.writeRect, placement.ringPx + MOST_DRIFT_PX + 3),
+        wholePicture(source.plate),
+      )
+      if (rect)
+        grain.push({
+          picture: await source.readRect(look.frame, rect),
+          rect,
+          thereFromHere: look.groundFromHere,
+        })
       continue
     }
     const { purpose } = look
-    const asksFill = method.steady && (purpose !== 'beside' || method.steady.wants(params).besideFrames >= Math.abs(look.frame - frame))
+    const asksFill =
+      method.steady &&
+      (purpose !== 'beside' || method.steady.wants(params).besideFrames >= Math.abs(look.frame - frame))
     if (asksFill) {
       const version = `${method.id} ${method.version} ${method.hasPreview && context.isPreview ? 'preview' : ''}`
       const value = await kept(source, `${version} ${look.key}`, async () => {
@@ -62,7 +85,13 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
         return input && (method.steady!.prepare(input, params, context, purpose) as object | null)
       })
       if (value && !context.shouldStop())
-        prepared.push({ frame: look.frame, purpose, groundFromHere: look.groundFromHere, areaFromHere: look.areaFromHere, value })
+        prepared.push({
+          frame: look.frame,
+          purpose,
+          groundFromHere: look.groundFromHere,
+          areaFromHere: look.areaFromHere,
+          value,
+        })
     }
     if (purpose === 'beside' && method.isCopy && mend.finish.agree > 0) {
       const sums = await kept(source, `pairs ${look.key}`, async () => {
@@ -76,7 +105,9 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
     prepared,
     pairs,
     grain,
-    source: sourceRect && (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
+    source:
+      sourceRect &&
+      (await readSourceAt(frame, sourceRect, placement.strangers, [placement.shape], placement, source)),
     still: await readStill(placement, source),
     keep: source.keep,
     shelf: source.shelf,
@@ -85,11 +116,19 @@ export async function gatherLooks(placement: Placement, frame: number, source: F
 }
 
 /** Asked for together: they may come from far. */
-async function readAllGathered(placement: Placement, source: FrameSource, context: RunContext): Promise<Prepared[]> {
+async function readAllGathered(
+  placement: Placement,
+  source: FrameSource,
+  context: RunContext,
+): Promise<Prepared[]> {
   const { looks } = placement
-  const gathered = looks.filter((look) => look.purpose === 'gather' && !(context.isPreview && !isInPreview(look, looks)))
+  const gathered = looks.filter(
+    (look) => look.purpose === 'gather' && !(context.isPreview && !isInPreview(look, looks)),
+  )
   const read = await Promise.all(gathered.map((look) => readGathered(look, placement, source)))
-  return gathered.flatMap((look, i) => (read[i] ? [{ ...look, purpose: 'gather' as const, value: read[i] }] : []))
+  return gathered.flatMap((look, i) =>
+    read[i] ? [{ ...look, purpose: 'gather' as const, value: read[i] }] : [],
+  )
 }
 
 /** A first look is gathered from a few frames, spread over the range. */
@@ -108,15 +147,25 @@ async function readGathered(
   source: FrameSource,
 ): Promise<Surroundings | null> {
   const around = growRect(writeRect, ringPx + 3)
-  const rects = layersFromHere.flatMap((layer) => rectThrough(layer, around, wholePicture(source.plate)) ?? [])
+  const rects = layersFromHere.flatMap(
+    (layer) => rectThrough(layer, around, wholePicture(source.plate)) ?? [],
+  )
   if (rects.length === 0) return null
   const rect = rects.reduce(uniteRects)
   const whole = wholePicture(source.plate)
-  return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(strangers, rect, { keep: source.keep, whole }) }
+  return {
+    picture: await readRaster(source, frame, rect),
+    rect,
+    taboo: tabooOf(strangers, rect, { keep: source.keep, whole }),
+  }
 }
 
 /** Kept by its key; a result that was stopped half way is not kept. */
-async function kept<T extends object>(source: FrameSource, key: string, work: () => Promise<T | null>): Promise<T | null> {
+async function kept<T extends object>(
+  source: FrameSource,
+  key: string,
+  work: () => Promise<T | null>,
+): Promise<T | null> {
   const known = source.keep?.get(key)
   if (known !== undefined) return known as T
   const made = await work()
@@ -125,7 +174,10 @@ async function kept<T extends object>(source: FrameSource, key: string, work: ()
 }
 
 /** A fill's own picture, as far as the area's surroundings lie in it. Null where there is none of that name, or it lies elsewhere. */
-async function readStill({ readRect, cover: { still } }: Placement, source: FrameSource): Promise<FillStill | null> {
+async function readStill(
+  { readRect, cover: { still } }: Placement,
+  source: FrameSource,
+): Promise<FillStill | null> {
   if (!still) return null
   const { of, corners, groundToIt } = still
   const whole = wholePicture(source.plate)
@@ -134,7 +186,8 @@ async function readStill({ readRect, cover: { still } }: Placement, source: Fram
   const rests = corners === null && groundToIt === null
   const stillFromTarget = rests ? IDENTITY : compose(placed, groundToIt ?? IDENTITY)
   const rect = rests ? readRect : rectThrough(stillFromTarget, readRect, whole)
-  const samples = rect && (typeof of === 'string' ? await source.readStill(of, rect) : await source.readRect(of, rect))
+  const samples =
+    rect && (typeof of === 'string' ? await source.readStill(of, rect) : await source.readRect(of, rect))
   return samples && { picture: floatsOf(samples), rect, taboo: null, stillFromTarget }
 }
 
@@ -152,7 +205,9 @@ async function readSourceAt(
   { mend }: Placement,
   source: FrameSource,
 ): Promise<Surroundings> {
-  const shut: TabooShape[] = [...strangers, ...own.map((shape) => ({ shape, edge: mend.finish }))].map((one) => ({ ...one, level: NEVER }))
+  const shut: TabooShape[] = [...strangers, ...own.map((shape) => ({ shape, edge: mend.finish }))].map(
+    (one) => ({ ...one, level: NEVER }),
+  )
   return { picture: await readRaster(source, frame, rect), rect, taboo: tabooOf(shut, rect) }
 }
 
@@ -161,14 +216,23 @@ async function inputOn(look: ReadLook, placement: Placement, source: FrameSource
   const { mend, method, params, ringPx } = placement
   if (look.shapes.length === 0) return null
   const whole = wholePicture(source.plate)
-  const writeRect = intersectRects(look.shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects), whole)
+  const writeRect = intersectRects(
+    look.shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects),
+    whole,
+  )
   if (!writeRect) return null
   const { marginPx } = method.reach(params, placement.curve ? placement.outerPx : 0)
   const rect = intersectRects(growRect(writeRect, Math.max(marginPx, ringPx + 3)), whole)!
   const covered = coverKept(source.keep, look.shapes, rect, fieldMarginPx(placement), mend.finish)
-  const sourceRect = look.sourceFromTarget && rectThrough(look.sourceFromTarget, growRect(writeRect, ringPx), whole)
-  const surroundings = { picture: await readRaster(source, look.frame, rect), rect, taboo: tabooOf(look.strangers, rect) }
-  const from = sourceRect && (await readSourceAt(look.frame, sourceRect, look.strangers, look.shapes, placement, source))
+  const sourceRect =
+    look.sourceFromTarget && rectThrough(look.sourceFromTarget, growRect(writeRect, ringPx), whole)
+  const surroundings = {
+    picture: await readRaster(source, look.frame, rect),
+    rect,
+    taboo: tabooOf(look.strangers, rect),
+  }
+  const from =
+    sourceRect && (await readSourceAt(look.frame, sourceRect, look.strangers, look.shapes, placement, source))
   return fillInput(placement, look.frame, surroundings, covered, from, look.sourceFromTarget, null, source)
 }
 
@@ -205,7 +269,12 @@ export function fillInput(
 }
 
 /** Plate and copy side by side, on the ring around an area. */
-export function measurePairs(method: FillMethod, params: Record<string, unknown>, input: FillInput, context: RunContext): PairSums | null {
+export function measurePairs(
+  method: FillMethod,
+  params: Record<string, unknown>,
+  input: FillInput,
+  context: RunContext,
+): PairSums | null {
   const { field, outerPx, picture, taboo } = input
   const isRing = new Float32Array(field.count)
   let hasRing = false
@@ -222,7 +291,12 @@ export function measurePairs(method: FillMethod, params: Record<string, unknown>
     // What had to be made up says nothing.
     if (isRing[i] === 0 || result.grainKept[i] === 0) continue
     for (let c = 0; c < picture.channels; c++) {
-      addPair(sums, c, picture.data[field.pixels[i]! * picture.channels + c]!, result.values[i * picture.channels + c]!)
+      addPair(
+        sums,
+        c,
+        picture.data[field.pixels[i]! * picture.channels + c]!,
+        result.values[i * picture.channels + c]!,
+      )
     }
   }
   return sums

@@ -2,7 +2,13 @@
 import { atan2 } from '../kernels/exact'
 import { apply } from '../geometry/transform'
 import { intersectRects, rectAround } from '../image/rect'
-import { measureCells, measureGrainRatio, measureRimStep, SECTORS, type MeasuredArea } from '../measure/areaMeasures'
+import {
+  measureCells,
+  measureGrainRatio,
+  measureRimStep,
+  SECTORS,
+  type MeasuredArea,
+} from '../measure/areaMeasures'
 import { measureLineResidue } from '../measure/lineResidue'
 import type { MendMeasure } from '../measure/mendMeasure'
 import { measureRepeat } from '../measure/repeats'
@@ -56,7 +62,8 @@ function placeOf({ placement }: Applied): { readonly x: number; readonly y: numb
 function sectorsOf({ input, placement }: Applied): Uint8Array {
   const { path, field, rect } = input
   const sectors = new Uint8Array(field.count)
-  const put = (entry: number, share: number) => (sectors[entry] = Math.min(SECTORS - 1, Math.max(0, Math.floor(share * SECTORS))))
+  const put = (entry: number, share: number) =>
+    (sectors[entry] = Math.min(SECTORS - 1, Math.max(0, Math.floor(share * SECTORS))))
   if (path) {
     const { lengthPx } = path.curve
     for (let i = 0; i < field.count; i++) put(i, path.field.arcs[i]! / lengthPx)
@@ -85,8 +92,12 @@ function repeatOf({ placement, input }: Applied, canvas: Canvas): number | null 
   const isOwn = new Uint8Array(rect.width * rect.height)
   for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0) isOwn[input.field.pixels[i]!] = 1
   const picture = cropRaster(canvas.picture, canvas.rect, rect)
-  return measureRepeat(picture, { ...inside, col: inside.col - rect.col, row: inside.row - rect.row }, (col, row) => {
-    const at = row * rect.width + col
-    return isOwn[at] === 0 && (!input.taboo || input.taboo[at] === 0)
-  })
+  return measureRepeat(
+    picture,
+    { ...inside, col: inside.col - rect.col, row: inside.row - rect.row },
+    (col, row) => {
+      const at = row * rect.width + col
+      return isOwn[at] === 0 && (!input.taboo || input.taboo[at] === 0)
+    },
+  )
 }

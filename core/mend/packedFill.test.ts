@@ -32,7 +32,8 @@ test('it may lie anywhere', () => {
 
 test('bytes that were cut off, or are something else, are nothing', () => {
   const bytes = packFill(full)
-  for (const length of [0, 7, 8, 20, bytes.length - 4, bytes.length - 1]) expect(unpackFill(bytes.slice(0, length))).toBeNull()
+  for (const length of [0, 7, 8, 20, bytes.length - 4, bytes.length - 1])
+    expect(unpackFill(bytes.slice(0, length))).toBeNull()
   const other = bytes.slice()
   other[0]!++
   expect(unpackFill(other)).toBeNull()

@@ -26,11 +26,18 @@ const headSchema = z.strictObject({
 export function packFill({ values, grainKept, needed, gathered }: Gathered): Uint8Array<ArrayBuffer> {
   const { seen, from, ...report } = gathered ?? { seen: null, from: null }
   const head = asBytes(
-    JSON.stringify({ values: values.length, entries: grainKept.length, hasNeeded: needed !== undefined, report: gathered ? report : null }),
+    JSON.stringify({
+      values: values.length,
+      entries: grainKept.length,
+      hasNeeded: needed !== undefined,
+      report: gathered ? report : null,
+    }),
   )
   const headBytes = 4 * Math.ceil(head.length / 4)
   const parts = [values, grainKept, ...(needed ? [needed] : []), ...(seen && from ? [seen, from] : [])]
-  const out = new Uint8Array(4 * HEAD_WORDS + headBytes + parts.reduce((sum, part) => sum + part.byteLength, 0)).fill(0x20, 4 * HEAD_WORDS)
+  const out = new Uint8Array(
+    4 * HEAD_WORDS + headBytes + parts.reduce((sum, part) => sum + part.byteLength, 0),
+  ).fill(0x20, 4 * HEAD_WORDS)
   new Uint32Array(out.buffer, 0, HEAD_WORDS).set([MAGIC, headBytes])
   out.set(head, 4 * HEAD_WORDS)
   let at = 4 * HEAD_WORDS + headBytes
@@ -65,7 +72,15 @@ export function unpackFill(bytes: Uint8Array): Gathered | null {
     values: floats(values),
     grainKept: floats(entries),
     ...(hasNeeded ? { needed: floats(entries) } : {}),
-    ...(report ? { gathered: { ...report, seen: floats(entries), from: next((from) => new Int32Array(buffer, from, entries), entries) } } : {}),
+    ...(report
+      ? {
+          gathered: {
+            ...report,
+            seen: floats(entries),
+            from: next((from) => new Int32Array(buffer, from, entries), entries),
+          },
+        }
+      : {}),
   }
 }
 

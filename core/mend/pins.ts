@@ -11,7 +11,8 @@ interface PlainKey {
   readonly geometry: Geometry
 }
 
-const keysOf = (area: KeyedArea): PlainKey[] => area.keys.map((key, index) => ({ frame: key.frame, geometry: geometryOfKey(area, index) }))
+const keysOf = (area: KeyedArea): PlainKey[] =>
+  area.keys.map((key, index) => ({ frame: key.frame, geometry: geometryOfKey(area, index) }))
 
 /** The area with other keys; at least one always stays. */
 function withKeys(area: KeyedArea, keys: readonly PlainKey[]): KeyedArea {
@@ -21,7 +22,8 @@ function withKeys(area: KeyedArea, keys: readonly PlainKey[]): KeyedArea {
   return { ...area, keys: plain } as unknown as KeyedArea
 }
 
-export const hasKeyAt = (area: KeyedArea, frame: Frame): boolean => area.keys.some((key) => key.frame === frame)
+export const hasKeyAt = (area: KeyedArea, frame: Frame): boolean =>
+  area.keys.some((key) => key.frame === frame)
 
 /**
  * Sets the shape on a frame, keying it there. An area that has no key at or before the start of its span is
@@ -29,17 +31,31 @@ export const hasKeyAt = (area: KeyedArea, frame: Frame): boolean => area.keys.so
  *
  * @param geometry As it shall look on the frame, with the track's motion in it.
  */
-export function withGeometryAt(area: KeyedArea, tracks: Tracks, span: FrameRange, frame: Frame, geometry: Geometry): KeyedArea {
+export function withGeometryAt(
+  area: KeyedArea,
+  tracks: Tracks,
+  span: FrameRange,
+  frame: Frame,
+  geometry: Geometry,
+): KeyedArea {
   const keys = keysOf(area)
   const isUnpinned = keys[0]!.frame > span.firstFrame
   const start: PlainKey[] =
-    isUnpinned && frame !== span.firstFrame ? [{ frame: span.firstFrame, geometry: keyedGeometryAt(area, span.firstFrame) }] : []
+    isUnpinned && frame !== span.firstFrame
+      ? [{ frame: span.firstFrame, geometry: keyedGeometryAt(area, span.firstFrame) }]
+      : []
   const here = { frame, geometry: keyedFrom(area, tracks, frame, geometry) }
   return withKeys(area, [...keys.filter((key) => key.frame !== frame), ...start, here])
 }
 
 /** One key alone: the area as it shall look on a frame, at rest or wherever its track takes it. */
-export const withOnlyGeometry = (area: KeyedArea, tracks: Tracks, span: FrameRange, frame: Frame, geometry: Geometry): KeyedArea =>
+export const withOnlyGeometry = (
+  area: KeyedArea,
+  tracks: Tracks,
+  span: FrameRange,
+  frame: Frame,
+  geometry: Geometry,
+): KeyedArea =>
   withKeys(area, [{ frame: span.firstFrame, geometry: keyedFrom(area, tracks, frame, geometry) }])
 
 /** Without the keys of some frames; one always stays. */
@@ -49,18 +65,31 @@ export function withoutKeysAt(area: KeyedArea, frames: readonly Frame[]): KeyedA
 }
 
 /** Keys moved in time. Those they land on give way; the others stay where they are: nothing ripples. */
-export function withKeysMoved(area: KeyedArea, frames: readonly Frame[], by: number, span: FrameRange): KeyedArea {
+export function withKeysMoved(
+  area: KeyedArea,
+  frames: readonly Frame[],
+  by: number,
+  span: FrameRange,
+): KeyedArea {
   const moving = keysOf(area).filter((key) => frames.includes(key.frame))
   if (moving.length === 0 || by === 0) return area
   const clamped = Math.max(by, span.firstFrame - moving[0]!.frame)
   const bounded = Math.min(clamped, span.lastFrame - moving.at(-1)!.frame)
   const landed = moving.map((key) => ({ ...key, frame: key.frame + bounded }))
   const taken = new Set(landed.map((key) => key.frame))
-  return withKeys(area, [...keysOf(area).filter((key) => !frames.includes(key.frame) && !taken.has(key.frame)), ...landed])
+  return withKeys(area, [
+    ...keysOf(area).filter((key) => !frames.includes(key.frame) && !taken.has(key.frame)),
+    ...landed,
+  ])
 }
 
 /** Copies of keys, the first of them on `to`. Keys of another area must be of the same shape and number of points. */
-export function withKeysPasted(area: KeyedArea, from: KeyedArea, frames: readonly Frame[], to: Frame): KeyedArea | null {
+export function withKeysPasted(
+  area: KeyedArea,
+  from: KeyedArea,
+  frames: readonly Frame[],
+  to: Frame,
+): KeyedArea | null {
   const copied = keysOf(from).filter((key) => frames.includes(key.frame))
   const fits = from.shape === area.shape && pointsOf(from) === pointsOf(area)
   if (copied.length === 0 || !fits) return null
@@ -69,7 +98,8 @@ export function withKeysPasted(area: KeyedArea, from: KeyedArea, frames: readonl
   return withKeys(area, [...keysOf(area).filter((key) => !taken.has(key.frame)), ...landed])
 }
 
-const pointsOf = (area: KeyedArea): number => (area.shape === 'path' || area.shape === 'outline' ? area.keys[0]!.points.length : 0)
+const pointsOf = (area: KeyedArea): number =>
+  area.shape === 'path' || area.shape === 'outline' ? area.keys[0]!.points.length : 0
 
 const onEveryKey = (area: KeyedArea, change: (geometry: Geometry) => Geometry): KeyedArea =>
   withKeys(
@@ -102,15 +132,19 @@ export function withPointInserted(area: KeyedArea, after: number, share: number)
 /** Takes a point out of every key; a path keeps two, an outline three. */
 export function withPointRemoved(area: KeyedArea, index: number): KeyedArea {
   return onEveryKey(area, (geometry) => {
-    if (geometry.shape === 'path' && geometry.points.length > 2) return { ...geometry, points: geometry.points.toSpliced(index, 1) }
-    if (geometry.shape === 'outline' && geometry.points.length > 3) return { ...geometry, points: geometry.points.toSpliced(index, 1) }
+    if (geometry.shape === 'path' && geometry.points.length > 2)
+      return { ...geometry, points: geometry.points.toSpliced(index, 1) }
+    if (geometry.shape === 'outline' && geometry.points.length > 3)
+      return { ...geometry, points: geometry.points.toSpliced(index, 1) }
     return geometry
   })
 }
 
 /** Makes a point of an outline smooth, or a corner, on every key. */
 export function withPointBent(area: KeyedArea, index: number, bend: 'smooth' | 'corner'): KeyedArea {
-  return onEveryKey(area, (geometry) => (geometry.shape === 'outline' ? { ...geometry, points: bentAt(geometry.points, index, bend) } : geometry))
+  return onEveryKey(area, (geometry) =>
+    geometry.shape === 'outline' ? { ...geometry, points: bentAt(geometry.points, index, bend) } : geometry,
+  )
 }
 
 function bentAt(points: readonly OutlinePoint[], index: number, bend: 'smooth' | 'corner'): OutlinePoint[] {
@@ -124,10 +158,14 @@ function bentAt(points: readonly OutlinePoint[], index: number, bend: 'smooth' |
 }
 
 /** A closed outline through places, smooth at every point, or with corners. */
-export function outlineThrough(places: readonly { readonly x: number; readonly y: number }[], bend: 'smooth' | 'corner'): OutlinePoint[] {
+export function outlineThrough(
+  places: readonly { readonly x: number; readonly y: number }[],
+  bend: 'smooth' | 'corner',
+): OutlinePoint[] {
   const corners = places.map(({ x, y }): OutlinePoint => ({ x, y, inX: 0, inY: 0, outX: 0, outY: 0 }))
   if (bend === 'corner') return corners
   return corners.map((_, index) => bentAt(corners, index, 'smooth')[index]!)
 }
 
-export const isCornerAt = (points: readonly OutlinePoint[], index: number): boolean => isCorner(points[index]!)
+export const isCornerAt = (points: readonly OutlinePoint[], index: number): boolean =>
+  isCorner(points[index]!)

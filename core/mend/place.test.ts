@@ -15,7 +15,8 @@ const NO_TRACKS: Tracks = new Map()
 const plate = { firstFrame: 1001, lastFrame: 1048 }
 const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
   planFrame(mends, tracks, frame, range).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
-const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) => looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
+const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) =>
+  looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
 
 /** A curtain that comes from the right, 6 px a frame, and hides everything right of it. */
 const curtain: Area = {
@@ -24,16 +25,29 @@ const curtain: Area = {
   role: 'holdout',
   travel: 'linear',
   follow: null,
-  keys: [1001, 1048].map((frame) => ({ frame, x: 400 - 6 * (frame - 1001), y: 40, widthPx: 80, heightPx: 200, turnDeg: 0, cornerPx: 0 })),
+  keys: [1001, 1048].map((frame) => ({
+    frame,
+    x: 400 - 6 * (frame - 1001),
+    y: 40,
+    widthPx: 80,
+    heightPx: 200,
+    turnDeg: 0,
+    cornerPx: 0,
+  })),
 }
 
 test('ramps come and go in even steps, the first above nothing; outside the span there is nothing', () => {
   const span = { firstFrame: 1010, lastFrame: 1020, rampInFrames: 4, rampOutFrames: 1 }
-  expect([1009, 1010, 1011, 1013, 1014, 1019, 1020, 1021].map((frame) => rampAt(span, frame))).toEqual([0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0])
+  expect([1009, 1010, 1011, 1013, 1014, 1019, 1020, 1021].map((frame) => rampAt(span, frame))).toEqual([
+    0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0,
+  ])
   const mend = sampleMend({ span })
   expect(isActiveAt(mend, 1009)).toBe(false)
   expect(planFrame([mend], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.4, 10)
-  expect(planFrame([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.2, 10)
+  expect(
+    planFrame([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, 1011, plate).mends[0]!
+      .share,
+  ).toBeCloseTo(0.2, 10)
 })
 
 test('only the frames that a fill and its finish look at are in the plan, and none beyond the span or the plate', () => {
@@ -41,8 +55,14 @@ test('only the frames that a fill and its finish look at are in the plan, and no
   expect(framesOf(looksOf(wire, 1020), 'beside')).toEqual([1018, 1019, 1021, 1022])
   expect(framesOf(looksOf(wire, 1020), 'grain')).toEqual([1019, 1021])
   expect(framesOf(looksOf(wire, 1001), 'beside')).toEqual([1002, 1003])
-  expect(framesOf(looksOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside')).toEqual([1004])
-  const own = { ...wire, fill: { ...wire.fill, params: { ...wire.fill.params, lean: 'own' } }, finish: { ...wire.finish, grain: 0 } }
+  expect(
+    framesOf(looksOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside'),
+  ).toEqual([1004])
+  const own = {
+    ...wire,
+    fill: { ...wire.fill, params: { ...wire.fill.params, lean: 'own' } },
+    finish: { ...wire.finish, grain: 0 },
+  }
   expect(looksOf(own, 1020)).toEqual([])
   const plain = sampleMend({ areas: [sampleEllipse()], fill: fillOf('soften') })
   expect(looksOf(plain, 1020)).toEqual([])
@@ -50,7 +70,11 @@ test('only the frames that a fill and its finish look at are in the plan, and no
 
 test('every frame looked at comes with what is on there', () => {
   const wire = sampleMend()
-  const other = sampleMend({ id: 'other', areas: [sampleEllipse()], span: { firstFrame: 1021, lastFrame: 1048 } })
+  const other = sampleMend({
+    id: 'other',
+    areas: [sampleEllipse()],
+    span: { firstFrame: 1021, lastFrame: 1048 },
+  })
   const { others } = planFrame([wire, other], NO_TRACKS, 1020, plate)
   expect(Object.keys(others).map(Number)).toEqual([1018, 1019, 1021, 1022])
   expect(others[1019]!.map(({ mendId }) => mendId)).toEqual(['wire-1'])
@@ -62,7 +86,10 @@ const textured = (areas: Area[]) => sampleMend({ id: 'x', areas, fill: fillOf('t
 test('the anchor is where holdouts hide least of the surroundings, as near the middle as may be', () => {
   const alone = textured([sampleEllipse()])
   expect(anchorFrameOf(alone.areas[0]!, plate, [alone], NO_TRACKS)).toBe(1024)
-  const held = textured([sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }), curtain])
+  const held = textured([
+    sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }),
+    curtain,
+  ])
   // At the middle of the shot the curtain stands at 262 with its edge at 302: over the area. Before it came near it is clear.
   const anchor = anchorFrameOf(held.areas[0]!, plate, [held], NO_TRACKS)
   const edge = 400 - 6 * (anchor - 1001) - 40
@@ -72,14 +99,23 @@ test('the anchor is where holdouts hide least of the surroundings, as near the m
 test('the anchor sees all that an area covers during its span, carried by the ground; what coincides counts once', () => {
   const still = textured([sampleEllipse()])
   expect(looksOf(still, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(1)
-  const keys = [1001, 1048].map((frame) => ({ frame, x: 50 + frame - 1001, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }))
+  const keys = [1001, 1048].map((frame) => ({
+    frame,
+    x: 50 + frame - 1001,
+    y: 40,
+    radiusXPx: 12,
+    radiusYPx: 8,
+    turnDeg: 0,
+  }))
   const moving = textured([sampleEllipse({ keys, travel: 'linear' })])
   expect(looksOf(moving, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(48)
   // Following the ground, it is the same piece of ground on every frame.
   const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
   const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
   const following = textured([sampleEllipse({ follow })])
-  const [anchor] = looksOf(following, 1030, [following], new Map([['t', track]])).filter(({ purpose }) => purpose === 'anchor')
+  const [anchor] = looksOf(following, 1030, [following], new Map([['t', track]])).filter(
+    ({ purpose }) => purpose === 'anchor',
+  )
   expect(anchor!.shapes).toHaveLength(1)
   expect(apply(anchor!.groundFromHere, 100, 40).x).toBeCloseTo(100 + 2 * (anchor!.frame - 1030), 6)
 })
@@ -107,14 +143,25 @@ test('an area is worked out once for each frame, until its tracks change', () =>
 
 test('a frame that is gathered from brings its own layers along, where the areaâ€™s surroundings have gone by then', () => {
   // Two layers; on each frame another column of cells is the second one.
-  const cells = (frame: number) => runsFromCells(Uint8Array.from({ length: 80 * 45 }, (_, at) => (at % 80 === frame - 1000 ? 1 : 0)))
+  const cells = (frame: number) =>
+    runsFromCells(Uint8Array.from({ length: 80 * 45 }, (_, at) => (at % 80 === frame - 1000 ? 1 : 0)))
   const frames = Array.from({ length: 48 }, (_, i) => 1001 + i)
   const scene: Scene = {
     format: 'fillagrant-scene',
     version: 1,
     plate: { width: 1280, height: 720, firstFrame: 1001, frameCount: 48 },
     layers: [0, 1].map((layer) => ({
-      motions: frames.map((_, i): Scene['layers'][number]['motions'][number] => [1, 0, (layer + 1) * i, 0, 1, 0, 0, 0, 1]),
+      motions: frames.map((_, i): Scene['layers'][number]['motions'][number] => [
+        1,
+        0,
+        (layer + 1) * i,
+        0,
+        1,
+        0,
+        0,
+        0,
+        1,
+      ]),
       sure: frames.map(() => 1),
       points: 20,
       hiddenBy: layer === 0 ? [1] : [],
@@ -123,7 +170,9 @@ test('a frame that is gathered from brings its own layers along, where the areaâ
     cells: { cellPx: 16, cols: 80, rows: 45, frames: frames.map(cells) },
   }
   const mend = sampleMend({
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 200, radiusXPx: 40, radiusYPx: 40, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 200, radiusXPx: 40, radiusYPx: 40, turnDeg: 0 }] }),
+    ],
     fill: fillOf('clean-plate'),
   })
   const plan = planFrame([mend], NO_TRACKS, 1021, plate, scene)
@@ -138,7 +187,8 @@ test('a frame that is gathered from brings its own layers along, where the areaâ
     // Further away than it is looked for, nothing is known.
     expect([1, NO_LAYER]).toContain(seen)
     if (Math.abs(column - 300 - away) < 120) expect(seen).toBe(1)
-    if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0) expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
+    if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0)
+      expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
   }
 })
 
@@ -148,15 +198,25 @@ test('a fillâ€™s own picture is placed by the ground from the frame on which it 
   const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
   const showing = (params: Record<string, unknown>) => {
     const fill = fillOf('still')
-    const mend = sampleMend({ areas: [sampleEllipse({ follow })], fill: { ...fill, params: { ...fill.params, ...params } } })
+    const mend = sampleMend({
+      areas: [sampleEllipse({ follow })],
+      fill: { ...fill, params: { ...fill.params, ...params } },
+    })
     return planFrame([mend], tracks, 1020, plate).mends[0]!.covers[0]!.still
   }
   expect(showing({ shows: 'picture', still: '' })).toBeNull()
-  expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({ of: 'a.png', corners: null, groundToIt: null })
+  expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({
+    of: 'a.png',
+    corners: null,
+    groundToIt: null,
+  })
   const riding = showing({ shows: 'picture', still: 'a.png', placed: 'rides', on: 1010 })!
   expect(apply(riding.groundToIt!, 100, 40).x).toBeCloseTo(100 - 20, 6)
   const corners = [0, 0, 90, 0, 90, 60, 0, 60]
-  expect(showing({ shows: 'frame', frame: 1005, placed: 'corners', corners })).toMatchObject({ of: 1005, corners })
+  expect(showing({ shows: 'frame', frame: 1005, placed: 'corners', corners })).toMatchObject({
+    of: 1005,
+    corners,
+  })
   expect(showing({ shows: 'frame', frame: 2005, placed: 'corners', corners })).toBeNull()
   // A frame that is laid on the ground is gathered instead, like any other.
   expect(showing({ shows: 'frame', frame: 1005, placed: 'rides' })).toBeNull()

@@ -61,10 +61,18 @@ export interface FramePlan {
  * Everything that is needed to mend one frame.
  * @param plate  The frames there are: no other is looked at. @param scene  Null as long as it has not been worked out.
  */
-export function planFrame(mends: readonly Mend[], tracks: Tracks, frame: Frame, plate: FrameRange, scene: Scene | null = null): FramePlan {
+export function planFrame(
+  mends: readonly Mend[],
+  tracks: Tracks,
+  frame: Frame,
+  plate: FrameRange,
+  scene: Scene | null = null,
+): FramePlan {
   const stack: Stack = { mends, tracks, plate, scene }
   const placed = mends.filter((mend) => isActiveAt(mend, frame)).map((mend) => placeMend(mend, stack, frame))
-  const frames = new Set(placed.flatMap(({ covers }) => covers.flatMap(({ looks }) => looks.map((look) => look.frame))))
+  const frames = new Set(
+    placed.flatMap(({ covers }) => covers.flatMap(({ looks }) => looks.map((look) => look.frame))),
+  )
   const others = Object.fromEntries([...frames].map((other) => [other, strangersOn(mends, tracks, other)]))
   return { frame, mends: placed, others }
 }
@@ -78,7 +86,9 @@ export function strangersOn(mends: readonly Mend[], tracks: Tracks, frame: Frame
         mendId: id,
         finish: { featherOutPx: finish.featherOutPx, featherInPx: finish.featherInPx, growPx: finish.growPx },
         covers: areas.filter((area) => area.role === 'cover').map((area) => placeArea(area, tracks, frame)),
-        holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
+        holdouts: areas
+          .filter((area) => area.role === 'holdout')
+          .map((area) => placeArea(area, tracks, frame)),
       }))
   )
 }
@@ -119,7 +129,12 @@ export function placeStill(mend: Mend, area: Area, stack: Stack, frame: Frame): 
 /** What a setting says on other frames has no part in this one: changing it there leaves this frame as it is. */
 const settled = (fill: FillSettings, frame: Frame): FillSettings => ({
   ...fill,
-  params: Object.fromEntries(Object.entries(fill.params).map(([name, value]) => [name, isHeld(value) ? settledAt(value, frame) : value])),
+  params: Object.fromEntries(
+    Object.entries(fill.params).map(([name, value]) => [
+      name,
+      isHeld(value) ? settledAt(value, frame) : value,
+    ]),
+  ),
 })
 
 /** Where a fill looks for the thing outside its area, the area is as large as that. */

@@ -14,7 +14,8 @@ export type PlacedShape =
   | { readonly shape: 'matte'; readonly pattern: string }
 
 /** Whether a mend changes anything on a frame. */
-export const isActiveAt = (mend: Mend, frame: Frame): boolean => mend.isOn && mend.finish.strength > 0 && rampAt(mend.span, frame) > 0
+export const isActiveAt = (mend: Mend, frame: Frame): boolean =>
+  mend.isOn && mend.finish.strength > 0 && rampAt(mend.span, frame) > 0
 
 /** An area on a frame. Asked for many times of the same area: the last answers are kept with it. */
 export function placeArea(area: Area, tracks: Tracks, frame: Frame): PlacedShape {
@@ -53,6 +54,12 @@ export function middleOfShape(shape: PlacedShape): { readonly x: number; readonl
   const points =
     shape.shape === 'path'
       ? shape.points
-      : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({ x: shape.polygon[2 * i]!, y: shape.polygon[2 * i + 1]! }))
-  return { x: points.reduce((sum, point) => sum + point.x, 0) / points.length, y: points.reduce((sum, point) => sum + point.y, 0) / points.length }
+      : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({
+          x: shape.polygon[2 * i]!,
+          y: shape.polygon[2 * i + 1]!,
+        }))
+  return {
+    x: points.reduce((sum, point) => sum + point.x, 0) / points.length,
+    y: points.reduce((sum, point) => sum + point.y, 0) / points.length,
+  }
 }

@@ -53,7 +53,11 @@ export function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span
   const besideFrames = Math.max(wants?.besideFrames ?? 0, agrees ? AGREE_FRAMES : 0)
   const { firstFrame, lastFrame } = span
   const isInSpan = (other: Frame) => other >= firstFrame && other <= lastFrame
-  const look = (other: Frame, purpose: PlacedLook['purpose'], shapes: readonly PlacedShape[]): PlacedLook => ({
+  const look = (
+    other: Frame,
+    purpose: PlacedLook['purpose'],
+    shapes: readonly PlacedShape[],
+  ): PlacedLook => ({
     frame: other,
     purpose,
     shapes,
@@ -63,14 +67,16 @@ export function looksOf(mend: Mend, area: Area, stack: Stack, frame: Frame, span
   })
   const looks: PlacedLook[] = []
   for (let other = frame - besideFrames; other <= frame + besideFrames; other++) {
-    if (other !== frame && isInSpan(other)) looks.push(look(other, 'beside', [placeArea(area, tracks, other)]))
+    if (other !== frame && isInSpan(other))
+      looks.push(look(other, 'beside', [placeArea(area, tracks, other)]))
   }
   if (wants?.anchor) {
     const anchor = anchorFrameOf(area, span, mends, tracks)
     looks.push(look(anchor, 'anchor', sweepOf(area, span, stack, anchor)))
   }
   if (wants?.clear && mend.source) {
-    for (const other of clearFramesOf(mend, area, span, mends, tracks, frame)) looks.push(look(other, 'clear', [placeArea(area, tracks, other)]))
+    for (const other of clearFramesOf(mend, area, span, mends, tracks, frame))
+      looks.push(look(other, 'clear', [placeArea(area, tracks, other)]))
   }
   const gathers = fill.method.steady?.gathers?.(fill.params, frame, stack.plate)
   if (gathers) looks.push(...gatherLooksOf(area, stack, frame, gathers, look))
@@ -92,7 +98,11 @@ function gatherLooksOf(
     if (motion === 'none') return { ...plain, layersFromHere: [IDENTITY], isOpen: true }
     if (!scene) return { ...plain, layersFromHere: [plain.groundFromHere] }
     const layersFromHere = scene.layers.map((_, layer) => motionBetween(scene, layer, frame, other))
-    return { ...plain, layersFromHere, layerMap: layersNear(scene, area, tracks, frame, { frame: other, fromHere: layersFromHere[0]! }) }
+    return {
+      ...plain,
+      layersFromHere,
+      layerMap: layersNear(scene, area, tracks, frame, { frame: other, fromHere: layersFromHere[0]! }),
+    }
   })
 }
 
@@ -104,14 +114,21 @@ function areaMotion(area: Area, tracks: Tracks, from: Frame, to: Frame): Matrix3
 const MOST_SWEPT = 64 // shapes: of a longer course every n-th is taken
 
 /** All that an area covers during its span, carried by the ground to one frame. Shapes that coincide count once. */
-function sweepOf(area: Area, { firstFrame, lastFrame }: FrameRange, stack: Stack, anchor: Frame): PlacedShape[] {
+function sweepOf(
+  area: Area,
+  { firstFrame, lastFrame }: FrameRange,
+  stack: Stack,
+  anchor: Frame,
+): PlacedShape[] {
   const { tracks } = stack
   if (area.shape === 'matte') return [placeArea(area, tracks, anchor)]
   const step = Math.max(1, Math.ceil((lastFrame - firstFrame + 1) / MOST_SWEPT))
   const shapes = new Map<string, PlacedShape>()
   const add = (frame: Frame) => {
     const carried = carriedShape(placeArea(area, tracks, frame), groundMotion(area, stack, frame, anchor))
-    const key = JSON.stringify(carried, (_, value: unknown) => (typeof value === 'number' ? Math.round(value * 4) : value)) // quarter pixels
+    const key = JSON.stringify(carried, (_, value: unknown) =>
+      typeof value === 'number' ? Math.round(value * 4) : value,
+    ) // quarter pixels
     if (!shapes.has(key)) shapes.set(key, carried)
   }
   add(anchor)
@@ -123,7 +140,10 @@ function sweepOf(area: Area, { firstFrame, lastFrame }: FrameRange, stack: Stack
 function carriedShape(shape: PlacedShape, by: Matrix3): PlacedShape {
   if (shape.shape === 'matte' || by === IDENTITY) return shape
   if (shape.shape === 'closed') return { shape: 'closed', polygon: movedPolygon(shape.polygon, by) }
-  return { shape: 'path', points: shape.points.map((point) => ({ ...point, ...apply(by, point.x, point.y) })) }
+  return {
+    shape: 'path',
+    points: shape.points.map((point) => ({ ...point, ...apply(by, point.x, point.y) })),
+  }
 }
 
 const AROUND_PX = 48
@@ -132,7 +152,12 @@ const AROUND_PX = 48
  * The frame on which what holds for the whole span is worked out: where holdouts hide least of the area's
  * surroundings; of those the one nearest the middle of the span.
  */
-export function anchorFrameOf(area: Area, { firstFrame, lastFrame }: FrameRange, mends: readonly Mend[], tracks: Tracks): Frame {
+export function anchorFrameOf(
+  area: Area,
+  { firstFrame, lastFrame }: FrameRange,
+  mends: readonly Mend[],
+  tracks: Tracks,
+): Frame {
   const middle = Math.floor((firstFrame + lastFrame) / 2)
   let [best, least] = [middle, Infinity]
   for (let away = 0; away <= lastFrame - firstFrame; away++) {
@@ -148,13 +173,30 @@ export function anchorFrameOf(area: Area, { firstFrame, lastFrame }: FrameRange,
 }
 
 /** The nearest frames of the span, before and after, on which no holdout lies over the source; none while it is clear. */
-function clearFramesOf(mend: Mend, area: Area, { firstFrame, lastFrame }: FrameRange, mends: readonly Mend[], tracks: Tracks, frame: Frame): Frame[] {
+function clearFramesOf(
+  mend: Mend,
+  area: Area,
+  { firstFrame, lastFrame }: FrameRange,
+  mends: readonly Mend[],
+  tracks: Tracks,
+  frame: Frame,
+): Frame[] {
   const isHeld = (at: Frame): boolean => {
     const bounds = boundsOfShape(placeArea(area, tracks, at))
     if (!bounds || !mend.source) return false
-    const { x, y } = apply(sourceFromTarget(mend.source, area, tracks, at), bounds.col + bounds.width / 2, bounds.row + bounds.height / 2)
-    const reach = Math.ceil(0.75 * Math.max(bounds.width, bounds.height) * (mend.source.keys[0]?.scale ?? 1)) + 4
-    const around = { col: Math.floor(x) - reach, row: Math.floor(y) - reach, width: 2 * reach, height: 2 * reach }
+    const { x, y } = apply(
+      sourceFromTarget(mend.source, area, tracks, at),
+      bounds.col + bounds.width / 2,
+      bounds.row + bounds.height / 2,
+    )
+    const reach =
+      Math.ceil(0.75 * Math.max(bounds.width, bounds.height) * (mend.source.keys[0]?.scale ?? 1)) + 4
+    const around = {
+      col: Math.floor(x) - reach,
+      row: Math.floor(y) - reach,
+      width: 2 * reach,
+      height: 2 * reach,
+    }
     return heldOf(around, mends, tracks, at) > 0
   }
   if (!isHeld(frame)) return []

@@ -66,7 +66,9 @@ export class ShapeReader {
     const key = `${frame} ${shape.pattern}`
     let reading = this.#mattes.get(key)
     if (!reading) {
-      reading = this.#source.readMatte(shape.pattern, frame).then((matte) => matte && { shape: 'matte', matte })
+      reading = this.#source
+        .readMatte(shape.pattern, frame)
+        .then((matte) => matte && { shape: 'matte', matte })
       this.#mattes.set(key, reading)
     }
     return reading
@@ -74,13 +76,22 @@ export class ShapeReader {
 }
 
 /** Every covered area of a plan, in the order of the stack. */
-export async function placeAll(plan: FramePlan, source: FrameSource, notes: MendNote[]): Promise<Placement[]> {
+export async function placeAll(
+  plan: FramePlan,
+  source: FrameSource,
+  notes: MendNote[],
+): Promise<Placement[]> {
   const reader = new ShapeReader(source)
   const here = await Promise.all(
     plan.mends.map(async (mend) => ({
       mend,
       holdouts: await reader.all(mend.holdouts, plan.frame),
-      covers: await Promise.all(mend.covers.map(async (cover) => ({ cover, shape: (await reader.all([cover.shape], plan.frame))[0] ?? null }))),
+      covers: await Promise.all(
+        mend.covers.map(async (cover) => ({
+          cover,
+          shape: (await reader.all([cover.shape], plan.frame))[0] ?? null,
+        })),
+      ),
     })),
   )
   const placements: Placement[] = []
@@ -90,7 +101,12 @@ export async function placeAll(plan: FramePlan, source: FrameSource, notes: Mend
       const strangers: TabooShape[] = here.flatMap((other, at) => [
         ...other.holdouts.map((held): TabooShape => ({ shape: held, edge: HARD, level: NEVER })),
         ...other.covers.flatMap((theirs, k): TabooShape[] => {
-          if (!theirs.shape || (at === index && k === place) || (at !== index && isSameThing(theirs.shape, shape))) return []
+          if (
+            !theirs.shape ||
+            (at === index && k === place) ||
+            (at !== index && isSameThing(theirs.shape, shape))
+          )
+            return []
           const isEarlier = at < index || (at === index && k < place)
           return [{ shape: theirs.shape, edge: other.mend.finish, level: isEarlier ? MENDED : NEVER }]
         }),
@@ -104,22 +120,45 @@ export async function placeAll(plan: FramePlan, source: FrameSource, notes: Mend
 }
 
 /** Another frame has no mends in it: everything that is covered there still shows. */
-async function readLook(look: PlacedLook, mend: PlacedMend, plan: FramePlan, reader: ShapeReader): Promise<ReadLook> {
+async function readLook(
+  look: PlacedLook,
+  mend: PlacedMend,
+  plan: FramePlan,
+  reader: ShapeReader,
+): Promise<ReadLook> {
   const shapes = await reader.all(look.shapes, look.frame)
   const strangers: TabooShape[] = []
   if (look.purpose !== 'grain') {
     for (const other of plan.others[look.frame] ?? []) {
-      for (const held of await reader.all(other.holdouts, look.frame)) strangers.push({ shape: held, edge: HARD, level: NEVER })
+      for (const held of await reader.all(other.holdouts, look.frame))
+        strangers.push({ shape: held, edge: HARD, level: NEVER })
       for (const theirs of await reader.all(other.covers, look.frame)) {
         // What is gathered from there is seen through the area: its own thing there is a stranger too.
         const isOwn = other.mendId === mend.id
-        if (look.isOpen ? isOwn : look.purpose !== 'gather' && (isOwn || shapes.some((shape) => isSameThing(shape, theirs)))) continue
+        if (
+          look.isOpen
+            ? isOwn
+            : look.purpose !== 'gather' && (isOwn || shapes.some((shape) => isSameThing(shape, theirs)))
+        )
+          continue
         strangers.push({ shape: theirs, edge: other.finish, level: NEVER })
       }
     }
   }
-  const { groundFromHere: _ground, areaFromHere: _area, layersFromHere: _layers, layerMap: _map, ...rest } = look
-  const key = JSON.stringify([mend.id, mend.fill, edgeOf(mend), rest, look.purpose === 'grain' ? null : plan.others[look.frame]])
+  const {
+    groundFromHere: _ground,
+    areaFromHere: _area,
+    layersFromHere: _layers,
+    layerMap: _map,
+    ...rest
+  } = look
+  const key = JSON.stringify([
+    mend.id,
+    mend.fill,
+    edgeOf(mend),
+    rest,
+    look.purpose === 'grain' ? null : plan.others[look.frame],
+  ])
   return { ...look, shapes, strangers, key }
 }
 
@@ -137,7 +176,11 @@ function placeCover(
 ): Placement | null {
   const method = findFill(mend.fill.methodId)
   if (!method) {
-    notes.push({ mendId: mend.id, reason: 'unknown-fill', detail: `There is no fill "${mend.fill.methodId}".` })
+    notes.push({
+      mendId: mend.id,
+      reason: 'unknown-fill',
+      detail: `There is no fill "${mend.fill.methodId}".`,
+    })
     return null
   }
   if (method.needsPath && shape.shape !== 'path') {
@@ -159,13 +202,32 @@ function placeCover(
   }
   const reach = method.reach(params, curve ? outerPx : 0)
   const ringPx = Math.max(RING_PX, Math.ceil(reach.ringPx ?? 0))
-  const carryPx = mend.finish.grain > 0 && mend.finish.grainFrom === 'carried' ? Math.max(writeRect.width, writeRect.height) + 8 : 0
+  const carryPx =
+    mend.finish.grain > 0 && mend.finish.grainFrom === 'carried'
+      ? Math.max(writeRect.width, writeRect.height) + 8
+      : 0
   const near = intersectRects(growRect(writeRect, Math.max(reach.marginPx, ringPx + 3, carryPx)), whole)!
   const readRect = looks
     .filter(({ purpose }) => purpose === 'anchor')
     .reduce((rect, look) => withAnchor(rect, look, reach.marginPx, mend, whole), near)
-  const sourceRect = cover.sourceFromTarget ? rectThrough(cover.sourceFromTarget, growRect(writeRect, ringPx), whole) : null
-  const placed = { mend, method, params, cover, shape, curve, holdouts, strangers, looks, ringPx, outerPx, writeRect, sourceRect }
+  const sourceRect = cover.sourceFromTarget
+    ? rectThrough(cover.sourceFromTarget, growRect(writeRect, ringPx), whole)
+    : null
+  const placed = {
+    mend,
+    method,
+    params,
+    cover,
+    shape,
+    curve,
+    holdouts,
+    strangers,
+    looks,
+    ringPx,
+    outerPx,
+    writeRect,
+    sourceRect,
+  }
   return { ...placed, readRect: sourceRect ? withSource(readRect, sourceRect, writeRect, whole) : readRect }
 }
 
@@ -184,11 +246,16 @@ function withAnchor(rect: Rect, look: ReadLook, marginPx: number, mend: PlacedMe
   const back = invert(look.groundFromHere)
   if (!back || look.shapes.length === 0) return rect
   const there = look.shapes.map((shape) => boundsOf(shape, null)).reduce(uniteRects)
-  const seen = rectThrough(back, growRect(there, marginPx + Math.ceil(Math.max(0, outerPxOf(mend.finish)))), whole)
+  const seen = rectThrough(
+    back,
+    growRect(there, marginPx + Math.ceil(Math.max(0, outerPxOf(mend.finish)))),
+    whole,
+  )
   return seen ? uniteRects(rect, seen) : rect
 }
 
 const FOOTPRINT_PX = 3
 
 /** The box of a rectangle seen through a transform, as far as it lies in the picture. */
-export const rectThrough = (m: Matrix3, rect: Rect, whole: Rect): Rect | null => intersectRects(growRect(boxThrough(m, rect), FOOTPRINT_PX), whole)
+export const rectThrough = (m: Matrix3, rect: Rect, whole: Rect): Rect | null =>
+  intersectRects(growRect(boxThrough(m, rect), FOOTPRINT_PX), whole)

@@ -5,7 +5,14 @@ import { parameterFields } from '../parameterFields'
 import type { Frame } from '../time'
 import { together } from './commands'
 import type { MendEdit } from './edits'
-import { fillSettingsSchema, finishSchema, mendKindSchema, spanSchema, type FillSettings, type MendRecord } from './schema'
+import {
+  fillSettingsSchema,
+  finishSchema,
+  mendKindSchema,
+  spanSchema,
+  type FillSettings,
+  type MendRecord,
+} from './schema'
 
 const RECIPE_FORMAT = 'fillagrant-recipe'
 
@@ -46,7 +53,10 @@ export function fillForShot(fill: FillSettings, frame?: Frame): FillSettings {
   if (!method) return fill
   const starts = defaultsOf(method, frame)
   const own = parameterFields(method.params).filter(({ kind }) => OF_A_SHOT.has(kind))
-  return { ...fill, params: { ...fill.params, ...Object.fromEntries(own.map(({ name }) => [name, starts[name]])) } }
+  return {
+    ...fill,
+    params: { ...fill.params, ...Object.fromEntries(own.map(({ name }) => [name, starts[name]])) },
+  }
 }
 
 /** The settings of a mend: fill, finish and ramps. */
@@ -64,12 +74,18 @@ export const recipeOf = ({ kind, fill, finish, span }: MendRecord, name: string)
 /** A mend with a recipe's settings; its place, its motion, its frames and what it copies from stay. */
 export function cooked(mend: MendRecord, recipe: Recipe, frame: Frame): MendRecord {
   const { finish, rampInFrames, rampOutFrames } = recipe
-  return { ...mend, fill: fillForShot(recipe.fill, frame), finish, span: { ...mend.span, rampInFrames, rampOutFrames } }
+  return {
+    ...mend,
+    fill: fillForShot(recipe.fill, frame),
+    finish,
+    span: { ...mend.span, rampInFrames, rampOutFrames },
+  }
 }
 
 /** Whether a recipe's fill can fill a mend: some only know paths. */
 export const suits = (recipe: Recipe, { areas }: Pick<MendRecord, 'areas'>): boolean =>
-  !findFill(recipe.fill.methodId)?.needsPath || areas.every((area) => area.role === 'holdout' || area.shape === 'path')
+  !findFill(recipe.fill.methodId)?.needsPath ||
+  areas.every((area) => area.role === 'holdout' || area.shape === 'path')
 
 /** One edit that gives mends a recipe's settings; null where it suits none of them. */
 export function applyRecipe(mends: readonly MendRecord[], recipe: Recipe, frame: Frame): MendEdit | null {

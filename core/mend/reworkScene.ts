@@ -11,7 +11,12 @@ import { shutOn } from './shut'
  * anew and merged with the last, which stays wherever both agree.
  * @returns The very same scene when nothing is to be done; null when it was stopped.
  */
-export async function reworkScene(request: SceneRequest, last: Scene, source: FrameSource, context: SceneContext): Promise<Scene | null> {
+export async function reworkScene(
+  request: SceneRequest,
+  last: Scene,
+  source: FrameSource,
+  context: SceneContext,
+): Promise<Scene | null> {
   const { range, strangers } = request
   const { width, height } = source.plate
   const reader = new ShapeReader(source)

@@ -8,7 +8,12 @@ import { packFill, unpackFill } from './packedFill'
 import type { Looked } from './looks'
 import type { Placement } from './placement'
 
-export async function runFill(placement: Placement, input: FillInput, looked: Looked, context: RunContext): Promise<FillResult> {
+export async function runFill(
+  placement: Placement,
+  input: FillInput,
+  looked: Looked,
+  context: RunContext,
+): Promise<FillResult> {
   const { method, params } = placement
   if (!looked.readGathered) return method.run(input, params, context, looked.prepared)
   const { keep, shelf } = looked
@@ -31,7 +36,8 @@ export async function runFill(placement: Placement, input: FillInput, looked: Lo
   return withOwnValues(result)
 }
 
-const withOwnValues = (result: FillResult): FillResult => (result.ok ? { ...result, values: result.values.slice() } : result)
+const withOwnValues = (result: FillResult): FillResult =>
+  result.ok ? { ...result, values: result.values.slice() } : result
 
 /**
  * All that a fill's result hangs on: the plate there is told by the frames, their motions and what is shut on them; the picture here
@@ -39,7 +45,10 @@ const withOwnValues = (result: FillResult): FillResult => (result.ok ? { ...resu
  */
 function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, context: RunContext): string {
   const { picture, wanted, field, taboo, rect, frame, rimPx, outerPx } = input
-  const others = looks.map(({ key, layersFromHere, groundFromHere }) => [key, layersFromHere ?? groundFromHere])
+  const others = looks.map(({ key, layersFromHere, groundFromHere }) => [
+    key,
+    layersFromHere ?? groundFromHere,
+  ])
   const maps = [cover.layerMap, ...looks.map(({ layerMap }) => layerMap ?? null)]
   return contentKey([
     JSON.stringify([

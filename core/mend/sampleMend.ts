@@ -28,7 +28,9 @@ export const samplePath = (over: Partial<PathArea> = {}): PathArea => ({
 })
 
 /** An ellipse that rests; for tests and bench. */
-export const sampleEllipse = (over: Partial<Extract<Area, { shape: 'ellipse' }>> = {}): Extract<Area, { shape: 'ellipse' }> => ({
+export const sampleEllipse = (
+  over: Partial<Extract<Area, { shape: 'ellipse' }>> = {},
+): Extract<Area, { shape: 'ellipse' }> => ({
   shape: 'ellipse',
   id: 'e1',
   role: 'cover',
@@ -57,4 +59,7 @@ export function sampleMend({ span, ...over }: SampleOver<Mend> = {}): Mend {
   }
 }
 
-export const sampleRecord = ({ order = 1, ...over }: SampleOver<MendRecord> = {}): MendRecord => ({ ...sampleMend(over), order })
+export const sampleRecord = ({ order = 1, ...over }: SampleOver<MendRecord> = {}): MendRecord => ({
+  ...sampleMend(over),
+  order,
+})

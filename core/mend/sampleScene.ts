@@ -28,7 +28,8 @@ function wavesOf(seed: number): Float64Array {
 export function wavesAt(x: number, y: number, channel: number, seed: number): number {
   const known = wavesOf(seed)
   let sum = 0.5
-  for (let k = 0; k < 4 * WAVES; k += 4) sum += known[k + 3]! * sin(known[k]! * x + known[k + 1]! * y + known[k + 2]! + channel)
+  for (let k = 0; k < 4 * WAVES; k += 4)
+    sum += known[k + 3]! * sin(known[k]! * x + known[k + 1]! * y + known[k + 2]! + channel)
   return sum
 }
 
@@ -76,7 +77,11 @@ export function sceneSource(
 }
 
 /** A crop in floats. */
-export async function rasterOf(source: FrameSource, frame: number, rect: Parameters<FrameSource['readRect']>[1]): Promise<Raster> {
+export async function rasterOf(
+  source: FrameSource,
+  frame: number,
+  rect: Parameters<FrameSource['readRect']>[1],
+): Promise<Raster> {
   const samples = await source.readRect(frame, rect)
   const raster = createRaster(samples.width, samples.height, samples.channels)
   for (let i = 0; i < raster.data.length; i++) raster.data[i] = samples.data[i]! / 255
@@ -84,7 +89,11 @@ export async function rasterOf(source: FrameSource, frame: number, rect: Paramet
 }
 
 /** R. Keys' interpolating cubic, a = −1/2, written out plainly; null where its footprint leaves the raster. */
-export function keysCubic({ width, height, channels, data }: Raster, x: number, y: number): { values: number[]; kept: number } | null {
+export function keysCubic(
+  { width, height, channels, data }: Raster,
+  x: number,
+  y: number,
+): { values: number[]; kept: number } | null {
   const [u, v] = [x - 0.5, y - 0.5]
   const [left, top] = [Math.floor(u), Math.floor(v)]
   if (left < 1 || top < 1 || left + 2 >= width || top + 2 >= height) return null

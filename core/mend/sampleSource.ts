@@ -14,7 +14,11 @@ const NO_TRACKS: Tracks = new Map()
 export const ALL_FRAMES: FrameRange = { firstFrame: 0, lastFrame: 1_000_000 }
 
 /** @param frames  One picture for every frame, or a function that paints them. @param reads  Takes every rectangle asked for. */
-export function sourceOfSamples(frames: Samples | ((frame: number) => Samples), over: Partial<FrameSource> = {}, reads: Rect[] = []): FrameSource {
+export function sourceOfSamples(
+  frames: Samples | ((frame: number) => Samples),
+  over: Partial<FrameSource> = {},
+  reads: Rect[] = [],
+): FrameSource {
   const painted = new Map<number, Samples>()
   const at = (frame: number): Samples => {
     if (typeof frames !== 'function') return frames
@@ -50,7 +54,10 @@ export async function mendSamples(
 }
 
 /** The largest difference between samples of two pictures, in code values. */
-export function worstDifference(a: { readonly data: ArrayLike<number> }, b: { readonly data: ArrayLike<number> }): number {
+export function worstDifference(
+  a: { readonly data: ArrayLike<number> },
+  b: { readonly data: ArrayLike<number> },
+): number {
   let worst = 0
   for (let i = 0; i < a.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i]! - b.data[i]!))
   return worst

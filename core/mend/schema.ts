@@ -22,11 +22,19 @@ export const fillSettingsSchema = z
     const method = findFill(fill.methodId)
     if (!method) {
       const known = fillMethods.map((one) => one.id).join(', ')
-      context.addIssue({ code: 'custom', path: ['methodId'], message: `no fill is called "${fill.methodId}"; there is: ${known}` })
+      context.addIssue({
+        code: 'custom',
+        path: ['methodId'],
+        message: `no fill is called "${fill.methodId}"; there is: ${known}`,
+      })
       return
     }
     if (fill.methodVersion > method.version) {
-      context.addIssue({ code: 'custom', path: ['methodVersion'], message: `"${fill.methodId}" is at version ${method.version} here` })
+      context.addIssue({
+        code: 'custom',
+        path: ['methodVersion'],
+        message: `"${fill.methodId}" is at version ${method.version} here`,
+      })
     }
     const result = method.params.safeParse(fill.params)
     for (const issue of result.error?.issues ?? []) {
@@ -101,12 +109,18 @@ export const spanSchema = z
     rampInFrames: rampSchema.meta({ description: 'Frames over which it comes, counted from the first' }),
     rampOutFrames: rampSchema.meta({ description: 'Frames over which it goes, counted back from the last' }),
   })
-  .refine((span) => span.lastFrame >= span.firstFrame, { message: 'the last frame must not come before the first' })
+  .refine((span) => span.lastFrame >= span.firstFrame, {
+    message: 'the last frame must not come before the first',
+  })
 
 /** How far it is on at a frame of its span, 0 to 1: even steps, the first of them above 0. */
 export function rampAt({ firstFrame, lastFrame, rampInFrames, rampOutFrames }: Span, frame: number): number {
   if (frame < firstFrame || frame > lastFrame) return 0
-  return Math.min(1, (frame - firstFrame + 1) / (rampInFrames + 1), (lastFrame - frame + 1) / (rampOutFrames + 1))
+  return Math.min(
+    1,
+    (frame - firstFrame + 1) / (rampInFrames + 1),
+    (lastFrame - frame + 1) / (rampOutFrames + 1),
+  )
 }
 
 /** Kinds are named by what is wrong; a kind only chooses what a mend starts with. */
@@ -122,7 +136,9 @@ export const mendSchema = z.strictObject({
     .array(areaSchema)
     .min(1)
     .max(2000)
-    .refine((areas) => new Set(areas.map((area) => area.id)).size === areas.length, { message: 'one id for each area' }),
+    .refine((areas) => new Set(areas.map((area) => area.id)).size === areas.length, {
+      message: 'one id for each area',
+    }),
   fill: fillSettingsSchema,
   source: sourceSchema.nullable().meta({ description: 'Where fills that copy take their pixels from' }),
   finish: finishSchema,

@@ -30,7 +30,12 @@ export function boundsOfShape(shape: PlacedShape): Rect | null {
 
 /** The box of a rectangle seen through a transform. */
 export function boxThrough(m: Matrix3, { col, row, width, height }: Rect): Rect {
-  const corners = [apply(m, col, row), apply(m, col + width, row), apply(m, col, row + height), apply(m, col + width, row + height)]
+  const corners = [
+    apply(m, col, row),
+    apply(m, col + width, row),
+    apply(m, col, row + height),
+    apply(m, col + width, row + height),
+  ]
   return boxAround(
     corners.map(({ x }) => x),
     corners.map(({ y }) => y),

@@ -40,11 +40,21 @@ test('between keys it travels straight when asked to; keys may not stand twice o
 })
 
 test('a place of the area is taken from where turn, size and shift lead', () => {
-  const source: Source = { keys: [{ frame: 1001, dx: 100, dy: 10, turnDeg: 90, scale: 2 }], travel: 'smooth', follow: null }
+  const source: Source = {
+    keys: [{ frame: 1001, dx: 100, dy: 10, turnDeg: 90, scale: 2 }],
+    travel: 'smooth',
+    follow: null,
+  }
   const m = sourceFromTarget(source, area, NO_TRACKS, 1001)
-  expect(apply(m, 50, 40)).toEqual({ x: expect.closeTo(150, 6) as number, y: expect.closeTo(50, 6) as number })
+  expect(apply(m, 50, 40)).toEqual({
+    x: expect.closeTo(150, 6) as number,
+    y: expect.closeTo(50, 6) as number,
+  })
   // One px to the right of the middle: turned a quarter clockwise and doubled, two px further down.
-  expect(apply(m, 51, 40)).toEqual({ x: expect.closeTo(150, 6) as number, y: expect.closeTo(52, 6) as number })
+  expect(apply(m, 51, 40)).toEqual({
+    x: expect.closeTo(150, 6) as number,
+    y: expect.closeTo(52, 6) as number,
+  })
 })
 
 test('riding on a track of its own it goes where the track goes, while the area rests', () => {

@@ -1,5 +1,13 @@
 /** Sources in time: where a mend copies from on a frame, and keying it. */
-import { compose, keepParts, localParts, similarity, translationBy, type Matrix3, type Place } from '../geometry/transform'
+import {
+  compose,
+  keepParts,
+  localParts,
+  similarity,
+  translationBy,
+  type Matrix3,
+  type Place,
+} from '../geometry/transform'
 import type { Frame, FrameRange } from '../time'
 import type { Area } from './areas'
 import { geometryAt, middleOf, numbersAt } from './geometry'
@@ -19,7 +27,8 @@ export function keyedShiftAt({ keys, travel }: Source, frame: Frame): Shift {
   return { dx, dy, turnDeg, scale: Math.min(Math.max(scale, SCALE_RANGE.min), SCALE_RANGE.max) }
 }
 
-const placeOfArea = (area: Area, tracks: Tracks, frame: Frame): Place => (isKeyed(area) ? middleOf(geometryAt(area, tracks, frame)) : { x: 0, y: 0 })
+const placeOfArea = (area: Area, tracks: Tracks, frame: Frame): Place =>
+  isKeyed(area) ? middleOf(geometryAt(area, tracks, frame)) : { x: 0, y: 0 }
 
 /** The shift as it is seen on a frame: keys, then the source's own track. */
 export function shiftAt(source: Source, area: Area, tracks: Tracks, frame: Frame): Shift {
@@ -30,11 +39,20 @@ export function shiftAt(source: Source, area: Area, tracks: Tracks, frame: Frame
   const from = placeOfArea(area, tracks, track.referenceFrame)
   const here = placeOfArea(area, tracks, frame)
   const { to, scale, turnRad } = localParts(
-    keepParts(motion, source.follow.uses.position ? trackMiddle(track) : { x: from.x + keyed.dx, y: from.y + keyed.dy }, source.follow.uses),
+    keepParts(
+      motion,
+      source.follow.uses.position ? trackMiddle(track) : { x: from.x + keyed.dx, y: from.y + keyed.dy },
+      source.follow.uses,
+    ),
     from.x + keyed.dx,
     from.y + keyed.dy,
   )
-  return { dx: to.x - here.x, dy: to.y - here.y, turnDeg: keyed.turnDeg + (turnRad * 180) / Math.PI, scale: keyed.scale * scale }
+  return {
+    dx: to.x - here.x,
+    dy: to.y - here.y,
+    turnDeg: keyed.turnDeg + (turnRad * 180) / Math.PI,
+    scale: keyed.scale * scale,
+  }
 }
 
 /** Takes a place of the area to the place that it is copied from. */
@@ -42,7 +60,10 @@ export function sourceFromTarget(source: Source, area: Area, tracks: Tracks, fra
   const { dx, dy, turnDeg, scale } = shiftAt(source, area, tracks, frame)
   if (turnDeg === 0 && scale === 1) return translationBy(dx, dy)
   const { x, y } = placeOfArea(area, tracks, frame)
-  return compose(translationBy(x + dx, y + dy), compose(similarity(scale, (turnDeg * Math.PI) / 180, 0, 0), translationBy(-x, -y)))
+  return compose(
+    translationBy(x + dx, y + dy),
+    compose(similarity(scale, (turnDeg * Math.PI) / 180, 0, 0), translationBy(-x, -y)),
+  )
 }
 
 /** The keyed shift that would look like `shift` on a frame: the way back from `shiftAt`. */
@@ -61,11 +82,25 @@ function keyedFrom(source: Source, area: Area, tracks: Tracks, frame: Frame, shi
 }
 
 /** A source keyed on a frame. The first key beyond the start pins the start too, so that it cannot be forgotten. */
-export function withShiftAt(source: Source | null, area: Area, tracks: Tracks, span: FrameRange, frame: Frame, shift: Shift): Source {
-  const rounded = (one: Shift): Shift => ({ dx: compact(one.dx), dy: compact(one.dy), turnDeg: compact(one.turnDeg), scale: compact(one.scale) })
-  if (!source) return { keys: [{ frame: span.firstFrame, ...rounded(shift) }], travel: 'smooth', follow: null }
+export function withShiftAt(
+  source: Source | null,
+  area: Area,
+  tracks: Tracks,
+  span: FrameRange,
+  frame: Frame,
+  shift: Shift,
+): Source {
+  const rounded = (one: Shift): Shift => ({
+    dx: compact(one.dx),
+    dy: compact(one.dy),
+    turnDeg: compact(one.turnDeg),
+    scale: compact(one.scale),
+  })
+  if (!source)
+    return { keys: [{ frame: span.firstFrame, ...rounded(shift) }], travel: 'smooth', follow: null }
   const keyed = rounded(keyedFrom(source, area, tracks, frame, shift))
-  const start = source.keys[0]!.frame > span.firstFrame ? [{ ...source.keys[0]!, frame: span.firstFrame }] : []
+  const start =
+    source.keys[0]!.frame > span.firstFrame ? [{ ...source.keys[0]!, frame: span.firstFrame }] : []
   const others = [...start, ...source.keys].filter((key) => key.frame !== frame)
   return { ...source, keys: [...others, { frame, ...keyed }].sort((a, b) => a.frame - b.frame) }
 }

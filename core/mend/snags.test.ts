@@ -24,7 +24,12 @@ test.each([
 ] as const)('%s is told from its number, in words, at a place', (reason, over) => {
   const [snag, ...others] = snagsOfMeasures([{ ...calm, ...(over as Partial<MendMeasure>) }], 1004)
   expect(others).toEqual([])
-  expect(snag).toMatchObject({ mendId: 'm', frame: 1004, reason, words: expect.stringMatching(/^[A-Z].*\.$/) })
+  expect(snag).toMatchObject({
+    mendId: 'm',
+    frame: 1004,
+    reason,
+    words: expect.stringMatching(/^[A-Z].*\.$/),
+  })
   expect([snag!.x, snag!.y]).toEqual(reason === 'line-shows' ? [7, 8] : [40, 30])
 })
 
@@ -52,11 +57,16 @@ test('two areas of one mend are compared each with itself', () => {
 test('the data alone: a jump, a start without a key, an area that leaves; a mend that is off has none', () => {
   const key = (frame: number, x: number) => ({ frame, x, y: 100, radiusXPx: 10, radiusYPx: 10, turnDeg: 0 })
   const span = { firstFrame: 1001, lastFrame: 1010 }
-  const mend = (keys: ReturnType<typeof key>[], over = {}) => sampleMend({ areas: [sampleEllipse({ travel: 'linear', keys })], span, ...over })
-  const found = (one: ReturnType<typeof mend>) => findSnags(one, new Map(), PICTURE).map(({ frame, reason }) => [frame, reason])
+  const mend = (keys: ReturnType<typeof key>[], over = {}) =>
+    sampleMend({ areas: [sampleEllipse({ travel: 'linear', keys })], span, ...over })
+  const found = (one: ReturnType<typeof mend>) =>
+    findSnags(one, new Map(), PICTURE).map(({ frame, reason }) => [frame, reason])
   expect(found(mend([key(1001, 50), key(1010, 60)]))).toEqual([])
   expect(found(mend([key(1003, 50), key(1010, 60)]))).toEqual([[1001, 'no-start-key']])
   expect(found(mend([key(1001, 600), key(1010, 690)]))).toEqual([[1006, 'area-leaves']])
-  expect(found(mend([key(1001, 50), key(1004, 53), key(1005, 140), key(1010, 145)]))).toContainEqual([1005, 'area-jump'])
+  expect(found(mend([key(1001, 50), key(1004, 53), key(1005, 140), key(1010, 145)]))).toContainEqual([
+    1005,
+    'area-jump',
+  ])
   expect(found(mend([key(1001, 600), key(1010, 690)], { isOn: false }))).toEqual([])
 })

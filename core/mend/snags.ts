@@ -70,8 +70,11 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
-    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => middleOfShape(placeArea(area, tracks, firstFrame + i)))
-    if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame) add(firstFrame, 'no-start-key', middles[0]!)
+    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) =>
+      middleOfShape(placeArea(area, tracks, firstFrame + i)),
+    )
+    if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame)
+      add(firstFrame, 'no-start-key', middles[0]!)
     let wasInside: boolean | null = null
     for (let frame = firstFrame; frame <= lastFrame; frame++) {
       const i = frame - firstFrame
@@ -105,12 +108,17 @@ const UNSURE_LAY_BELOW = 0.45
 const GHOST_SHARE = 0.02
 
 /** The snags of a frame that its finished pixels tell. @param before  Of the frame before, where it is known. */
-export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, before: readonly MendMeasure[] = []): Snag[] {
+export function snagsOfMeasures(
+  measures: readonly MendMeasure[],
+  frame: Frame,
+  before: readonly MendMeasure[] = [],
+): Snag[] {
   const snags: Snag[] = []
   const seen = new Map<string, number>()
   for (const measure of measures) {
     const { mendId, x, y, line, rimStep, grainRatio, faults, repeated, cells } = measure
-    const add = (reason: SnagReason, at: Point = { x, y }) => snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason] })
+    const add = (reason: SnagReason, at: Point = { x, y }) =>
+      snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason] })
     // Areas of one mend come in the same order on every frame.
     const place = seen.get(mendId) ?? 0
     seen.set(mendId, place + 1)
@@ -123,12 +131,15 @@ export function snagsOfMeasures(measures: readonly MendMeasure[], frame: Frame, 
     if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
     if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
     const { gathered } = measure
-    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE && gathered.unseenWidePx >= UNSEEN_WIDE_PX[kind]) add('never-seen')
-    if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW) add('registration-unsure')
+    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE && gathered.unseenWidePx >= UNSEEN_WIDE_PX[kind])
+      add('never-seen')
+    if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW)
+      add('registration-unsure')
     if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
     const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
     const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
-    if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside) add('flicker')
+    if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside)
+      add('flicker')
   }
   return snags
 }
@@ -139,7 +150,10 @@ function isJump(middles: readonly Point[], i: number): boolean {
   const [before, here] = [step(i - 1), step(i)]
   const after = i + 1 < middles.length ? step(i + 1) : before
   const usual = Math.max(length(before), length(after))
-  const off = Math.min(length({ x: here.x - before.x, y: here.y - before.y }), length({ x: here.x - after.x, y: here.y - after.y }))
+  const off = Math.min(
+    length({ x: here.x - before.x, y: here.y - before.y }),
+    length({ x: here.x - after.x, y: here.y - after.y }),
+  )
   return off > JUMP_PX + JUMP_SHARE * usual
 }
 

@@ -6,10 +6,22 @@ const MOST_SHIFT_PX = 100_000
 
 export const sourceKeySchema = z.strictObject({
   frame: frameSchema,
-  dx: z.number().min(-MOST_SHIFT_PX).max(MOST_SHIFT_PX).meta({ description: 'px to the right of the area’s middle' }),
+  dx: z
+    .number()
+    .min(-MOST_SHIFT_PX)
+    .max(MOST_SHIFT_PX)
+    .meta({ description: 'px to the right of the area’s middle' }),
   dy: z.number().min(-MOST_SHIFT_PX).max(MOST_SHIFT_PX).meta({ description: 'px below the area’s middle' }),
-  turnDeg: z.number().min(-36_000).max(36_000).meta({ description: 'degrees, clockwise, that the source is turned against the area' }),
-  scale: z.number().min(0.1).max(10).meta({ description: 'Size of the source against the area: 2 takes from twice the size' }),
+  turnDeg: z
+    .number()
+    .min(-36_000)
+    .max(36_000)
+    .meta({ description: 'degrees, clockwise, that the source is turned against the area' }),
+  scale: z
+    .number()
+    .min(0.1)
+    .max(10)
+    .meta({ description: 'Size of the source against the area: 2 takes from twice the size' }),
 })
 
 export const sourceSchema = z
@@ -18,12 +30,19 @@ export const sourceSchema = z
     travel: z.enum(['smooth', 'linear']),
     follow: followSchema
       .nullable()
-      .meta({ description: 'A track of the source’s own. Its keys then hold the shift as it was on the track’s reference frame' }),
+      .meta({
+        description:
+          'A track of the source’s own. Its keys then hold the shift as it was on the track’s reference frame',
+      }),
   })
   .superRefine(({ keys }, context) => {
     for (let i = 1; i < keys.length; i++) {
       if (keys[i]!.frame <= keys[i - 1]!.frame) {
-        context.addIssue({ code: 'custom', path: ['keys', i, 'frame'], message: 'keys must be in rising order of frames, one for each frame' })
+        context.addIssue({
+          code: 'custom',
+          path: ['keys', i, 'frame'],
+          message: 'keys must be in rising order of frames, one for each frame',
+        })
       }
     }
   })

@@ -10,7 +10,8 @@ const area: Area = sampleEllipse({ keys: [{ frame: 1001, ...AREA }] })
 const mend = sampleMend({ id: 'p', areas: [area] })
 
 /** Boards with joints every 40 px, lit from the left, and a band below that is unlike everything else. */
-const boards = (x: number, y: number) => (x % 40 < 3 ? 40 : 120) + x / 8 + (y > 150 ? 70 : 0) + 6 * Math.sin(x * 1.3 + y * 0.4)
+const boards = (x: number, y: number) =>
+  (x % 40 < 3 ? 40 : 120) + x / 8 + (y > 150 ? 70 : 0) + 6 * Math.sin(x * 1.3 + y * 0.4)
 const frameOf = (value = boards): Samples => {
   const samples = createSamples(WIDTH, HEIGHT, 3, 8)
   for (let i = 0; i < samples.data.length; i++) {
@@ -21,7 +22,11 @@ const frameOf = (value = boards): Samples => {
   return samples
 }
 const suggest = (mends = [mend], one = mend) =>
-  suggestSources(suggestRequest(one, one.areas[0]!, mends, new Map(), 1010), sourceOfSamples(frameOf()), NEVER_STOPS)
+  suggestSources(
+    suggestRequest(one, one.areas[0]!, mends, new Map(), 1010),
+    sourceOfSamples(frameOf()),
+    NEVER_STOPS,
+  )
 
 test('the best place joins the boards: a whole number of boards aside, the band avoided, the area itself never', async () => {
   const found = await suggest()
@@ -34,18 +39,31 @@ test('the best place joins the boards: a whole number of boards aside, the band 
     expect(AREA.x + dx - 20).toBeGreaterThanOrEqual(0)
     expect(AREA.x + dx + 20).toBeLessThanOrEqual(WIDTH)
   }
-  for (let i = 1; i < found.length; i++) expect(found[i]!.difference).toBeGreaterThanOrEqual(found[i - 1]!.difference)
+  for (let i = 1; i < found.length; i++)
+    expect(found[i]!.difference).toBeGreaterThanOrEqual(found[i - 1]!.difference)
 })
 
 test('another mend there is avoided on every frame of the span; a holdout only counts against a place', async () => {
   const [best] = await suggest()
   const there = { x: AREA.x + best!.dx, y: AREA.y + best!.dy, radiusXPx: 10, radiusYPx: 10, turnDeg: 0 }
-  const late = sampleMend({ id: 'late', areas: [sampleEllipse({ keys: [{ frame: 1001, ...there }] })], span: { firstFrame: 1040, lastFrame: 1048 } })
+  const late = sampleMend({
+    id: 'late',
+    areas: [sampleEllipse({ keys: [{ frame: 1001, ...there }] })],
+    span: { firstFrame: 1040, lastFrame: 1048 },
+  })
   const aside = await suggest([mend, late])
-  for (const { dx, dy } of aside) expect(Math.hypot(AREA.x + dx - there.x, AREA.y + dy - there.y)).toBeGreaterThan(20)
+  for (const { dx, dy } of aside)
+    expect(Math.hypot(AREA.x + dx - there.x, AREA.y + dy - there.y)).toBeGreaterThan(20)
   const held = {
     ...mend,
-    areas: [area, sampleEllipse({ id: 'h', role: 'holdout', keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 150, radiusYPx: 90, turnDeg: 0 }] })],
+    areas: [
+      area,
+      sampleEllipse({
+        id: 'h',
+        role: 'holdout',
+        keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 150, radiusYPx: 90, turnDeg: 0 }],
+      }),
+    ],
   }
   expect(await suggest([held], held)).toEqual([]) // hidden on every frame: nothing to compare
 })
@@ -53,7 +71,9 @@ test('another mend there is avoided on every frame of the span; a holdout only c
 test('where nothing is free, nothing is suggested; stopped, nothing either', async () => {
   const all = sampleMend({
     id: 'all',
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 400, radiusYPx: 300, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 400, radiusYPx: 300, turnDeg: 0 }] }),
+    ],
   })
   expect(await suggest([mend, all])).toEqual([])
   const request = suggestRequest(mend, area, [mend], new Map(), 1010)

@@ -17,7 +17,11 @@ import type { Tracks } from './tracks'
 /** An area on some frames of its span, and what must be kept clear of there. */
 export interface SuggestRequest {
   readonly finish: Finish
-  readonly frames: readonly { readonly frame: Frame; readonly shape: PlacedShape; readonly strangers: readonly PlacedStranger[] }[]
+  readonly frames: readonly {
+    readonly frame: Frame
+    readonly shape: PlacedShape
+    readonly strangers: readonly PlacedStranger[]
+  }[]
 }
 
 export interface SuggestedSource {
@@ -38,15 +42,28 @@ const FAR_PRICE = 0.006 // per area's size of distance, in the plate's scale
 const HELD_PRICE = 0.08 // for the share of frames on which a holdout hides the source
 const MOST_SUGGESTED = 8
 
-export function suggestRequest(mend: Mend, area: Area, mends: readonly Mend[], tracks: Tracks, frame: Frame): SuggestRequest {
+export function suggestRequest(
+  mend: Mend,
+  area: Area,
+  mends: readonly Mend[],
+  tracks: Tracks,
+  frame: Frame,
+): SuggestRequest {
   const { firstFrame, lastFrame } = mend.span
   const step = (lastFrame - firstFrame) / (FRAMES_LOOKED_AT - 1)
-  const frames = new Set([frame, ...Array.from({ length: FRAMES_LOOKED_AT }, (_, i) => Math.round(firstFrame + i * step))])
+  const frames = new Set([
+    frame,
+    ...Array.from({ length: FRAMES_LOOKED_AT }, (_, i) => Math.round(firstFrame + i * step)),
+  ])
   const others = mends.filter((other) => other.id !== mend.id)
   const own = { ...mend, areas: mend.areas.filter((one) => one.id !== area.id) }
   return {
     finish: mend.finish,
-    frames: [...frames].map((at) => ({ frame: at, shape: placeArea(area, tracks, at), strangers: strangersOn([...others, own], tracks, at) })),
+    frames: [...frames].map((at) => ({
+      frame: at,
+      shape: placeArea(area, tracks, at),
+      strangers: strangersOn([...others, own], tracks, at),
+    })),
   }
 }
 
@@ -61,7 +78,11 @@ interface View {
 }
 
 /** @returns The best shifts, the best first, each well apart from the others; none when every place is covered. */
-export async function suggestSources(request: SuggestRequest, source: FrameSource, context: RunContext): Promise<SuggestedSource[]> {
+export async function suggestSources(
+  request: SuggestRequest,
+  source: FrameSource,
+  context: RunContext,
+): Promise<SuggestedSource[]> {
   const views: View[] = []
   for (const one of request.frames) {
     if (context.shouldStop()) return []
@@ -84,18 +105,29 @@ export async function suggestSources(request: SuggestRequest, source: FrameSourc
   for (const one of found) {
     if (chosen.length === MOST_SUGGESTED) break
     const apart = Math.max(12, size / 3)
-    if (chosen.some((other) => Math.abs(other.dx - one.dx) < apart && Math.abs(other.dy - one.dy) < apart)) continue
+    if (chosen.some((other) => Math.abs(other.dx - one.dx) < apart && Math.abs(other.dy - one.dy) < apart))
+      continue
     chosen.push(refined(views, one, size, source.plate))
   }
   return chosen.sort((a, b) => a.difference - b.difference)
 }
 
-async function openView({ frame, shape, strangers }: SuggestRequest['frames'][number], finish: Finish, source: FrameSource): Promise<View | null> {
+async function openView(
+  { frame, shape, strangers }: SuggestRequest['frames'][number],
+  finish: Finish,
+  source: FrameSource,
+): Promise<View | null> {
   const reader = new ShapeReader(source)
   const [own] = await reader.all([shape], frame)
   if (!own) return null
   const bounds = coveredBounds(own, finish)
-  const margin = Math.min(REACH_PX.most, Math.max(REACH_PX.least, Math.ceil(REACH_PX.sizes * Math.max(bounds.width, bounds.height)))) + RIM_PX + 4
+  const margin =
+    Math.min(
+      REACH_PX.most,
+      Math.max(REACH_PX.least, Math.ceil(REACH_PX.sizes * Math.max(bounds.width, bounds.height))),
+    ) +
+    RIM_PX +
+    4
   const rect = intersectRects(growRect(bounds, margin), wholePicture(source.plate))
   if (!rect) return null
   const shut = new Uint8Array(rect.width * rect.height)
@@ -103,7 +135,11 @@ async function openView({ frame, shape, strangers }: SuggestRequest['frames'][nu
     for (let i = 0; i < covered.field.count; i++) {
       if (covered.coverage[i] === 0) continue
       const pixel = covered.field.pixels[i]!
-      const at = (near.row - rect.row + ((pixel / near.width) | 0)) * rect.width + near.col - rect.col + (pixel % near.width)
+      const at =
+        (near.row - rect.row + ((pixel / near.width) | 0)) * rect.width +
+        near.col -
+        rect.col +
+        (pixel % near.width)
       shut[at] = Math.max(shut[at]!, as)
     }
   }
@@ -127,11 +163,22 @@ async function openView({ frame, shape, strangers }: SuggestRequest['frames'][nu
     const pixel = covered.field.pixels[i]!
     const place = [rect.col + (pixel % rect.width), rect.row + ((pixel / rect.width) | 0)] as const
     if (covered.coverage[i]! > 0) area.push(...place)
-    else if (covered.field.edges[i]! > outer && covered.field.edges[i]! <= outer + RIM_PX && shut[pixel] === 0) rim.push(...place)
+    else if (
+      covered.field.edges[i]! > outer &&
+      covered.field.edges[i]! <= outer + RIM_PX &&
+      shut[pixel] === 0
+    )
+      rim.push(...place)
   }
   mark(covered, rect, 1)
   if (area.length === 0 || rim.length === 0) return null
-  return { picture: await readRaster(source, frame, rect), rect, area: thinned(area, AREA_PLACES), rim: thinned(rim, RIM_PLACES), shut }
+  return {
+    picture: await readRaster(source, frame, rect),
+    rect,
+    area: thinned(area, AREA_PLACES),
+    rim: thinned(rim, RIM_PLACES),
+    shut,
+  }
 }
 
 /** Every n-th place, so that about `most` are left. */
@@ -155,7 +202,13 @@ function sizeOf(area: Int32Array): number {
 }
 
 /** What a shift costs over all frames; null where it leads outside or into something covered. */
-function priceOf(views: readonly View[], dx: number, dy: number, size: number, { width, height }: FrameSource['plate']): number | null {
+function priceOf(
+  views: readonly View[],
+  dx: number,
+  dy: number,
+  size: number,
+  { width, height }: FrameSource['plate'],
+): number | null {
   let sum = 0
   let held = 0
   for (const { picture, rect, area, rim, shut } of views) {
@@ -184,7 +237,14 @@ const inside = ({ col, row, width, height }: Rect, x: number, y: number): number
   x >= col && y >= row && x < col + width && y < row + height ? (y - row) * width + x - col : -1
 
 /** Root mean square of the rim's differences, what is the same all round counting less. */
-function rimDifference({ channels, data }: Raster, rect: Rect, rim: Int32Array, shut: Uint8Array, dx: number, dy: number): number | null {
+function rimDifference(
+  { channels, data }: Raster,
+  rect: Rect,
+  rim: Int32Array,
+  shut: Uint8Array,
+  dx: number,
+  dy: number,
+): number | null {
   let count = 0
   let total = 0
   for (let c = 0; c < Math.min(3, channels); c++) {
@@ -192,7 +252,8 @@ function rimDifference({ channels, data }: Raster, rect: Rect, rim: Int32Array, 
     for (let i = 0; i < rim.length; i += 2) {
       const there = inside(rect, rim[i]! + dx, rim[i + 1]! + dy)
       if (there < 0 || shut[there] !== 0) continue
-      const difference = data[inside(rect, rim[i]!, rim[i + 1]!) * channels + c]! - data[there * channels + c]!
+      const difference =
+        data[inside(rect, rim[i]!, rim[i + 1]!) * channels + c]! - data[there * channels + c]!
       sum += difference
       squares += difference * difference
       n++
@@ -205,7 +266,12 @@ function rimDifference({ channels, data }: Raster, rect: Rect, rim: Int32Array, 
   return Math.sqrt(total / count)
 }
 
-function refined(views: readonly View[], from: SuggestedSource, size: number, plate: FrameSource['plate']): SuggestedSource {
+function refined(
+  views: readonly View[],
+  from: SuggestedSource,
+  size: number,
+  plate: FrameSource['plate'],
+): SuggestedSource {
   let best = from
   for (let dy = from.dy - STEP_PX + 1; dy < from.dy + STEP_PX; dy++) {
     for (let dx = from.dx - STEP_PX + 1; dx < from.dx + STEP_PX; dx++) {

@@ -9,10 +9,19 @@ export const tracksFileSchema = z
   .strictObject({
     format: z.literal('fillagrant-tracks'),
     version: z.literal(1),
-    plate: z.strictObject({ width: z.int().min(1), height: z.int().min(1) }).meta({ description: 'Size of the picture that positions are px of' }),
+    plate: z
+      .strictObject({ width: z.int().min(1), height: z.int().min(1) })
+      .meta({ description: 'Size of the picture that positions are px of' }),
     tracks: z.array(trackSchema).max(10_000),
     ends: z
-      .array(z.strictObject({ trackId: z.string(), direction: z.enum(['forward', 'backward']), reason: z.string(), frame: frameSchema }))
+      .array(
+        z.strictObject({
+          trackId: z.string(),
+          direction: z.enum(['forward', 'backward']),
+          reason: z.string(),
+          frame: frameSchema,
+        }),
+      )
       .optional()
       .meta({ description: 'Why each run ended, and on which frame' }),
   })
@@ -29,7 +38,11 @@ export const pointsFileSchema = z
           name: z.string().trim().min(1).max(80),
           kind: trackKindSchema.exclude(['cling']),
           frame: frameSchema.meta({ description: 'Where it starts' }),
-          seed: z.array(z.number()).min(2).max(4000).meta({ description: 'x, y pairs in px: the point, the two points, or the outline' }),
+          seed: z
+            .array(z.number())
+            .min(2)
+            .max(4000)
+            .meta({ description: 'x, y pairs in px: the point, the two points, or the outline' }),
           direction: z.enum(['forward', 'backward', 'both']).default('both'),
           settings: trackSettingsSchema.partial().default({}),
         }),
@@ -39,7 +52,8 @@ export const pointsFileSchema = z
   })
   .meta({ title: 'Fillagrant points', description: 'What to track' })
 
-export type FileResult<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly detail: string }
+export type FileResult<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly detail: string }
 
 /** Reads JSON of one of these schemas; says in words what is wrong and where. */
 export function parseFile<T>(schema: z.ZodType<T>, text: string): FileResult<T> {
@@ -50,7 +64,9 @@ export function parseFile<T>(schema: z.ZodType<T>, text: string): FileResult<T> 
     return { ok: false, detail: `It is not JSON: ${(cause as Error).message}.` }
   }
   const result = schema.safeParse(value)
-  return result.success ? { ok: true, value: result.data } : { ok: false, detail: describeIssues(result.error) }
+  return result.success
+    ? { ok: true, value: result.data }
+    : { ok: false, detail: describeIssues(result.error) }
 }
 
 export const serialiseTracks = (file: TracksFile): string => `${JSON.stringify(file)}\n`
@@ -64,7 +80,9 @@ const HEAD = ['track', 'kind', 'reference', 'frame', 'sure']
 export function tracksToCsv(tracks: readonly Track[]): string {
   const most = Math.max(0, ...tracks.map((track) => (track.frames[0]?.length ?? 2) - 2))
   const lines = [[...HEAD, ...Array.from({ length: most }, (_, i) => `v${i + 1}`)].join(',')]
-  for (const track of tracks) for (const row of track.frames) lines.push([quoted(track.name), track.kind, track.referenceFrame, ...row].join(','))
+  for (const track of tracks)
+    for (const row of track.frames)
+      lines.push([quoted(track.name), track.kind, track.referenceFrame, ...row].join(','))
   return `${lines.join('\r\n')}\r\n`
 }
 
@@ -74,7 +92,8 @@ const quoted = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.repla
 export function tracksFromCsv(text: string, nextId: () => string): FileResult<Track[]> {
   const rows = splitCsv(text)
   const [head] = rows
-  if (!head || HEAD.some((name, i) => head[i] !== name)) return { ok: false, detail: `The first line must begin with ${HEAD.join(',')}.` }
+  if (!head || HEAD.some((name, i) => head[i] !== name))
+    return { ok: false, detail: `The first line must begin with ${HEAD.join(',')}.` }
   const byName = new Map<string, { kind: string; reference: number; frames: number[][] }>()
   for (const [index, cells] of rows.slice(1).entries()) {
     const [name = '', kind = '', ...rest] = cells
@@ -105,13 +124,16 @@ export function tracksFromCsv(text: string, nextId: () => string): FileResult<Tr
   return { ok: true, value: tracks }
 }
 
-const seedOf = (kind: string, values: readonly number[]): number[] => (kind === 'planar' || kind === 'spread' ? values.slice(0, 8) : [...values])
+const seedOf = (kind: string, values: readonly number[]): number[] =>
+  kind === 'planar' || kind === 'spread' ? values.slice(0, 8) : [...values]
 
 function splitCsv(text: string): string[][] {
   return text
     .split(/\r?\n/)
     .filter((line) => line !== '')
     .map((line) =>
-      [...line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map(([, inQuotes, plain]) => inQuotes?.replaceAll('""', '"') ?? plain ?? ''),
+      [...line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map(
+        ([, inQuotes, plain]) => inQuotes?.replaceAll('""', '"') ?? plain ?? '',
+      ),
     )
 }

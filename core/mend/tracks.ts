@@ -1,6 +1,12 @@
 /** Tracks: how something in the shot moves. They belong to the shot and can drive several mends. */
 import { z } from 'zod'
-import { createPathCurve, nearestOnPath, pathPointAt, type PathCurve, type PathPoint } from '../geometry/pathCurve'
+import {
+  createPathCurve,
+  nearestOnPath,
+  pathPointAt,
+  type PathCurve,
+  type PathPoint,
+} from '../geometry/pathCurve'
 import { estimateMotion } from '../geometry/estimate'
 import { translationBy, type Matrix3, type Place } from '../geometry/transform'
 import { smoothOverTime } from '../motion/cling/runCling'
@@ -15,15 +21,26 @@ export type TrackKind = z.output<typeof trackKindSchema>
 export const trackSchema = z
   .strictObject({
     id: idSchema,
-    kind: trackKindSchema.meta({ description: 'One point; two points; a plane; many points; or a path that clings to a line' }),
+    kind: trackKindSchema.meta({
+      description: 'One point; two points; a plane; many points; or a path that clings to a line',
+    }),
     name: z.string().trim().min(1).max(80),
-    referenceFrame: frameSchema.meta({ description: 'Where it was begun: what follows it was placed as of this frame' }),
+    referenceFrame: frameSchema.meta({
+      description: 'Where it was begun: what follows it was placed as of this frame',
+    }),
     settings: trackSettingsSchema,
     seed: z
       .array(z.number())
       .max(4000)
-      .meta({ description: 'On the reference frame, x, y pairs: the point, the two points, the outline; of many points where they began' }),
-    smoothFrames: z.int().min(0).max(24).meta({ description: 'Smoothing over this many frames to either side when it is read; 0 for none' }),
+      .meta({
+        description:
+          'On the reference frame, x, y pairs: the point, the two points, the outline; of many points where they began',
+      }),
+    smoothFrames: z
+      .int()
+      .min(0)
+      .max(24)
+      .meta({ description: 'Smoothing over this many frames to either side when it is read; 0 for none' }),
     frames: z
       .array(z.tuple([frameSchema, z.number().min(0).max(1)], z.number()))
       .max(1_000_000)
@@ -38,7 +55,11 @@ export const trackSchema = z
       if (i > 0 && track.frames[i]![0] <= track.frames[i - 1]![0])
         context.addIssue({ code: 'custom', path: ['frames', i], message: 'frames must rise' })
       if (track.frames[i]!.length !== stride)
-        context.addIssue({ code: 'custom', path: ['frames', i], message: 'every frame must have as many numbers as the first' })
+        context.addIssue({
+          code: 'custom',
+          path: ['frames', i],
+          message: 'every frame must have as many numbers as the first',
+        })
     }
   })
 export type Track = z.output<typeof trackSchema>
@@ -51,7 +72,11 @@ export const UNSURE_BELOW = 0.5
 export const PLACE_DIGITS = 1000 // numbers are kept to a thousandth of a px
 export const compact = (value: number): number => Math.round(value * PLACE_DIGITS) / PLACE_DIGITS
 
-export const rowOf = ({ frame, sure, values }: TrackedFrame): TrackRow => [frame, Math.round(sure * 100) / 100, ...values.map(compact)]
+export const rowOf = ({ frame, sure, values }: TrackedFrame): TrackRow => [
+  frame,
+  Math.round(sure * 100) / 100,
+  ...values.map(compact),
+]
 
 /** Index of the row of a frame, or of the last before it; −1 before the first. */
 function rowBefore(track: Track, frame: Frame): number {
@@ -82,7 +107,8 @@ export function trackValuesAt(track: Track, frame: Frame): readonly number[] | n
 const trackedOf = ([frame, sure, ...values]: TrackRow): TrackedFrame => ({ frame, sure, values: values })
 
 /** Whether a track has seen, or bridged, a frame. */
-export const hasRowAt = (track: Track, frame: Frame): boolean => track.frames[rowBefore(track, frame)]?.[0] === frame
+export const hasRowAt = (track: Track, frame: Frame): boolean =>
+  track.frames[rowBefore(track, frame)]?.[0] === frame
 
 /** How sure a track is on a frame; 0 where it has none. */
 export function trackSureAt(track: Track, frame: Frame): number {
@@ -142,7 +168,11 @@ export function clingCurveAt(track: Track, frame: Frame): PathCurve | null {
 }
 
 export function pointsFrom(values: readonly number[]): PathPoint[] {
-  return Array.from({ length: values.length / 3 }, (_, i) => ({ x: values[3 * i]!, y: values[3 * i + 1]!, widthPx: values[3 * i + 2]! }))
+  return Array.from({ length: values.length / 3 }, (_, i) => ({
+    x: values[3 * i]!,
+    y: values[3 * i + 1]!,
+    widthPx: values[3 * i + 2]!,
+  }))
 }
 
 /**
@@ -155,7 +185,11 @@ export function clingPoint(track: Track, from: Frame, to: Frame, point: PathPoin
   const { arcPx } = nearestOnPath(a, point.x, point.y)
   const here = pathPointAt(a, arcPx)
   const there = pathPointAt(b, a.lengthPx > 0 ? (arcPx / a.lengthPx) * b.lengthPx : 0)
-  return { x: there.x + point.x - here.x, y: there.y + point.y - here.y, widthPx: (point.widthPx * there.widthPx) / here.widthPx }
+  return {
+    x: there.x + point.x - here.x,
+    y: there.y + point.y - here.y,
+    widthPx: (point.widthPx * there.widthPx) / here.widthPx,
+  }
 }
 
 /**

@@ -34,13 +34,23 @@ test('mends of versions 1 and 2 become the same mend of today, and one of today 
 
 test('edits of the history are brought forward on both sides; what is no mend is left for the schema to refuse', () => {
   const edit = { words: 'Draw Wire 1', changes: [{ kind: 'mend', before: null, after: FIRST }] }
-  expect(upgradeEdit(edit)).toMatchObject({ words: 'Draw Wire 1', changes: [{ before: null, after: { source: null, areas: [{ id: 'a1' }] } }] })
+  expect(upgradeEdit(edit)).toMatchObject({
+    words: 'Draw Wire 1',
+    changes: [{ before: null, after: { source: null, areas: [{ id: 'a1' }] } }],
+  })
   for (const odd of [null, 7, 'mend', [], { areas: 3 }]) expect(() => upgradeMend(odd)).not.toThrow()
   expect(mendSchema.safeParse(upgradeMend({ areas: 3 })).success).toBe(false)
 })
 
 test('whole documents of both versions are read; a version to come is refused by number', () => {
-  const plate = { name: 'p', width: 64, height: 48, firstFrame: 1001, frameCount: 10, frameRate: { num: 24, den: 1 } }
+  const plate = {
+    name: 'p',
+    width: 64,
+    height: 48,
+    firstFrame: 1001,
+    frameCount: 10,
+    frameRate: { num: 24, den: 1 },
+  }
   for (const [version, mend] of [
     [1, FIRST],
     [2, SECOND],
@@ -50,7 +60,9 @@ test('whole documents of both versions are read; a version to come is refused by
     if (!parsed.ok) throw new Error(parsed.detail)
     expect(parsed.document).toMatchObject({ version: 3, tracks: [], mends: [{ id: 'w1', source: null }] })
   }
-  const later = parseDocument(JSON.stringify({ format: DOCUMENT_FORMAT, version: 4, plate, mends: [], tracks: [] }))
+  const later = parseDocument(
+    JSON.stringify({ format: DOCUMENT_FORMAT, version: 4, plate, mends: [], tracks: [] }),
+  )
   expect(later).toMatchObject({ ok: false, detail: expect.stringMatching(/4/) })
 })
 

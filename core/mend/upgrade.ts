@@ -4,7 +4,8 @@
  */
 
 type Plain = Readonly<Record<string, unknown>>
-const isPlain = (value: unknown): value is Plain => typeof value === 'object' && value !== null && !Array.isArray(value)
+const isPlain = (value: unknown): value is Plain =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
 
 /** A mend of any version in the present form. */
 export const upgradeMend = (value: unknown): unknown => withSource(withAreas(value))
@@ -28,7 +29,9 @@ function withSource(value: unknown): unknown {
   return {
     ...value,
     source: null,
-    finish: isPlain(finish) ? { agree: 1, exposureStops: 0, saturation: 1, grainFrom: 'made', ...finish } : finish,
+    finish: isPlain(finish)
+      ? { agree: 1, exposureStops: 0, saturation: 1, grainFrom: 'made', ...finish }
+      : finish,
     span: isPlain(span) ? { rampInFrames: 0, rampOutFrames: 0, ...span } : span,
   }
 }
@@ -37,12 +40,19 @@ function withSource(value: unknown): unknown {
 export function upgradeEdit(value: unknown): unknown {
   if (!isPlain(value) || !Array.isArray(value['changes'])) return value
   const changes = value['changes'].map((change: unknown) =>
-    isPlain(change) ? { ...change, before: upgradeMend(change['before']), after: upgradeMend(change['after']) } : change,
+    isPlain(change)
+      ? { ...change, before: upgradeMend(change['before']), after: upgradeMend(change['after']) }
+      : change,
   )
   return { ...value, changes, tracks: value['tracks'] ?? [] }
 }
 
 export function upgradeDocument(value: unknown): unknown {
-  if (!isPlain(value) || !(value['version'] === 1 || value['version'] === 2) || !Array.isArray(value['mends'])) return value
+  if (
+    !isPlain(value) ||
+    !(value['version'] === 1 || value['version'] === 2) ||
+    !Array.isArray(value['mends'])
+  )
+    return value
   return { ...value, version: 3, mends: value['mends'].map(upgradeMend), tracks: value['tracks'] ?? [] }
 }

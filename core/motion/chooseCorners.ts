@@ -10,7 +10,11 @@ const HALF_PX = 4 // of the window in which gradients are gathered
  * @returns At most `most` places, the best first.
  * Source: J. Shi, C. Tomasi, "Good features to track", CVPR 1994.
  */
-export function chooseCorners(plane: Plane, isWanted: (x: number, y: number) => boolean, most: number): { x: number; y: number; strength: number }[] {
+export function chooseCorners(
+  plane: Plane,
+  isWanted: (x: number, y: number) => boolean,
+  most: number,
+): { x: number; y: number; strength: number }[] {
   const { width, height, data } = plane
   const found: { x: number; y: number; strength: number }[] = []
   for (let row = HALF_PX + 1; row < height - HALF_PX - 1; row += 2) {
@@ -38,7 +42,13 @@ export function chooseCorners(plane: Plane, isWanted: (x: number, y: number) => 
   const floor = (found[0]?.strength ?? 0) * 0.005
   for (const place of found) {
     if (chosen.length >= most || place.strength <= floor) break
-    if (chosen.every((one) => (one.x - place.x) * (one.x - place.x) + (one.y - place.y) * (one.y - place.y) >= apartPx * apartPx)) chosen.push(place)
+    if (
+      chosen.every(
+        (one) =>
+          (one.x - place.x) * (one.x - place.x) + (one.y - place.y) * (one.y - place.y) >= apartPx * apartPx,
+      )
+    )
+      chosen.push(place)
   }
   return chosen
 }

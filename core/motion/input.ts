@@ -46,7 +46,17 @@ export function trackerPlane(samples: Samples, { channel, boost, degrainPx }: Tr
     const from = scope.pointerTo(samples.data)
     const is16 = samples.data.BYTES_PER_ELEMENT === 2 ? 1 : 0
     writeWithKernel(scope, plane.data, (to) =>
-      kernels().planeFromSamples(from, is16, plane.data.length, samples.channels, red, green, blue, 1 / maximum, to),
+      kernels().planeFromSamples(
+        from,
+        is16,
+        plane.data.length,
+        samples.channels,
+        red,
+        green,
+        blue,
+        1 / maximum,
+        to,
+      ),
     )
   })
   const smoothed = degrainPx > 0 ? blur(plane, degrainPx) : plane
@@ -61,7 +71,10 @@ function blur(plane: Plane, sigmaPx: number): Plane {
 /** Divides by the local deviation and moves the local mean to the middle, mixed in by `amount`. */
 function boostContrast(plane: Plane, amount: number): Plane {
   const mean = blur(plane, BOOST_RADIUS_PX)
-  const squares = blur({ ...plane, data: plane.data.map((value, i) => (value - mean.data[i]!) * (value - mean.data[i]!)) }, BOOST_RADIUS_PX)
+  const squares = blur(
+    { ...plane, data: plane.data.map((value, i) => (value - mean.data[i]!) * (value - mean.data[i]!)) },
+    BOOST_RADIUS_PX,
+  )
   const data = plane.data.map((value, i) => {
     const lifted = 0.5 + (0.2 * (value - mean.data[i]!)) / (Math.sqrt(squares.data[i]!) + BOOST_FLOOR)
     return value + amount * (lifted - value)

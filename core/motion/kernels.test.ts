@@ -11,10 +11,12 @@ import { halved, windowRect } from './window'
 
 function planeOf(width: number, height: number, value: (x: number, y: number) => number): Plane {
   const plane = createPlane(width, height)
-  for (let i = 0; i < plane.data.length; i++) plane.data[i] = value((i % width) + 0.5, Math.floor(i / width) + 0.5)
+  for (let i = 0; i < plane.data.length; i++)
+    plane.data[i] = value((i % width) + 0.5, Math.floor(i / width) + 0.5)
   return plane
 }
-const waves = (x: number, y: number) => 0.5 + 0.2 * Math.sin(x / 3.1) * Math.cos(y / 2.7) + 0.1 * Math.sin((x + 2 * y) / 5)
+const waves = (x: number, y: number) =>
+  0.5 + 0.2 * Math.sin(x / 3.1) * Math.cos(y / 2.7) + 0.1 * Math.sin((x + 2 * y) / 5)
 const square = (half: number) => {
   const places: number[] = []
   for (let y = -half; y <= half; y++) for (let x = -half; x <= half; x++) places.push(x, y)
@@ -22,11 +24,15 @@ const square = (half: number) => {
 }
 
 function readPlain({ width, height, data }: Plane, x: number, y: number): number {
-  const at = (col: number, row: number) => data[Math.min(Math.max(row, 0), height - 1) * width + Math.min(Math.max(col, 0), width - 1)]!
+  const at = (col: number, row: number) =>
+    data[Math.min(Math.max(row, 0), height - 1) * width + Math.min(Math.max(col, 0), width - 1)]!
   const [u, v] = [Math.min(Math.max(x - 0.5, 0), width - 1), Math.min(Math.max(y - 0.5, 0), height - 1)]
   const [col, row] = [Math.floor(u), Math.floor(v)]
   const [fu, fv] = [u - col, v - row]
-  return (1 - fv) * ((1 - fu) * at(col, row) + fu * at(col + 1, row)) + fv * ((1 - fu) * at(col, row + 1) + fu * at(col + 1, row + 1))
+  return (
+    (1 - fv) * ((1 - fu) * at(col, row) + fu * at(col + 1, row)) +
+    fv * ((1 - fu) * at(col, row + 1) + fu * at(col + 1, row + 1))
+  )
 }
 
 test.each([false, true])('one step adds up what the plain loop adds up (robust %s)', (isRobust) => {
@@ -49,10 +55,16 @@ test.each([false, true])('one step adds up what the plain loop adds up (robust %
   for (let i = 0; i < 81; i++) {
     const [x, y, w] = [template.places[2 * i]!, template.places[2 * i + 1]!, template.weights[i]!]
     const z = matrix[6]! * x + matrix[7]! * y + matrix[8]!
-    const value = readPlain(plane, (matrix[0]! * x + matrix[1]! * y + matrix[2]!) / z, (matrix[3]! * x + matrix[4]! * y + matrix[5]!) / z)
+    const value = readPlain(
+      plane,
+      (matrix[0]! * x + matrix[1]! * y + matrix[2]!) / z,
+      (matrix[3]! * x + matrix[4]! * y + matrix[5]!) / z,
+    )
     const t = template.values[i]!
     const e = value - gain * t - offset
-    ;[w, w * t, w * value, w * t * t, w * value * value, w * t * value, w * e * e, w].forEach((term, k) => (sums[k]! += term))
+    ;[w, w * t, w * value, w * t * t, w * value * value, w * t * value, w * e * e, w].forEach(
+      (term, k) => (sums[k]! += term),
+    )
     const used = isRobust ? w * Math.max(0, 1 - (e / scale) ** 2) ** 2 : w
     const row = [...template.descent.subarray(4 * i, 4 * i + 4), t, 1]
     let at = 0
@@ -76,8 +88,19 @@ test('aligning finds a shift, a turn and a scale back, through gain and offset',
           const [u, v] = [x - 30.5 - dx, y - 30.5 - dy]
           return 0.7 * waves(30.5 + c * u + s * v, 30.5 - s * u + c * v) + 0.1
         })
-        const template = cutTemplate(planeOf(60, 60, waves), 30.5, 30.5, square(10), new Float32Array(441).fill(1), 'affine', 1)
-        const found = alignTemplate(template, seen, [1, 0, 30.5, 0, 1, 30.5, 0, 0, 1], { iterations: 30, unitPx: 1 })!
+        const template = cutTemplate(
+          planeOf(60, 60, waves),
+          30.5,
+          30.5,
+          square(10),
+          new Float32Array(441).fill(1),
+          'affine',
+          1,
+        )
+        const found = alignTemplate(template, seen, [1, 0, 30.5, 0, 1, 30.5, 0, 0, 1], {
+          iterations: 30,
+          unitPx: 1,
+        })!
         // Reading between pixels of so fine a wave costs a few hundredths of a px.
         expect(Math.abs(found.windowFromTemplate[2] - 30.5 - dx)).toBeLessThan(0.05)
         expect(Math.abs(found.windowFromTemplate[5] - 30.5 - dy)).toBeLessThan(0.05)
@@ -91,9 +114,21 @@ test('aligning finds a shift, a turn and a scale back, through gain and offset',
 
 test('searching finds the best of many shifts', () => {
   const wide = (x: number, y: number) => Math.sin(x * 0.9 + (y * y) / 40) + Math.cos(y * 0.7 - (x * x) / 50)
-  const template = cutTemplate(planeOf(60, 60, wide), 30.5, 30.5, square(5), new Float32Array(121).fill(1), 'translation', 1)
+  const template = cutTemplate(
+    planeOf(60, 60, wide),
+    30.5,
+    30.5,
+    square(5),
+    new Float32Array(121).fill(1),
+    'translation',
+    1,
+  )
   const seen = planeOf(60, 60, (x, y) => 0.5 * wide(x - 9, y + 6) + 3)
-  expect(searchTemplate(template, seen, [1, 0, 30.5, 0, 1, 30.5, 0, 0, 1], 12, 1)).toEqual({ dx: 9, dy: -6, correlation: expect.closeTo(1, 4) })
+  expect(searchTemplate(template, seen, [1, 0, 30.5, 0, 1, 30.5, 0, 0, 1], 12, 1)).toEqual({
+    dx: 9,
+    dy: -6,
+    correlation: expect.closeTo(1, 4),
+  })
 })
 
 test('halving keeps ramps where they are, and a constant constant', () => {
@@ -101,7 +136,8 @@ test('halving keeps ramps where they are, and a constant constant', () => {
   expect([ramp.width, ramp.height]).toEqual([8, 6])
   // Pixel (col, row) of the half covers two by two pixels: its middle lies at 2 col + 1.
   for (let row = 1; row < 5; row++)
-    for (let col = 1; col < 7; col++) expect(ramp.data[row * 8 + col]).toBeCloseTo(2 * col + 1 + 10 * (2 * row + 1), 4)
+    for (let col = 1; col < 7; col++)
+      expect(ramp.data[row * 8 + col]).toBeCloseTo(2 * col + 1 + 10 * (2 * row + 1), 4)
   expect([...halved(planeOf(7, 5, () => 0.25)).data]).toEqual(new Array(12).fill(0.25))
 })
 
@@ -132,13 +168,22 @@ test('the tracker sees the channel it was told to, and boost evens contrast out 
   expect(trackerPlane(samples, { ...settings, channel: 'blue' }).data[39]).toBeCloseTo(195 / 255, 5)
   const spread = (data: Float32Array) => Math.max(...data) - Math.min(...data)
   const green = { ...settings, channel: 'green' as const }
-  expect(spread(trackerPlane(samples, { ...green, boost: 1 }).data)).toBeGreaterThan(4 * spread(trackerPlane(samples, green).data))
-  expect(spread(trackerPlane(samples, { ...green, degrainPx: 3 }).data)).toBeLessThan(0.5 * spread(trackerPlane(samples, green).data))
+  expect(spread(trackerPlane(samples, { ...green, boost: 1 }).data)).toBeGreaterThan(
+    4 * spread(trackerPlane(samples, green).data),
+  )
+  expect(spread(trackerPlane(samples, { ...green, degrainPx: 3 }).data)).toBeLessThan(
+    0.5 * spread(trackerPlane(samples, green).data),
+  )
   expect(samples.data).toEqual(before)
 })
 
 test('windows lie on a grid inside the picture', () => {
-  expect(windowRect(100, 100, 100, 100, 20, { width: 640, height: 480 })).toEqual({ col: 64, row: 64, width: 64, height: 64 })
+  expect(windowRect(100, 100, 100, 100, 20, { width: 640, height: 480 })).toEqual({
+    col: 64,
+    row: 64,
+    width: 64,
+    height: 64,
+  })
   expect(windowRect(5, 5, 5, 5, 20, { width: 640, height: 480 })).toMatchObject({ col: 0, row: 0 })
   expect(windowRect(900, 5, 900, 5, 20, { width: 640, height: 480 })).toBeNull()
 })

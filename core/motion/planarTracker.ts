@@ -26,14 +26,23 @@ export class PlanarTracker implements Tracker {
   readonly #settings: TrackSettings
   readonly #polygon: readonly number[]
   readonly #holdouts: readonly (readonly number[])[]
-  readonly #bounds: { readonly left: number; readonly top: number; readonly right: number; readonly bottom: number }
+  readonly #bounds: {
+    readonly left: number
+    readonly top: number
+    readonly right: number
+    readonly bottom: number
+  }
   #templates: Template[] = []
   #pictureFromStart: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
   #velocity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
   #missing = 0
 
   /** @param polygon  x, y pairs on the start frame. @param holdouts  polygons there that are left out. */
-  constructor(polygon: readonly number[], settings: TrackSettings, holdouts: readonly (readonly number[])[] = []) {
+  constructor(
+    polygon: readonly number[],
+    settings: TrackSettings,
+    holdouts: readonly (readonly number[])[] = [],
+  ) {
     this.#polygon = polygon
     this.#holdouts = holdouts
     this.#settings = settings
@@ -57,7 +66,10 @@ export class PlanarTracker implements Tracker {
     const { left, top, right, bottom } = this.#bounds
     const [middleX, middleY] = [(left + right) / 2, (top + bottom) / 2]
     this.#templates = window.levels.map((plane, level) => {
-      const model = level < FINE_MATCH_LEVELS ? this.#settings.model : simplerThan(this.#settings.model, level - FINE_MATCH_LEVELS + 1)
+      const model =
+        level < FINE_MATCH_LEVELS
+          ? this.#settings.model
+          : simplerThan(this.#settings.model, level - FINE_MATCH_LEVELS + 1)
       return this.#cut(plane, window.rect, level, middleX, middleY, model)
     })
     const usable = this.#templates.findIndex((template) => template.count < FEWEST_PLACES)
@@ -65,7 +77,14 @@ export class PlanarTracker implements Tracker {
     return this.#templates[0]!.count >= FEWEST_PLACES && this.#templates[0]!.deviation > 0.003
   }
 
-  #cut(plane: Plane, rect: Rect, level: number, middleX: number, middleY: number, model: MotionModel): Template {
+  #cut(
+    plane: Plane,
+    rect: Rect,
+    level: number,
+    middleX: number,
+    middleY: number,
+    model: MotionModel,
+  ): Template {
     const shrink = 1 / (1 << level)
     const box = rectAround(
       (this.#bounds.left - rect.col) * shrink,
@@ -76,15 +95,35 @@ export class PlanarTracker implements Tracker {
     const stride = Math.max(1, Math.floor(Math.sqrt((box.width * box.height) / MOST_PLACES)))
     const [originX, originY] = [(middleX - rect.col) * shrink, (middleY - rect.row) * shrink]
     const places: number[] = []
-    for (let row = Math.max(1, box.row); row < Math.min(plane.height - 1, box.row + box.height); row += stride) {
-      for (let col = Math.max(1, box.col); col < Math.min(plane.width - 1, box.col + box.width); col += stride) {
+    for (
+      let row = Math.max(1, box.row);
+      row < Math.min(plane.height - 1, box.row + box.height);
+      row += stride
+    ) {
+      for (
+        let col = Math.max(1, box.col);
+        col < Math.min(plane.width - 1, box.col + box.width);
+        col += stride
+      ) {
         const [x, y] = [(col + 0.5) / shrink + rect.col, (row + 0.5) / shrink + rect.row]
-        if (!insidePolygon(this.#polygon, x, y) || this.#holdouts.some((holdout) => insidePolygon(holdout, x, y))) continue
+        if (
+          !insidePolygon(this.#polygon, x, y) ||
+          this.#holdouts.some((holdout) => insidePolygon(holdout, x, y))
+        )
+          continue
         places.push(col + 0.5 - originX, row + 0.5 - originY)
       }
     }
     const weights = new Float32Array(places.length / 2).fill(1)
-    return cutTemplate(plane, originX, originY, Float32Array.from(places), weights, model, this.#unitPx(level))
+    return cutTemplate(
+      plane,
+      originX,
+      originY,
+      Float32Array.from(places),
+      weights,
+      model,
+      this.#unitPx(level),
+    )
   }
 
   #unitPx(level: number): number {
@@ -115,17 +154,28 @@ export class PlanarTracker implements Tracker {
     const { left, top, right, bottom } = this.#bounds
     const [middleX, middleY] = [(left + right) / 2, (top + bottom) / 2]
     const toPatch = translationBy(middleX, middleY)
-    let matrix = compose(translationBy(-window.rect.col, -window.rect.row), compose(compose(this.#velocity, this.#pictureFromStart), toPatch))
+    let matrix = compose(
+      translationBy(-window.rect.col, -window.rect.row),
+      compose(compose(this.#velocity, this.#pictureFromStart), toPatch),
+    )
     let last: Alignment | null = null
     for (let level = Math.min(this.#templates.length, window.levels.length) - 1; level >= 0; level--) {
       const template = this.#templates[level]!
       const plane = window.levels[level]!
       const shrunk = resized(matrix, 1 / (1 << level))
       const unitPx = this.#unitPx(level)
-      const first = alignTemplate(template, plane, shrunk, { iterations: 4, unitPx, robustScale: ROBUST * 4 * LEAST_SCALE })
+      const first = alignTemplate(template, plane, shrunk, {
+        iterations: 4,
+        unitPx,
+        robustScale: ROBUST * 4 * LEAST_SCALE,
+      })
       if (!first) continue
       const robustScale = ROBUST * Math.max(LEAST_SCALE, Math.min(first.residual, 6 * LEAST_SCALE))
-      const next = alignTemplate(template, plane, first.windowFromTemplate, { iterations: level === 0 ? 15 : 8, unitPx, robustScale })
+      const next = alignTemplate(template, plane, first.windowFromTemplate, {
+        iterations: level === 0 ? 15 : 8,
+        unitPx,
+        robustScale,
+      })
       if (!next || !this.#isPlausible(next.windowFromTemplate, shrunk, 1 << level)) continue
       matrix = resized(next.windowFromTemplate, 1 << level)
       if (level === 0) last = next
@@ -133,7 +183,10 @@ export class PlanarTracker implements Tracker {
     if (!last || last.inside < 0.4) return null
     const agreement = agreementOf(this.#templates[0]!, window.levels[0]!, last)
     if (agreement < LOST_BELOW) return null
-    const pictureFromStart = compose(translationBy(window.rect.col, window.rect.row), compose(matrix, translationBy(-middleX, -middleY)))
+    const pictureFromStart = compose(
+      translationBy(window.rect.col, window.rect.row),
+      compose(matrix, translationBy(-middleX, -middleY)),
+    )
     return { pictureFromStart, sure: sureOf(agreement) }
   }
 
@@ -167,7 +220,17 @@ export function cornersThrough(m: Matrix3, corners: readonly number[]): number[]
 }
 
 /** The same transform where both sides are counted in px `factor` times as many. */
-const resized = (m: Matrix3, factor: number): Matrix3 => [m[0], m[1], m[2] * factor, m[3], m[4], m[5] * factor, m[6] / factor, m[7] / factor, m[8]]
+const resized = (m: Matrix3, factor: number): Matrix3 => [
+  m[0],
+  m[1],
+  m[2] * factor,
+  m[3],
+  m[4],
+  m[5] * factor,
+  m[6] / factor,
+  m[7] / factor,
+  m[8],
+]
 
 const simplerThan = (model: MotionModel, steps: number): MotionModel =>
   motionModels[Math.max(0, Math.min(motionModels.indexOf(model), 2) - steps + 1)]!

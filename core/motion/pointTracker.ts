@@ -77,7 +77,12 @@ export class PointTracker implements Tracker {
     if (!window) return false
     const [, , x, , , y] = this.#pose.pictureFromPatch
     this.#start = cutLevels(window, x - window.rect.col, y - window.rect.row, this.#radiusPx)
-    this.#startPatch = cropAround(window.levels[0]!, x - window.rect.col, y - window.rect.row, this.#radiusPx + 3 * BLURS_PX[BLURS_PX.length - 1]!)
+    this.#startPatch = cropAround(
+      window.levels[0]!,
+      x - window.rect.col,
+      y - window.rect.row,
+      this.#radiusPx + 3 * BLURS_PX[BLURS_PX.length - 1]!,
+    )
     const finest = this.#start[0]!
     return finest.deviation > MIN_DEVIATION && finest.cornerness > MIN_CORNERNESS
   }
@@ -95,13 +100,20 @@ export class PointTracker implements Tracker {
     if (!found) return this.#miss(window)
     const last = this.#pose.pictureFromPatch
     const gap = this.#missing + 1
-    this.#velocity = { x: (found.pictureFromPatch[2] - last[2]) / gap, y: (found.pictureFromPatch[5] - last[5]) / gap }
+    this.#velocity = {
+      x: (found.pictureFromPatch[2] - last[2]) / gap,
+      y: (found.pictureFromPatch[5] - last[5]) / gap,
+    }
     this.#missing = 0
     this.#pose = { pictureFromPatch: found.pictureFromPatch }
     // While the start still looks alike there is nothing to refresh, and nothing to drift by.
     const isAlike = found.correlation >= STILL_ALIKE
     if (this.#settings.reference === 'refreshed') this.#recent = isAlike ? null : this.#refresh(window)
-    return { state: 'held', values: [found.pictureFromPatch[2], found.pictureFromPatch[5]], sure: sureOf(found.correlation) }
+    return {
+      state: 'held',
+      values: [found.pictureFromPatch[2], found.pictureFromPatch[5]],
+      sure: sureOf(found.correlation),
+    }
   }
 
   #expected() {
@@ -137,16 +149,29 @@ export class PointTracker implements Tracker {
       const plane = window.levels[level]!
       const shrink = 1 / (1 << level)
       const around = atLevel(start, shrink)
-      const hit = searchTemplate(coarse, plane, around, (this.#settings.searchPx + this.#wandered()) * shrink, 1)
+      const hit = searchTemplate(
+        coarse,
+        plane,
+        around,
+        (this.#settings.searchPx + this.#wandered()) * shrink,
+        1,
+      )
       if (hit.correlation > (best?.correlation ?? -1) - 0.1) {
-        const again = settle(templates, window, movedTo(start, start[2] + hit.dx / shrink, start[5] + hit.dy / shrink))
+        const again = settle(
+          templates,
+          window,
+          movedTo(start, start[2] + hit.dx / shrink, start[5] + hit.dy / shrink),
+        )
         if (again && again.correlation > (best?.correlation ?? -1)) best = again
       }
     }
     const least = this.#missing > 0 ? REFOUND : LOST_BELOW
     if (!best || best.correlation < least || best.inside < 0.7 || !this.#isNear(window, best)) return null
     best = this.#steadied(window, this.#matchBlur(window, best))
-    return { pictureFromPatch: movedBy(best.windowFromTemplate, window.rect.col, window.rect.row), correlation: best.correlation }
+    return {
+      pictureFromPatch: movedBy(best.windowFromTemplate, window.rect.col, window.rect.row),
+      correlation: best.correlation,
+    }
   }
 
   /** A patch that is more blurred than its start pulls the fit aside: compare it with a start as blurred. */
@@ -173,7 +198,15 @@ export class PointTracker implements Tracker {
       const { plane, x, y } = this.#startPatch!
       const taps = gaussianTaps(BLURS_PX[step - 1]!)
       const { places, weights } = disc(x, y, this.#radiusPx)
-      template = cutTemplate(convolveSeparable({ ...plane, channels: 1 }, taps, taps), x, y, places, weights, MODEL, 1)
+      template = cutTemplate(
+        convolveSeparable({ ...plane, channels: 1 }, taps, taps),
+        x,
+        y,
+        places,
+        weights,
+        MODEL,
+        1,
+      )
       this.#blurred.set(step, template)
     }
     return template
@@ -185,7 +218,12 @@ export class PointTracker implements Tracker {
     const last = this.#pose.pictureFromPatch
     const ahead = at.map((i, k) => last[i] + this.#trend[k]! * (this.#missing + 1))
     const off = at.map((i, k) => found.windowFromTemplate[i] - ahead[k]!)
-    const [xx, xy, yx, yy] = ahead.map((value, k) => value + FOLLOW_SHARE * off[k]!) as [number, number, number, number]
+    const [xx, xy, yx, yy] = ahead.map((value, k) => value + FOLLOW_SHARE * off[k]!) as [
+      number,
+      number,
+      number,
+      number,
+    ]
     const m = found.windowFromTemplate
     const template = this.#blur > 0 ? this.#blurredStart(this.#blur) : (this.#recent ?? this.#start)[0]!
     const steady = align(shiftsOnly(template), window.levels[0]!, [xx, xy, m[2], yx, yy, m[5], 0, 0, 1], 6)
@@ -210,7 +248,10 @@ export class PointTracker implements Tracker {
   #drawnBack(window: FrameWindow, found: Alignment): Alignment {
     const back = align(this.#start[0]!, window.levels[0]!, found.windowFromTemplate, 8)
     if (!back || back.correlation < REFOUND) return found
-    const [dx, dy] = [back.windowFromTemplate[2] - found.windowFromTemplate[2], back.windowFromTemplate[5] - found.windowFromTemplate[5]]
+    const [dx, dy] = [
+      back.windowFromTemplate[2] - found.windowFromTemplate[2],
+      back.windowFromTemplate[5] - found.windowFromTemplate[5],
+    ]
     return dx * dx + dy * dy < DRIFT_PX * DRIFT_PX ? back : found
   }
 
@@ -222,7 +263,17 @@ export class PointTracker implements Tracker {
 
 const DRIFT_PX = 1.5 // a start that lies further off has found something else
 
-const movedTo = (m: Matrix3, x: number, y: number): Matrix3 => [m[0], m[1], x, m[3], m[4], y, m[6], m[7], m[8]]
+const movedTo = (m: Matrix3, x: number, y: number): Matrix3 => [
+  m[0],
+  m[1],
+  x,
+  m[3],
+  m[4],
+  y,
+  m[6],
+  m[7],
+  m[8],
+]
 const movedBy = (m: Matrix3, x: number, y: number): Matrix3 =>
   m[6] === 0 && m[7] === 0 ? movedTo(m, m[2] + x, m[5] + y) : compose(translationBy(x, y), m)
 const atLevel = (m: Matrix3, shrink: number): Matrix3 => movedTo(m, m[2] * shrink, m[5] * shrink)
@@ -237,7 +288,8 @@ function settle(templates: readonly Template[], window: FrameWindow, start: Matr
     const shrink = 1 / (1 << level)
     const template = level === 0 ? shiftsOnly(templates[0]!) : templates[level]!
     const found = align(template, window.levels[level]!, atLevel(matrix, shrink), level === 0 ? 4 : 6)
-    if (found && found.correlation > 0.3) matrix = movedTo(matrix, found.windowFromTemplate[2] / shrink, found.windowFromTemplate[5] / shrink)
+    if (found && found.correlation > 0.3)
+      matrix = movedTo(matrix, found.windowFromTemplate[2] / shrink, found.windowFromTemplate[5] / shrink)
   }
   return align(templates[0]!, window.levels[0]!, matrix, 12)
 }
@@ -273,12 +325,21 @@ function shiftsOnly(template: Template): Template {
 
 const SHIFTS = new WeakMap<Template, Template>()
 
-function cropAround(plane: Plane, x: number, y: number, reachPx: number): { plane: Plane; x: number; y: number } {
+function cropAround(
+  plane: Plane,
+  x: number,
+  y: number,
+  reachPx: number,
+): { plane: Plane; x: number; y: number } {
   const [col, row] = [Math.max(0, Math.floor(x - reachPx)), Math.max(0, Math.floor(y - reachPx))]
   const width = Math.min(plane.width, Math.ceil(x + reachPx)) - col
   const height = Math.min(plane.height, Math.ceil(y + reachPx)) - row
   const data = new Float32Array(width * height)
-  for (let r = 0; r < height; r++) data.set(plane.data.subarray((row + r) * plane.width + col, (row + r) * plane.width + col + width), r * width)
+  for (let r = 0; r < height; r++)
+    data.set(
+      plane.data.subarray((row + r) * plane.width + col, (row + r) * plane.width + col + width),
+      r * width,
+    )
   return { plane: { width, height, data }, x: x - col, y: y - row }
 }
 
@@ -286,14 +347,24 @@ function cropAround(plane: Plane, x: number, y: number, reachPx: number): { plan
 function cutSeen(window: FrameWindow, windowFromPatch: Matrix3, radiusPx: number): Template[] {
   return window.levels.map((plane, level) => {
     const radius = Math.max(4, Math.round(radiusPx * (level === 0 ? 1 : level === 1 ? 0.75 : 0.55)))
-    return cutWarped(plane, atLevel(windowFromPatch, 1 / (1 << level)), radius, level === 0 ? MODEL : 'translation')
+    return cutWarped(
+      plane,
+      atLevel(windowFromPatch, 1 / (1 << level)),
+      radius,
+      level === 0 ? MODEL : 'translation',
+    )
   })
 }
 
 function cutWarped(plane: Plane, planeFromPatch: Matrix3, radius: number, model: MotionModel): Template {
   const middle = radius + 2
   const size = { width: 2 * middle, height: 2 * middle }
-  const seen = warpProjective({ ...plane, channels: 1 }, compose(planeFromPatch, translationBy(-middle, -middle)), size, 'bicubic')
+  const seen = warpProjective(
+    { ...plane, channels: 1 },
+    compose(planeFromPatch, translationBy(-middle, -middle)),
+    size,
+    'bicubic',
+  )
   const { places, weights } = disc(middle, middle, radius)
   return cutTemplate(seen, middle, middle, places, weights, model, 1)
 }

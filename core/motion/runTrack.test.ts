@@ -4,7 +4,16 @@ import { runTrack, type TrackRequest } from './runTrack'
 import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from './settings'
 
 const FRAMES = Array.from({ length: 16 }, (_, i) => i + 2)
-const square = (x: number, y: number, half: number) => [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half]
+const square = (x: number, y: number, half: number) => [
+  x - half,
+  y - half,
+  x + half,
+  y - half,
+  x + half,
+  y + half,
+  x - half,
+  y + half,
+]
 const request = (over: Partial<TrackRequest>, settings: Partial<TrackSettings> = {}): TrackRequest => ({
   kind: 'point',
   seed: [100.3, 80.6],
@@ -16,7 +25,11 @@ const request = (over: Partial<TrackRequest>, settings: Partial<TrackSettings> =
 const going = { shouldStop: () => false }
 
 /** Distances of every tracked x, y pair from the truth. */
-function errorsOf(frames: readonly { frame: number; values: readonly number[] }[], seed: readonly number[], truth: (i: number) => Matrix3): number[] {
+function errorsOf(
+  frames: readonly { frame: number; values: readonly number[] }[],
+  seed: readonly number[],
+  truth: (i: number) => Matrix3,
+): number[] {
   return frames.flatMap(({ frame, values }) =>
     Array.from({ length: seed.length / 2 }, (_, k) => {
       const at = apply(truth(frame - 1), seed[2 * k]!, seed[2 * k + 1]!)
@@ -32,7 +45,10 @@ const POINT_MEAN_PX = 0.08 // a film-like grain of 1.5 codes over a 21 px patch
 test.each([
   ['a shift', { motion: (i: number) => translationBy(1.3 * i, Math.sin(i)) }],
   ['turn and scale', { motion: turning }],
-  ['one stop of exposure', { motion: (i: number) => translationBy(0.7 * i, 0), gain: (i: number) => 2 ** (-i / 16) }],
+  [
+    'one stop of exposure',
+    { motion: (i: number) => translationBy(0.7 * i, 0), gain: (i: number) => 2 ** (-i / 16) },
+  ],
   ['a focus pull', { motion: (i: number) => translationBy(0.7 * i, 0), blurPx: (i: number) => i / 8 }],
 ])('a point is followed through %s', async (_name, wall) => {
   const { frames, end } = await runTrack(request({}), movingWall(wall), going)
@@ -52,7 +68,8 @@ test('refreshed reference holds what changes its look, and does not drift where 
 
 test('a cover-up of five frames is bridged, and its frames are unsure', async () => {
   const motion = (i: number) => translationBy(1.1 * i, 0.4 * i)
-  const cover = (i: number) => (i >= 5 && i < 10 ? (x: number) => (x > 70 && x < 150 ? 0.2 + 0.002 * x : null) : undefined)
+  const cover = (i: number) =>
+    i >= 5 && i < 10 ? (x: number) => (x > 70 && x < 150 ? 0.2 + 0.002 * x : null) : undefined
   const { frames, end } = await runTrack(request({}), movingWall({ motion, cover }), going)
   expect(end.reason).toBe('finished')
   expect(frames.map(({ frame }) => frame)).toEqual([1, ...FRAMES])
@@ -64,16 +81,29 @@ test('a cover-up of five frames is bridged, and its frames are unsure', async ()
 })
 
 test('a point that stays covered is lost from the first frame it was missing, and never sure after', async () => {
-  const cover = (i: number) => (i >= 6 ? (x: number, y: number) => 0.5 + 0.3 * Math.sin(x / 3 + y / 5) : undefined)
-  const { frames, end } = await runTrack(request({}, { bridgeFrames: 4 }), movingWall({ motion: () => translationBy(0, 0), cover }), going)
+  const cover = (i: number) =>
+    i >= 6 ? (x: number, y: number) => 0.5 + 0.3 * Math.sin(x / 3 + y / 5) : undefined
+  const { frames, end } = await runTrack(
+    request({}, { bridgeFrames: 4 }),
+    movingWall({ motion: () => translationBy(0, 0), cover }),
+    going,
+  )
   expect(end).toEqual({ reason: 'lost', frame: 7 })
   expect(frames.at(-1)!.frame).toBe(6)
 })
 
 test('a point leaves the picture, and flat ground holds nothing', async () => {
-  const leaving = await runTrack(request({ seed: [40, 80] }), movingWall({ motion: (i: number) => translationBy(-6 * i, 0) }), going)
+  const leaving = await runTrack(
+    request({ seed: [40, 80] }),
+    movingWall({ motion: (i: number) => translationBy(-6 * i, 0) }),
+    going,
+  )
   expect(leaving.end.reason).toBe('left-picture')
-  const flat = await runTrack(request({}), movingWall({ motion: () => translationBy(0, 0), cover: () => () => 0.5 }), going)
+  const flat = await runTrack(
+    request({}),
+    movingWall({ motion: () => translationBy(0, 0), cover: () => () => 0.5 }),
+    going,
+  )
   expect(flat.end).toEqual({ reason: 'nothing-to-hold', frame: 1 })
   expect(flat.frames).toEqual([])
 })
@@ -101,7 +131,17 @@ test('frames may run backwards', async () => {
 })
 
 const perspective = (i: number) =>
-  turnedAbout(110, 90, [1 + 0.003 * i, 0.004 * i, 0.9 * i, -0.002 * i, 1 - 0.002 * i, 0.5 * i, 0.00008 * i, -0.00005 * i, 1])
+  turnedAbout(110, 90, [
+    1 + 0.003 * i,
+    0.004 * i,
+    0.9 * i,
+    -0.002 * i,
+    1 - 0.002 * i,
+    0.5 * i,
+    0.00008 * i,
+    -0.00005 * i,
+    1,
+  ])
 const CORNER_PX = 0.3
 
 test.each([['planar'], ['spread']] as const)('%s motion follows perspective to its corners', async (kind) => {
@@ -114,15 +154,25 @@ test.each([['planar'], ['spread']] as const)('%s motion follows perspective to i
   expect(mean(errors)).toBeLessThan(0.1)
 })
 
-test.each([['planar'], ['spread']] as const)('%s motion is not misled by what crosses a third of the area', async (kind) => {
-  const seed = square(110, 90, 45)
-  const motion = (i: number) => translationBy(0.8 * i, 0.3 * i)
-  const cover = (i: number) =>
-    i === 0 ? undefined : (x: number, y: number) => (Math.abs(x - 70 - 4 * i) < 14 ? 0.35 + 0.2 * Math.sin((x - 4 * i) / 2) * Math.cos(y / 3) : null)
-  const outcome = await runTrack(request({ kind, seed }, { model: 'affine' }), movingWall({ motion, cover }), going)
-  expect(outcome.end.reason).toBe('finished')
-  expect(Math.max(...errorsOf(outcome.frames, seed, motion))).toBeLessThan(0.5)
-})
+test.each([['planar'], ['spread']] as const)(
+  '%s motion is not misled by what crosses a third of the area',
+  async (kind) => {
+    const seed = square(110, 90, 45)
+    const motion = (i: number) => translationBy(0.8 * i, 0.3 * i)
+    const cover = (i: number) =>
+      i === 0
+        ? undefined
+        : (x: number, y: number) =>
+            Math.abs(x - 70 - 4 * i) < 14 ? 0.35 + 0.2 * Math.sin((x - 4 * i) / 2) * Math.cos(y / 3) : null
+    const outcome = await runTrack(
+      request({ kind, seed }, { model: 'affine' }),
+      movingWall({ motion, cover }),
+      going,
+    )
+    expect(outcome.end.reason).toBe('finished')
+    expect(Math.max(...errorsOf(outcome.frames, seed, motion))).toBeLessThan(0.5)
+  },
+)
 
 test('two points give turn and scale', async () => {
   const seed = [70.4, 60.2, 140.7, 110.1]
@@ -131,6 +181,10 @@ test('two points give turn and scale', async () => {
 })
 
 test('a seed of the wrong size is a slip of the caller', async () => {
-  await expect(runTrack(request({ seed: [1, 2, 3, 4] }), movingWall({ motion: turning }), going)).rejects.toThrow('seed must hold 1 x, y pairs')
-  await expect(runTrack(request({ kind: 'planar', seed: [1, 2] }), movingWall({ motion: turning }), going)).rejects.toThrow('at least 3 points')
+  await expect(
+    runTrack(request({ seed: [1, 2, 3, 4] }), movingWall({ motion: turning }), going),
+  ).rejects.toThrow('seed must hold 1 x, y pairs')
+  await expect(
+    runTrack(request({ kind: 'planar', seed: [1, 2] }), movingWall({ motion: turning }), going),
+  ).rejects.toThrow('at least 3 points')
 })

@@ -46,7 +46,10 @@ export interface TrackOutcome {
   readonly corners: readonly number[]
   /** Where the points of a spread began. */
   readonly starts: readonly number[]
-  readonly end: { readonly reason: 'finished' | 'stopped' | 'nothing-to-hold' | Exclude<TrackState, 'held' | 'covered'>; readonly frame: Frame }
+  readonly end: {
+    readonly reason: 'finished' | 'stopped' | 'nothing-to-hold' | Exclude<TrackState, 'held' | 'covered'>
+    readonly frame: Frame
+  }
 }
 
 /** How sure a bridged frame can be at most: nobody saw it. */
@@ -68,7 +71,9 @@ export async function runTrack(
   const open = async (tracker: Tracker, frame: Frame): Promise<FrameWindow[]> => {
     const opened: FrameWindow[] = []
     for (const rect of tracker.windows(source.plate)) {
-      opened.push(openWindow(await source.readRect(frame, rect), rect, source.plate, settings, tracker.levels))
+      opened.push(
+        openWindow(await source.readRect(frame, rect), rect, source.plate, settings, tracker.levels),
+      )
     }
     return opened
   }
@@ -80,7 +85,8 @@ export async function runTrack(
   const [first] = trackers
   const corners = first instanceof PlanarTracker || first instanceof SpreadTracker ? first.corners : []
   const starts = first instanceof SpreadTracker ? [...first.starts] : []
-  const begun = kind === 'planar' ? corners : kind === 'spread' ? [...corners, ...withWeights(starts)] : [...seed]
+  const begun =
+    kind === 'planar' ? corners : kind === 'spread' ? [...corners, ...withWeights(starts)] : [...seed]
   const done: TrackedFrame[] = [{ frame: startFrame, sure: 1, values: begun }]
   const covered: Frame[] = []
   let end: TrackOutcome['end'] = { reason: 'finished', frame: frames.at(-1) ?? startFrame }
@@ -89,7 +95,9 @@ export async function runTrack(
       end = { reason: 'stopped', frame }
       break
     }
-    const seen = joined(await Promise.all(trackers.map(async (tracker) => tracker.advance(await open(tracker, frame)))))
+    const seen = joined(
+      await Promise.all(trackers.map(async (tracker) => tracker.advance(await open(tracker, frame)))),
+    )
     if (seen.state === 'covered') {
       covered.push(frame)
       continue
@@ -119,13 +127,24 @@ function createTrackers({ kind, seed, settings, points, holdouts = [] }: TrackRe
     case 'point':
     case 'pair': {
       const count = kind === 'point' ? 1 : 2
-      if (seed.length !== 2 * count) throw new RangeError(`seed must hold ${count} x, y pairs for a ${kind}. Received ${seed.length} numbers`)
-      return Array.from({ length: count }, (_, i) => new PointTracker(seed[2 * i]!, seed[2 * i + 1]!, settings))
+      if (seed.length !== 2 * count)
+        throw new RangeError(
+          `seed must hold ${count} x, y pairs for a ${kind}. Received ${seed.length} numbers`,
+        )
+      return Array.from(
+        { length: count },
+        (_, i) => new PointTracker(seed[2 * i]!, seed[2 * i + 1]!, settings),
+      )
     }
     case 'planar':
     case 'spread':
-      if (seed.length < 6) throw new RangeError(`seed must outline an area with at least 3 points. Received ${seed.length / 2}`)
-      return [kind === 'planar' ? new PlanarTracker(seed, settings, holdouts) : new SpreadTracker(seed, settings, holdouts, points)]
+      if (seed.length < 6)
+        throw new RangeError(`seed must outline an area with at least 3 points. Received ${seed.length / 2}`)
+      return [
+        kind === 'planar'
+          ? new PlanarTracker(seed, settings, holdouts)
+          : new SpreadTracker(seed, settings, holdouts, points),
+      ]
   }
 }
 
@@ -133,13 +152,23 @@ function createTrackers({ kind, seed, settings, points, holdouts = [] }: TrackRe
 function joined(seen: readonly Observation[]): Observation {
   if (seen.length === 1) return seen[0]!
   const worst =
-    seen.find((one) => one.state === 'left-picture') ?? seen.find((one) => one.state === 'lost') ?? seen.find((one) => one.state === 'covered')
-  return { state: worst?.state ?? 'held', values: seen.flatMap((one) => one.values), sure: Math.min(...seen.map((one) => one.sure)) }
+    seen.find((one) => one.state === 'left-picture') ??
+    seen.find((one) => one.state === 'lost') ??
+    seen.find((one) => one.state === 'covered')
+  return {
+    state: worst?.state ?? 'held',
+    values: seen.flatMap((one) => one.values),
+    sure: Math.min(...seen.map((one) => one.sure)),
+  }
 }
 
 function between(a: TrackedFrame, b: TrackedFrame, frame: Frame): TrackedFrame {
   const f = (frame - a.frame) / (b.frame - a.frame)
-  return { frame, sure: Math.min(a.sure, b.sure, BRIDGED_SURE), values: a.values.map((value, i) => value + f * (b.values[i]! - value)) }
+  return {
+    frame,
+    sure: Math.min(a.sure, b.sure, BRIDGED_SURE),
+    values: a.values.map((value, i) => value + f * (b.values[i]! - value)),
+  }
 }
 
 const withWeights = (starts: readonly number[]): number[] => {

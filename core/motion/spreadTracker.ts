@@ -33,7 +33,12 @@ export class SpreadTracker implements Tracker {
   readonly #given: readonly number[] | undefined
 
   /** @param given  Points to follow, x, y pairs; absent: the best corners of the area are chosen. */
-  constructor(polygon: readonly number[], settings: TrackSettings, holdouts: readonly (readonly number[])[] = [], given?: readonly number[]) {
+  constructor(
+    polygon: readonly number[],
+    settings: TrackSettings,
+    holdouts: readonly (readonly number[])[] = [],
+    given?: readonly number[],
+  ) {
     this.#given = given
     this.#polygon = polygon
     this.#holdouts = holdouts
@@ -79,7 +84,12 @@ export class SpreadTracker implements Tracker {
     const isWanted = (x: number, y: number) =>
       insidePolygon(this.#polygon, x + rect.col, y + rect.row) &&
       !this.#holdouts.some((holdout) => insidePolygon(holdout, x + rect.col, y + rect.row))
-    const places = this.#given ?? chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS).flatMap(({ x, y }) => [x + rect.col, y + rect.row])
+    const places =
+      this.#given ??
+      chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS).flatMap(({ x, y }) => [
+        x + rect.col,
+        y + rect.row,
+      ])
     for (let i = 0; i < places.length; i += 2) {
       const tracker = new PointTracker(places[i]!, places[i + 1]!, { ...this.#settings, bridgeFrames: 0 })
       // Given points keep their number and order: each belongs to a column of the track.
@@ -128,7 +138,12 @@ export function fitSpread(
   starts: readonly number[],
   points: readonly number[],
   corners: readonly number[],
-): { readonly corners: number[]; readonly points: number[]; readonly sure: number; readonly matrix: Matrix3 } | null {
+): {
+  readonly corners: number[]
+  readonly points: number[]
+  readonly sure: number
+  readonly matrix: Matrix3
+} | null {
   const count = starts.length / 2
   const to = new Float64Array(count * 2)
   const prior = new Float64Array(count)

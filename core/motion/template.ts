@@ -31,7 +31,12 @@ export interface Template {
   readonly cornerness: number
 }
 
-export const PARAMETERS: Readonly<Record<MotionModel, number>> = { translation: 2, similarity: 4, affine: 6, perspective: 8 }
+export const PARAMETERS: Readonly<Record<MotionModel, number>> = {
+  translation: 2,
+  similarity: 4,
+  affine: 6,
+  perspective: 8,
+}
 
 /**
  * Cuts a template out of a plane.
@@ -79,11 +84,30 @@ export function cutTemplate(
   const trace = (gxx + gyy) / (2 * sw)
   const spread = Math.sqrt(((gxx - gyy) / (2 * sw)) * ((gxx - gyy) / (2 * sw)) + (gxy / sw) * (gxy / sw))
   const deviation = Math.sqrt(Math.max(0, svv / sw - (sv / sw) * (sv / sw)))
-  return { model, count, places, values, weights, descent, parameters, normal, deviation, cornerness: trace - spread }
+  return {
+    model,
+    count,
+    places,
+    values,
+    weights,
+    descent,
+    parameters,
+    normal,
+    deviation,
+    cornerness: trace - spread,
+  }
 }
 
 /** The derivative of the template's value by each unknown: gradient times derivative of the warp. */
-function descentInto(row: Float64Array, model: MotionModel, gx: number, gy: number, x: number, y: number, unitPx: number): void {
+function descentInto(
+  row: Float64Array,
+  model: MotionModel,
+  gx: number,
+  gy: number,
+  x: number,
+  y: number,
+  unitPx: number,
+): void {
   if (model === 'translation' || model === 'similarity') {
     row[0] = gx
     row[1] = gy
@@ -159,7 +183,12 @@ const ENOUGH_PX = 0.004 // steps below this no longer show
  * @returns null when the template does not fix the model or the steps ran away.
  * Cost: iterations × places × (parameters + 2); squared in the unknowns where robust.
  */
-export function alignTemplate(template: Template, plane: Plane, start: Matrix3, options: AlignOptions): Alignment | null {
+export function alignTemplate(
+  template: Template,
+  plane: Plane,
+  start: Matrix3,
+  options: AlignOptions,
+): Alignment | null {
   const { parameters, count } = template
   const q = parameters + 2
   const isRobust = options.robustScale !== undefined
@@ -210,7 +239,9 @@ export function alignTemplate(template: Template, plane: Plane, start: Matrix3, 
       const inverse = invert(warpOf(template.model, solved, gain, options.unitPx))
       if (!inverse) return null
       const next = normalised(compose(matrix, inverse))
-      lastStepPx = Math.sqrt((next[2] - matrix[2]) * (next[2] - matrix[2]) + (next[5] - matrix[5]) * (next[5] - matrix[5]))
+      lastStepPx = Math.sqrt(
+        (next[2] - matrix[2]) * (next[2] - matrix[2]) + (next[5] - matrix[5]) * (next[5] - matrix[5]),
+      )
       matrix = next
       gain = Math.min(Math.max(gain + solved[parameters]!, 0.05), 20)
       offset += solved[parameters + 1]!
@@ -233,7 +264,16 @@ function toneOf(sums: Float64Array, gain: number, offset: number): [number, numb
 }
 
 function agreementOf(sums: Float64Array) {
-  const [sw, st, si, stt, sii, sti, see, inside] = sums as unknown as [number, number, number, number, number, number, number, number]
+  const [sw, st, si, stt, sii, sti, see, inside] = sums as unknown as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
   const varT = stt - (st * st) / inside
   const varI = sii - (si * si) / inside
   const correlation = varT > 1e-12 && varI > 1e-12 ? (sti - (st * si) / inside) / Math.sqrt(varT * varI) : 0
@@ -241,7 +281,13 @@ function agreementOf(sums: Float64Array) {
 }
 
 /** The best of many shifts by correlation: finds again what a step-wise alignment would miss. */
-export function searchTemplate(template: Template, plane: Plane, start: Matrix3, reachPx: number, stepPx: number) {
+export function searchTemplate(
+  template: Template,
+  plane: Plane,
+  start: Matrix3,
+  reachPx: number,
+  stepPx: number,
+) {
   const bytes = plane.data.byteLength + template.count * 16 + 72 + 24
   return withKernelMemory(bytes, (scope) => {
     const outAt = scope.pointerTo(new Float64Array(3))

@@ -17,12 +17,21 @@ const P95_PX = 0.25
 const GRAIN_FLOOR_PX = 0.02 // both are this near where nothing but grain is left to err by
 
 test('thirty points keep to the truth through every motion, and no worse than the library does', () => {
-  const out = execFileSync('node', ['--import', 'tsx', 'evaluation/trackers.ts'], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
+  const out = execFileSync('node', ['--import', 'tsx', 'evaluation/trackers.ts'], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+  })
   const lines = out
     .trim()
     .split('\n')
     .map((line) => JSON.parse(line) as Line)
-  expect(lines.map(({ motion }) => motion)).toEqual(['translation', 'rotation and scale', 'perspective', 'exposure, one stop', 'blur'])
+  expect(lines.map(({ motion }) => motion)).toEqual([
+    'translation',
+    'rotation and scale',
+    'perspective',
+    'exposure, one stop',
+    'blur',
+  ])
   for (const { ours, opencv } of lines) {
     expect(ours.count).toBeGreaterThan(800)
     expect(ours.mean).toBeLessThanOrEqual(MEAN_PX)

@@ -25,7 +25,13 @@ const SMALLEST_LEVEL_PX = 12
 const SOFTEN = [0.25, 0.5, 0.25] // tames the error of reading between pixels; Burt and Adelson, 1983
 
 /** Builds the pyramid of a window. @param levels  How many at most, 1 or more. */
-export function openWindow(samples: Samples, rect: Rect, picture: Size, input: TrackerInput, levels: number): FrameWindow {
+export function openWindow(
+  samples: Samples,
+  rect: Rect,
+  picture: Size,
+  input: TrackerInput,
+  levels: number,
+): FrameWindow {
   const base = convolveSeparable({ ...trackerPlane(samples, input), channels: 1 }, SOFTEN, SOFTEN)
   const planes: Plane[] = [base]
   while (planes.length < levels) {
@@ -42,7 +48,9 @@ export function halved(plane: Plane): Plane {
   withKernelMemory(plane.data.byteLength * 2 + out.data.byteLength + 64, (scope) => {
     const from = scope.pointerTo(plane.data)
     const scratch = scope.take(out.width * plane.height)
-    writeWithKernel(scope, out.data, (to) => kernels().halvePlane(from, plane.width, plane.height, scratch.byteOffset, to))
+    writeWithKernel(scope, out.data, (to) =>
+      kernels().halvePlane(from, plane.width, plane.height, scratch.byteOffset, to),
+    )
   })
   return out
 }
@@ -50,7 +58,14 @@ export function halved(plane: Plane): Plane {
 const GRID_PX = 32 // windows lie on a grid, so that nearby ones are found in a cache
 
 /** The window of the picture within `reachPx` around a box; null when it lies outside. */
-export function windowRect(left: number, top: number, right: number, bottom: number, reachPx: number, picture: Size): Rect | null {
+export function windowRect(
+  left: number,
+  top: number,
+  right: number,
+  bottom: number,
+  reachPx: number,
+  picture: Size,
+): Rect | null {
   const col = Math.floor((left - reachPx) / GRID_PX) * GRID_PX
   const row = Math.floor((top - reachPx) / GRID_PX) * GRID_PX
   const width = Math.ceil((right + reachPx - col) / GRID_PX) * GRID_PX

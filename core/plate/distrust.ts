@@ -29,7 +29,12 @@ const MOST_DIFFERING = 0.5
 const FEWEST_DIFFERING = 10
 
 /** @param hidden  Pixels of a crop so many px wide. @param depths  How deep each lies inside the area, px. */
-export function findWitnesses(width: number, hidden: Int32Array, depths: Float32Array, { pixels }: Rim): Witnesses {
+export function findWitnesses(
+  width: number,
+  hidden: Int32Array,
+  depths: Float32Array,
+  { pixels }: Rim,
+): Witnesses {
   const cols = Math.ceil(width / BUCKET_PX) + 1
   const buckets = new Map<number, number[]>()
   pixels.forEach((pixel, k) => {
@@ -59,8 +64,13 @@ export function findWitnesses(width: number, hidden: Int32Array, depths: Float32
     const reach = Math.max(0, depth) + BEYOND_PX
     found.length = 0
     for (let by = Math.floor((row - reach) / BUCKET_PX); by <= Math.floor((row + reach) / BUCKET_PX); by++) {
-      for (let bx = Math.floor((col - reach) / BUCKET_PX); bx <= Math.floor((col + reach) / BUCKET_PX); bx++) {
-        for (const other of buckets.get(by * cols + bx) ?? []) if (squared(pixels[other]!, width, col, row) <= reach * reach) found.push(other)
+      for (
+        let bx = Math.floor((col - reach) / BUCKET_PX);
+        bx <= Math.floor((col + reach) / BUCKET_PX);
+        bx++
+      ) {
+        for (const other of buckets.get(by * cols + bx) ?? [])
+          if (squared(pixels[other]!, width, col, row) <= reach * reach) found.push(other)
       }
     }
     const step = Math.max(1, Math.ceil(found.length / MOST_WITNESSES))
@@ -83,7 +93,10 @@ const squared = (pixel: number, width: number, col: number, row: number): number
  * @param differs  The verdict on each pixel of the rim.
  * @returns 1 for each hidden pixel that is not to be believed; null where all are.
  */
-export function disbelieved({ starts, ends, rim, weights }: Witnesses, differs: Uint8Array): Uint8Array | null {
+export function disbelieved(
+  { starts, ends, rim, weights }: Witnesses,
+  differs: Uint8Array,
+): Uint8Array | null {
   let count = 0
   for (const one of differs) if (one === 1) count++
   if (count < FEWEST_DIFFERING) return null

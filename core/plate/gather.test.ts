@@ -21,7 +21,10 @@ interface Setup {
 /** A disc hides the middle of the crop here; elsewhere what the scene says. */
 async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: Setup) {
   const random = createRandom(11)
-  const noise = Float32Array.from({ length: 1 << 16 }, () => (random() + random() + random() + random() - 2) * Math.sqrt(3) * grainLevel)
+  const noise = Float32Array.from(
+    { length: 1 << 16 },
+    () => (random() + random() + random() + random() - 2) * Math.sqrt(3) * grainLevel,
+  )
   const source = sceneSource(SIZE, frameOf, (frame, i) => noise[(i * 7 + frame * 7919) & 0xffff]!)
   const isHiddenHere = frameOf(HERE).isHidden
   const [hidden, around]: [number[], number[]] = [[], []]
@@ -34,13 +37,29 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
     const matrix = thereFromHere(frame)
     const at = apply(matrix, RECT.col, RECT.row)
     const rect = intersectRects(
-      { col: Math.floor(at.x) - 6, row: Math.floor(at.y) - 6, width: RECT.width + 14, height: RECT.height + 14 },
+      {
+        col: Math.floor(at.x) - 6,
+        row: Math.floor(at.y) - 6,
+        width: RECT.width + 14,
+        height: RECT.height + 14,
+      },
       wholePicture(SIZE),
     )!
     const taboo = new Uint8Array(rect.width * rect.height)
     for (let i = 0; i < taboo.length; i++)
-      taboo[i] = frameOf(frame).isHidden(rect.col + (i % rect.width) + 0.5, rect.row + Math.floor(i / rect.width) + 0.5) ? 2 : 0
-    gathered.push({ frame, picture: await rasterOf(source, frame, rect), rect, taboo, layersFromHere: [matrix] })
+      taboo[i] = frameOf(frame).isHidden(
+        rect.col + (i % rect.width) + 0.5,
+        rect.row + Math.floor(i / rect.width) + 0.5,
+      )
+        ? 2
+        : 0
+    gathered.push({
+      frame,
+      picture: await rasterOf(source, frame, rect),
+      rect,
+      taboo,
+      layersFromHere: [matrix],
+    })
   }
   const input: GatherInput = {
     frame: HERE,
@@ -58,10 +77,17 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
   return { input, gathered: gather(input)! }
 }
 
-const still = (isHidden: SceneFrame['isHidden'], gain = 1): SceneFrame => ({ background: (x, y, c) => gain * wavesAt(x, y, c, 1), isHidden })
-const disc = (x: number, y: number, radius: number) => (px: number, py: number) => (px - x) ** 2 + (py - y) ** 2 < radius * radius
+const still = (isHidden: SceneFrame['isHidden'], gain = 1): SceneFrame => ({
+  background: (x, y, c) => gain * wavesAt(x, y, c, 1),
+  isHidden,
+})
+const disc = (x: number, y: number, radius: number) => (px: number, py: number) =>
+  (px - x) ** 2 + (py - y) ** 2 < radius * radius
 
-function errorOf({ input, gathered }: { input: GatherInput; gathered: Gathered }, truth: (x: number, y: number, c: number) => number): number {
+function errorOf(
+  { input, gathered }: { input: GatherInput; gathered: Gathered },
+  truth: (x: number, y: number, c: number) => number,
+): number {
   let [sum, count] = [0, 0]
   input.hidden.forEach((pixel, i) => {
     if (gathered.seen[i] === 0) return
@@ -86,7 +112,9 @@ test('the seen map is exact: as many frames as really showed each place, and the
     const [x, y] = [RECT.col + (pixel % RECT.width) + 0.5, RECT.row + Math.floor(pixel / RECT.width) + 0.5]
     const showing = frames.filter((frame) => !disc(middle(frame), 70, 15)(x, y))
     expect(gathered.seen[i]).toBe(showing.length)
-    expect(showing.length === 0 ? -1 : gathered.from[i]).toBe(showing.length === 0 ? -1 : showing.find((frame) => frame === gathered.from[i]))
+    expect(showing.length === 0 ? -1 : gathered.from[i]).toBe(
+      showing.length === 0 ? -1 : showing.find((frame) => frame === gathered.from[i]),
+    )
   })
 })
 
@@ -113,12 +141,17 @@ test('frames that lie a fraction of a pixel elsewhere are registered to less tha
 })
 
 test('flickering light is agreed for each frame, also where it falls off over the picture', async () => {
-  const gain = (frame: number, x: number) => 1 + (frame === HERE ? 0 : 0.15 * Math.sin(frame) * (1 + 0.6 * ((x - 100) / 100)))
+  const gain = (frame: number, x: number) =>
+    1 + (frame === HERE ? 0 : 0.15 * Math.sin(frame) * (1 + 0.6 * ((x - 100) / 100)))
   const frameOf = (frame: number): SceneFrame => ({
     background: (x, y, c) => gain(frame, x) * wavesAt(x, y, c, 1),
     isHidden: disc(100 + 8 * (frame - HERE), 70, 16),
   })
-  const done = await gatherScene({ frameOf, frames: [1004, 1006, 1008, 1012, 1014, 1016], thereFromHere: () => [1, 0, 0, 0, 1, 0, 0, 0, 1] })
+  const done = await gatherScene({
+    frameOf,
+    frames: [1004, 1006, 1008, 1012, 1014, 1016],
+    thereFromHere: () => [1, 0, 0, 0, 1, 0, 0, 0, 1],
+  })
   expect(errorOf(done, (x, y, c) => wavesAt(x, y, c, 1))).toBeLessThan(0.8)
 })
 
@@ -153,14 +186,19 @@ test('one frame for each place keeps that frame’s own samples', async () => {
     const reading = gathered.readings[order.indexOf(single.from[i]!)]!
     for (let c = 0; c < 3; c++) expect(single.values[i * 3 + c]).toBe(reading.values[i * 3 + c])
     expect(single.variance[i]).toBeGreaterThan(0.95)
-    if (i > 0 && input.hidden[i]! - input.hidden[i - 1]! === 1 && single.from[i] !== single.from[i - 1]) switches++
+    if (i > 0 && input.hidden[i]! - input.hidden[i - 1]! === 1 && single.from[i] !== single.from[i - 1])
+      switches++
   })
   // Whole regions come from one frame: hardly more than one seam in a line.
   expect(switches).toBeLessThan(60)
 })
 
 test('it stops when it is told to', async () => {
-  const { input } = await gatherScene({ frameOf: () => still(disc(100, 70, 10)), frames: [1008], thereFromHere: () => [1, 0, 0, 0, 1, 0, 0, 0, 1] })
+  const { input } = await gatherScene({
+    frameOf: () => still(disc(100, 70, 10)),
+    frames: [1008],
+    thereFromHere: () => [1, 0, 0, 0, 1, 0, 0, 0, 1],
+  })
   expect(gather({ ...input, shouldStop: () => true })).toBeNull()
 })
 
@@ -171,8 +209,12 @@ test('one layer is corrected on the ring; several, adjusted over the whole shot,
     isHidden: frame === HERE ? disc(100, 70, 16) : () => false,
   })
   const { input, gathered } = await gatherScene({ frameOf: scene, frames: [1008, 1012], thereFromHere: told })
-  for (const { frame, thereFromHere } of gathered.reports) expect(Math.abs(thereFromHere[2] - 3 * (frame - HERE))).toBeLessThan(0.05)
-  const frames = input.frames.map((one) => ({ ...one, layersFromHere: [one.layersFromHere[0]!, one.layersFromHere[0]!] }))
+  for (const { frame, thereFromHere } of gathered.reports)
+    expect(Math.abs(thereFromHere[2] - 3 * (frame - HERE))).toBeLessThan(0.05)
+  const frames = input.frames.map((one) => ({
+    ...one,
+    layersFromHere: [one.layersFromHere[0]!, one.layersFromHere[0]!],
+  }))
   for (const { frame, thereFromHere, sure } of gather({ ...input, frames })!.reports) {
     expect(thereFromHere).toEqual(told(frame))
     expect(sure).toBeGreaterThan(0.3)

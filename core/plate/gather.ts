@@ -6,10 +6,25 @@
  * belongs to the one through which the frames agree.
  */
 import { brightnessOf, pick2, refineMotion, type Anchors, type Refined } from './refine'
-import { joinReadings, openFrame, openFrameBytes, type GatherFrame, type Joined, type Readings } from './reading'
+import {
+  joinReadings,
+  openFrame,
+  openFrameBytes,
+  type GatherFrame,
+  type Joined,
+  type Readings,
+} from './reading'
 import { disbelieved, findWitnesses, type Witnesses } from './distrust'
 import { compareRim, openRim, type ComparedRim, type Rim } from './rim'
-import { BEHIND_SEEN, byLayers, layersAt, layersInside, mergeReadings, shutDoubtful, shutOtherLayers } from './readingLayers'
+import {
+  BEHIND_SEEN,
+  byLayers,
+  layersAt,
+  layersInside,
+  mergeReadings,
+  shutDoubtful,
+  shutOtherLayers,
+} from './readingLayers'
 import { fitToneField, relight } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'
@@ -95,7 +110,9 @@ export function gather(input: GatherInput): Gathered | null {
   const anchors = anchorsOf(input)
   const layerCount = frames.reduce((most, { layersFromHere }) => Math.max(most, layersFromHere.length), 1)
   const anchorLayers = layersAt(input.layerMap, anchors.places)
-  const byLayer = Array.from({ length: layerCount }, (_, layer) => indicesWhere(anchorLayers, (one) => one === layer))
+  const byLayer = Array.from({ length: layerCount }, (_, layer) =>
+    indicesWhere(anchorLayers, (one) => one === layer),
+  )
   // Hidden places first, then those of the rim.
   const asked = new Int32Array(hidden.length + input.rim.length)
   asked.set(hidden)
@@ -111,7 +128,10 @@ export function gather(input: GatherInput): Gathered | null {
       const open = openFrame(frame, scope)
       const motions = frame.layersFromHere.map((start, layer) => ({
         start,
-        refined: input.laying.registers && layerCount === 1 ? refineMotion(anchors, byLayer[layer]!, open, start, channels) : null,
+        refined:
+          input.laying.registers && layerCount === 1
+            ? refineMotion(anchors, byLayer[layer]!, open, start, channels)
+            : null,
       }))
       const matrices = motions.map(({ start, refined }) => refined?.thereFromHere ?? start)
       const around = readByLayer(open.read, matrices, byLayer, anchors, channels)
@@ -128,16 +148,32 @@ export function gather(input: GatherInput): Gathered | null {
         return one
       })
       const sure = sureOf(input, layerCount, motions[0]!.refined, around.kept)
-      return { frame, readings, doubts, residuals, sure, thereFromHere: matrices[0]!, residual, kept: meanKept(around.kept) }
+      return {
+        frame,
+        readings,
+        doubts,
+        residuals,
+        sure,
+        thereFromHere: matrices[0]!,
+        residual,
+        kept: meanKept(around.kept),
+      }
     })
     if (done) laid.push(done)
   }
   if (laid.length === 0) return null
 
   const bestResidual = Math.min(...laid.map(({ residual }) => residual))
-  const weights = laid.map(({ frame, residual, sure }) => weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure))
-  const tolerances = Array.from({ length: channels }, (_, c) => TOLERANCE * medianOf(laid.map(({ residuals }) => residuals[c]!)))
-  const grainDeviations = Array.from({ length: channels }, (_, c) => medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept))))
+  const weights = laid.map(({ frame, residual, sure }) =>
+    weightOf(Math.abs(frame.frame - input.frame), residual / bestResidual, sure),
+  )
+  const tolerances = Array.from(
+    { length: channels },
+    (_, c) => TOLERANCE * medianOf(laid.map(({ residuals }) => residuals[c]!)),
+  )
+  const grainDeviations = Array.from({ length: channels }, (_, c) =>
+    medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept))),
+  )
   const rim = openRim(input.rim, picture)
   const witnesses = findWitnesses(picture.width, hidden, input.depths, rim)
   shutDisbelieved(input, laid, rim, witnesses, grainDeviations)
@@ -156,7 +192,10 @@ export function gather(input: GatherInput): Gathered | null {
     ),
   )
   // What is left agrees with each other; on this frame it may still be something else that is seen there.
-  const together = joinedByLayer.map((joined, layer) => ({ values: joined.values, kept: uncontradicted(joined, laid, layer) }))
+  const together = joinedByLayer.map((joined, layer) => ({
+    values: joined.values,
+    kept: uncontradicted(joined, laid, layer),
+  }))
   const told = input.layerMap && layersAt(input.layerMap, placesOf(input, input.rim))
   const compared = compareRim(rim, picture, together, hidden.length, grainDeviations, told)
   const disbelief = disbelieved(witnesses, compared.differs)
@@ -199,7 +238,12 @@ export function gather(input: GatherInput): Gathered | null {
  * How sure a frame is. Where the scene has one layer it is corrected on the ring. Where it has several, they have been adjusted over the
  * whole shot: what little of each the ring shows, some of it told to the wrong one near its edge, would only make them worse.
  */
-function sureOf({ laying }: GatherInput, layerCount: number, refined: Refined | null, kept: Float32Array): number {
+function sureOf(
+  { laying }: GatherInput,
+  layerCount: number,
+  refined: Refined | null,
+  kept: Float32Array,
+): number {
   if (!laying.registers) return 1
   if (layerCount === 1) return refined?.inside ?? UNSURE
   let inside = 0
@@ -217,11 +261,15 @@ function shutDisbelieved(
 ): void {
   for (const { frame, readings } of laid) {
     readings.forEach((reading, layer) => {
-      const not = disbelieved(witnesses, compareRim(rim, picture, [reading], hidden.length, deviations).differs)
+      const not = disbelieved(
+        witnesses,
+        compareRim(rim, picture, [reading], hidden.length, deviations).differs,
+      )
       // Nothing passes in front of the nearest layer: what differs there speaks against it.
       const isNearest = frame.layerMap?.hiddenBy[layer]?.length === 0
       not?.forEach((isNot, k) => {
-        if (isNot === 1 && reading.kept[k] !== BEHIND_SEEN) reading.kept[k] = isNearest && reading.kept[k]! > 0 ? BEHIND_SEEN : -1
+        if (isNot === 1 && reading.kept[k] !== BEHIND_SEEN)
+          reading.kept[k] = isNearest && reading.kept[k]! > 0 ? BEHIND_SEEN : -1
       })
     })
   }
@@ -244,7 +292,10 @@ function knownLayers(
   { best, differs }: ComparedRim,
 ): { pixels: Int32Array; layers: Uint8Array } {
   const isCompared = new Set(rim)
-  const [outside, inside] = [indicesOf(pixels, (pixel) => !isCompared.has(pixel)), indicesOf(differs, (verdict) => verdict === 0)]
+  const [outside, inside] = [
+    indicesOf(pixels, (pixel) => !isCompared.has(pixel)),
+    indicesOf(differs, (verdict) => verdict === 0),
+  ]
   return {
     pixels: Int32Array.from([...outside.map((at) => pixels[at]!), ...inside.map((at) => rim[at]!)]),
     layers: Uint8Array.from([...outside.map((at) => layers[at]!), ...inside.map((at) => best[at]!)]),
@@ -285,14 +336,22 @@ function anchorsOf(input: GatherInput): RingAnchors {
   const meanAt = (pixel: number) => {
     let sum = 0
     for (let dy = -1; dy <= 1; dy++)
-      for (let at = (pixel + dy * width - 1) * channels; at < (pixel + dy * width + 2) * channels; at++) sum += data[at]!
+      for (let at = (pixel + dy * width - 1) * channels; at < (pixel + dy * width + 2) * channels; at++)
+        sum += data[at]!
     return sum / (9 * channels)
   }
   pixels.forEach((pixel, k) => {
     slopesX[k] = (meanAt(pixel + 1) - meanAt(pixel - 1)) / 2
     slopesY[k] = (meanAt(pixel + width) - meanAt(pixel - width)) / 2
   })
-  return { places: placesOf(input, pixels), values: brightnessOf(all, channels), slopesX, slopesY, all, pixels }
+  return {
+    places: placesOf(input, pixels),
+    values: brightnessOf(all, channels),
+    slopesX,
+    slopesY,
+    all,
+    pixels,
+  }
 }
 
 function placesOf({ rect, picture }: GatherInput, pixels: Int32Array): Float32Array {
@@ -321,7 +380,11 @@ function boxOf(places: Float32Array) {
     top = Math.min(top, places[k + 1]!)
     bottom = Math.max(bottom, places[k + 1]!)
   }
-  return { x: (left + right) / 2, y: (top + bottom) / 2, halfPx: Math.max(8, (right - left) / 2, (bottom - top) / 2) }
+  return {
+    x: (left + right) / 2,
+    y: (top + bottom) / 2,
+    halfPx: Math.max(8, (right - left) / 2, (bottom - top) / 2),
+  }
 }
 
 function readByLayer(
@@ -350,7 +413,12 @@ const nothing = (count: number, channels: number): Readings => ({
   kept: new Float32Array(count).fill(-1),
 })
 
-function strongest(readings: readonly Readings[], weights: readonly number[], frames: readonly number[], count: number): Int32Array {
+function strongest(
+  readings: readonly Readings[],
+  weights: readonly number[],
+  frames: readonly number[],
+  count: number,
+): Int32Array {
   const from = new Int32Array(count).fill(-1)
   for (let i = 0; i < count; i++) {
     let most = 0

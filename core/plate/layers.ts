@@ -33,7 +33,11 @@ const TOLD_SHARE = 0.3
 const PRIOR_RADII_PX = [8, 20, 48, 112] as const
 
 /** @returns The layer for each hidden pixel. @param width, height  Of the crop. */
-export function chooseLayers({ hidden, costs, around, aroundLayers, told }: LayerCosts, width: number, height: number): Uint8Array {
+export function chooseLayers(
+  { hidden, costs, around, aroundLayers, told }: LayerCosts,
+  width: number,
+  height: number,
+): Uint8Array {
   const labels = new Uint8Array(hidden.length)
   if (costs.length < 2) return labels
   const present = new Float32Array(width * height)
@@ -41,7 +45,11 @@ export function chooseLayers({ hidden, costs, around, aroundLayers, told }: Laye
   const presentSums = PRIOR_RADII_PX.map((radius) => boxSums(present, width, height, radius))
   const best = new Float32Array(hidden.length).fill(Infinity)
   costs.forEach((cost, layer) => {
-    const [map, known, ofLayer] = [new Float32Array(width * height), new Float32Array(width * height), new Float32Array(width * height)]
+    const [map, known, ofLayer] = [
+      new Float32Array(width * height),
+      new Float32Array(width * height),
+      new Float32Array(width * height),
+    ]
     hidden.forEach((pixel, i) => {
       if (Number.isNaN(cost[i]!)) return
       map[pixel] = cost[i]!
@@ -63,7 +71,9 @@ export function chooseLayers({ hidden, costs, around, aroundLayers, told }: Laye
         share += layerSums[k]![pixel]! / (radius * radius * radius)
         total += presentSums[k]![pixel]! / (radius * radius * radius)
       })
-      const value = least[pixel]! + (told[i] === NO_LAYER ? PRIOR_SHARE * (1 - share / total) : told[i] === layer ? 0 : TOLD_SHARE)
+      const value =
+        least[pixel]! +
+        (told[i] === NO_LAYER ? PRIOR_SHARE * (1 - share / total) : told[i] === layer ? 0 : TOLD_SHARE)
       if (value >= best[i]!) return
       best[i] = value
       labels[i] = layer

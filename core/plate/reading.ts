@@ -52,7 +52,20 @@ export function openFrame({ picture, rect, taboo }: GatherFrame, scope: KernelSc
         const [to, share] = [inner.reserve(values.byteLength), inner.reserve(kept.byteLength)]
         const { buffer } = kernels().memory
         new Float64Array(buffer, matrixAt, 9).set(thereFromHere)
-        kernels().readThrough(source, rect.col, rect.row, picture.width, picture.height, picture.channels, shut, matrixAt, xy, count, to, share)
+        kernels().readThrough(
+          source,
+          rect.col,
+          rect.row,
+          picture.width,
+          picture.height,
+          picture.channels,
+          shut,
+          matrixAt,
+          xy,
+          count,
+          to,
+          share,
+        )
         values.set(new Float32Array(buffer, to, values.length))
         kept.set(new Float32Array(buffer, share, count))
       })
@@ -76,7 +89,11 @@ export interface Joined {
  * The weighted median of each channel, and around it the mean with weights that fall as Tukey's biweight.
  * @param tolerances  For each channel: values further from the median have no say.
  */
-export function joinReadings(readings: readonly Readings[], weights: readonly number[], tolerances: readonly number[]): Joined {
+export function joinReadings(
+  readings: readonly Readings[],
+  weights: readonly number[],
+  tolerances: readonly number[],
+): Joined {
   const channels = tolerances.length
   const frames = readings.length
   const count = frames === 0 ? 0 : readings[0]!.kept.length
@@ -87,7 +104,8 @@ export function joinReadings(readings: readonly Readings[], weights: readonly nu
     agree: new Float32Array(count),
   }
   // In pieces: the memory of the kernels stays small however large the area is.
-  for (let from = 0; from < count; from += PIECE) joinPiece(joined, readings, weights, tolerances, from, Math.min(PIECE, count - from))
+  for (let from = 0; from < count; from += PIECE)
+    joinPiece(joined, readings, weights, tolerances, from, Math.min(PIECE, count - from))
   return joined
 }
 
@@ -103,27 +121,48 @@ function joinPiece(
 ): void {
   const channels = tolerances.length
   const frames = readings.length
-  withKernelMemory(frames * count * (channels + 1) * 4 + frames * 8 + count * (channels + 3) * 4 + 8192, (scope) => {
-    const [valuesAt, keptAt] = [scope.reserve(frames * count * channels * 4), scope.reserve(frames * count * 4)]
-    const weightsAt = scope.pointerTo(Float32Array.from(weights))
-    const tolerancesAt = scope.pointerTo(Float32Array.from(tolerances))
-    const orderAt = scope.reserve(frames * 4)
-    const [outAt, varianceAt, seenAt, agreeAt] = [
-      scope.reserve(count * channels * 4),
-      scope.reserve(count * 4),
-      scope.reserve(count * 4),
-      scope.reserve(count * 4),
-    ]
-    const { buffer } = kernels().memory
-    readings.forEach(({ values, kept }, i) => {
-      new Float32Array(buffer, valuesAt + i * count * channels * 4, count * channels).set(values.subarray(from * channels, (from + count) * channels))
-      new Float32Array(buffer, keptAt + i * count * 4, count).set(kept.subarray(from, from + count))
-    })
-    new Float32Array(buffer, outAt, count * channels).fill(0)
-    kernels().joinReadings(valuesAt, keptAt, weightsAt, frames, count, channels, tolerancesAt, orderAt, outAt, varianceAt, seenAt, agreeAt)
-    joined.values.set(new Float32Array(buffer, outAt, count * channels), from * channels)
-    joined.variance.set(new Float32Array(buffer, varianceAt, count), from)
-    joined.seen.set(new Float32Array(buffer, seenAt, count), from)
-    joined.agree.set(new Float32Array(buffer, agreeAt, count), from)
-  })
+  withKernelMemory(
+    frames * count * (channels + 1) * 4 + frames * 8 + count * (channels + 3) * 4 + 8192,
+    (scope) => {
+      const [valuesAt, keptAt] = [
+        scope.reserve(frames * count * channels * 4),
+        scope.reserve(frames * count * 4),
+      ]
+      const weightsAt = scope.pointerTo(Float32Array.from(weights))
+      const tolerancesAt = scope.pointerTo(Float32Array.from(tolerances))
+      const orderAt = scope.reserve(frames * 4)
+      const [outAt, varianceAt, seenAt, agreeAt] = [
+        scope.reserve(count * channels * 4),
+        scope.reserve(count * 4),
+        scope.reserve(count * 4),
+        scope.reserve(count * 4),
+      ]
+      const { buffer } = kernels().memory
+      readings.forEach(({ values, kept }, i) => {
+        new Float32Array(buffer, valuesAt + i * count * channels * 4, count * channels).set(
+          values.subarray(from * channels, (from + count) * channels),
+        )
+        new Float32Array(buffer, keptAt + i * count * 4, count).set(kept.subarray(from, from + count))
+      })
+      new Float32Array(buffer, outAt, count * channels).fill(0)
+      kernels().joinReadings(
+        valuesAt,
+        keptAt,
+        weightsAt,
+        frames,
+        count,
+        channels,
+        tolerancesAt,
+        orderAt,
+        outAt,
+        varianceAt,
+        seenAt,
+        agreeAt,
+      )
+      joined.values.set(new Float32Array(buffer, outAt, count * channels), from * channels)
+      joined.variance.set(new Float32Array(buffer, varianceAt, count), from)
+      joined.seen.set(new Float32Array(buffer, seenAt, count), from)
+      joined.agree.set(new Float32Array(buffer, agreeAt, count), from)
+    },
+  )
 }

@@ -43,7 +43,9 @@ test('where both layers move alike, and without a map, nothing is shut', () => {
 
 test('doubtful readings are shut where three frames show the place beyond doubt, and stay where fewer do', () => {
   const all = Array.from({ length: 4 }, () => readings())
-  const doubts = all.map((_, frame) => Uint8Array.from({ length: 8 }, (_unused, place) => (frame === 3 || (frame === 2 && place > 3) ? 1 : 0)))
+  const doubts = all.map((_, frame) =>
+    Uint8Array.from({ length: 8 }, (_unused, place) => (frame === 3 || (frame === 2 && place > 3) ? 1 : 0)),
+  )
   shutDoubtful(all, doubts)
   expect([...all[3]!.kept]).toEqual([-1, -1, -1, -1, 1, 1, 1, 1])
   expect(all[2]!.kept.every((kept) => kept === 1)).toBe(true)

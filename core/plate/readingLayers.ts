@@ -54,7 +54,8 @@ export function shutOtherLayers(
 function isBeside(map: LayerMap, x: number, y: number, layers: readonly number[], withinPx: number): boolean {
   for (let reach = map.cellPx; reach <= withinPx; reach += map.cellPx) {
     for (let dy = -reach; dy <= reach; dy += reach) {
-      for (let dx = -reach; dx <= reach; dx += reach) if (layers.includes(layerAt(map, x + dx, y + dy))) return true
+      for (let dx = -reach; dx <= reach; dx += reach)
+        if (layers.includes(layerAt(map, x + dx, y + dy))) return true
     }
   }
   return false
@@ -85,7 +86,10 @@ export const BEHIND_SEEN = -2
  * @param readings  Of each frame, through each layer. @param joined  What the frames say together, through each layer.
  */
 export function layersInside(
-  { picture, hidden }: { readonly picture: { readonly width: number; readonly height: number }; readonly hidden: Int32Array },
+  {
+    picture,
+    hidden,
+  }: { readonly picture: { readonly width: number; readonly height: number }; readonly hidden: Int32Array },
   around: { readonly pixels: Int32Array; readonly layers: Uint8Array },
   readings: readonly (readonly Readings[])[],
   joined: readonly Joined[],
@@ -100,7 +104,11 @@ export function layersInside(
       tolerances,
     ),
   )
-  return chooseLayers({ hidden, costs, around: around.pixels, aroundLayers: around.layers, told }, picture.width, picture.height)
+  return chooseLayers(
+    { hidden, costs, around: around.pixels, aroundLayers: around.layers, told },
+    picture.width,
+    picture.height,
+  )
 }
 
 /** What is not known to be nearer may still hide a place on some frames: those that agree best are asked. */
@@ -112,7 +120,12 @@ const FEWEST_SHARE = 0.2
 const ELSEWHERE = 1.5
 
 /** How far the frames are from what they say together about the first so many places, 0 to 1.5 tolerances; NaN where too few saw one. */
-function disagreement(count: number, readings: readonly Readings[], joined: Joined, tolerances: readonly number[]): Float32Array {
+function disagreement(
+  count: number,
+  readings: readonly Readings[],
+  joined: Joined,
+  tolerances: readonly number[],
+): Float32Array {
   const channels = tolerances.length
   const cost = new Float32Array(count).fill(NaN)
   const sorted = new Float64Array(readings.length)
@@ -123,7 +136,11 @@ function disagreement(count: number, readings: readonly Readings[], joined: Join
       if (kept[i] === BEHIND_SEEN) against++
       if (kept[i]! <= 0) continue
       let off = 0
-      for (let c = 0; c < channels; c++) off += Math.min(1.5, Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!)
+      for (let c = 0; c < channels; c++)
+        off += Math.min(
+          1.5,
+          Math.abs(values[i * channels + c]! - joined.values[i * channels + c]!) / tolerances[c]!,
+        )
       let at = seen++
       for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
       sorted[at] = off

@@ -20,7 +20,13 @@ function otherFrame(thereFromHere: Matrix3, gain: number, offset: number, grain 
     const value = wavesAt((e * px - b * py) / determinant, (a * py - d * px) / determinant, channel, 8)
     return gain * value + offset + grain * (random() - 0.5)
   })
-  return { frame: 2, picture, rect: { col: 0, row: 0, width: WIDTH, height: HEIGHT }, taboo: null, layersFromHere: [] }
+  return {
+    frame: 2,
+    picture,
+    rect: { col: 0, row: 0, width: WIDTH, height: HEIGHT },
+    taboo: null,
+    layersFromHere: [],
+  }
 }
 
 /** A ring of places, as around an area. */
@@ -46,7 +52,9 @@ function anchorsAround(): Anchors {
 const anchors = anchorsAround()
 const every = Int32Array.from(anchors.values, (_, k) => k)
 const refined = (frame: GatherFrame, start: Matrix3, which = every) =>
-  withKernelMemory(openFrameBytes(frame, every.length), (scope) => refineMotion(anchors, which, openFrame(frame, scope), start, 3))
+  withKernelMemory(openFrameBytes(frame, every.length), (scope) =>
+    refineMotion(anchors, which, openFrame(frame, scope), start, 3),
+  )
 
 describe('registering on the plate around an area', () => {
   const truth: Matrix3 = [1.004, -0.006, 2.3, 0.005, 0.998, -1.7, 0, 0, 1]
@@ -65,7 +73,9 @@ describe('registering on the plate around an area', () => {
   })
 
   test('frames that lie pixel on pixel stay so', () => {
-    expect(refined(otherFrame([1, 0, 3, 0, 1, -2, 0, 0, 1], 1, 0, 0.02), translationBy(3, -2))!.thereFromHere).toEqual(translationBy(3, -2))
+    expect(
+      refined(otherFrame([1, 0, 3, 0, 1, -2, 0, 0, 1], 1, 0, 0.02), translationBy(3, -2))!.thereFromHere,
+    ).toEqual(translationBy(3, -2))
   })
 
   test('gives up where too little can be read, or it would lead far away', () => {
@@ -76,7 +86,9 @@ describe('registering on the plate around an area', () => {
 })
 
 test('brightness is the mean of the colours', () => {
-  expect([...brightnessOf(Float32Array.of(0.1, 0.2, 0.6, 1, 1, 1), 3)].map((one) => Number(one.toFixed(6)))).toEqual([0.3, 1])
+  expect(
+    [...brightnessOf(Float32Array.of(0.1, 0.2, 0.6, 1, 1, 1), 3)].map((one) => Number(one.toFixed(6))),
+  ).toEqual([0.3, 1])
   expect([...brightnessOf(Float32Array.of(0.25, 0.5), 1)]).toEqual([0.25, 0.5])
 })
 
@@ -86,8 +98,11 @@ describe('light', () => {
   const here = Float32Array.from({ length: 3 * every.length }, (_, i) =>
     wavesAt(places[2 * ((i / 3) | 0)]!, places[2 * ((i / 3) | 0) + 1]!, i % 3, 8),
   )
-  const gainAt = (x: number, y: number, c: number) => 1.1 + 0.05 * c + 0.12 * ((x - 80) / 50) - 0.07 * ((y - 60) / 50) * ((y - 60) / 50)
-  const there = here.map((value, i) => value / gainAt(places[2 * ((i / 3) | 0)]!, places[2 * ((i / 3) | 0) + 1]!, i % 3))
+  const gainAt = (x: number, y: number, c: number) =>
+    1.1 + 0.05 * c + 0.12 * ((x - 80) / 50) - 0.07 * ((y - 60) / 50) * ((y - 60) / 50)
+  const there = here.map(
+    (value, i) => value / gainAt(places[2 * ((i / 3) | 0)]!, places[2 * ((i / 3) | 0) + 1]!, i % 3),
+  )
   const kept = new Float32Array(every.length).fill(1)
 
   test('that falls off over the place is brought over, also inside the ring that it was measured on', () => {
@@ -104,7 +119,8 @@ describe('light', () => {
     const values = spoiled.slice()
     relight(field, places, values, 3)
     let worst = 0
-    for (let i = 0; i < values.length; i++) if (((i / 3) | 0) % 10 !== 0) worst = Math.max(worst, Math.abs(values[i]! - here[i]!))
+    for (let i = 0; i < values.length; i++)
+      if (((i / 3) | 0) % 10 !== 0) worst = Math.max(worst, Math.abs(values[i]! - here[i]!))
     expect(worst).toBeLessThan(0.01)
   })
 

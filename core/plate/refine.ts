@@ -59,7 +59,13 @@ export function brightnessOf(values: Float32Array, channels: number): Float32Arr
  * @param which  Indices of the anchors to go by.
  * @returns null when too few of them can be read there, or they do not fix a shift.
  */
-export function refineMotion(anchors: Anchors, which: Int32Array, frame: OpenFrame, start: Matrix3, channels: number): Refined | null {
+export function refineMotion(
+  anchors: Anchors,
+  which: Int32Array,
+  frame: OpenFrame,
+  start: Matrix3,
+  channels: number,
+): Refined | null {
   if (which.length < FEWEST) return null
   const places = pick2(anchors.places, which)
   const [x0, y0, unit] = frameOf(places)
@@ -71,7 +77,15 @@ export function refineMotion(anchors: Anchors, which: Int32Array, frame: OpenFra
     const motion = compose(start, correction)
     const { values, kept } = frame.read(motion, places)
     const seen = brightnessOf(values, channels)
-    const step = solveStep(anchors, which, places, seen, kept, { gain, offset, x0, y0, unit, unknowns, moved })
+    const step = solveStep(anchors, which, places, seen, kept, {
+      gain,
+      offset,
+      x0,
+      y0,
+      unit,
+      unknowns,
+      moved,
+    })
     if (!step) return null
     ;({ residual, inside } = step)
     gain = step.gain
@@ -90,7 +104,14 @@ export function refineMotion(anchors: Anchors, which: Int32Array, frame: OpenFra
 }
 
 const isWhole = (m: Matrix3): boolean =>
-  m[0] === 1 && m[1] === 0 && m[3] === 0 && m[4] === 1 && m[6] === 0 && m[7] === 0 && Number.isInteger(m[2]) && Number.isInteger(m[5])
+  m[0] === 1 &&
+  m[1] === 0 &&
+  m[3] === 0 &&
+  m[4] === 1 &&
+  m[6] === 0 &&
+  m[7] === 0 &&
+  Number.isInteger(m[2]) &&
+  Number.isInteger(m[5])
 
 interface Now {
   readonly gain: number
@@ -103,11 +124,19 @@ interface Now {
   readonly moved: Float64Array
 }
 
-function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, seen: Float32Array, kept: Float32Array, now: Now) {
+function solveStep(
+  anchors: Anchors,
+  which: Int32Array,
+  places: Float32Array,
+  seen: Float32Array,
+  kept: Float32Array,
+  now: Now,
+) {
   const count = which.length
   const { gain, offset, x0, y0, unit, unknowns, moved } = now
   const sizes: number[] = []
-  for (let k = 0; k < count; k++) if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
+  for (let k = 0; k < count; k++)
+    if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
   if (sizes.length < FEWEST || 2 * sizes.length < count * 0.5) return null
   const residual = medianOf(sizes)
   const reach = Math.max(4.7 * 1.5 * residual, 1e-4)
@@ -148,7 +177,10 @@ function solveStep(anchors: Anchors, which: Int32Array, places: Float32Array, se
   if (!s) return null
   const [dx, dy] = [s[0]!, s[1]!]
   const a = unknowns === 6 ? [s[2]! / unit, s[3]! / unit, s[4]! / unit, s[5]! / unit] : [0, 0, 0, 0]
-  const warp = compose(translationBy(x0, y0), compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)))
+  const warp = compose(
+    translationBy(x0, y0),
+    compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)),
+  )
   return {
     warp,
     moves: s.subarray(0, unknowns),
@@ -178,7 +210,9 @@ function frameOf(places: Float32Array): [number, number, number] {
     y += places[2 * k + 1]! / count
   }
   for (let k = 0; k < count; k++)
-    spread += ((places[2 * k]! - x) * (places[2 * k]! - x) + (places[2 * k + 1]! - y) * (places[2 * k + 1]! - y)) / count
+    spread +=
+      ((places[2 * k]! - x) * (places[2 * k]! - x) + (places[2 * k + 1]! - y) * (places[2 * k + 1]! - y)) /
+      count
   return [x, y, Math.max(1, Math.sqrt(spread))]
 }
 

@@ -10,7 +10,11 @@ const DEVIATION = 0.01
 const isHidden = (col: number) => col >= 25 && col < 35
 const isRim = (col: number) => col >= 19 && col < 41 && !isHidden(col)
 const pixelsWhere = (isWanted: (col: number, row: number) => boolean) =>
-  Int32Array.from(Array.from({ length: WIDTH * HEIGHT }, (_, pixel) => pixel).filter((pixel) => isWanted(pixel % WIDTH, Math.floor(pixel / WIDTH))))
+  Int32Array.from(
+    Array.from({ length: WIDTH * HEIGHT }, (_, pixel) => pixel).filter((pixel) =>
+      isWanted(pixel % WIDTH, Math.floor(pixel / WIDTH)),
+    ),
+  )
 const [hidden, rimPixels] = [pixelsWhere(isHidden), pixelsWhere(isRim)]
 const depths = Float32Array.from(hidden, (pixel) => Math.min((pixel % WIDTH) - 24, 35 - (pixel % WIDTH)))
 
@@ -23,14 +27,16 @@ for (let i = 0; i < picture.data.length; i++) picture.data[i] = 0.5 + grain()
 function shown(off: number, fromRow: number, over: (pixel: number) => number = () => 1): Shown {
   const values = new Float32Array(rimPixels.length * 3)
   rimPixels.forEach((pixel, k) => {
-    for (let c = 0; c < 3; c++) values[3 * k + c] = 0.5 + grain() + (Math.floor(pixel / WIDTH) >= fromRow ? off : 0)
+    for (let c = 0; c < 3; c++)
+      values[3 * k + c] = 0.5 + grain() + (Math.floor(pixel / WIDTH) >= fromRow ? off : 0)
   })
   return { values, kept: Float32Array.from(rimPixels, over) }
 }
 const rim = openRim(rimPixels, { width: WIDTH, height: HEIGHT })
 const deviations = [DEVIATION, DEVIATION, DEVIATION]
 const compare = (...all: Shown[]) => compareRim(rim, picture, all, 0, deviations)
-const shareOf = (list: Uint8Array, value: number) => list.reduce((sum, one) => sum + (one === value ? 1 : 0), 0) / list.length
+const shareOf = (list: Uint8Array, value: number) =>
+  list.reduce((sum, one) => sum + (one === value ? 1 : 0), 0) / list.length
 
 test('grain alone is no difference; ten deviations are, and the edge between is where it is, to a window', () => {
   expect(shareOf(compare(shown(0, 0)).differs, 0)).toBe(1)
@@ -62,7 +68,8 @@ test('what a place is said to belong to is kept when another is only a little mo
 
 describe('what the witnesses say of places inside', () => {
   const witnesses = findWitnesses(WIDTH, hidden, depths, rim)
-  const verdicts = (of: (col: number, row: number) => number) => Uint8Array.from(rimPixels, (pixel) => of(pixel % WIDTH, Math.floor(pixel / WIDTH)))
+  const verdicts = (of: (col: number, row: number) => number) =>
+    Uint8Array.from(rimPixels, (pixel) => of(pixel % WIDTH, Math.floor(pixel / WIDTH)))
 
   test('where both sides differ nothing is believed; where one does, its half is not', () => {
     const below = disbelieved(

@@ -38,7 +38,10 @@ const FAVOUR = 0.6
 /** Rounding, in the plate's scale. */
 const LEAST_DEVIATION = 1 / 255
 
-export function openRim(pixels: Int32Array, { width, height }: { readonly width: number; readonly height: number }): Rim {
+export function openRim(
+  pixels: Int32Array,
+  { width, height }: { readonly width: number; readonly height: number },
+): Rim {
   const indexOf = new Int32Array(width * height).fill(-1)
   pixels.forEach((pixel, k) => (indexOf[pixel] = k))
   const starts = new Int32Array(pixels.length + 1)
@@ -79,7 +82,8 @@ export function compareRim(
       const left = kept[from + k]!
       let off = left > 0 ? 0 : -1
       for (let c = 0; c < channels && left > 0; c++) {
-        const difference = (data[pixels[k]! * channels + c]! - values[(from + k) * channels + c]!) * scales[c]!
+        const difference =
+          (data[pixels[k]! * channels + c]! - values[(from + k) * channels + c]!) * scales[c]!
         off += Math.min(MOST_OFF, (difference * difference) / (1 + left))
       }
       offs[k] = off
@@ -98,5 +102,8 @@ export function compareRim(
       if (mean < least[k]!) [least[k], best[k]] = [mean, index]
     }
   })
-  return { best, differs: Uint8Array.from(least, (off) => (off === Infinity ? NOT_SHOWN : off > DIFFERS_FROM ? 1 : 0)) }
+  return {
+    best,
+    differs: Uint8Array.from(least, (off) => (off === Infinity ? NOT_SHOWN : off > DIFFERS_FROM ? 1 : 0)),
+  }
 }

@@ -29,7 +29,11 @@ export function singleSources(gathered: Gathered, pixels: Int32Array, width: num
     const { values, kept } = readings[frame]!
     if (kept[i]! <= 0) return Infinity
     let off = 0
-    for (let c = 0; c < channels; c++) off = Math.max(off, Math.abs(values[i * channels + c]! - gathered.values[i * channels + c]!) / tolerances[c]!)
+    for (let c = 0; c < channels; c++)
+      off = Math.max(
+        off,
+        Math.abs(values[i * channels + c]! - gathered.values[i * channels + c]!) / tolerances[c]!,
+      )
     return off < 1 ? 0 : off * 4
   }
   const ranks = new Float64Array(order.length)
@@ -48,7 +52,8 @@ export function singleSources(gathered: Gathered, pixels: Int32Array, width: num
     for (const k of [i, j]) {
       const [one, two] = [readings[a]!, readings[b]!]
       if (one.kept[k]! <= 0 || two.kept[k]! <= 0) return PER_SEAM + 1
-      for (let c = 0; c < channels; c++) off += Math.abs(one.values[k * channels + c]! - two.values[k * channels + c]!) / tolerances[c]!
+      for (let c = 0; c < channels; c++)
+        off += Math.abs(one.values[k * channels + c]! - two.values[k * channels + c]!) / tolerances[c]!
     }
     return PER_SEAM + off / (2 * channels)
   }
@@ -79,7 +84,11 @@ export function singleSources(gathered: Gathered, pixels: Int32Array, width: num
     }
     if (!isChanged) break
   }
-  const out = { values: gathered.values.slice(), variance: gathered.variance.slice(), from: new Int32Array(count).fill(-1) }
+  const out = {
+    values: gathered.values.slice(),
+    variance: gathered.variance.slice(),
+    from: new Int32Array(count).fill(-1),
+  }
   for (let i = 0; i < count; i++) {
     const frame = labels[i]!
     if (frame < 0) continue

@@ -6,7 +6,11 @@ const BOX = { x: 100, y: 100, halfPx: 100 }
 const random = createRandom(9)
 
 /** Places of a 200 px square, values there, and what this frame makes of them: a light that differs from place to place. */
-function lit(isSeen: (x: number, y: number) => boolean, gainAt: (x: number, y: number, c: number) => number, grain = 0.006) {
+function lit(
+  isSeen: (x: number, y: number) => boolean,
+  gainAt: (x: number, y: number, c: number) => number,
+  grain = 0.006,
+) {
   const places: number[] = []
   for (let y = 2; y < 200; y += 5) for (let x = 2; x < 200; x += 5) if (isSeen(x, y)) places.push(x, y)
   const there = Float32Array.from({ length: (places.length / 2) * CHANNELS }, () => 0.2 + 0.5 * random())
@@ -18,22 +22,31 @@ function lit(isSeen: (x: number, y: number) => boolean, gainAt: (x: number, y: n
 }
 
 /** The largest error of relighting, anywhere in the square. */
-function worstError({ places, there, here, kept }: ReturnType<typeof lit>, gainAt: (x: number, y: number, c: number) => number): number {
+function worstError(
+  { places, there, here, kept }: ReturnType<typeof lit>,
+  gainAt: (x: number, y: number, c: number) => number,
+): number {
   const field = fitToneField(places, here, there, kept, CHANNELS, BOX)!
-  const everywhere = Float32Array.from({ length: 400 * 2 }, (_, i) => (i % 2 === 0 ? 10 * ((i >> 1) % 20) + 5 : 10 * Math.floor(i / 40) + 5))
+  const everywhere = Float32Array.from({ length: 400 * 2 }, (_, i) =>
+    i % 2 === 0 ? 10 * ((i >> 1) % 20) + 5 : 10 * Math.floor(i / 40) + 5,
+  )
   const values = new Float32Array(400 * CHANNELS).fill(0.5)
   relight(field, everywhere, values, CHANNELS)
   let worst = 0
   values.forEach((value, i) => {
     const place = 2 * Math.floor(i / CHANNELS)
-    worst = Math.max(worst, Math.abs(value - 0.5 * gainAt(everywhere[place]!, everywhere[place + 1]!, i % CHANNELS)))
+    worst = Math.max(
+      worst,
+      Math.abs(value - 0.5 * gainAt(everywhere[place]!, everywhere[place + 1]!, i % CHANNELS)),
+    )
   })
   return worst
 }
 
 const isRing = (x: number, y: number) => Math.max(Math.abs(x - 100), Math.abs(y - 100)) > 70
 /** A lamp above the middle: brighter towards it, in each channel a little differently. */
-const lamp = (x: number, y: number, c: number) => 1.1 + 0.1 * (1 - ((x - 100) / 100) ** 2) * (1 - y / 400) - 0.03 * c
+const lamp = (x: number, y: number, c: number) =>
+  1.1 + 0.1 * (1 - ((x - 100) / 100) ** 2) * (1 - y / 400) - 0.03 * c
 
 test('seen all round, a light that bends over the place is followed inside, to a hundredth', () => {
   expect(worstError(lit(isRing, lamp), lamp)).toBeLessThan(0.012)
@@ -56,5 +69,14 @@ test('what shows something else has no say, and too little plate gives nothing',
   })
   expect(worstError(some, () => 1.2)).toBeLessThan(0.012)
   const { places, here, there } = some
-  expect(fitToneField(places.subarray(0, 40), here.subarray(0, 60), there.subarray(0, 60), new Float32Array(20).fill(1), CHANNELS, BOX)).toBeNull()
+  expect(
+    fitToneField(
+      places.subarray(0, 40),
+      here.subarray(0, 60),
+      there.subarray(0, 60),
+      new Float32Array(20).fill(1),
+      CHANNELS,
+      BOX,
+    ),
+  ).toBeNull()
 })

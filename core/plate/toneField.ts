@@ -38,7 +38,15 @@ export function fitToneField(
   const row = new Float64Array(TERMS + 1)
   for (let c = 0; c < channels; c++) {
     // Begun with the usual ratio: a plain fit would be led astray by what shows something else.
-    let now: Float64Array | null = Float64Array.of(usualRatio(here, there, kept, c, channels) - 1, 0, 0, 0, 0, 0, 0)
+    let now: Float64Array | null = Float64Array.of(
+      usualRatio(here, there, kept, c, channels) - 1,
+      0,
+      0,
+      0,
+      0,
+      0,
+      0,
+    )
     let reach = Infinity
     for (let round = 0; round < ROUNDS; round++) {
       const n = TERMS + 1
@@ -74,24 +82,44 @@ export function fitToneField(
 }
 
 /** Median of what this frame shows over what the other does. */
-function usualRatio(here: Float32Array, there: Float32Array, kept: Float32Array, c: number, channels: number): number {
+function usualRatio(
+  here: Float32Array,
+  there: Float32Array,
+  kept: Float32Array,
+  c: number,
+  channels: number,
+): number {
   const ratios: number[] = []
   for (let k = 0; k < kept.length; k++)
-    if (kept[k]! > 0 && there[k * channels + c]! > DARK) ratios.push(here[k * channels + c]! / there[k * channels + c]!)
+    if (kept[k]! > 0 && there[k * channels + c]! > DARK)
+      ratios.push(here[k * channels + c]! / there[k * channels + c]!)
   return ratios.length < FEWEST ? 1 : medianOf(ratios)
 }
 
 const DARK = 0.02 // below, a ratio says nothing
 
 /** Differences beyond this are no difference of light. */
-function reachOf(here: Float32Array, there: Float32Array, kept: Float32Array, c: number, channels: number, gain: number): number {
+function reachOf(
+  here: Float32Array,
+  there: Float32Array,
+  kept: Float32Array,
+  c: number,
+  channels: number,
+  gain: number,
+): number {
   const sizes: number[] = []
-  for (let k = 0; k < kept.length; k++) if (kept[k]! > 0) sizes.push(Math.abs(here[k * channels + c]! - gain * there[k * channels + c]!))
+  for (let k = 0; k < kept.length; k++)
+    if (kept[k]! > 0) sizes.push(Math.abs(here[k * channels + c]! - gain * there[k * channels + c]!))
   return 4.685 * Math.max(1.4826 * (sizes.length > 0 ? medianOf(sizes) : 0), 1e-5)
 }
 
 /** Values of the other frame as they would be in this frame's light. */
-export function relight(field: ToneField, places: Float32Array, values: Float32Array, channels: number): void {
+export function relight(
+  field: ToneField,
+  places: Float32Array,
+  values: Float32Array,
+  channels: number,
+): void {
   const { terms, x0, y0, unit } = field
   const count = places.length / 2
   const flat = new Float64Array(channels * (TERMS + 1))
@@ -102,7 +130,14 @@ export function relight(field: ToneField, places: Float32Array, values: Float32A
     const [xx, xy, yy] = [x * x, x * y, y * y]
     for (let c = 0, term = 0; c < channels; c++, term += TERMS + 1) {
       const at = k * channels + c
-      const gain = 1 + flat[term]! + flat[term + 1]! * x + flat[term + 2]! * y + flat[term + 3]! * xx + flat[term + 4]! * xy + flat[term + 5]! * yy
+      const gain =
+        1 +
+        flat[term]! +
+        flat[term + 1]! * x +
+        flat[term + 2]! * y +
+        flat[term + 3]! * xx +
+        flat[term + 4]! * xy +
+        flat[term + 5]! * yy
       values[at] = gain * values[at]! + flat[term + 6]!
     }
   }

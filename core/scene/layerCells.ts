@@ -56,9 +56,13 @@ export function labelCells(here: HalfFrame, neighbours: readonly Neighbour[], la
   const open = new Uint8Array(cols * rows).fill((1 << layers) - 1)
   const isShut = isShutCell(here, cols, rows)
   const guide = inCells(here.plane.data, null, here.plane, cols, rows).means
-  const off = Array.from({ length: layers }, (_, layer) => neighbours.map((other) => differences(here, other, layer, cols, rows)))
+  const off = Array.from({ length: layers }, (_, layer) =>
+    neighbours.map((other) => differences(here, other, layer, cols, rows)),
+  )
   for (const radiusPx of WINDOWS_CELLS) {
-    const costs = off.map((ofLayer) => leastOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }))
+    const costs = off.map((ofLayer) =>
+      leastOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }),
+    )
     for (let cell = 0; cell < labels.length; cell++) {
       if (labels[cell] !== NO_LAYER || isShut[cell] === 1) continue
       let [best, least] = [NO_LAYER, Infinity]
@@ -84,7 +88,13 @@ interface InCells {
 }
 
 /** How far a frame is from what its neighbour shows of it through a layer. */
-function differences({ plane, shut }: HalfFrame, other: Neighbour, layer: number, cols: number, rows: number): InCells {
+function differences(
+  { plane, shut }: HalfFrame,
+  other: Neighbour,
+  layer: number,
+  cols: number,
+  rows: number,
+): InCells {
   const { width, height } = plane
   const halfMotion = halved(other.thereFromHere[layer]!)
   const moved = warpProjective({ ...other.plane, channels: 1 }, halfMotion, plane, 'bilinear')
@@ -93,7 +103,10 @@ function differences({ plane, shut }: HalfFrame, other: Neighbour, layer: number
   for (let row = 0, i = 0; row < height; row++) {
     for (let col = 0; col < width; col++, i++) {
       const w = 1 / (g * (col + 0.5) + h * (row + 0.5) + k)
-      const [x, y] = [Math.floor((a * (col + 0.5) + b * (row + 0.5) + c) * w), Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w)]
+      const [x, y] = [
+        Math.floor((a * (col + 0.5) + b * (row + 0.5) + c) * w),
+        Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w),
+      ]
       if (x < 1 || y < 1 || x >= width - 1 || y >= height - 1) continue
       if (shut?.[i] === 1 || other.shut?.[y * width + x] === 1) continue
       off[i] = Math.min(MOST_OFF, Math.abs(other.gain * moved.data[i]! - plane.data[i]!))
@@ -132,7 +145,8 @@ function leastOf(neighbours: readonly InCells[], guide: GuideInput): Float32Arra
   const least = new Float32Array(guide.width * guide.height).fill(Infinity)
   for (const { means, known } of neighbours) {
     const costs = guidedMean(guide, means, known, WINDOW_SHARE * guide.radiusPx * guide.radiusPx)
-    for (let cell = 0; cell < least.length; cell++) least[cell] = Math.min(least[cell]!, Math.max(0, costs[cell]!))
+    for (let cell = 0; cell < least.length; cell++)
+      least[cell] = Math.min(least[cell]!, Math.max(0, costs[cell]!))
   }
   return least
 }
@@ -144,7 +158,11 @@ function isShutCell({ plane, shut }: HalfFrame, cols: number, rows: number): Uin
   const out = new Uint8Array(cols * rows)
   if (!shut) return out
   for (let i = 0; i < shut.length; i++) {
-    if (shut[i] === 1) out[Math.floor(Math.floor(i / plane.width) / HALF_CELL_PX) * cols + Math.floor((i % plane.width) / HALF_CELL_PX)] = 1
+    if (shut[i] === 1)
+      out[
+        Math.floor(Math.floor(i / plane.width) / HALF_CELL_PX) * cols +
+          Math.floor((i % plane.width) / HALF_CELL_PX)
+      ] = 1
   }
   return out
 }
@@ -163,7 +181,8 @@ export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: Label
         for (let y = Math.max(0, row - 1); y <= Math.min(rows - 1, row + 1); y++) {
           for (let x = Math.max(0, col - 1); x <= Math.min(cols - 1, col + 1); x++) {
             const label = now[y * cols + x]!
-            if (label !== NO_LAYER && isOpen(open[cell]!, label)) counts.set(label, (counts.get(label) ?? 0) + 1)
+            if (label !== NO_LAYER && isOpen(open[cell]!, label))
+              counts.set(label, (counts.get(label) ?? 0) + 1)
           }
         }
         const [most] = [...counts].sort((p, q) => q[1] - p[1] || p[0] - q[0])
@@ -192,7 +211,11 @@ export function orderLayers(
   layers: number,
   cols: number,
   rows: number,
-  frames: readonly { readonly here: Uint8Array; readonly there: Uint8Array; readonly thereFromHere: readonly Matrix3[] }[],
+  frames: readonly {
+    readonly here: Uint8Array
+    readonly there: Uint8Array
+    readonly thereFromHere: readonly Matrix3[]
+  }[],
 ): number[][] {
   const gone = Array.from({ length: layers }, () => new Array<number>(layers).fill(0))
   for (const { here, there, thereFromHere } of frames) {
@@ -202,17 +225,26 @@ export function orderLayers(
         if (label === NO_LAYER || !isPlain(here, row, col, cols)) continue
         const to = apply(thereFromHere[label]!, (col + 0.5) * CELL_PX, (row + 0.5) * CELL_PX)
         const [toCol, toRow] = [Math.floor(to.x / CELL_PX), Math.floor(to.y / CELL_PX)]
-        if (toCol < PLAIN_CELLS || toRow < PLAIN_CELLS || toCol >= cols - PLAIN_CELLS || toRow >= rows - PLAIN_CELLS) continue
+        if (
+          toCol < PLAIN_CELLS ||
+          toRow < PLAIN_CELLS ||
+          toCol >= cols - PLAIN_CELLS ||
+          toRow >= rows - PLAIN_CELLS
+        )
+          continue
         const seen = there[toRow * cols + toCol]!
         if (seen === NO_LAYER || seen === label || !isPlain(there, toRow, toCol, cols)) continue
         // Where both move alike, the one label is as good as the other.
         const other = apply(thereFromHere[seen]!, (col + 0.5) * CELL_PX, (row + 0.5) * CELL_PX)
-        if ((other.x - to.x) * (other.x - to.x) + (other.y - to.y) * (other.y - to.y) > ALIKE_PX * ALIKE_PX) gone[label]![seen]!++
+        if ((other.x - to.x) * (other.x - to.x) + (other.y - to.y) * (other.y - to.y) > ALIKE_PX * ALIKE_PX)
+          gone[label]![seen]!++
       }
     }
   }
   return gone.map((counts, layer) =>
-    counts.flatMap((count, other) => (count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [])),
+    counts.flatMap((count, other) =>
+      count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [],
+    ),
   )
 }
 
@@ -220,7 +252,8 @@ export function orderLayers(
 function isPlain(labels: Uint8Array, row: number, col: number, cols: number): boolean {
   const label = labels[row * cols + col]!
   for (let y = row - PLAIN_CELLS; y <= row + PLAIN_CELLS; y++) {
-    for (let x = col - PLAIN_CELLS; x <= col + PLAIN_CELLS; x++) if (labels[y * cols + x] !== label) return false
+    for (let x = col - PLAIN_CELLS; x <= col + PLAIN_CELLS; x++)
+      if (labels[y * cols + x] !== label) return false
   }
   return true
 }

@@ -15,7 +15,11 @@ export interface LayerMap {
 export const NO_LAYER = 255
 
 /** @param x, y  Px of the full picture. */
-export function layerAt({ cellPx, firstCol, firstRow, cols, rows, labels }: LayerMap, x: number, y: number): number {
+export function layerAt(
+  { cellPx, firstCol, firstRow, cols, rows, labels }: LayerMap,
+  x: number,
+  y: number,
+): number {
   const [col, row] = [Math.floor(x / cellPx) - firstCol, Math.floor(y / cellPx) - firstRow]
   return col < 0 || row < 0 || col >= cols || row >= rows ? NO_LAYER : labels[row * cols + col]!
 }

@@ -7,9 +7,12 @@ const grid = { cellPx: 4, cols: 60, rows: 40 }
 const FRAMES = 24
 const [WALL, POST] = [0, 1]
 /** A wall that goes to the left by a cell a frame, a post before it by two. */
-const motions = [WALL, POST].map((layer) => Array.from({ length: FRAMES }, (_, frame) => translationBy(-4 * (layer + 1) * frame, 0)))
+const motions = [WALL, POST].map((layer) =>
+  Array.from({ length: FRAMES }, (_, frame) => translationBy(-4 * (layer + 1) * frame, 0)),
+)
 const postFrom = (frame: number) => 45 - 2 * frame
-const truthAt = (frame: number, col: number) => (col >= postFrom(frame) && col < postFrom(frame) + 8 ? POST : WALL)
+const truthAt = (frame: number, col: number) =>
+  col >= postFrom(frame) && col < postFrom(frame) + 8 ? POST : WALL
 /** A block that stands before both, at rest. */
 const isCovered = (col: number, row: number) => col >= 18 && col < 26 && row >= 10 && row < 30
 
@@ -17,7 +20,11 @@ function labelsOf(frame: number, wrongShare: number, fatCells: number, random: (
   return Uint8Array.from({ length: grid.cols * grid.rows }, (_, cell) => {
     const [col, row] = [cell % grid.cols, Math.floor(cell / grid.cols)]
     if (isCovered(col, row)) return NO_LAYER
-    const isFat = fatCells > 0 && col >= postFrom(frame) - fatCells && col < postFrom(frame) + 8 + fatCells && random() < 0.6
+    const isFat =
+      fatCells > 0 &&
+      col >= postFrom(frame) - fatCells &&
+      col < postFrom(frame) + 8 + fatCells &&
+      random() < 0.6
     const truth = isFat ? POST : truthAt(frame, col)
     return random() < wrongShare ? 1 - truth : truth
   })
@@ -58,5 +65,9 @@ test('single errors are outvoted, and what stands in front is no longer too wide
 
 test('what no frame tells stays unknown', () => {
   const nothing = Array.from({ length: FRAMES }, () => new Uint8Array(grid.cols * grid.rows).fill(NO_LAYER))
-  expect(agreeLabels(grid, nothing, motions, [[POST], []]).every((labels) => labels.every((label) => label === NO_LAYER))).toBe(true)
+  expect(
+    agreeLabels(grid, nothing, motions, [[POST], []]).every((labels) =>
+      labels.every((label) => label === NO_LAYER),
+    ),
+  ).toBe(true)
 })

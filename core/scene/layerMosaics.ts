@@ -62,7 +62,13 @@ function emptyMosaic({ cellPx, cols, rows }: CellGrid, back: readonly (Matrix3 |
     }
   }
   const [firstCol, firstRow] = [Math.floor(left / cellPx), Math.floor(top / cellPx)]
-  const own = { cellPx, firstCol, firstRow, cols: Math.ceil(right / cellPx) - firstCol, rows: Math.ceil(bottom / cellPx) - firstRow }
+  const own = {
+    cellPx,
+    firstCol,
+    firstRow,
+    cols: Math.ceil(right / cellPx) - firstCol,
+    rows: Math.ceil(bottom / cellPx) - firstRow,
+  }
   return { ...own, is: new Float32Array(own.cols * own.rows), isNot: new Float32Array(own.cols * own.rows) }
 }
 
@@ -112,7 +118,9 @@ function relabelled(
   hiddenBy: readonly (readonly number[])[],
 ): Uint8Array {
   const out = new Uint8Array(labels.length).fill(NO_LAYER)
-  const from = mosaics.map((_, layer) => (hiddenBy.some((ones) => ones.includes(layer)) ? STANDS_BEFORE_FROM : BELONGS_FROM))
+  const from = mosaics.map((_, layer) =>
+    hiddenBy.some((ones) => ones.includes(layer)) ? STANDS_BEFORE_FROM : BELONGS_FROM,
+  )
   for (let row = 0; row < rows; row++) {
     for (let col = 0; col < cols; col++) {
       let [best, most] = [NO_LAYER, 0]
@@ -123,7 +131,12 @@ function relabelled(
         const share = is / (is + isNot + 1)
         if (share < from[layer]!) return
         // The nearer of two; of those that do not hide each other, the surer.
-        if (best === NO_LAYER || hiddenBy[best]!.includes(layer) || (share > most && !hiddenBy[layer]!.includes(best))) [best, most] = [layer, share]
+        if (
+          best === NO_LAYER ||
+          hiddenBy[best]!.includes(layer) ||
+          (share > most && !hiddenBy[layer]!.includes(best))
+        )
+          [best, most] = [layer, share]
       })
       out[row * cols + col] = best === NO_LAYER ? labels[row * cols + col]! : best
     }

@@ -8,7 +8,13 @@
  * Sources: M. A. Fischler and R. C. Bolles, CACM 24(6), 1981; P. H. S. Torr, "Geometric motion segmentation and model
  * selection", Phil. Trans. R. Soc. A 356, 1998; B. Triggs et al., "Bundle adjustment: a modern synthesis", 1999.
  */
-import { estimateMotion, estimateMotionRobust, FEWEST_PAIRS, motionModels, type MotionModel } from '../geometry/estimate'
+import {
+  estimateMotion,
+  estimateMotionRobust,
+  FEWEST_PAIRS,
+  motionModels,
+  type MotionModel,
+} from '../geometry/estimate'
 import { apply, IDENTITY, invert, compose, type Matrix3 } from '../geometry/transform'
 import { medianOf } from '../image/median'
 import { framesOf, lastFrameOf, type Trajectory } from './trajectories'
@@ -28,7 +34,11 @@ const MOST_LAYERS = 4
 const LEAST_SHARE = 0.06
 const FEWEST_MEMBERS = 8
 
-export function findLayers(trajectories: readonly Trajectory[], firstFrame: number, lastFrame: number): SceneLayer[] {
+export function findLayers(
+  trajectories: readonly Trajectory[],
+  firstFrame: number,
+  lastFrame: number,
+): SceneLayer[] {
   const window = Math.min(WINDOW_FRAMES, lastFrame - firstFrame)
   if (window < 1) return [{ frameFromReference: [IDENTITY], sure: [0], members: [] }]
   let rest = trajectories.filter((one) => framesOf(one) > Math.min(4, window))
@@ -51,7 +61,8 @@ const placeAt = (one: Trajectory, frame: number) => ({
   x: one.places[2 * (frame - one.firstFrame)]!,
   y: one.places[2 * (frame - one.firstFrame) + 1]!,
 })
-const covers = (one: Trajectory, from: number, to: number): boolean => one.firstFrame <= from && lastFrameOf(one) >= to
+const covers = (one: Trajectory, from: number, to: number): boolean =>
+  one.firstFrame <= from && lastFrameOf(one) >= to
 
 function pairsOf(list: readonly Trajectory[], from: number, to: number) {
   const [a, b]: [number[], number[]] = [[], []]
@@ -64,7 +75,12 @@ function pairsOf(list: readonly Trajectory[], from: number, to: number) {
 }
 
 /** The trajectories that share one motion through the whole shot, beginning where most are seen. */
-function largestGroup(rest: readonly Trajectory[], firstFrame: number, lastFrame: number, window: number): Trajectory[] {
+function largestGroup(
+  rest: readonly Trajectory[],
+  firstFrame: number,
+  lastFrame: number,
+  window: number,
+): Trajectory[] {
   let [bestStart, most] = [firstFrame, -1]
   for (let from = firstFrame; from + window <= lastFrame; from += Math.max(1, window >> 1)) {
     const count = rest.filter((one) => covers(one, from, from + window)).length
@@ -122,7 +138,12 @@ function belongsTo(one: Trajectory, { frameFromReference }: SceneLayer, firstFra
 }
 
 const ROUNDS = 6
-const ENOUGH_FOR: Readonly<Record<MotionModel, number>> = { translation: 1, similarity: 5, affine: 9, perspective: 16 }
+const ENOUGH_FOR: Readonly<Record<MotionModel, number>> = {
+  translation: 1,
+  similarity: 5,
+  affine: 9,
+  perspective: 16,
+}
 /** A richer model must leave so much less than a simpler one. */
 const CLEARLY = 0.85
 
@@ -208,7 +229,9 @@ const squared = (value: number): number => value * value
 
 /** Twice: the second time what is far off has no say. */
 function fitted(model: MotionModel, a: readonly number[], b: readonly number[]): Matrix3 | null {
-  const usable = motionModels.findLast((one) => motionModels.indexOf(one) <= motionModels.indexOf(model) && a.length / 2 >= ENOUGH_FOR[one])
+  const usable = motionModels.findLast(
+    (one) => motionModels.indexOf(one) <= motionModels.indexOf(model) && a.length / 2 >= ENOUGH_FOR[one],
+  )
   if (!usable) return null
   const first = estimateMotion(usable, a, b)
   if (!first) return null
@@ -227,7 +250,11 @@ function fitted(model: MotionModel, a: readonly number[], b: readonly number[]):
   )
 }
 
-function surenessOf(members: readonly Trajectory[], motions: readonly Matrix3[], firstFrame: number): number[] {
+function surenessOf(
+  members: readonly Trajectory[],
+  motions: readonly Matrix3[],
+  firstFrame: number,
+): number[] {
   const references = members.map((one) => referenceOf(one, motions, firstFrame))
   return motions.map((motion, i) => {
     let [agreeing, seen] = [0, 0]

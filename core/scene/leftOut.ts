@@ -22,7 +22,8 @@ export const leftOutGrid = (width: number, height: number): Omit<LeftOut, 'frame
 })
 
 /** One frame's cells as runs. @param mask  Of the full size: 1 where something is left out; null: nowhere. */
-export const leftOutOn = (mask: Uint8Array | null, width: number, height: number): string => runsFromCells(cellsOf(mask, width, height))
+export const leftOutOn = (mask: Uint8Array | null, width: number, height: number): string =>
+  runsFromCells(cellsOf(mask, width, height))
 
 function cellsOf(mask: Uint8Array | null, width: number, height: number): Uint8Array {
   const { cols, rows } = leftOutGrid(width, height)
@@ -30,7 +31,8 @@ function cellsOf(mask: Uint8Array | null, width: number, height: number): Uint8A
   if (mask) {
     for (let row = 0, i = 0; row < height; row++) {
       const line = Math.floor(row / CELL_PX) * cols
-      for (let col = 0; col < width; col++, i++) if (mask[i] === 1) counts[line + Math.floor(col / CELL_PX)]!++
+      for (let col = 0; col < width; col++, i++)
+        if (mask[i] === 1) counts[line + Math.floor(col / CELL_PX)]!++
     }
   }
   return Uint8Array.from(counts, (count, cell) => {
@@ -54,13 +56,17 @@ export const mattersToScene = (changed: readonly Uint8Array[]): boolean =>
   changed.some((cells) => cells.reduce((sum, one) => sum + one, 0) > MATTERS_FROM * cells.length)
 
 /** The changed cells with those around them. */
-export function widened(cells: Uint8Array, { cols, rows }: { readonly cols: number; readonly rows: number }): Uint8Array {
+export function widened(
+  cells: Uint8Array,
+  { cols, rows }: { readonly cols: number; readonly rows: number },
+): Uint8Array {
   const out = new Uint8Array(cells.length)
   cells.forEach((value, cell) => {
     if (value === 0) return
     const [col, row] = [cell % cols, Math.floor(cell / cols)]
     for (let y = Math.max(0, row - AROUND); y <= Math.min(rows - 1, row + AROUND); y++) {
-      for (let x = Math.max(0, col - AROUND); x <= Math.min(cols - 1, col + AROUND); x++) out[y * cols + x] = 1
+      for (let x = Math.max(0, col - AROUND); x <= Math.min(cols - 1, col + AROUND); x++)
+        out[y * cols + x] = 1
     }
   })
   return out

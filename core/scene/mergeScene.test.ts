@@ -15,7 +15,10 @@ const boxMask = (left: number, top: number, right: number, bottom: number): Uint
   })
 
 function sceneOf(mask: Uint8Array | null, label: number, pxAFrame = 3): Scene {
-  const motions = Array.from({ length: FRAMES }, (_, i) => [...translationBy(pxAFrame * i, 0)] as Scene['layers'][number]['motions'][number])
+  const motions = Array.from(
+    { length: FRAMES },
+    (_, i) => [...translationBy(pxAFrame * i, 0)] as Scene['layers'][number]['motions'][number],
+  )
   const layer = { motions, sure: [1, 1, 1, 1], points: 40, hiddenBy: [] }
   return {
     format: SCENE_FORMAT,
@@ -23,7 +26,10 @@ function sceneOf(mask: Uint8Array | null, label: number, pxAFrame = 3): Scene {
     plate: { width, height, firstFrame: 1001, frameCount: FRAMES },
     layers: [layer, layer],
     exposureStops: [0, 0, 0, 0],
-    cells: { ...CELLS, frames: motions.map(() => runsFromCells(new Uint8Array(CELLS.cols * CELLS.rows).fill(label))) },
+    cells: {
+      ...CELLS,
+      frames: motions.map(() => runsFromCells(new Uint8Array(CELLS.cols * CELLS.rows).fill(label))),
+    },
     leftOut: { ...leftOutGrid(width, height), frames: motions.map(() => leftOutOn(mask, width, height)) },
   }
 }
@@ -53,7 +59,8 @@ describe('merging', () => {
     expect(merged.layers).toBe(last.layers)
     expect(merged.leftOut).toEqual(fresh.leftOut)
     const labels = cellsFromRuns(merged.cells!.frames[2]!, CELLS.cols * CELLS.rows)
-    const labelAt = (x: number, y: number) => labels[Math.floor(y / CELLS.cellPx) * CELLS.cols + Math.floor(x / CELLS.cellPx)]
+    const labelAt = (x: number, y: number) =>
+      labels[Math.floor(y / CELLS.cellPx) * CELLS.cols + Math.floor(x / CELLS.cellPx)]
     expect([labelAt(360, 140), labelAt(300, 80), labelAt(440, 210)]).toEqual([1, 1, 1])
     expect([labelAt(200, 140), labelAt(360, 300), labelAt(600, 20)]).toEqual([0, 0, 0])
   })

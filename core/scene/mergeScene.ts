@@ -26,7 +26,9 @@ export function mergeScene(last: Scene, fresh: Scene): Scene {
     return runsFromCells(
       was.map((label, cell) => {
         const [x, y] = [((cell % cols) + 0.5) * cellPx, (Math.floor(cell / cols) + 0.5) * cellPx]
-        return where[Math.floor(y / leftOut.cellPx) * leftOut.cols + Math.floor(x / leftOut.cellPx)] === 1 ? is[cell]! : label
+        return where[Math.floor(y / leftOut.cellPx) * leftOut.cols + Math.floor(x / leftOut.cellPx)] === 1
+          ? is[cell]!
+          : label
       }),
     )
   })
@@ -35,15 +37,28 @@ export function mergeScene(last: Scene, fresh: Scene): Scene {
 
 function sameMotions(a: Scene, b: Scene): boolean {
   const { width, height, firstFrame, frameCount } = a.plate
-  if (a.layers.length !== b.layers.length || b.plate.frameCount !== frameCount || b.plate.width !== width || b.plate.height !== height) return false
+  if (
+    a.layers.length !== b.layers.length ||
+    b.plate.frameCount !== frameCount ||
+    b.plate.width !== width ||
+    b.plate.height !== height
+  )
+    return false
   for (let layer = 0; layer < a.layers.length; layer++) {
     if (JSON.stringify(a.layers[layer]!.hiddenBy) !== JSON.stringify(b.layers[layer]!.hiddenBy)) return false
     for (let frame = firstFrame; frame < firstFrame + frameCount; frame++) {
       const [p, q] = [motionBetween(a, layer, firstFrame, frame), motionBetween(b, layer, firstFrame, frame)]
       for (let i = 0; i < COMPARED * COMPARED; i++) {
-        const [x, y] = [(((i % COMPARED) + 0.5) / COMPARED) * width, ((Math.floor(i / COMPARED) + 0.5) / COMPARED) * height]
+        const [x, y] = [
+          (((i % COMPARED) + 0.5) / COMPARED) * width,
+          ((Math.floor(i / COMPARED) + 0.5) / COMPARED) * height,
+        ]
         const [one, other] = [apply(p, x, y), apply(q, x, y)]
-        if ((one.x - other.x) * (one.x - other.x) + (one.y - other.y) * (one.y - other.y) > ALIKE_PX * ALIKE_PX) return false
+        if (
+          (one.x - other.x) * (one.x - other.x) + (one.y - other.y) * (one.y - other.y) >
+          ALIKE_PX * ALIKE_PX
+        )
+          return false
       }
     }
   }

@@ -2,7 +2,16 @@ import { apply } from '../geometry/transform'
 import { sceneSource, wavesAt, type SceneFrame } from '../mend/sampleScene'
 import { analyseScene } from '../mend/analyseScene'
 import { layerAt, NO_LAYER } from './layerMap'
-import { cellsFromRuns, isLocked, layerMapOf, motionBetween, runsFromCells, sceneSchema, sceneSureAt, type Scene } from './scene'
+import {
+  cellsFromRuns,
+  isLocked,
+  layerMapOf,
+  motionBetween,
+  runsFromCells,
+  sceneSchema,
+  sceneSureAt,
+  type Scene,
+} from './scene'
 
 const SIZE = { width: 320, height: 200 }
 const RANGE = { firstFrame: 1001, lastFrame: 1016 }
@@ -59,7 +68,8 @@ test('a locked camera is said to be locked, whatever the light does; exposure is
     isHidden: nowhere,
   }))
   expect(isLocked(scene)).toBe(true)
-  for (let i = 0; i < 16; i++) expect(scene.exposureStops[i]).toBeCloseTo(stopsAt(1001 + i) - stopsAt(1001), 1)
+  for (let i = 0; i < 16; i++)
+    expect(scene.exposureStops[i]).toBeCloseTo(stopsAt(1001 + i) - stopsAt(1001), 1)
 })
 
 describe('a fence before a wall', () => {
@@ -68,7 +78,10 @@ describe('a fence before a wall', () => {
   const fenceAt = (frame: number) => 4.4 * (frame - 1001)
   const isFence = (x: number) => ((x % 190) + 190) % 190 < 84
   const frameOf = (frame: number): SceneFrame => ({
-    background: (x, y, c) => (isFence(x + fenceAt(frame)) ? wavesAt(x + fenceAt(frame), y, c, 5) : wavesAt(x + wallAt(frame), y, c, 2)),
+    background: (x, y, c) =>
+      isFence(x + fenceAt(frame))
+        ? wavesAt(x + fenceAt(frame), y, c, 5)
+        : wavesAt(x + wallAt(frame), y, c, 2),
     isHidden: nowhere,
   })
 
@@ -76,7 +89,8 @@ describe('a fence before a wall', () => {
     const scene = await analysed(frameOf, WIDE)
     const goneBy = (layer: number) => 160 - apply(motionBetween(scene, layer, 1001, 1016), 160, 100).x
     expect(scene.layers.length).toBeGreaterThanOrEqual(2)
-    const layerThatGoes = (px: number) => scene.layers.findIndex((_, layer) => Math.abs(goneBy(layer) - px) < 0.3)
+    const layerThatGoes = (px: number) =>
+      scene.layers.findIndex((_, layer) => Math.abs(goneBy(layer) - px) < 0.3)
     const [wall, fence] = [layerThatGoes(wallAt(1016)), layerThatGoes(fenceAt(1016))]
     expect(wall).toBeGreaterThanOrEqual(0)
     expect(fence).toBeGreaterThanOrEqual(0)
@@ -128,9 +142,16 @@ test('frames that are asked for beyond the plate do not move; runs of cells come
 })
 
 test('it stops when it is told to', async () => {
-  const source = sceneSource(SIZE, () => ({ background: (x, y, c) => wavesAt(x, y, c, 1), isHidden: nowhere }))
-  expect(await analyseScene({ range: RANGE, strangers: nothing }, source, { shouldStop: () => true })).toBeNull()
+  const source = sceneSource(SIZE, () => ({
+    background: (x, y, c) => wavesAt(x, y, c, 1),
+    isHidden: nowhere,
+  }))
+  expect(
+    await analyseScene({ range: RANGE, strangers: nothing }, source, { shouldStop: () => true }),
+  ).toBeNull()
 })
 
-const decode = (value: number): number => (value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4)
-const encode = (light: number): number => (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055)
+const decode = (value: number): number =>
+  value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4
+const encode = (light: number): number =>
+  light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055

@@ -13,17 +13,36 @@ import { NO_LAYER, type LayerMap } from './layerMap'
 export const SCENE_FORMAT = 'fillagrant-scene'
 export const SCENE_VERSION = 1
 
-const matrixSchema = z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()])
+const matrixSchema = z.tuple([
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+  z.number(),
+])
 
 export const sceneSchema = z.strictObject({
   format: z.literal(SCENE_FORMAT),
   version: z.literal(SCENE_VERSION),
-  plate: z.strictObject({ width: z.int().min(1), height: z.int().min(1), firstFrame: z.int().min(0), frameCount: z.int().min(1) }),
+  plate: z.strictObject({
+    width: z.int().min(1),
+    height: z.int().min(1),
+    firstFrame: z.int().min(0),
+    frameCount: z.int().min(1),
+  }),
   layers: z
     .array(
       z.strictObject({
-        motions: z.array(matrixSchema).meta({ description: 'For each frame, row by row: where places of the first frame lie on it, px' }),
-        sure: z.array(z.number().min(0).max(1)).meta({ description: 'For each frame, how well its points agree' }),
+        motions: z
+          .array(matrixSchema)
+          .meta({ description: 'For each frame, row by row: where places of the first frame lie on it, px' }),
+        sure: z
+          .array(z.number().min(0).max(1))
+          .meta({ description: 'For each frame, how well its points agree' }),
         points: z.int().min(0).meta({ description: 'Points that were followed on it' }),
         hiddenBy: z.array(z.int().min(0)).meta({ description: 'Layers that pass in front of it' }),
       }),
@@ -31,7 +50,9 @@ export const sceneSchema = z.strictObject({
     .min(1)
     .max(8)
     .meta({ description: 'The largest part of the background first' }),
-  exposureStops: z.array(z.number()).meta({ description: 'For each frame, how much brighter it is than the first' }),
+  exposureStops: z
+    .array(z.number())
+    .meta({ description: 'For each frame, how much brighter it is than the first' }),
   cells: z
     .strictObject({
       cellPx: z.int().min(1),
@@ -39,7 +60,10 @@ export const sceneSchema = z.strictObject({
       rows: z.int().min(1),
       frames: z
         .array(z.string())
-        .meta({ description: 'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known' }),
+        .meta({
+          description:
+            'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known',
+        }),
     })
     .nullable(),
   leftOut: z
@@ -47,20 +71,29 @@ export const sceneSchema = z.strictObject({
       cellPx: z.int().min(1),
       cols: z.int().min(1),
       rows: z.int().min(1),
-      frames: z.array(z.string()).meta({ description: 'For each frame, 1 for each cell that mends covered, 0 for the others, as runs: "0*120 1*4"' }),
+      frames: z
+        .array(z.string())
+        .meta({
+          description:
+            'For each frame, 1 for each cell that mends covered, 0 for the others, as runs: "0*120 1*4"',
+        }),
     })
     .optional()
     .meta({ description: 'What was left out, in large cells' }),
 })
 export type Scene = z.output<typeof sceneSchema>
 
-const isInside = ({ plate }: Scene, frame: Frame): boolean => frame >= plate.firstFrame && frame < plate.firstFrame + plate.frameCount
+const isInside = ({ plate }: Scene, frame: Frame): boolean =>
+  frame >= plate.firstFrame && frame < plate.firstFrame + plate.frameCount
 
 /** Where places of a layer on one frame lie on another; the identity beyond the plate's frames. */
 export function motionBetween(scene: Scene, layer: number, from: Frame, to: Frame): Matrix3 {
   const motions = scene.layers[layer]?.motions
   if (!motions || from === to || !isInside(scene, from) || !isInside(scene, to)) return IDENTITY
-  const [there, here] = [motions[to - scene.plate.firstFrame] as Matrix3, motions[from - scene.plate.firstFrame] as Matrix3]
+  const [there, here] = [
+    motions[to - scene.plate.firstFrame] as Matrix3,
+    motions[from - scene.plate.firstFrame] as Matrix3,
+  ]
   const back = invert(here)
   if (!back || there.every((value, i) => value === here[i])) return IDENTITY
   return compose(there, back)
@@ -84,8 +117,17 @@ export function layerMapOf(scene: Scene, frame: Frame, rect: Rect): LayerMap | n
   const cols = Math.min(cells.cols, Math.ceil((rect.col + rect.width) / cellPx)) - firstCol
   const rows = Math.min(cells.rows, Math.ceil((rect.row + rect.height) / cellPx)) - firstRow
   const out: number[] = []
-  for (let row = 0; row < rows; row++) for (let col = 0; col < cols; col++) out.push(labels[(firstRow + row) * cells.cols + firstCol + col]!)
-  return { cellPx, firstCol, firstRow, cols, rows, labels: out, hiddenBy: scene.layers.map((layer) => layer.hiddenBy) }
+  for (let row = 0; row < rows; row++)
+    for (let col = 0; col < cols; col++) out.push(labels[(firstRow + row) * cells.cols + firstCol + col]!)
+  return {
+    cellPx,
+    firstCol,
+    firstRow,
+    cols,
+    rows,
+    labels: out,
+    hiddenBy: scene.layers.map((layer) => layer.hiddenBy),
+  }
 }
 
 const opened = new WeakMap<object, Map<number, Uint8Array>>()
@@ -94,7 +136,8 @@ function openedCells(cells: NonNullable<Scene['cells']>, index: number): Uint8Ar
   let byFrame = opened.get(cells)
   if (!byFrame) opened.set(cells, (byFrame = new Map<number, Uint8Array>()))
   let labels = byFrame.get(index)
-  if (!labels) byFrame.set(index, (labels = cellsFromRuns(cells.frames[index] ?? '', cells.cols * cells.rows)))
+  if (!labels)
+    byFrame.set(index, (labels = cellsFromRuns(cells.frames[index] ?? '', cells.cols * cells.rows)))
   return labels
 }
 

@@ -38,7 +38,8 @@ const LEVELS = 4
 const RADIUS_PX = 7
 const COARSE_RADIUS_PX = 5
 /** One point begins in each cell that has none; of small pictures cells are smaller. */
-const cellPxOf = ({ width, height }: Plane): number => Math.max(24, Math.min(64, Math.round(Math.min(width, height) / 8)))
+const cellPxOf = ({ width, height }: Plane): number =>
+  Math.max(24, Math.min(64, Math.round(Math.min(width, height) / 8)))
 const MOST_NEW = 400
 const ALIKE = 0.86 // correlation below which a point has ended
 const FIRST_SEARCH_PX = 3 // on the coarsest level, where no motion is known yet
@@ -87,8 +88,17 @@ export class SceneFollower {
     this.#lastCoarsest = coarsest
     if (!last) return { dx: 0, dy: 0 }
     const places: number[] = []
-    for (let y = 4; y < last.height - 4; y += 2) for (let x = 4; x < last.width - 4; x += 2) places.push(x + 0.5, y + 0.5)
-    const template = cutTemplate(last, 0, 0, Float32Array.from(places), new Float32Array(places.length / 2).fill(1), 'translation', 1)
+    for (let y = 4; y < last.height - 4; y += 2)
+      for (let x = 4; x < last.width - 4; x += 2) places.push(x + 0.5, y + 0.5)
+    const template = cutTemplate(
+      last,
+      0,
+      0,
+      Float32Array.from(places),
+      new Float32Array(places.length / 2).fill(1),
+      'translation',
+      1,
+    )
     const found = searchTemplate(template, coarsest, IDENTITY, FIRST_SEARCH_PX, 1)
     return found.correlation < 0.5 ? { dx: 0, dy: 0 } : { dx: found.dx * scale, dy: found.dy * scale }
   }
@@ -100,11 +110,20 @@ export class SceneFollower {
     const cellPx = cellPxOf(full)
     const cols = Math.ceil(full.width / cellPx)
     const taken = new Uint8Array(cols * Math.ceil(full.height / cellPx))
-    for (const { pose } of this.#living) taken[Math.floor(pose[5] / cellPx) * cols + Math.floor(pose[2] / cellPx)] = 1
+    for (const { pose } of this.#living)
+      taken[Math.floor(pose[5] / cellPx) * cols + Math.floor(pose[2] / cellPx)] = 1
     const isFree = (x: number, y: number) => {
       const [fx, fy] = [2 * x, 2 * y]
-      if (fx < 2 * RADIUS_PX || fy < 2 * RADIUS_PX || fx > full.width - 2 * RADIUS_PX || fy > full.height - 2 * RADIUS_PX) return false
-      return taken[Math.floor(fy / cellPx) * cols + Math.floor(fx / cellPx)] === 0 && !isShutAround(planes, fx, fy)
+      if (
+        fx < 2 * RADIUS_PX ||
+        fy < 2 * RADIUS_PX ||
+        fx > full.width - 2 * RADIUS_PX ||
+        fy > full.height - 2 * RADIUS_PX
+      )
+        return false
+      return (
+        taken[Math.floor(fy / cellPx) * cols + Math.floor(fx / cellPx)] === 0 && !isShutAround(planes, fx, fy)
+      )
     }
     if (taken.every((one) => one === 1)) return
     for (const { x, y } of bestOfCells(chooseCorners(half, isFree, MOST_NEW), cols, cellPx)) {
@@ -121,7 +140,11 @@ export class SceneFollower {
 }
 
 /** The strongest of each cell; places are of half the size. */
-function bestOfCells<T extends { x: number; y: number }>(corners: readonly T[], cols: number, cellPx: number): T[] {
+function bestOfCells<T extends { x: number; y: number }>(
+  corners: readonly T[],
+  cols: number,
+  cellPx: number,
+): T[] {
   const seen = new Map<number, number>()
   return corners.filter(({ x, y }) => {
     const cell = Math.floor((2 * y) / cellPx) * cols + Math.floor((2 * x) / cellPx)
@@ -143,18 +166,37 @@ function isShutAround({ shut, levels }: ScenePlanes, x: number, y: number): bool
   return false
 }
 
-function squareTemplate(plane: Plane, x: number, y: number, radius: number, model: 'translation' | 'affine'): Template {
+function squareTemplate(
+  plane: Plane,
+  x: number,
+  y: number,
+  radius: number,
+  model: 'translation' | 'affine',
+): Template {
   const side = 2 * radius + 1
   const places = new Float32Array(2 * side * side)
   for (let i = 0; i < side * side; i++) {
     places[2 * i] = (i % side) - radius
     places[2 * i + 1] = Math.floor(i / side) - radius
   }
-  return cutTemplate(plane, x, y, places, new Float32Array(side * side).fill(1), model, model === 'affine' ? radius : 1)
+  return cutTemplate(
+    plane,
+    x,
+    y,
+    places,
+    new Float32Array(side * side).fill(1),
+    model,
+    model === 'affine' ? radius : 1,
+  )
 }
 
 /** @returns Whether the point lives on. */
-function follow(point: Point, levels: readonly Plane[], planes: ScenePlanes, guess: { dx: number; dy: number }): boolean {
+function follow(
+  point: Point,
+  levels: readonly Plane[],
+  planes: ScenePlanes,
+  guess: { dx: number; dy: number },
+): boolean {
   const [full, half] = [levels[0]!, levels[1]!]
   const { pose, trajectory } = point
   // Its own course; or, where it has none yet, that of the whole picture.

@@ -23,7 +23,8 @@ function defects(random: () => number, each: number): Defect[] {
       col: 8 + Math.floor(random() * (WIDTH - 16)),
       row: 8 + Math.floor(random() * (HEIGHT - 16)),
     }
-    if (out.every(({ col, row }) => Math.max(Math.abs(col - one.col), Math.abs(row - one.row)) > 12)) out.push(one)
+    if (out.every(({ col, row }) => Math.max(Math.abs(col - one.col), Math.abs(row - one.row)) > 12))
+      out.push(one)
   }
   return out
 }
@@ -37,9 +38,24 @@ const LEVELS: Readonly<Record<BadPixelClass, readonly (number | null)[]>> = {
   cluster: [1, 1, 1],
 }
 
-function frameOf(painting: Painting, shiftPx: number, grain: number, list: readonly Defect[], random: () => number): Samples {
-  const place = { width: WIDTH, height: HEIGHT, x: shiftPx, row: 10, grain, noiseFrom: Math.floor(random() * NOISE.length) }
-  return clipFrame(painting, NOISE, place, null, (values) => list.forEach((defect) => addDefect(values, defect)))
+function frameOf(
+  painting: Painting,
+  shiftPx: number,
+  grain: number,
+  list: readonly Defect[],
+  random: () => number,
+): Samples {
+  const place = {
+    width: WIDTH,
+    height: HEIGHT,
+    x: shiftPx,
+    row: 10,
+    grain,
+    noiseFrom: Math.floor(random() * NOISE.length),
+  }
+  return clipFrame(painting, NOISE, place, null, (values) =>
+    list.forEach((defect) => addDefect(values, defect)),
+  )
 }
 
 function addDefect(values: Float32Array, { class: kind, col, row }: Defect): void {
@@ -57,28 +73,41 @@ function addDefect(values: Float32Array, { class: kind, col, row }: Defect): voi
   }
 }
 
-function clipOf(seed: number, frames: number, grain: number, list: (random: () => number) => Defect[], pxAFrame = 2.3) {
+function clipOf(
+  seed: number,
+  frames: number,
+  grain: number,
+  list: (random: () => number) => Defect[],
+  pxAFrame = 2.3,
+) {
   const random = createRandom(seed)
   const painting = paintDiscs(WIDTH + 100, HEIGHT + 40, 160, random)
   const planted = list(random)
   const counter = countClip({ width: WIDTH, height: HEIGHT, channels: 3 })
-  for (let frame = 0; frame < frames; frame++) counter.add(frameOf(painting, 4 + pxAFrame * frame, grain, planted, random))
+  for (let frame = 0; frame < frames; frame++)
+    counter.add(frameOf(painting, 4 + pxAFrame * frame, grain, planted, random))
   return { planted, found: findBadPixels(counter.finish()) }
 }
 
-const isAt = (find: BadPixel, defect: Defect) => Math.abs(find.x - defect.col - 0.5) < 1 && Math.abs(find.y - defect.row - 0.5) < 1
+const isAt = (find: BadPixel, defect: Defect) =>
+  Math.abs(find.x - defect.col - 0.5) < 1 && Math.abs(find.y - defect.row - 0.5) < 1
 
-test.each([1, 2, 4])('at a grain of %d code values, all are found with their class, and nothing else', (grain) => {
-  let [found, right, planted] = [0, 0, 0]
-  for (const seed of [1, 2, 3]) {
-    const clip = clipOf(seed, 24, grain, (random) => defects(random, 3))
-    planted += clip.planted.length
-    found += clip.found.length
-    right += clip.planted.filter((defect) => clip.found.some((find) => isAt(find, defect) && find.class === defect.class)).length
-  }
-  expect(right / planted).toBeGreaterThanOrEqual(0.98)
-  expect(right / found).toBeGreaterThanOrEqual(0.98)
-})
+test.each([1, 2, 4])(
+  'at a grain of %d code values, all are found with their class, and nothing else',
+  (grain) => {
+    let [found, right, planted] = [0, 0, 0]
+    for (const seed of [1, 2, 3]) {
+      const clip = clipOf(seed, 24, grain, (random) => defects(random, 3))
+      planted += clip.planted.length
+      found += clip.found.length
+      right += clip.planted.filter((defect) =>
+        clip.found.some((find) => isAt(find, defect) && find.class === defect.class),
+      ).length
+    }
+    expect(right / planted).toBeGreaterThanOrEqual(0.98)
+    expect(right / found).toBeGreaterThanOrEqual(0.98)
+  },
+)
 
 test('what was spread is part of the find: a pixel is three wide, a cluster five', () => {
   const { planted, found } = clipOf(5, 24, 2, (random) => defects(random, 3))
@@ -91,7 +120,9 @@ test('what was spread is part of the find: a pixel is three wide, a cluster five
 test('twice as long a clip gives the same finds', () => {
   const list = (random: () => number) => defects(random, 3)
   const names = (frames: number) =>
-    clipOf(7, frames, 2, list, 48 / frames).found.map((find) => `${find.class} ${Math.round(find.x)} ${Math.round(find.y)}`)
+    clipOf(7, frames, 2, list, 48 / frames).found.map(
+      (find) => `${find.class} ${Math.round(find.x)} ${Math.round(find.y)}`,
+    )
   expect(names(32)).toEqual(names(16))
 })
 
@@ -107,7 +138,9 @@ test('before a locked camera the picture’s own specks are no finds; what does 
 
 test('a bad pixel right at the edge is left to be seen by eye; it disturbs nothing', () => {
   const edge: Defect[] = [{ class: 'hot', col: 2, row: 50 }, { class: 'hot', col: 60, row: 7 }, { class: 'dead', col: 100, row: HEIGHT - 3 }] // prettier-ignore
-  expect(clipOf(13, 16, 2, () => edge).found.map((find) => [Math.floor(find.x), Math.floor(find.y)])).toEqual([[60, 7]])
+  expect(clipOf(13, 16, 2, () => edge).found.map((find) => [Math.floor(find.x), Math.floor(find.y)])).toEqual(
+    [[60, 7]],
+  )
 })
 
 test('frames of another shape, and no frame at all, are refused', () => {
@@ -123,12 +156,24 @@ describe('before a covered lens', () => {
     const dark: Painting = {
       width: WIDTH + 2,
       height: HEIGHT,
-      data: Float32Array.from({ length: (WIDTH + 2) * HEIGHT * 3 }, (_, i) => levelAt(Math.floor(i / 3) % (WIDTH + 2)) / 255),
+      data: Float32Array.from(
+        { length: (WIDTH + 2) * HEIGHT * 3 },
+        (_, i) => levelAt(Math.floor(i / 3) % (WIDTH + 2)) / 255,
+      ),
     }
     const counter = countClip({ width: WIDTH, height: HEIGHT, channels: 3 })
     for (let frame = 0; frame < 16; frame++) {
-      const place = { width: WIDTH, height: HEIGHT, x: 0, row: 0, grain: 1.2, noiseFrom: Math.floor(random() * NOISE.length) }
-      counter.add(clipFrame(dark, NOISE, place, null, (values) => list.forEach((defect) => addDefect(values, defect))))
+      const place = {
+        width: WIDTH,
+        height: HEIGHT,
+        x: 0,
+        row: 0,
+        grain: 1.2,
+        noiseFrom: Math.floor(random() * NOISE.length),
+      }
+      counter.add(
+        clipFrame(dark, NOISE, place, null, (values) => list.forEach((defect) => addDefect(values, defect))),
+      )
     }
     return findBadPixels(counter.finish())
   }
@@ -137,7 +182,8 @@ describe('before a covered lens', () => {
     const planted = defects(createRandom(3), 3)
     const found = cappedClip(planted)
     const shining = planted.filter((defect) => defect.class !== 'dead')
-    for (const defect of shining) expect(found.find((find) => isAt(find, defect))).toMatchObject({ class: defect.class, sure: 1 })
+    for (const defect of shining)
+      expect(found.find((find) => isAt(find, defect))).toMatchObject({ class: defect.class, sure: 1 })
     expect(found).toHaveLength(shining.length)
     expect(found[0]!.why).toContain('lens is covered')
   })

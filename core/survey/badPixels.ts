@@ -59,7 +59,11 @@ const COVERED = { levelMost: 0.12, courseMost: 2.5 / 255 } as const
 const SURE_AT_REST = 0.4
 
 /** @param floors  Of each colour: see `grainFloors`. */
-export function findBadPixels(clip: ClipStatistics, rest = restOf(clip), floors = grainFloors(clip)): BadPixel[] {
+export function findBadPixels(
+  clip: ClipStatistics,
+  rest = restOf(clip),
+  floors = grainFloors(clip),
+): BadPixel[] {
   const { width, height, channels, mean, variance } = clip
   const colours = Math.min(3, channels)
   const quiet = floors.map((floor) => QUIETER_THAN * floor + ROUNDING)
@@ -73,7 +77,11 @@ export function findBadPixels(clip: ClipStatistics, rest = restOf(clip), floors 
       for (let c = 0; c < colours; c++) {
         const at = pixel * channels + c
         // Almost all pixels are like the four on the ring across from them, or have the plate's grain: no more is asked.
-        if ((rest !== 'covered' && variance[at]! > quiet[c]!) || isBetween(mean, pixel, c, mean[at]!, width, channels)) continue
+        if (
+          (rest !== 'covered' && variance[at]! > quiet[c]!) ||
+          isBetween(mean, pixel, c, mean[at]!, width, channels)
+        )
+          continue
         if (isClear(clip, pixel, c, off, rest)) {
           seeds.push(pixel)
           break
@@ -83,7 +91,8 @@ export function findBadPixels(clip: ClipStatistics, rest = restOf(clip), floors 
   }
   const around = new Set<number>()
   for (const seed of seeds) {
-    for (let dy = -SPREAD_PX; dy <= SPREAD_PX; dy++) for (let dx = -SPREAD_PX; dx <= SPREAD_PX; dx++) around.add(seed + dy * width + dx)
+    for (let dy = -SPREAD_PX; dy <= SPREAD_PX; dy++)
+      for (let dx = -SPREAD_PX; dx <= SPREAD_PX; dx++) around.add(seed + dy * width + dx)
   }
   const differs = [...around].filter((pixel) => offOf(clip, pixel, off).some((value) => value !== 0))
   const clear = new Set(seeds)
@@ -101,21 +110,34 @@ function offOf(clip: ClipStatistics, pixel: number, known: Map<number, number[]>
   const values = Array.from({ length: Math.min(3, channels) }, (_, c) => {
     const around = ring.map((step) => mean[(pixel + step) * channels + c]!)
     const difference = mean[pixel * channels + c]! - medianOf(around)
-    return Math.abs(difference) < Math.max(LEAST_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around)) ? 0 : difference
+    return Math.abs(difference) < Math.max(LEAST_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around))
+      ? 0
+      : difference
   })
   known.set(pixel, values)
   return values
 }
 
 /** Deviation of the ring, never below what grain leaves in its mean. */
-function spreadOf({ width, channels, variance, frames }: ClipStatistics, pixel: number, c: number, around: readonly number[]): number {
+function spreadOf(
+  { width, channels, variance, frames }: ClipStatistics,
+  pixel: number,
+  c: number,
+  around: readonly number[],
+): number {
   const middle = medianOf(around)
   const varies = medianOf(ringOffsets(width).map((step) => variance[(pixel + step) * channels + c]!))
   return Math.max(1.4826 * medianOf(around.map((one) => Math.abs(one - middle))), Math.sqrt(varies / frames))
 }
 
 /** A pixel that never changes while all around it does need not be far off; of others more is asked. */
-function isClear(clip: ClipStatistics, pixel: number, c: number, off: Map<number, number[]>, rest: Rest): boolean {
+function isClear(
+  clip: ClipStatistics,
+  pixel: number,
+  c: number,
+  off: Map<number, number[]>,
+  rest: Rest,
+): boolean {
   const difference = offOf(clip, pixel, off)[c]!
   if (difference === 0) return false
   if (rest !== 'covered') return true
@@ -126,12 +148,20 @@ function isClear(clip: ClipStatistics, pixel: number, c: number, off: Map<number
 function ringOffsets(width: number): number[] {
   const steps: number[] = []
   for (let dy = -RING_PX; dy <= RING_PX; dy++) {
-    for (let dx = -RING_PX; dx <= RING_PX; dx++) if (Math.max(Math.abs(dx), Math.abs(dy)) === RING_PX) steps.push(dy * width + dx)
+    for (let dx = -RING_PX; dx <= RING_PX; dx++)
+      if (Math.max(Math.abs(dx), Math.abs(dy)) === RING_PX) steps.push(dy * width + dx)
   }
   return steps
 }
 
-function isBetween(mean: Float32Array, pixel: number, c: number, value: number, width: number, channels: number): boolean {
+function isBetween(
+  mean: Float32Array,
+  pixel: number,
+  c: number,
+  value: number,
+  width: number,
+  channels: number,
+): boolean {
   let [least, most] = [Infinity, -Infinity]
   for (const step of [-RING_PX, RING_PX, -RING_PX * width, RING_PX * width]) {
     const one = mean[(pixel + step) * channels + c]!
@@ -150,7 +180,8 @@ function groupsOf(seeds: readonly number[], width: number): number[][] {
     const group = [seed]
     for (let at = 0; at < group.length; at++) {
       for (let dy = -1; dy <= 1; dy++) {
-        for (let dx = -1; dx <= 1; dx++) if (left.delete(group[at]! + dy * width + dx)) group.push(group[at]! + dy * width + dx)
+        for (let dx = -1; dx <= 1; dx++)
+          if (left.delete(group[at]! + dy * width + dx)) group.push(group[at]! + dy * width + dx)
       }
     }
     groups.push(group)
@@ -158,18 +189,36 @@ function groupsOf(seeds: readonly number[], width: number): number[][] {
   return groups
 }
 
-function described(group: readonly number[], off: Map<number, number[]>, clip: ClipStatistics, clear: Set<number>, rest: Rest): BadPixel | null {
+function described(
+  group: readonly number[],
+  off: Map<number, number[]>,
+  clip: ClipStatistics,
+  clear: Set<number>,
+  rest: Rest,
+): BadPixel | null {
   const { width } = clip
-  const strengthOf = (pixel: number) => off.get(pixel)!.reduce((most, one) => (Math.abs(one) > Math.abs(most) ? one : most), 0)
+  const strengthOf = (pixel: number) =>
+    off.get(pixel)!.reduce((most, one) => (Math.abs(one) > Math.abs(most) ? one : most), 0)
   const [cols, rows] = [group.map((pixel) => pixel % width), group.map((pixel) => Math.floor(pixel / width))]
-  const [left, right, top, bottom] = [Math.min(...cols), Math.max(...cols), Math.min(...rows), Math.max(...rows)]
+  const [left, right, top, bottom] = [
+    Math.min(...cols),
+    Math.max(...cols),
+    Math.min(...rows),
+    Math.max(...rows),
+  ]
   if (right - left >= WIDEST_PX || bottom - top >= WIDEST_PX) return null
-  const strongest = group.reduce((best, pixel) => (Math.abs(strengthOf(pixel)) > Math.abs(strengthOf(best)) ? pixel : best))
+  const strongest = group.reduce((best, pixel) =>
+    Math.abs(strengthOf(pixel)) > Math.abs(strengthOf(best)) ? pixel : best,
+  )
   const strength = strengthOf(strongest)
-  const core = group.filter((pixel) => strengthOf(pixel) * Math.sign(strength) >= CORE_SHARE * Math.abs(strength))
+  const core = group.filter(
+    (pixel) => strengthOf(pixel) * Math.sign(strength) >= CORE_SHARE * Math.abs(strength),
+  )
   // What has the plate's grain is a thing of the scene.
   if (core.filter((pixel) => clear.has(pixel)).length < CLEAR_SHARE * core.length) return null
-  const isOff = off.get(strongest)!.map((one) => one * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
+  const isOff = off
+    .get(strongest)!
+    .map((one) => one * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
   const kind = core.length >= CLUSTER_FROM ? 'cluster' : classOf(isOff, strength)
   if (!kind) return null
   const x = core.reduce((sum, pixel) => sum + (pixel % width) + 0.5, 0) / core.length
@@ -188,7 +237,10 @@ function described(group: readonly number[], off: Map<number, number[]>, clip: C
       rows,
       core.map((pixel) => Math.floor(pixel / width)),
     ),
-    sure: rest === 'rests' ? SURE_AT_REST : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
+    sure:
+      rest === 'rests'
+        ? SURE_AT_REST
+        : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
     why: `${percent} % off what is around it on every frame${
       rest === 'rests'
         ? '. The camera rests, or nothing tells that it moves: it may be a light or a speck of the scene.'
@@ -214,8 +266,11 @@ function classOf(isOff: readonly boolean[], strength: number): BadPixelClass | n
 export function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
   return Array.from({ length: Math.min(3, channels) }, (_, c) => {
     const greys: number[] = []
-    for (let at = c; at < mean.length; at += 7 * channels) if (mean[at]! > GREY.from && mean[at]! < GREY.to) greys.push(variance[at]!)
-    return greys.length === 0 ? 0 : nthSmallest(Float32Array.from(greys), greys.length, Math.floor(QUIETEST_SHARE * greys.length))
+    for (let at = c; at < mean.length; at += 7 * channels)
+      if (mean[at]! > GREY.from && mean[at]! < GREY.to) greys.push(variance[at]!)
+    return greys.length === 0
+      ? 0
+      : nthSmallest(Float32Array.from(greys), greys.length, Math.floor(QUIETEST_SHARE * greys.length))
   })
 }
 

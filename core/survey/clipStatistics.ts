@@ -69,7 +69,15 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
         mean[i] = middle * unit
         variance[i] = Math.max(0, unsigned(squares[i]!) / frames - middle * middle) * unit * unit
       }
-      return { width, height, channels, frames, mean, variance, first: Float32Array.from(first).map((value) => value * unit) }
+      return {
+        width,
+        height,
+        channels,
+        frames,
+        mean,
+        variance,
+        first: Float32Array.from(first).map((value) => value * unit),
+      }
     },
   }
 }
@@ -86,7 +94,14 @@ function addInto8(sums: Int32Array, squares: Int32Array, data: Uint8Array): void
   }
 }
 
-function addFour8(sums: Int32Array, squares: Int32Array, a: Uint8Array, b: Uint8Array, c: Uint8Array, d: Uint8Array): void {
+function addFour8(
+  sums: Int32Array,
+  squares: Int32Array,
+  a: Uint8Array,
+  b: Uint8Array,
+  c: Uint8Array,
+  d: Uint8Array,
+): void {
   for (let i = 0; i < sums.length; i++) {
     const va = a[i]!
     const vb = b[i]!

@@ -13,7 +13,9 @@ const common = {
   id: z
     .string()
     .regex(/^[a-z0-9-]{1,64}$/)
-    .meta({ description: 'From what and where it is: the same find has the same id in every survey of the plate' }),
+    .meta({
+      description: 'From what and where it is: the same find has the same id in every survey of the plate',
+    }),
   x: px.meta({ description: 'Its middle, px from the left' }),
   y: px,
   firstFrame: frameSchema,
@@ -23,7 +25,10 @@ const common = {
     .strictObject({ col: z.int().min(0), row: z.int().min(0), width: z.int().min(1), height: z.int().min(1) })
     .optional()
     .meta({ description: 'Whole pixels of the picture around it that show it well, on its first frame' }),
-  why: z.string().max(400).meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
+  why: z
+    .string()
+    .max(400)
+    .meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
 }
 
 export const PIXEL_CLASSES = ['dead', 'hot', 'stuck-red', 'stuck-green', 'stuck-blue', 'cluster'] as const
@@ -74,7 +79,12 @@ export const lineFindSchema = z.strictObject({
     .meta({ description: 'Where it runs, on frames that were looked at' }),
 })
 
-export const findSchema = z.discriminatedUnion('kind', [pixelFindSchema, moteFindSchema, markFindSchema, lineFindSchema])
+export const findSchema = z.discriminatedUnion('kind', [
+  pixelFindSchema,
+  moteFindSchema,
+  markFindSchema,
+  lineFindSchema,
+])
 export type Find = z.output<typeof findSchema>
 export type FindKind = Find['kind']
 
@@ -85,8 +95,15 @@ export const surveySchema = z
   .strictObject({
     format: z.literal(SURVEY_FORMAT),
     version: z.literal(SURVEY_VERSION),
-    plate: z.strictObject({ width: z.int().min(1), height: z.int().min(1), firstFrame: frameSchema, frameCount: z.int().min(1) }),
-    rest: z.enum(['moves', 'rests', 'covered']).meta({ description: 'Whether the camera moves, rests, or has its lens covered' }),
+    plate: z.strictObject({
+      width: z.int().min(1),
+      height: z.int().min(1),
+      firstFrame: frameSchema,
+      frameCount: z.int().min(1),
+    }),
+    rest: z
+      .enum(['moves', 'rests', 'covered'])
+      .meta({ description: 'Whether the camera moves, rests, or has its lens covered' }),
     cuts: z.array(frameSchema).meta({ description: 'Frames from which on the picture is another one' }),
     finds: z.array(findSchema),
   })
@@ -98,7 +115,12 @@ export function cropOf(find: Find, { width, height }: { readonly width: number; 
   const half = Math.min(Math.max(8, 0.75 * longestOf(find)), Math.min(width, height) / 2)
   const side = Math.max(1, Math.round(2 * half))
   const clamp = (at: number, size: number) => Math.max(0, Math.min(Math.round(at - half), size - side))
-  return { col: clamp(find.x, width), row: clamp(find.y, height), width: Math.min(side, width), height: Math.min(side, height) }
+  return {
+    col: clamp(find.x, width),
+    row: clamp(find.y, height),
+    width: Math.min(side, width),
+    height: Math.min(side, height),
+  }
 }
 
 function longestOf(find: Find): number {

@@ -72,7 +72,12 @@ test('a wire that swings about one place goes alone only where it moves', () => 
 })
 
 test('how far one path lies from another is told where both run, if that is most of the shorter one', () => {
-  const path = (first: number, places: number[]): RidgePath => ({ isDark: true, first, places: Float32Array.from(places), strength: 1 })
+  const path = (first: number, places: number[]): RidgePath => ({
+    isDark: true,
+    first,
+    places: Float32Array.from(places),
+    strength: 1,
+  })
   expect(offBetween(path(0, [5, 5, 5, 5]), path(1, [8, 8, 8]))).toBe(3)
   expect(offBetween(path(0, [5, 5, 5, 5]), path(3, [8, 8, 8, 8]))).toBe(Infinity)
 })

@@ -34,21 +34,31 @@ const FEWEST_ROWS = 8
  * @param later  The same line on the later frame. @param went  How far the picture as a whole has gone, cells.
  * @returns null where no row does.
  */
-export function rowsAlone(path: RidgePath, later: RidgePath, then: RidgeView, now: RidgeView, went: Way): Uint8Array | null {
+export function rowsAlone(
+  path: RidgePath,
+  later: RidgePath,
+  then: RidgeView,
+  now: RidgeView,
+  went: Way,
+): Uint8Array | null {
   const ridges = ridgesAlong(path, then)
   const left = new Float32Array(ridges.length)
   addLeft(left, ridges, path, now, went)
   if (aloneOf(ridges, left, path, later).count < FEWEST_ROWS) return null
   const right = offBetween(path, later)
   const guesses = right === Infinity ? [went] : [went, { x: right, y: went.y }]
-  for (const side of [-1, 1] as const) addLeft(left, ridges, path, now, besideWent(path, later, side, then.plane, now.plane, guesses))
+  for (const side of [-1, 1] as const)
+    addLeft(left, ridges, path, now, besideWent(path, later, side, then.plane, now.plane, guesses))
   const { isAlone, count } = aloneOf(ridges, left, path, later)
   return count < FEWEST_ROWS ? null : isAlone
 }
 
 /** How far one path lies to the right of another, cells, where both run; Infinity where that is little of the shorter one. */
 export function offBetween(a: RidgePath, b: RidgePath): number {
-  const [from, to] = [Math.max(a.first, b.first), Math.min(a.first + a.places.length, b.first + b.places.length)]
+  const [from, to] = [
+    Math.max(a.first, b.first),
+    Math.min(a.first + a.places.length, b.first + b.places.length),
+  ]
   if (to - from < LEAST_SHARED * Math.min(a.places.length, b.places.length)) return Infinity
   let sum = 0
   for (let row = from; row < to; row++) sum += b.places[row - b.first]! - a.places[row - a.first]!
@@ -62,7 +72,13 @@ function ridgesAlong({ isDark, first, places }: RidgePath, view: RidgeView): Flo
 }
 
 /** How much of the ridge is found where it would be; the most of all ways is kept. */
-function addLeft(left: Float32Array, ridges: Float32Array, { isDark, first, places }: RidgePath, now: RidgeView, way: Way): void {
+function addLeft(
+  left: Float32Array,
+  ridges: Float32Array,
+  { isDark, first, places }: RidgePath,
+  now: RidgeView,
+  way: Way,
+): void {
   const { data, width, height } = now.ridges(isDark)
   const down = Math.round(way.y)
   for (let k = 0; k < places.length; k++) {
@@ -78,7 +94,12 @@ function addLeft(left: Float32Array, ridges: Float32Array, { isDark, first, plac
   }
 }
 
-function aloneOf(ridges: Float32Array, left: Float32Array, path: RidgePath, later: RidgePath): { isAlone: Uint8Array; count: number } {
+function aloneOf(
+  ridges: Float32Array,
+  left: Float32Array,
+  path: RidgePath,
+  later: RidgePath,
+): { isAlone: Uint8Array; count: number } {
   const isAlone = new Uint8Array(ridges.length)
   const [from, to] = [later.first - path.first, later.first + later.places.length - path.first]
   let count = 0
@@ -102,7 +123,14 @@ const REACH = { x: 5, y: 2 } as const
 const MOST_STOPS = 0.3
 
 /** The shift through which what lies on one side of a path looks most like a later frame, near one of some guesses. */
-function besideWent(path: RidgePath, later: RidgePath, side: -1 | 1, then: Plane, now: Plane, guesses: readonly Way[]): Way {
+function besideWent(
+  path: RidgePath,
+  later: RidgePath,
+  side: -1 | 1,
+  then: Plane,
+  now: Plane,
+  guesses: readonly Way[],
+): Way {
   let best = guesses[0]!
   let least = Infinity
   for (const guess of guesses) {
@@ -121,7 +149,15 @@ function besideWent(path: RidgePath, later: RidgePath, side: -1 | 1, then: Plane
 const COVERED = 2
 
 /** Every other row tells as much. */
-function besideOff({ first, places }: RidgePath, later: RidgePath, side: -1 | 1, then: Plane, now: Plane, x: number, y: number): number {
+function besideOff(
+  { first, places }: RidgePath,
+  later: RidgePath,
+  side: -1 | 1,
+  then: Plane,
+  now: Plane,
+  x: number,
+  y: number,
+): number {
   let [sum, count] = [0, 0]
   for (let k = 0; k < places.length; k += 2) {
     const [row, rowNow] = [first + k, first + k + y]
@@ -131,7 +167,8 @@ function besideOff({ first, places }: RidgePath, later: RidgePath, side: -1 | 1,
     for (let j = BESIDE.from; j <= BESIDE.to; j++) {
       const col = middle + side * j
       const to = col + x
-      if (col < 0 || col >= then.width || to < 0 || to >= now.width || abs(to + 0.5 - covered) < COVERED) continue
+      if (col < 0 || col >= then.width || to < 0 || to >= now.width || abs(to + 0.5 - covered) < COVERED)
+        continue
       const off = abs(then.data[row * then.width + col]! - now.data[rowNow * now.width + to]!)
       sum += off < MOST_STOPS ? off : MOST_STOPS
       count++

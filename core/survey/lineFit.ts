@@ -40,12 +40,20 @@ const CLING = { searchPx: 6 }
 /** @param isAcross  Whether it runs across the picture: its paths then have columns for rows. */
 export function createLineFit(isAcross: boolean, picture: Size): LineFit {
   const keys: LineFit['keys'] = []
-  let kept: { readonly frame: Frame; readonly path: RidgePath; readonly samples: Samples; readonly rect: Rect }[] = []
+  let kept: {
+    readonly frame: Frame
+    readonly path: RidgePath
+    readonly samples: Samples
+    readonly rect: Rect
+  }[] = []
   let tracker: ClingTracker | null = null
   return {
     keys,
     keep(frame, path, samples) {
-      const rect = windowAround(pointsAlong(path, { from: path.first, to: path.first + path.places.length }, isAcross, picture), picture)
+      const rect = windowAround(
+        pointsAlong(path, { from: path.first, to: path.first + path.places.length }, isAcross, picture),
+        picture,
+      )
       kept = [...kept.slice(1 - MOST_KEPT), { frame, path, rect, samples: cropSamples(samples, rect) }]
     },
     measure(extent) {
@@ -64,7 +72,12 @@ export function createLineFit(isAcross: boolean, picture: Size): LineFit {
 
 function windowAround(points: readonly PathPoint[], picture: Size): Rect {
   const [xs, ys] = [points.map(({ x }) => x), points.map(({ y }) => y)]
-  const box = rectAround(Math.min(...xs) - WINDOW_PX, Math.min(...ys) - WINDOW_PX, Math.max(...xs) + WINDOW_PX, Math.max(...ys) + WINDOW_PX)
+  const box = rectAround(
+    Math.min(...xs) - WINDOW_PX,
+    Math.min(...ys) - WINDOW_PX,
+    Math.max(...xs) + WINDOW_PX,
+    Math.max(...ys) + WINDOW_PX,
+  )
   return intersectRects(box, wholePicture(picture))!
 }
 
@@ -72,7 +85,12 @@ function windowAround(points: readonly PathPoint[], picture: Size): Rect {
 const MOST_FITS = 4
 const STAYS_PX = 2
 
-function begin(samples: Samples, rect: Rect, picture: Size, rough: readonly PathPoint[]): { tracker: ClingTracker | null; found: ClungFrame | null } {
+function begin(
+  samples: Samples,
+  rect: Rect,
+  picture: Size,
+  rough: readonly PathPoint[],
+): { tracker: ClingTracker | null; found: ClungFrame | null } {
   let points = rough
   for (let fit = 1; ; fit++) {
     const tracker = new ClingTracker(points, CLING)
@@ -84,7 +102,8 @@ function begin(samples: Samples, rect: Rect, picture: Size, rough: readonly Path
   }
 }
 
-const distance = (a: PathPoint, b: PathPoint): number => Math.sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y))
+const distance = (a: PathPoint, b: PathPoint): number =>
+  Math.sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y))
 
 /** Where a line that has been measured begins and ends. */
 function rowsOf(points: readonly PathPoint[], isAcross: boolean): Rows {
@@ -93,16 +112,28 @@ function rowsOf(points: readonly PathPoint[], isAcross: boolean): Rows {
 }
 
 /** Points along a path, straight on where it is shorter, px of the full-size picture; beyond its edge where the line comes from there. */
-function pointsAlong(path: RidgePath, { from, to }: Rows, isAcross: boolean, { width, height }: Size): PathPoint[] {
+function pointsAlong(
+  path: RidgePath,
+  { from, to }: Rows,
+  isAcross: boolean,
+  { width, height }: Size,
+): PathPoint[] {
   const length = isAcross ? width : height
   const points = Array.from({ length: CLING_POINTS }, (_, i) => {
     const row = from + ((to - from) * i) / (CLING_POINTS - 1)
     return { along: CELL_PX * row, place: CELL_PX * placeAt(path, row - 0.5) }
   })
   extend(points, 0, 1, points[0]!.along < OUTSIDE_PX ? -OUTSIDE_PX : null)
-  extend(points, points.length - 1, points.length - 2, points.at(-1)!.along > length - OUTSIDE_PX ? length + OUTSIDE_PX : null)
+  extend(
+    points,
+    points.length - 1,
+    points.length - 2,
+    points.at(-1)!.along > length - OUTSIDE_PX ? length + OUTSIDE_PX : null,
+  )
   return points.map(({ along, place }) =>
-    isAcross ? { x: along, y: place, widthPx: ROUGH_WIDTH_PX } : { x: place, y: along, widthPx: ROUGH_WIDTH_PX },
+    isAcross
+      ? { x: along, y: place, widthPx: ROUGH_WIDTH_PX }
+      : { x: place, y: along, widthPx: ROUGH_WIDTH_PX },
   )
 }
 
@@ -121,7 +152,12 @@ function placeAt({ first, places }: RidgePath, row: number): number {
 }
 
 /** Moves an end straight on from its neighbour. */
-function extend(points: { along: number; place: number }[], end: number, neighbour: number, to: number | null): void {
+function extend(
+  points: { along: number; place: number }[],
+  end: number,
+  neighbour: number,
+  to: number | null,
+): void {
   if (to === null) return
   const [a, b] = [points[neighbour]!, points[end]!]
   points[end] = { along: to, place: b.place + ((b.place - a.place) * (to - b.along)) / (b.along - a.along) }

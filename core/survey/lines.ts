@@ -52,7 +52,11 @@ interface Look {
 
 interface LineFollower {
   /** Looks at the next of some frames. @param at  Where the picture as a whole is, cells. */
-  look(frame: Frame, plane: Plane, at: Way): { readonly shown: readonly Track[]; readonly ended: readonly Track[] }
+  look(
+    frame: Frame,
+    plane: Plane,
+    at: Way,
+  ): { readonly shown: readonly Track[]; readonly ended: readonly Track[] }
   /** Ends all tracks, as at a cut. */
   end(): Track[]
 }
@@ -131,17 +135,25 @@ function compare(track: Track, path: RidgePath, look: Look, before: readonly Loo
     const sighting = then && track.sightings.find(({ frame }) => frame === then.frame)
     if (!sighting) continue
     track.comparisons++
-    const rows = rowsAlone(sighting.path, path, then.views[side], look.views[side], wayBetween(then, look, track.isAcross))
+    const rows = rowsAlone(
+      sighting.path,
+      path,
+      then.views[side],
+      look.views[side],
+      wayBetween(then, look, track.isAcross),
+    )
     rows?.forEach((isAlone, k) => {
       track.alone[sighting.path.first + k]! += isAlone
     })
   }
 }
 
-const wayBetween = (a: Look, b: Look, isAcross: boolean): Way => (isAcross ? { x: b.y - a.y, y: b.x - a.x } : { x: b.x - a.x, y: b.y - a.y })
+const wayBetween = (a: Look, b: Look, isAcross: boolean): Way =>
+  isAcross ? { x: b.y - a.y, y: b.x - a.x } : { x: b.x - a.x, y: b.y - a.y }
 
 function transposed({ width, height, data }: Plane): Plane {
   const out = createPlane(height, width)
-  for (let row = 0; row < height; row++) for (let col = 0; col < width; col++) out.data[col * height + row] = data[row * width + col]!
+  for (let row = 0; row < height; row++)
+    for (let col = 0; col < width; col++) out.data[col * height + row] = data[row * width + col]!
   return out
 }

@@ -28,8 +28,16 @@ function plant(random: () => number, count: number): Planted[] {
   const out: Planted[] = []
   while (out.length < count) {
     const radiusPx = 12 + 14 * random()
-    const one = { x: 40 + random() * (WIDTH - 80), y: 40 + random() * (HEIGHT - 80), radiusPx, depth: 0.25 + 0.25 * random() }
-    if (out.every((other) => Math.hypot(other.x - one.x, other.y - one.y) > one.radiusPx + other.radiusPx + 12)) out.push(one)
+    const one = {
+      x: 40 + random() * (WIDTH - 80),
+      y: 40 + random() * (HEIGHT - 80),
+      radiusPx,
+      depth: 0.25 + 0.25 * random(),
+    }
+    if (
+      out.every((other) => Math.hypot(other.x - one.x, other.y - one.y) > one.radiusPx + other.radiusPx + 12)
+    )
+      out.push(one)
   }
   return out
 }
@@ -45,7 +53,14 @@ function clipOf(seed: number, frames: number, grain: number, count: number, pxAF
       clipFrame(
         painting,
         NOISE,
-        { width: WIDTH, height: HEIGHT, x: 3 + pxAFrame * frame, row: 10, grain, noiseFrom: Math.floor(random() * NOISE.length) },
+        {
+          width: WIDTH,
+          height: HEIGHT,
+          x: 3 + pxAFrame * frame,
+          row: 10,
+          grain,
+          noiseFrom: Math.floor(random() * NOISE.length),
+        },
         gains,
       ),
     frames,
@@ -65,18 +80,21 @@ function look({ frames, frameAt }: { frames: number; frameAt: (frame: number) =>
 
 const isAt = (find: Mote, { x, y, radiusPx }: Planted) => Math.hypot(find.x - x, find.y - y) < 0.3 * radiusPx
 
-test.each([1, 2, 4])('at a grain of %d code values, motes are found with their place and depth, and hardly anything else', (grain) => {
-  let [planted, found, right] = [0, 0, 0]
-  for (const seed of [1, 2, 3, 4]) {
-    const clip = clipOf(seed, 30, grain, 5, 9)
-    const finds = look(clip)
-    planted += clip.motes.length
-    found += finds.length
-    right += clip.motes.filter((mote) => finds.some((find) => isAt(find, mote))).length
-  }
-  expect(right / planted).toBeGreaterThanOrEqual(0.95)
-  expect(right / found).toBeGreaterThanOrEqual(0.95)
-})
+test.each([1, 2, 4])(
+  'at a grain of %d code values, motes are found with their place and depth, and hardly anything else',
+  (grain) => {
+    let [planted, found, right] = [0, 0, 0]
+    for (const seed of [1, 2, 3, 4]) {
+      const clip = clipOf(seed, 30, grain, 5, 9)
+      const finds = look(clip)
+      planted += clip.motes.length
+      found += finds.length
+      right += clip.motes.filter((mote) => finds.some((find) => isAt(find, mote))).length
+    }
+    expect(right / planted).toBeGreaterThanOrEqual(0.95)
+    expect(right / found).toBeGreaterThanOrEqual(0.95)
+  },
+)
 
 test('size and depth are those of the mote', () => {
   const clip = clipOf(9, 30, 1, 5, 9)
@@ -92,7 +110,9 @@ test('size and depth are those of the mote', () => {
 
 test('twice as many frames of the same pan give the same motes', () => {
   const at = (frames: number, pxAFrame: number) =>
-    look(clipOf(5, frames, 2, 4, pxAFrame)).map(({ x, y }) => [Math.round(x / 8), Math.round(y / 8)].join(' '))
+    look(clipOf(5, frames, 2, 4, pxAFrame)).map(({ x, y }) =>
+      [Math.round(x / 8), Math.round(y / 8)].join(' '),
+    )
   expect(at(48, 5).sort()).toEqual(at(24, 10).sort())
 })
 

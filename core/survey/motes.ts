@@ -66,15 +66,28 @@ interface Side {
   readonly count: Uint16Array
 }
 
-export function countMotes({ width, height }: { readonly width: number; readonly height: number }): MoteCounter {
-  const sides: Side[] = [0, 1].map(() => ({ sum: new Float32Array(width * height), count: new Uint16Array(width * height) }))
+export function countMotes({
+  width,
+  height,
+}: {
+  readonly width: number
+  readonly height: number
+}): MoteCounter {
+  const sides: Side[] = [0, 1].map(() => ({
+    sum: new Float32Array(width * height),
+    count: new Uint16Array(width * height),
+  }))
   const keys: Key[] = []
   let last: Key | null = null
   let frames = 0
   return {
     add(levels, moved) {
       if (!moved) keys.length = 0
-      const here: Key = { levels, x: moved && last ? last.x + moved.x : 0, y: moved && last ? last.y + moved.y : 0 }
+      const here: Key = {
+        levels,
+        x: moved && last ? last.x + moved.x : 0,
+        y: moved && last ? last.y + moved.y : 0,
+      }
       frames++
       const far = keys.filter((key) => {
         const [dx, dy] = [Math.abs(here.x - key.x), Math.abs(here.y - key.y)]
@@ -107,7 +120,16 @@ function layOver(a: Key, b: Key, sides: readonly Side[]): void {
 }
 
 /** `here` against what lies at the same place of the scene in `there`. @param light  By how many stops `there` is brighter as a whole. */
-function addSide(side: Side, here: Plane, there: Plane, x: number, y: number, light: number, width: number, height: number): void {
+function addSide(
+  side: Side,
+  here: Plane,
+  there: Plane,
+  x: number,
+  y: number,
+  light: number,
+  width: number,
+  height: number,
+): void {
   const [wholeX, wholeY] = [Math.floor(x), Math.floor(y)]
   const [fx, fy] = [x - wholeX, y - wholeY]
   const [left, right] = [Math.max(0, -wholeX), Math.min(width, width - 1 - wholeX)]
@@ -115,7 +137,17 @@ function addSide(side: Side, here: Plane, there: Plane, x: number, y: number, li
   const weights = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const
   for (let row = top; row < bottom; row++) {
     const at = row * width + left
-    addRow(side, here.data, there.data, at, (row + wholeY) * width + left + wholeX, width, right - left, weights, light)
+    addRow(
+      side,
+      here.data,
+      there.data,
+      at,
+      (row + wholeY) * width + left + wholeX,
+      width,
+      right - left,
+      weights,
+      light,
+    )
   }
 }
 
@@ -211,7 +243,10 @@ function describe({ depths, lighter, isOneSided }: Depths, width: number, height
   for (const seed of seeds) {
     if (taken[seed]) continue
     const cells = grown(smooth, seed, RIM_SHARE * smooth[seed]!, taken, width)
-    const mote = cells.length < LEAST_CELLS_DARK ? null : fitted(cells, { smooth, exact: exactly, lighter, isOneSided, width, height }, deviation)
+    const mote =
+      cells.length < LEAST_CELLS_DARK
+        ? null
+        : fitted(cells, { smooth, exact: exactly, lighter, isOneSided, width, height }, deviation)
     if (mote) motes.push(mote)
   }
   return motes
@@ -239,7 +274,13 @@ function smoothed(depths: Float32Array, middle: number, width: number, height: n
 }
 
 /** Cells darker than `limit` that hang together with the seed. */
-function grown(depths: Float32Array, seed: number, limit: number, taken: Uint8Array, width: number): number[] {
+function grown(
+  depths: Float32Array,
+  seed: number,
+  limit: number,
+  taken: Uint8Array,
+  width: number,
+): number[] {
   const cells = [seed]
   taken[seed] = 1
   for (let at = 0; at < cells.length; at++) {
@@ -304,11 +345,15 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): See
     yy += weight * dy * dy
   }
   const [half, apart] = [(xx + yy) / 2, Math.sqrt(squared((xx - yy) / 2) + xy * xy)]
-  const [long, short] = [half + apart, half - apart].map((variance) => Math.sqrt(VARIANCES_A_RADIUS * Math.max(0.1, variance - BLUR_VARIANCE)))
+  const [long, short] = [half + apart, half - apart].map((variance) =>
+    Math.sqrt(VARIANCES_A_RADIUS * Math.max(0.1, variance - BLUR_VARIANCE)),
+  )
   if (long! > LARGEST_RADIUS_CELLS || long! > LONGEST * short!) return null
   const turnRad = 0.5 * atan2(2 * xy, xx - yy)
   // What was cut off at the rim is made up for: the blob of these proportions that fits best.
-  const blobs = SCALES.map((scale) => deepened(map, { x, y, long: scale * long!, short: scale * short!, turnRad }))
+  const blobs = SCALES.map((scale) =>
+    deepened(map, { x, y, long: scale * long!, short: scale * short!, turnRad }),
+  )
   const isOneSided = cells.filter((cell) => map.isOneSided[cell] === 1).length > cells.length / 2
   const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
   if (misfit > MISFIT_MOST) return null
@@ -324,7 +369,9 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): See
     depthStops: blob.deepest,
     sure: Math.round(100 * (isOneSided ? Math.min(sure, SURE_ONE_SIDED) : sure)) / 100,
     why: `Takes ${(-blob.deepest).toFixed(1)} stops of whatever passes behind it.${
-      isOneSided ? ' So near the edge it is compared with one side only: look whether it is no shade of something brighter.' : ''
+      isOneSided
+        ? ' So near the edge it is compared with one side only: look whether it is no shade of something brighter.'
+        : ''
     }`,
   }
   return { mote, isOneSided }
@@ -344,7 +391,10 @@ interface Blob {
 }
 
 /** The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. */
-function deepened({ smooth, exact, width, height }: DepthMap, blob: Blob): Blob & { readonly deepest: number; readonly misfit: number } {
+function deepened(
+  { smooth, exact, width, height }: DepthMap,
+  blob: Blob,
+): Blob & { readonly deepest: number; readonly misfit: number } {
   const { x, y, long, short, turnRad } = blob
   const [c, s] = [cos(turnRad), sin(turnRad)]
   const reach = Math.ceil(1.3 * long) + 1

@@ -10,7 +10,10 @@ export const CELL_PX = 4
 const STEPS = 1024
 /** Below this code value, 0 to 1, light is all noise. */
 const DARKEST = 5 / 255
-const stopsOfCode = Float32Array.from({ length: STEPS + 1 }, (_, i) => log(srgb.decode(Math.max(DARKEST, i / STEPS))) / Math.LN2)
+const stopsOfCode = Float32Array.from(
+  { length: STEPS + 1 },
+  (_, i) => log(srgb.decode(Math.max(DARKEST, i / STEPS))) / Math.LN2,
+)
 
 /** Half of green, a quarter each of red and blue: as a sensor has its pixels, common practice. Cells that are cut off are left out. */
 export function quarterStops({ width, height, channels, data }: Samples): Plane {
@@ -20,13 +23,21 @@ export function quarterStops({ width, height, channels, data }: Samples): Plane 
   const isGrey = channels < 3
   for (let row = 0; row < out.height; row++) {
     sums.fill(0)
-    for (let line = 0; line < CELL_PX; line++) addLine(sums, data, (row * CELL_PX + line) * width * channels, channels, isGrey)
-    for (let col = 0; col < out.width; col++) out.data[row * out.width + col] = stopsOfCode[(sums[col]! * scale + 0.5) | 0]!
+    for (let line = 0; line < CELL_PX; line++)
+      addLine(sums, data, (row * CELL_PX + line) * width * channels, channels, isGrey)
+    for (let col = 0; col < out.width; col++)
+      out.data[row * out.width + col] = stopsOfCode[(sums[col]! * scale + 0.5) | 0]!
   }
   return out
 }
 
-function addLine(sums: Uint32Array, data: SampleArray, from: number, channels: number, isGrey: boolean): void {
+function addLine(
+  sums: Uint32Array,
+  data: SampleArray,
+  from: number,
+  channels: number,
+  isGrey: boolean,
+): void {
   const [g, b] = isGrey ? [0, 0] : [1, 2]
   let at = from
   for (let col = 0; col < sums.length; col++) {

@@ -14,7 +14,14 @@ function ground(seed = 5): Plane {
 }
 
 /** Lays a line over some rows: so many stops darker where it covers a cell whole. */
-function lay(plane: Plane, placeAt: (row: number) => number, depth: number, from = 0, to = HEIGHT, wide = 1): Plane {
+function lay(
+  plane: Plane,
+  placeAt: (row: number) => number,
+  depth: number,
+  from = 0,
+  to = HEIGHT,
+  wide = 1,
+): Plane {
   for (let row = from; row < to; row++) {
     for (let col = 0; col < WIDTH; col++) {
       const cover = max(0, Math.min(1, wide / 2 + 0.5 - abs(col + 0.5 - placeAt(row))))
@@ -24,8 +31,10 @@ function lay(plane: Plane, placeAt: (row: number) => number, depth: number, from
   return plane
 }
 
-const offs = ({ first, places }: { readonly first: number; readonly places: Float32Array }, placeAt: (row: number) => number) =>
-  [...places].map((place, k) => abs(place - placeAt(first + k)))
+const offs = (
+  { first, places }: { readonly first: number; readonly places: Float32Array },
+  placeAt: (row: number) => number,
+) => [...places].map((place, k) => abs(place - placeAt(first + k)))
 
 test('a ridge is what is darker than both its sides, by as much; an edge is none', () => {
   const plane = createPlane(12, 1)
@@ -33,7 +42,9 @@ test('a ridge is what is darker than both its sides, by as much; an edge is none
   expect(ridgesOf(plane, true).data[5]).toBeCloseTo(0.5)
   expect(ridgesOf(plane, false).data[5]).toBe(0)
   plane.data.set([0, 0, 0, 0, 0, 0, -1, -1, -1, -1, -1, -1])
-  expect([...ridgesOf(plane, true).data, ...ridgesOf(plane, false).data].every((value) => value <= 0.5)).toBe(true)
+  expect([...ridgesOf(plane, true).data, ...ridgesOf(plane, false).data].every((value) => value <= 0.5)).toBe(
+    true,
+  )
   expect(ridgesOf(plane, true).data[7]).toBe(0)
 })
 
@@ -64,7 +75,9 @@ test('two lines that cross are both found; a bright one is told from a dark one'
 
 test('a line ends where it ends; a short one is none; noise alone has none', () => {
   const [path] = ridgePaths(lay(ground(), () => 60.5, -0.8, 10, 55))
-  expect([path!.first, path!.first + path!.places.length].map((row) => round(row / 4))).toEqual([10, 55].map((row) => round(row / 4)))
+  expect([path!.first, path!.first + path!.places.length].map((row) => round(row / 4))).toEqual(
+    [10, 55].map((row) => round(row / 4)),
+  )
   expect(ridgePaths(lay(ground(), () => 60.5, -0.8, 10, 30))).toEqual([])
   for (const seed of [1, 2, 3]) expect(ridgePaths(ground(seed))).toEqual([])
 })

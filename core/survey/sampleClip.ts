@@ -15,7 +15,13 @@ export interface Painting {
 export function paintDiscs(width: number, height: number, discs: number, random: () => number): Painting {
   const out = new Float32Array(width * height * 3).fill(0.32)
   for (let i = 0; i < discs; i++) {
-    const [x, y, r, v, hue] = [random() * width, random() * height, 2 + 14 * random(), random() - 0.5, random()]
+    const [x, y, r, v, hue] = [
+      random() * width,
+      random() * height,
+      2 + 14 * random(),
+      random() - 0.5,
+      random(),
+    ]
     for (let row = Math.max(0, Math.floor(y - r)); row < Math.min(height, y + r); row++) {
       for (let col = Math.max(0, Math.floor(x - r)); col < Math.min(width, x + r); col++) {
         if ((col - x) * (col - x) + (row - y) * (row - y) > r * r) continue
@@ -43,7 +49,11 @@ export interface ClipFrame {
 }
 
 /** What code values become where a share of the light comes through: one factor for each pixel. @param through  At a pixel's centre. */
-export function gainMap(width: number, height: number, through: (x: number, y: number) => number): Float32Array {
+export function gainMap(
+  width: number,
+  height: number,
+  through: (x: number, y: number) => number,
+): Float32Array {
   const out = new Float32Array(width * height)
   for (let row = 0; row < height; row++) {
     for (let col = 0; col < width; col++) {
@@ -73,12 +83,23 @@ export function clipFrame(
   const [whole, part] = [Math.floor(x), x - Math.floor(x)]
   for (let line = 0; line < height; line++) {
     const from = ((row + line) * painting.width + whole) * 3
-    paintRow(values, line * width * 3, painting.data, from, width * 3, part, noise, noiseFrom + line * width * 3, grain)
+    paintRow(
+      values,
+      line * width * 3,
+      painting.data,
+      from,
+      width * 3,
+      part,
+      noise,
+      noiseFrom + line * width * 3,
+      grain,
+    )
   }
   if (gains) for (let i = 0; i < values.length; i++) values[i]! *= gains[(i / 3) | 0]!
   after(values)
   const { data } = samples
-  for (let i = 0; i < values.length; i++) data[i] = values[i]! < 0 ? 0 : values[i]! > 255 ? 255 : values[i]! + 0.5
+  for (let i = 0; i < values.length; i++)
+    data[i] = values[i]! < 0 ? 0 : values[i]! > 255 ? 255 : values[i]! + 0.5
   return samples
 }
 
@@ -94,6 +115,7 @@ function paintRow(
   grain: number,
 ): void {
   for (let i = 0, n = noiseFrom % noise.length; i < count; i++, n = n + 1 === noise.length ? 0 : n + 1) {
-    values[to + i] = 255 * (painting[from + i]! * (1 - part) + painting[from + i + 3]! * part) + grain * noise[n]!
+    values[to + i] =
+      255 * (painting[from + i]! * (1 - part) + painting[from + i + 3]! * part) + grain * noise[n]!
   }
 }

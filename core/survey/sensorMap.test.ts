@@ -1,12 +1,30 @@
 import type { Find } from './finds'
-import { findsOfMap, mapFromFinds, mapToCsv, mergeMaps, readSensorMap, sensorMapSchema, type SensorMap } from './sensorMap'
+import {
+  findsOfMap,
+  mapFromFinds,
+  mapToCsv,
+  mergeMaps,
+  readSensorMap,
+  sensorMapSchema,
+  type SensorMap,
+} from './sensorMap'
 
 const PLATE = { width: 1280, height: 720, firstFrame: 1001, lastFrame: 1048 }
 const always = { firstFrame: 1001, lastFrame: 1048, sure: 1, why: '' }
 const finds: Find[] = [
   { kind: 'pixel', id: 'a', x: 640.5, y: 360.5, class: 'hot', widthPx: 3, heightPx: 3, ...always },
   { kind: 'pixel', id: 'b', x: 10.5, y: 20.5, class: 'stuck-red', widthPx: 3, heightPx: 3, ...always },
-  { kind: 'mote', id: 'c', x: 300, y: 200, radiusXPx: 24, radiusYPx: 20, turnDeg: 15, depthStops: -0.7, ...always },
+  {
+    kind: 'mote',
+    id: 'c',
+    x: 300,
+    y: 200,
+    radiusXPx: 24,
+    radiusYPx: 20,
+    turnDeg: 15,
+    depthStops: -0.7,
+    ...always,
+  },
   { kind: 'mark', id: 'd', x: 100, y: 100, widthPx: 60, heightPx: 20, opacity: 0.5, ...always },
 ]
 const about = { camera: 'B cam, “old”', madeOn: '2026-11-03', sensor: { width: 2560, height: 1440 } }
@@ -30,7 +48,10 @@ test('a cropped readout shows the middle pixel for pixel; what it does not show 
 })
 
 test('a pixel of a sensor that is shown much smaller still covers what demosaicing has spread', () => {
-  expect(findsOfMap(map, { ...PLATE, width: 640, height: 360 }, 'scaled')[0]).toMatchObject({ widthPx: 3, heightPx: 3 })
+  expect(findsOfMap(map, { ...PLATE, width: 640, height: 360 }, 'scaled')[0]).toMatchObject({
+    widthPx: 3,
+    heightPx: 3,
+  })
 })
 
 test('merged, pixels of either map are bad and the dust is that of the later one', () => {

@@ -11,7 +11,13 @@ export const SENSOR_MAP_FORMAT = 'fillagrant-sensor-map'
 
 const placed = { x: true, y: true } as const
 const mapPixelSchema = pixelFindSchema.pick({ ...placed, class: true, widthPx: true, heightPx: true })
-const mapMoteSchema = moteFindSchema.pick({ ...placed, radiusXPx: true, radiusYPx: true, turnDeg: true, depthStops: true })
+const mapMoteSchema = moteFindSchema.pick({
+  ...placed,
+  radiusXPx: true,
+  radiusYPx: true,
+  turnDeg: true,
+  depthStops: true,
+})
 
 const sideSchema = z.int().min(1).max(100_000)
 
@@ -37,18 +43,32 @@ export const likelyReadout = (sensor: Size, plate: Size): Readout =>
 
 /** Plate px from sensor px: a factor, then a shift. */
 function readoutOf(sensor: Size, plate: Size, readout: Readout) {
-  if (readout === 'scaled') return { scaleX: plate.width / sensor.width, scaleY: plate.height / sensor.height, left: 0, top: 0 }
-  return { scaleX: 1, scaleY: 1, left: (plate.width - sensor.width) / 2, top: (plate.height - sensor.height) / 2 }
+  if (readout === 'scaled')
+    return { scaleX: plate.width / sensor.width, scaleY: plate.height / sensor.height, left: 0, top: 0 }
+  return {
+    scaleX: 1,
+    scaleY: 1,
+    left: (plate.width - sensor.width) / 2,
+    top: (plate.height - sensor.height) / 2,
+  }
 }
 
 /** A map from finds of a plate that shows the sensor so; finds that do not belong to a camera are left out. */
 export function mapFromFinds(
   finds: readonly Find[],
   plate: Size,
-  { camera, madeOn, sensor, readout }: Pick<SensorMap, 'camera' | 'madeOn' | 'sensor'> & { readonly readout: Readout },
+  {
+    camera,
+    madeOn,
+    sensor,
+    readout,
+  }: Pick<SensorMap, 'camera' | 'madeOn' | 'sensor'> & { readonly readout: Readout },
 ): SensorMap {
   const { scaleX, scaleY, left, top } = readoutOf(sensor, plate, readout)
-  const place = (find: { readonly x: number; readonly y: number }) => ({ x: (find.x - left) / scaleX, y: (find.y - top) / scaleY })
+  const place = (find: { readonly x: number; readonly y: number }) => ({
+    x: (find.x - left) / scaleX,
+    y: (find.y - top) / scaleY,
+  })
   return {
     format: SENSOR_MAP_FORMAT,
     version: 1,
@@ -56,12 +76,25 @@ export function mapFromFinds(
     madeOn,
     sensor,
     pixels: finds.flatMap((find) =>
-      find.kind === 'pixel' ? { ...place(find), class: find.class, widthPx: find.widthPx / scaleX, heightPx: find.heightPx / scaleY } : [],
+      find.kind === 'pixel'
+        ? {
+            ...place(find),
+            class: find.class,
+            widthPx: find.widthPx / scaleX,
+            heightPx: find.heightPx / scaleY,
+          }
+        : [],
     ),
     motes: finds.flatMap((find) => {
       if (find.kind !== 'mote') return []
       const { radiusXPx, radiusYPx, turnDeg, depthStops } = find
-      return { ...place(find), radiusXPx: radiusXPx / scaleX, radiusYPx: radiusYPx / scaleY, turnDeg, depthStops }
+      return {
+        ...place(find),
+        radiusXPx: radiusXPx / scaleX,
+        radiusYPx: radiusYPx / scaleY,
+        turnDeg,
+        depthStops,
+      }
     }),
   }
 }
@@ -70,7 +103,11 @@ export function mapFromFinds(
 const LEAST_PIXEL_PX = 3
 
 /** What of a map a plate shows, as finds of that plate, always there. */
-export function findsOfMap(map: SensorMap, plate: Size & { readonly firstFrame: number; readonly lastFrame: number }, readout: Readout): Find[] {
+export function findsOfMap(
+  map: SensorMap,
+  plate: Size & { readonly firstFrame: number; readonly lastFrame: number },
+  readout: Readout,
+): Find[] {
   const { scaleX, scaleY, left, top } = readoutOf(map.sensor, plate, readout)
   const always = {
     firstFrame: plate.firstFrame,
@@ -78,9 +115,14 @@ export function findsOfMap(map: SensorMap, plate: Size & { readonly firstFrame: 
     sure: 1,
     why: `On the sensor map of ${map.camera}, ${map.madeOn}.`,
   }
-  const place = (one: { readonly x: number; readonly y: number }) => ({ x: one.x * scaleX + left, y: one.y * scaleY + top })
-  const isInside = ({ x, y }: { readonly x: number; readonly y: number }) => x >= 0 && y >= 0 && x < plate.width && y < plate.height
-  const idOf = (what: string, { x, y }: { readonly x: number; readonly y: number }) => `${what}-${Math.floor(x)}-${Math.floor(y)}`
+  const place = (one: { readonly x: number; readonly y: number }) => ({
+    x: one.x * scaleX + left,
+    y: one.y * scaleY + top,
+  })
+  const isInside = ({ x, y }: { readonly x: number; readonly y: number }) =>
+    x >= 0 && y >= 0 && x < plate.width && y < plate.height
+  const idOf = (what: string, { x, y }: { readonly x: number; readonly y: number }) =>
+    `${what}-${Math.floor(x)}-${Math.floor(y)}`
   const sized = (px: number, scale: number) => Math.max(LEAST_PIXEL_PX, Math.ceil(px * scale))
   return [
     ...map.pixels.map((pixel): Find => {
@@ -121,7 +163,20 @@ export function mergeMaps(a: SensorMap, b: SensorMap): SensorMap {
   return { ...newer, pixels: [...newer.pixels, ...older.pixels.filter((pixel) => !isKnown(pixel))] }
 }
 
-const COLUMNS = ['camera', 'made_on', 'sensor_width', 'sensor_height', 'kind', 'class', 'x', 'y', 'width', 'height', 'turn', 'depth'] as const
+const COLUMNS = [
+  'camera',
+  'made_on',
+  'sensor_width',
+  'sensor_height',
+  'kind',
+  'class',
+  'x',
+  'y',
+  'width',
+  'height',
+  'turn',
+  'depth',
+] as const
 type Row = Readonly<Record<(typeof COLUMNS)[number], string | number>>
 
 /** One line for each place; camera, day and sensor stand on every line, so that lines of any table can be sorted and joined. */
@@ -154,7 +209,8 @@ export function mapToCsv({ camera, madeOn, sensor, pixels, motes }: SensorMap): 
   return `${Papa.unparse(rows, { columns: [...COLUMNS], newline: '\n' })}\n`
 }
 
-export type MapResult = { readonly ok: true; readonly map: SensorMap } | { readonly ok: false; readonly detail: string }
+export type MapResult =
+  { readonly ok: true; readonly map: SensorMap } | { readonly ok: false; readonly detail: string }
 
 /** A map from its text: JSON, or a table. What is wrong with it is said in words. */
 export function readSensorMap(text: string): MapResult {
@@ -205,4 +261,5 @@ function rowsToMap(text: string): unknown {
 }
 
 /** Nothing is no number: what is empty is refused, never 0. */
-const numberOf = (text: string | undefined): number => (text === undefined || text.trim() === '' ? NaN : Number(text))
+const numberOf = (text: string | undefined): number =>
+  text === undefined || text.trim() === '' ? NaN : Number(text)

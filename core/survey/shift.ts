@@ -23,7 +23,8 @@ const LEAST_SHARE = 0.2
 
 export function levelsOf(plane: Plane): Levels {
   const out = [plane]
-  while (out.length < LEVELS && Math.min(out.at(-1)!.width, out.at(-1)!.height) >= 24) out.push(halved(out.at(-1)!))
+  while (out.length < LEVELS && Math.min(out.at(-1)!.width, out.at(-1)!.height) >= 24)
+    out.push(halved(out.at(-1)!))
   return out
 }
 
@@ -32,7 +33,8 @@ function halved({ width, height, data }: Plane): Plane {
   for (let row = 0; row < out.height; row++) {
     for (let col = 0; col < out.width; col++) {
       const at = 2 * row * width + 2 * col
-      out.data[row * out.width + col] = (data[at]! + data[at + 1]! + data[at + width]! + data[at + width + 1]!) / 4
+      out.data[row * out.width + col] =
+        (data[at]! + data[at + 1]! + data[at + width]! + data[at + width + 1]!) / 4
     }
   }
   return out
@@ -85,7 +87,13 @@ function differenceAt(a: Plane, b: Plane, x: number, y: number): number {
   return sum / (rows * (right - left))
 }
 
-function rowDifference(a: Float32Array, fromA: number, b: Float32Array, fromB: number, count: number): number {
+function rowDifference(
+  a: Float32Array,
+  fromA: number,
+  b: Float32Array,
+  fromB: number,
+  count: number,
+): number {
   let sum = 0
   for (let i = 0; i < count; i++) {
     const off = abs(a[fromA + i]! - b[fromB + i]!)

@@ -4,7 +4,10 @@ import type { Find, Survey } from './finds'
 export type SurveyState = 'waiting' | 'working' | 'done' | 'failed' | 'cancelled'
 
 /** What a survey says of the clip as a whole, and how long it took. */
-export type SurveyAbout = Pick<Survey, 'rest' | 'cuts'> & { readonly seconds: number; readonly frames: number }
+export type SurveyAbout = Pick<Survey, 'rest' | 'cuts'> & {
+  readonly seconds: number
+  readonly frames: number
+}
 
 export interface ListedFind {
   readonly find: Find

@@ -19,7 +19,14 @@ function marksOf(seed: number, marks: readonly Mark[], pxAFrame: number, frames 
   const painting = paintDiscs(WIDTH + 300, HEIGHT + 20, 700, random)
   const survey = createSurvey({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
   for (let frame = 0; frame < frames; frame++) {
-    const place = { width: WIDTH, height: HEIGHT, x: 3 + pxAFrame * frame, row: 10, grain: 1.5, noiseFrom: Math.floor(random() * NOISE.length) }
+    const place = {
+      width: WIDTH,
+      height: HEIGHT,
+      x: 3 + pxAFrame * frame,
+      row: 10,
+      grain: 1.5,
+      noiseFrom: Math.floor(random() * NOISE.length),
+    }
     survey.add(
       clipFrame(painting, NOISE, place, null, (values) => {
         for (const { left, top, opacity } of marks) {
@@ -39,18 +46,21 @@ function marksOf(seed: number, marks: readonly Mark[], pxAFrame: number, frames 
   return survey.finish().survey.finds
 }
 
-test.each([0.25, 0.5, 0.9])('a mark that hides %d of a moving picture is found with its box and about what it hides', (opacity) => {
-  const finds = marksOf(5, [{ left: 40, top: 180, opacity }], 7)
-  expect(finds).toHaveLength(1)
-  const [find] = finds
-  if (find?.kind !== 'mark') throw new Error('no mark')
-  expect(Math.abs(find.x - (40 + COLS / 2))).toBeLessThan(4)
-  expect(Math.abs(find.y - (180 + ROWS / 2))).toBeLessThan(4)
-  expect(Math.abs(find.widthPx - COLS)).toBeLessThan(8)
-  expect(Math.abs(find.heightPx - ROWS)).toBeLessThan(8)
-  expect(Math.abs(find.opacity - opacity)).toBeLessThan(0.2)
-  expect(find.why).toContain('Stays sharp while the picture moves')
-})
+test.each([0.25, 0.5, 0.9])(
+  'a mark that hides %d of a moving picture is found with its box and about what it hides',
+  (opacity) => {
+    const finds = marksOf(5, [{ left: 40, top: 180, opacity }], 7)
+    expect(finds).toHaveLength(1)
+    const [find] = finds
+    if (find?.kind !== 'mark') throw new Error('no mark')
+    expect(Math.abs(find.x - (40 + COLS / 2))).toBeLessThan(4)
+    expect(Math.abs(find.y - (180 + ROWS / 2))).toBeLessThan(4)
+    expect(Math.abs(find.widthPx - COLS)).toBeLessThan(8)
+    expect(Math.abs(find.heightPx - ROWS)).toBeLessThan(8)
+    expect(Math.abs(find.opacity - opacity)).toBeLessThan(0.2)
+    expect(find.why).toContain('Stays sharp while the picture moves')
+  },
+)
 
 test('two marks are two finds; none, none', () => {
   expect(marksOf(6, [{ left: 40, top: 180, opacity: 0.5 }, { left: 280, top: 40, opacity: 0.4 }], 7).map(({ kind }) => kind)).toEqual(['mark', 'mark']) // prettier-ignore

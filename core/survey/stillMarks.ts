@@ -50,15 +50,25 @@ export function findStillMarks(clip: ClipStatistics, grainFloor: number): StillM
       const at = row * width + col
       const [gx, gy] = [(luma[at + 1]! - luma[at - 1]!) / 2, (luma[at + width]! - luma[at - width]!) / 2]
       if (gx * gx + gy * gy < LEAST_STEP * LEAST_STEP) continue
-      const around = medianOf([at - AROUND_PX, at + AROUND_PX, at - AROUND_PX * width, at + AROUND_PX * width].map((one) => varies[one]!))
+      const around = medianOf(
+        [at - AROUND_PX, at + AROUND_PX, at - AROUND_PX * width, at + AROUND_PX * width].map(
+          (one) => varies[one]!,
+        ),
+      )
       // Neighbours in time resemble each other: a mean of frames is less sure than of as many single ones.
-      if (around < VARIES_TIMES * grainFloor || gx * gx + gy * gy < DEVIATIONS * DEVIATIONS * around * frameShare * SLOW) continue
+      if (
+        around < VARIES_TIMES * grainFloor ||
+        gx * gx + gy * gy < DEVIATIONS * DEVIATIONS * around * frameShare * SLOW
+      )
+        continue
       isStep[at] = 1
       acrossSteps[at] = gx * gx
       downSteps[at] = gy * gy
     }
   }
-  return clustersOf(isStep, width, height).flatMap((cluster) => described(cluster, { acrossSteps, downSteps, varies, width, height }) ?? [])
+  return clustersOf(isStep, width, height).flatMap(
+    (cluster) => described(cluster, { acrossSteps, downSteps, varies, width, height }) ?? [],
+  )
 }
 
 /** A moving picture's own steps at a place last some frames. */
@@ -80,7 +90,10 @@ function clustersOf(isStep: Uint8Array, width: number, height: number): number[]
   const [cols, rows] = [Math.ceil(width / JOIN_PX), Math.ceil(height / JOIN_PX)]
   const cells: number[][] = Array.from({ length: cols * rows }, () => [])
   for (let at = 0; at < isStep.length; at++) {
-    if (isStep[at] === 1) cells[Math.floor(Math.floor(at / width) / JOIN_PX) * cols + Math.floor((at % width) / JOIN_PX)]!.push(at)
+    if (isStep[at] === 1)
+      cells[Math.floor(Math.floor(at / width) / JOIN_PX) * cols + Math.floor((at % width) / JOIN_PX)]!.push(
+        at,
+      )
   }
   const taken = new Uint8Array(cells.length)
   const clusters: number[][] = []
@@ -112,7 +125,10 @@ interface Steps {
   readonly height: number
 }
 
-function described(cluster: readonly number[], { acrossSteps, downSteps, varies, width, height }: Steps): StillMark | null {
+function described(
+  cluster: readonly number[],
+  { acrossSteps, downSteps, varies, width, height }: Steps,
+): StillMark | null {
   if (cluster.length < LEAST_STEPS) return null
   let [left, right, top, bottom, across, down] = [width, 0, height, 0, 0, 0]
   for (const at of cluster) {
@@ -125,8 +141,13 @@ function described(cluster: readonly number[], { acrossSteps, downSteps, varies,
     down += downSteps[at]!
   }
   const [widthPx, heightPx] = [right - left + 1, bottom - top + 1]
-  if (Math.min(widthPx, heightPx) < LEAST_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height) return null
-  if (Math.max(across, down) > MOST_LOPSIDED * Math.min(across, down) || cluster.length < LEAST_FILLED * widthPx * heightPx) return null
+  if (Math.min(widthPx, heightPx) < LEAST_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height)
+    return null
+  if (
+    Math.max(across, down) > MOST_LOPSIDED * Math.min(across, down) ||
+    cluster.length < LEAST_FILLED * widthPx * heightPx
+  )
+    return null
   const opacity = opacityOf(varies, width, height, { left, right, top, bottom })
   const filled = Math.min(1, cluster.length / (6 * LEAST_FILLED * widthPx * heightPx))
   return {
@@ -149,7 +170,12 @@ function opacityOf(
   varies: Float32Array,
   width: number,
   height: number,
-  { left, right, top, bottom }: { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number },
+  {
+    left,
+    right,
+    top,
+    bottom,
+  }: { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number },
 ): number {
   const [inside, around]: [number[], number[]] = [[], []]
   for (let row = Math.max(0, top - AROUND_PX); row <= Math.min(height - 1, bottom + AROUND_PX); row++) {

@@ -12,11 +12,20 @@ const [WIDTH, HEIGHT] = [320, 192]
 const SHAPE = { width: WIDTH, height: HEIGHT, channels: 3 }
 const random = createRandom(31)
 const NOISE = noiseOf(random)
-const [first, second] = [paintDiscs(WIDTH + 200, HEIGHT + 20, 400, random), paintDiscs(WIDTH + 200, HEIGHT + 20, 400, random)]
+const [first, second] = [
+  paintDiscs(WIDTH + 200, HEIGHT + 20, 400, random),
+  paintDiscs(WIDTH + 200, HEIGHT + 20, 400, random),
+]
 const frameOf = (painting: typeof first, x: number, spotted = true): Samples =>
-  clipFrame(painting, NOISE, { width: WIDTH, height: HEIGHT, x, row: 8, grain: 1.5, noiseFrom: Math.floor(x * 7919) }, null, (values) => {
-    if (spotted) for (let c = 0; c < 3; c++) values[(60 * WIDTH + 100) * 3 + c] = 255
-  })
+  clipFrame(
+    painting,
+    NOISE,
+    { width: WIDTH, height: HEIGHT, x, row: 8, grain: 1.5, noiseFrom: Math.floor(x * 7919) },
+    null,
+    (values) => {
+      if (spotted) for (let c = 0; c < 3; c++) values[(60 * WIDTH + 100) * 3 + c] = 255
+    },
+  )
 
 test('a step of the picture is told to a tenth of a cell, whatever its light', () => {
   const at = (x: number) => levelsOf(quarterStops(frameOf(first, x, false)))
@@ -34,9 +43,12 @@ test('a step of the picture is told to a tenth of a cell, whatever its light', (
 
 test('a quarter holds stops of light: twice the light is one more', () => {
   // IEC 61966-2-1: codes 188 and 137 are a stop apart.
-  const grey = (code: number) => quarterStops({ ...createSamples(8, 8, 3, 8), data: new Uint8Array(192).fill(code) }).data[0]!
+  const grey = (code: number) =>
+    quarterStops({ ...createSamples(8, 8, 3, 8), data: new Uint8Array(192).fill(code) }).data[0]!
   expect(grey(188) - grey(137)).toBeCloseTo(1, 1)
-  expect(quarterStops({ ...createSamples(8, 8, 3, 16), data: new Uint16Array(192).fill(188 * 257) }).data[0]).toBeCloseTo(grey(188), 2)
+  expect(
+    quarterStops({ ...createSamples(8, 8, 3, 16), data: new Uint16Array(192).fill(188 * 257) }).data[0],
+  ).toBeCloseTo(grey(188), 2)
 })
 
 test('a cut is where the picture is another one, and only there', () => {
@@ -47,14 +59,23 @@ test('a cut is where the picture is another one, and only there', () => {
   expect(surveySchema.parse(JSON.parse(JSON.stringify(found)))).toEqual(found)
   // The bad pixel belongs to the camera, not to either picture.
   expect(found.finds).toMatchObject([
-    { kind: 'pixel', class: 'hot', id: 'px-100-60', firstFrame: 1001, lastFrame: 1024, crop: { col: 93, row: 53, width: 16, height: 16 } },
+    {
+      kind: 'pixel',
+      class: 'hot',
+      id: 'px-100-60',
+      firstFrame: 1001,
+      lastFrame: 1024,
+      crop: { col: 93, row: 53, width: 16, height: 16 },
+    },
   ])
   expect(found.rest).toBe('moves')
 })
 
 test('what differs no more than before is no cut, however much that is', () => {
   const detector = createCutDetector()
-  expect([0.2, 0.22, 0.19, 0.21, 0.25, 0.2].map((left) => detector.isCut(left))).toEqual(new Array(6).fill(false))
+  expect([0.2, 0.22, 0.19, 0.21, 0.25, 0.2].map((left) => detector.isCut(left))).toEqual(
+    new Array(6).fill(false),
+  )
   expect(detector.isCut(0.8)).toBe(true)
   expect(detector.isCut(0.2)).toBe(false)
 })
@@ -70,7 +91,10 @@ test('a plate is read frame by frame, each once, with progress; stopped, it says
   }
   const told: string[] = []
   const range = { firstFrame: 1001, lastFrame: 1012 }
-  const surveyed = await surveyPlate(source, range, { shouldStop: () => false, onProgress: (done, total) => told.push(`${done}/${total}`) })
+  const surveyed = await surveyPlate(source, range, {
+    shouldStop: () => false,
+    onProgress: (done, total) => told.push(`${done}/${total}`),
+  })
   expect(read).toEqual(Array.from({ length: 12 }, (_, i) => 1001 + i))
   expect(told.at(-1)).toBe('12/12')
   expect(surveyed!.survey.finds).toHaveLength(1)
@@ -82,11 +106,18 @@ test('a plate is read frame by frame, each once, with progress; stopped, it says
 })
 
 test('halves that are made apart join into the same survey; one that is stopped says nothing', async () => {
-  const source = { plate: SHAPE, readRect: (frame: number) => Promise.resolve(frameOf(frame < 1010 ? first : second, 4 + 6 * (frame - 1001))) }
+  const source = {
+    plate: SHAPE,
+    readRect: (frame: number) =>
+      Promise.resolve(frameOf(frame < 1010 ? first : second, 4 + 6 * (frame - 1001))),
+  }
   const range = { firstFrame: 1001, lastFrame: 1018 }
   const going = { shouldStop: () => false }
   const whole = await surveyPlate(source, range, going)
-  const [still, moving] = [await surveyHalf('still', source, range, going), await surveyHalf('moving', source, range, going)]
+  const [still, moving] = [
+    await surveyHalf('still', source, range, going),
+    await surveyHalf('moving', source, range, going),
+  ]
   if (still?.half !== 'still' || moving?.half !== 'moving') throw new Error('a half is missing')
   const apart = structuredClone({ still: still.still, moving: moving.moving }) // as it goes between threads
   expect(joinParts(SHAPE, 1001, apart.still, apart.moving)).toEqual(whole!.survey)
@@ -98,9 +129,28 @@ test('halves that are made apart join into the same survey; one that is stopped 
 
 test('the part of the picture around a find lies inside it', () => {
   const always = { firstFrame: 1, lastFrame: 9, sure: 1, why: '' }
-  const pixel: Find = findSchema.parse({ kind: 'pixel', id: 'px-1-1', x: 1.5, y: 1.5, widthPx: 3, heightPx: 3, class: 'hot', ...always })
+  const pixel: Find = findSchema.parse({
+    kind: 'pixel',
+    id: 'px-1-1',
+    x: 1.5,
+    y: 1.5,
+    widthPx: 3,
+    heightPx: 3,
+    class: 'hot',
+    ...always,
+  })
   expect(cropOf(pixel, SHAPE)).toEqual({ col: 0, row: 0, width: 16, height: 16 })
-  const mote: Find = { kind: 'mote', id: 'mote-300-100', x: 310, y: 100, radiusXPx: 20, radiusYPx: 15, turnDeg: 0, depthStops: -0.5, ...always }
+  const mote: Find = {
+    kind: 'mote',
+    id: 'mote-300-100',
+    x: 310,
+    y: 100,
+    radiusXPx: 20,
+    radiusYPx: 15,
+    turnDeg: 0,
+    depthStops: -0.5,
+    ...always,
+  }
   const crop = cropOf(mote, SHAPE)
   expect(crop).toMatchObject({ col: WIDTH - 60, width: 60, height: 60 })
   expect(findSchema.safeParse({ ...pixel, class: 'lazy' }).success).toBe(false)

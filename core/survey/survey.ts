@@ -42,7 +42,9 @@ export interface MovingPart {
 }
 
 /** One half of a survey; the other can be made elsewhere at the same time. */
-export function surveyStill(shape: ClipShape): Surveyor<{ readonly still: StillPart; readonly clip: ClipStatistics }> {
+export function surveyStill(
+  shape: ClipShape,
+): Surveyor<{ readonly still: StillPart; readonly clip: ClipStatistics }> {
   const statistics = countClip(shape)
   return {
     add: statistics.add,
@@ -94,16 +96,28 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
 }
 
 /** A survey from its halves. */
-export function joinParts(shape: Size, firstFrame: Frame, still: StillPart, { frameCount, cuts, mostCells, ...moving }: MovingPart): Survey {
+export function joinParts(
+  shape: Size,
+  firstFrame: Frame,
+  still: StillPart,
+  { frameCount, cuts, mostCells, ...moving }: MovingPart,
+): Survey {
   const { rest } = still
   const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
   const marks = mostCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
   // What lies on a mark is the mark's, and goes with it.
-  const isApart = ({ x, y }: { readonly x: number; readonly y: number }) => marks.every((mark) => !liesOn(mark, x, y))
+  const isApart = ({ x, y }: { readonly x: number; readonly y: number }) =>
+    marks.every((mark) => !liesOn(mark, x, y))
   const lines = rest === 'rests' ? [...moving.lines.alone, ...moving.lines.resting] : moving.lines.alone
   const finds: Find[] = [
-    ...still.pixels.filter(isApart).map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
-    ...motesApart(moving.motes, marks).map((found) => ({ ...found, ...always, id: idOf('mote', found.x, found.y) })),
+    ...still.pixels
+      .filter(isApart)
+      .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
+    ...motesApart(moving.motes, marks).map((found) => ({
+      ...found,
+      ...always,
+      id: idOf('mote', found.x, found.y),
+    })),
     ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
     ...lines.map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
   ]
@@ -113,12 +127,17 @@ export function joinParts(shape: Size, firstFrame: Frame, still: StillPart, { fr
     plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
     rest,
     cuts: [...cuts],
-    finds: finds.map((find) => ({ ...find, crop: cropOf(find, shape) })).sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
+    finds: finds
+      .map((find) => ({ ...find, crop: cropOf(find, shape) }))
+      .sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
   }
 }
 
 /** Both halves at once. */
-export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor<{ readonly survey: Survey; readonly clip: ClipStatistics }> {
+export function createSurvey(
+  shape: ClipShape,
+  firstFrame: Frame,
+): Surveyor<{ readonly survey: Survey; readonly clip: ClipStatistics }> {
   const [still, moving] = [surveyStill(shape), surveyMoving(shape, firstFrame)]
   return {
     add(frame) {
@@ -138,9 +157,16 @@ export function createSurvey(shape: ClipShape, firstFrame: Frame): Surveyor<{ re
  */
 function motesApart(seen: readonly SeenMote[], marks: readonly StillMark[]): Mote[] {
   const liesAlong = ({ x, y }: Mote) =>
-    marks.some((mark) => Math.abs(y - mark.y) < mark.heightPx / 2 + ALONG_PX || Math.abs(x - mark.x) < mark.widthPx / 2 + ALONG_PX)
+    marks.some(
+      (mark) =>
+        Math.abs(y - mark.y) < mark.heightPx / 2 + ALONG_PX ||
+        Math.abs(x - mark.x) < mark.widthPx / 2 + ALONG_PX,
+    )
   return seen
-    .filter(({ mote, isOneSided }) => marks.every((mark) => !liesOn(mark, mote.x, mote.y)) && !(isOneSided && liesAlong(mote)))
+    .filter(
+      ({ mote, isOneSided }) =>
+        marks.every((mark) => !liesOn(mark, mote.x, mote.y)) && !(isOneSided && liesAlong(mote)),
+    )
     .map(({ mote }) => mote)
 }
 
@@ -165,7 +191,11 @@ interface Travel {
 const NO_TRAVEL: Travel = { x: [0, 0, 0], y: [0, 0, 0], mostCells: 0 }
 
 function travelled({ x, y, mostCells }: Travel, moved: { readonly x: number; readonly y: number }): Travel {
-  const go = ([now, least, most]: Travel['x'], by: number): Travel['x'] => [now + by, Math.min(least, now + by), Math.max(most, now + by)]
+  const go = ([now, least, most]: Travel['x'], by: number): Travel['x'] => [
+    now + by,
+    Math.min(least, now + by),
+    Math.max(most, now + by),
+  ]
   const [nextX, nextY] = [go(x, moved.x), go(y, moved.y)]
   return { x: nextX, y: nextY, mostCells: Math.max(mostCells, nextX[2] - nextX[1], nextY[2] - nextY[1]) }
 }

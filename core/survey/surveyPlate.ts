@@ -29,10 +29,15 @@ export interface SurveyedPlate extends ClipPictures {
 
 /** The halves of a survey: each looks through all frames, on a thread of its own where there are two. */
 export type SurveyedHalf =
-  { readonly half: 'moving'; readonly moving: MovingPart } | ({ readonly half: 'still'; readonly still: StillPart } & ClipPictures)
+  | { readonly half: 'moving'; readonly moving: MovingPart }
+  | ({ readonly half: 'still'; readonly still: StillPart } & ClipPictures)
 
 /** Both halves in one pass. @returns null when it was stopped. */
-export async function surveyPlate(source: SurveySource, range: FrameRange, context: SurveyContext): Promise<SurveyedPlate | null> {
+export async function surveyPlate(
+  source: SurveySource,
+  range: FrameRange,
+  context: SurveyContext,
+): Promise<SurveyedPlate | null> {
   const survey = createSurvey(source.plate, range.firstFrame)
   if (!(await lookThrough(source, range, context, survey.add))) return null
   const { clip, ...found } = survey.finish()
@@ -85,5 +90,14 @@ const picturesOf = (clip: ClipStatistics): ClipPictures => ({
 /** Deviations are small: so many times them are shown. */
 const SPREAD_GAIN = 4
 
-const pictureOf = ({ width, height, channels }: ClipStatistics, data: Float32Array, gain: number): Uint8ClampedArray =>
-  rgba8FromSamples(samplesFromRaster({ width, height, channels, data: gain === 1 ? data : data.map((value) => gain * value) }, 8))
+const pictureOf = (
+  { width, height, channels }: ClipStatistics,
+  data: Float32Array,
+  gain: number,
+): Uint8ClampedArray =>
+  rgba8FromSamples(
+    samplesFromRaster(
+      { width, height, channels, data: gain === 1 ? data : data.map((value) => gain * value) },
+      8,
+    ),
+  )

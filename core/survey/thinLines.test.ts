@@ -25,7 +25,8 @@ function layLine(values: Float32Array, placeAt: (y: number) => number | null): v
     if (place === null) continue
     for (let col = max(0, (place - 6) | 0); col < min(WIDTH, place + 7); col++) {
       const cover = max(0, min(1, WIRE_PX / 2 + 0.5 - abs(col + 0.5 - place)))
-      for (let c = 0; c < 3; c++) values[(row * WIDTH + col) * 3 + c]! += cover * (30 - values[(row * WIDTH + col) * 3 + c]!)
+      for (let c = 0; c < 3; c++)
+        values[(row * WIDTH + col) * 3 + c]! += cover * (30 - values[(row * WIDTH + col) * 3 + c]!)
     }
   }
 }
@@ -33,7 +34,8 @@ function layLine(values: Float32Array, placeAt: (y: number) => number | null): v
 const turned = ({ width, height, data }: Samples): Samples => {
   const out = { width: height, height: width, channels: 3, data: new Uint8Array(data.length) }
   for (let row = 0; row < height; row++) {
-    for (let col = 0; col < width; col++) for (let c = 0; c < 3; c++) out.data[(col * height + row) * 3 + c] = data[(row * width + col) * 3 + c]!
+    for (let col = 0; col < width; col++)
+      for (let c = 0; c < 3; c++) out.data[(col * height + row) * 3 + c] = data[(row * width + col) * 3 + c]!
   }
   return out
 }
@@ -49,7 +51,9 @@ function surveyOf(
   let survey: ReturnType<typeof createSurvey> | null = null
   for (let i = 0; i < frames; i++) {
     const at = { width: WIDTH, height: HEIGHT, x: 4 + pan * i, row: 8, grain: 1.5, noiseFrom: 7919 * i }
-    const frame = turn(clipFrame(painting, NOISE, at, null, (values) => line && layLine(values, (y) => line(i, y))))
+    const frame = turn(
+      clipFrame(painting, NOISE, at, null, (values) => line && layLine(values, (y) => line(i, y))),
+    )
     survey ??= createSurvey(frame, 1001)
     survey.add(frame)
   }
@@ -60,7 +64,9 @@ const linesOf = ({ finds }: Survey) => finds.flatMap((find) => (find.kind === 'l
 
 /** Points that are in the picture, and how far each is from the line across. */
 const offsOf = (key: ReturnType<typeof linesOf>[number]['keys'][number], line: Line) =>
-  key.points.flatMap(({ x, y }) => (y < 2 || line(key.frame - 1001, y) === null ? [] : [abs(x - line(key.frame - 1001, y)!)]))
+  key.points.flatMap(({ x, y }) =>
+    y < 2 || line(key.frame - 1001, y) === null ? [] : [abs(x - line(key.frame - 1001, y)!)],
+  )
 
 test.each([
   ['the camera pans', 1.5],
@@ -87,7 +93,14 @@ test('lying down it is found as well', () => {
   const [wire, ...more] = linesOf(surveyOf(swinging, 0, PAINTING, turned))
   expect(more).toEqual([])
   for (const key of wire!.keys)
-    expect(max(...offsOf({ ...key, points: key.points.map(({ x, y, widthPx }) => ({ x: y, y: x, widthPx })) }, swinging))).toBeLessThan(1.5)
+    expect(
+      max(
+        ...offsOf(
+          { ...key, points: key.points.map(({ x, y, widthPx }) => ({ x: y, y: x, widthPx })) },
+          swinging,
+        ),
+      ),
+    ).toBeLessThan(1.5)
 })
 
 test('a line at rest before a locked camera may be a wire, and says that nothing tells', () => {
@@ -113,6 +126,8 @@ test('what is painted on the wall is no wire: it goes where the wall goes, whoev
 })
 
 test('a wire that is gone before half of the clip is found for as long as it is there', () => {
-  const [wire] = linesOf(surveyOf((frame, y) => (frame < 25 ? swinging(frame, y) : null), 1.5, PAINTING, undefined, 48))
+  const [wire] = linesOf(
+    surveyOf((frame, y) => (frame < 25 ? swinging(frame, y) : null), 1.5, PAINTING, undefined, 48),
+  )
   expect(wire).toMatchObject({ firstFrame: 1001, lastFrame: 1025 })
 })

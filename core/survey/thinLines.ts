@@ -66,7 +66,8 @@ export function detectLines(picture: Size): LineDetector {
     finish() {
       const tracks = follower.end()
       const resting = tracks.filter((track) => !aloneRows(track) && comesInAtRest(track, picture))
-      const lines = resting.length <= MOST_RESTING ? resting.flatMap((track) => restingLine(track, fits.get(track)!)) : []
+      const lines =
+        resting.length <= MOST_RESTING ? resting.flatMap((track) => restingLine(track, fits.get(track)!)) : []
       end(tracks)
       return { alone: found, resting: lines }
     },
@@ -74,12 +75,14 @@ export function detectLines(picture: Size): LineDetector {
 }
 
 /** In how many of the comparisons the row that goes alone most often did so. */
-const shareAlone = ({ alone, comparisons }: Track): number => alone.reduce((a, b) => (a > b ? a : b), 0) / comparisons
+const shareAlone = ({ alone, comparisons }: Track): number =>
+  alone.reduce((a, b) => (a > b ? a : b), 0) / comparisons
 
 /** The longest stretch in which a track goes alone; null where that is too little to tell. */
 function aloneRows(track: Track): Rows | null {
   const { alone, comparisons, seen, looks } = track
-  if (comparisons < LEAST_COMPARISONS || seen < LEAST_SEEN * looks || shareAlone(track) < LEAST_SHARE) return null
+  if (comparisons < LEAST_COMPARISONS || seen < LEAST_SEEN * looks || shareAlone(track) < LEAST_SHARE)
+    return null
   let longest: Rows = { from: 0, to: 0 }
   let from = -1
   let last = -1
@@ -140,14 +143,19 @@ function describe(keys: ThinLine['keys'], firstFrame: Frame, lastFrame: Frame) {
   return { kind: 'line' as const, x, y, firstFrame, lastFrame, keys: keys.filter((_, i) => i % step === 0) }
 }
 
-const widthWords = (points: readonly PathPoint[]): string => `${Math.round(medianOf(points.map((point) => point.widthPx)))} px wide`
+const widthWords = (points: readonly PathPoint[]): string =>
+  `${Math.round(medianOf(points.map((point) => point.widthPx)))} px wide`
 
 function lineOf(track: Track, { keys }: LineFit, picture: Size): ThinLine | null {
   if (!aloneRows(track) || keys.length === 0) return null
-  const comesIn = keys[0]!.points.some((point) => point.x < 0 || point.y < 0 || point.x > picture.width || point.y > picture.height)
+  const comesIn = keys[0]!.points.some(
+    (point) => point.x < 0 || point.y < 0 || point.x > picture.width || point.y > picture.height,
+  )
   return {
     ...describe(keys, keys[0]!.frame, keys.at(-1)!.frame),
-    sure: Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (shareAlone(track) - LEAST_SHARE))) / 100,
+    sure:
+      Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (shareAlone(track) - LEAST_SHARE))) /
+      100,
     why: `${widthWords(keys.flatMap(({ points }) => points))}, and does not go where the picture beside it goes${comesIn ? '; comes from outside the picture' : ''}.`,
   }
 }

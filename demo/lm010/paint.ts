@@ -8,7 +8,12 @@ const WIDTH = 1280 + 2 * LAYER_MARGIN_PX
 const HEIGHT = 720 + 2 * LAYER_MARGIN_PX
 
 /** Side of the square that the moth is painted in, and where its wing tips and body lie in it. */
-export const MOTH = { sizePx: 420, centre: { x: 210, y: 205 }, leftTip: { x: 64, y: 66 }, rightTip: { x: 356, y: 66 } } as const
+export const MOTH = {
+  sizePx: 420,
+  centre: { x: 210, y: 205 },
+  leftTip: { x: 64, y: 66 },
+  rightTip: { x: 356, y: 66 },
+} as const
 
 export function paintSky(seed: number): string {
   const random = createRandom(seed)
@@ -64,7 +69,13 @@ export function paintRoofs(seed: number): string {
     { left: 930, right: WIDTH + 80, ridge: 268, ridgeLeft: 985, ridgeRight: WIDTH + 80, tint: 0.86 },
     { left: 330, right: 1150, ridge: 342, ridgeLeft: 405, ridgeRight: 1065, tint: 1 },
   ]
-  return svg(WIDTH, HEIGHT, chimney(1040, 178, random) + roofs.map((roof, index) => paintRoof(roof, index, random)).join('') + dormer(470, 610))
+  return svg(
+    WIDTH,
+    HEIGHT,
+    chimney(1040, 178, random) +
+      roofs.map((roof, index) => paintRoof(roof, index, random)).join('') +
+      dormer(470, 610),
+  )
 }
 
 const TILE = { width: 24, height: 17 } as const

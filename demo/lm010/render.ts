@@ -53,7 +53,17 @@ function renderFrame(set: PaintedSet, frame: number): DemoFrame {
 function mothFromFrame({ moth }: Moment): Matrix3 {
   const c = cos(moth.turnRad) / moth.scale
   const s = sin(moth.turnRad) / moth.scale
-  return [c, s, MOTH.centre.x - c * moth.x - s * moth.y, -s, c, MOTH.centre.y + s * moth.x - c * moth.y, 0, 0, 1]
+  return [
+    c,
+    s,
+    MOTH.centre.x - c * moth.x - s * moth.y,
+    -s,
+    c,
+    MOTH.centre.y + s * moth.x - c * moth.y,
+    0,
+    0,
+    1,
+  ]
 }
 
 function mothRect({ moth }: Moment) {
@@ -72,7 +82,11 @@ function drawThread(light: Raster, matte: Matte, thread: Thread): void {
     const length = Math.sqrt(dx * dx + dy * dy)
     // Rows belong to one piece each: threads run downwards, and no pixel may be drawn twice.
     const isLast = i + 2 === points.length
-    for (let row = Math.max(0, Math.ceil(p.y - 0.5)); row + 0.5 < q.y + (isLast ? 2 : 0) && row < light.height; row++) {
+    for (
+      let row = Math.max(0, Math.ceil(p.y - 0.5));
+      row + 0.5 < q.y + (isLast ? 2 : 0) && row < light.height;
+      row++
+    ) {
       const centre = p.x + ((row + 0.5 - p.y) / dy) * dx
       for (let col = Math.floor(centre - reach); col <= centre + reach; col++) {
         if (col < 0 || col >= light.width) continue

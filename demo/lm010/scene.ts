@@ -68,10 +68,16 @@ export function momentAt(frame: number): Moment {
 }
 
 /** A point of the painted moth as it lies in the frame. */
-export function mothPoint(moth: Moment['moth'], point: { readonly x: number; readonly y: number }): { x: number; y: number } {
+export function mothPoint(
+  moth: Moment['moth'],
+  point: { readonly x: number; readonly y: number },
+): { x: number; y: number } {
   const dx = (point.x - MOTH.centre.x) * moth.scale
   const dy = (point.y - MOTH.centre.y) * moth.scale
-  return { x: moth.x + dx * cos(moth.turnRad) - dy * sin(moth.turnRad), y: moth.y + dx * sin(moth.turnRad) + dy * cos(moth.turnRad) }
+  return {
+    x: moth.x + dx * cos(moth.turnRad) - dy * sin(moth.turnRad),
+    y: moth.y + dx * sin(moth.turnRad) + dy * cos(moth.turnRad),
+  }
 }
 
 function thread(

@@ -101,7 +101,8 @@ export function paintCart(seed: number): string {
     ribs += `<rect x="${x}" y="92" width="28" height="112" fill="${rgb(138 * tone, 146 * tone, 150 * tone)}"/><path d="M${x + 4} 94 v108" stroke="#e4ebee" stroke-width="2" opacity="0.5"/><circle cx="${x + 14}" cy="100" r="2.4" fill="#4a5054"/><circle cx="${x + 14}" cy="196" r="2.4" fill="#4a5054"/>`
   }
   let spokes = ''
-  for (let i = 0; i < 6; i++) spokes += `<path d="M128 272 m-74 0 h148" transform="rotate(${i * 30 + 8} 128 272)" stroke="#6b4a32" stroke-width="7"/>`
+  for (let i = 0; i < 6; i++)
+    spokes += `<path d="M128 272 m-74 0 h148" transform="rotate(${i * 30 + 8} 128 272)" stroke="#6b4a32" stroke-width="7"/>`
   return svg(
     540,
     380,

@@ -4,7 +4,16 @@ import { createPlane, createRaster, type Raster } from '../../core/image/raster'
 import { growRect, intersectRects, rectAround, wholePicture, type Rect } from '../../core/image/rect'
 import { layOver, paintLayer } from '../layer'
 import { expose, exposeMatte, filmGrain, type DemoFrame, type DemoShot } from '../shot'
-import { CART_AT, CLAMP_AT, paintBanner, paintCart, paintClamp, paintRod, paintShop, ROD_LAYER } from './paint'
+import {
+  CART_AT,
+  CLAMP_AT,
+  paintBanner,
+  paintCart,
+  paintClamp,
+  paintRod,
+  paintShop,
+  ROD_LAYER,
+} from './paint'
 import { BANNER, bannerLeft, bannerMiddle, LM_020, momentAt, type Moment } from './scene'
 
 interface Layers {
@@ -52,7 +61,12 @@ function renderFrame(layers: Layers, frame: number): DemoFrame {
 }
 
 function layTrouble(target: Raster, { clamp, rod }: Layers, moment: Moment): void {
-  layOver(target, clamp, [1, 0, -CLAMP_AT.x, 0, 1, -CLAMP_AT.y, 0, 0, 1], rectAt(CLAMP_AT.x, CLAMP_AT.y, clamp))
+  layOver(
+    target,
+    clamp,
+    [1, 0, -CLAMP_AT.x, 0, 1, -CLAMP_AT.y, 0, 0, 1],
+    rectAt(CLAMP_AT.x, CLAMP_AT.y, clamp),
+  )
   const { from, to } = moment.rod
   const [dx, dy] = [to.x - from.x, to.y - from.y]
   const turn = atan2(dx, dy)
@@ -81,7 +95,12 @@ function layFront(target: Raster, { cart, banner }: Layers, moment: Moment): voi
   layBanner(target, banner, moment.frame)
 }
 
-const rectAt = (col: number, row: number, { width, height }: Raster): Rect => ({ col: col + 4, row: row + 4, width: width - 8, height: height - 8 })
+const rectAt = (col: number, row: number, { width, height }: Raster): Rect => ({
+  col: col + 4,
+  row: row + 4,
+  width: width - 8,
+  height: height - 8,
+})
 
 function withoutAlpha({ width, height, data }: Raster): Raster {
   const out = createRaster(width, height, 3)
@@ -107,7 +126,10 @@ const BORDER_PX = 10 // clear border of the painted banner
 
 /** The banner hangs in columns that rise and fall with the wind; blurred by its own motion. */
 function layBanner(target: Raster, banner: Raster, frame: number): void {
-  const moments = Array.from({ length: SHUTTER_STEPS }, (_, i) => frame + (SHUTTER * (i - (SHUTTER_STEPS - 1) / 2)) / SHUTTER_STEPS)
+  const moments = Array.from(
+    { length: SHUTTER_STEPS },
+    (_, i) => frame + (SHUTTER * (i - (SHUTTER_STEPS - 1) / 2)) / SHUTTER_STEPS,
+  )
   const lefts = moments.map(bannerLeft)
   const first = Math.max(0, Math.floor(Math.min(...lefts)) - 2)
   const last = Math.min(target.width, Math.ceil(Math.max(...lefts)) + BANNER.widthPx + 2)
@@ -123,7 +145,8 @@ function layBanner(target: Raster, banner: Raster, frame: number): void {
     const half = BANNER.heightPx / 2 + BORDER_PX
     for (let row = Math.floor(Math.min(...middles) - half); row < Math.max(...middles) + half; row++) {
       sum.fill(0)
-      for (const { along, middle, gain } of hangs) addBilinear(sum, banner, along + BORDER_PX, row + 0.5 - middle + half, gain)
+      for (const { along, middle, gain } of hangs)
+        addBilinear(sum, banner, along + BORDER_PX, row + 0.5 - middle + half, gain)
       const alpha = sum[3]! / SHUTTER_STEPS
       if (alpha <= 0) continue
       const at = (row * target.width + col) * 3
@@ -134,7 +157,13 @@ function layBanner(target: Raster, banner: Raster, frame: number): void {
   }
 }
 
-function addBilinear(sum: Float64Array, { width, height, data }: Raster, x: number, y: number, gain: number): void {
+function addBilinear(
+  sum: Float64Array,
+  { width, height, data }: Raster,
+  x: number,
+  y: number,
+  gain: number,
+): void {
   const [u, v] = [x - 0.5, y - 0.5]
   const [col, row] = [Math.floor(u), Math.floor(v)]
   if (col < 0 || row < 0 || col + 1 >= width || row + 1 >= height) return

@@ -40,7 +40,9 @@ export const ROD_WIDTH_PX = 24
 export const CLAMP: Moment['clamp'] = {
   x: 966,
   y: 508,
-  outline: [908, 536, 916, 476, 958, 470, 964, 458, 1008, 458, 1013, 474, 1012, 520, 1030, 534, 1024, 556, 914, 556],
+  outline: [
+    908, 536, 916, 476, 958, 470, 964, 458, 1008, 458, 1013, 474, 1012, 520, 1030, 534, 1024, 556, 914, 556,
+  ],
 }
 export const BANNER = { widthPx: 330, heightPx: 132, blurPx: 9, edgeStepPx: 15 } as const
 

@@ -10,7 +10,14 @@ const HEIGHT = LM_040.height + 2 * MARGIN_PX
 
 export function paintTown(seed: number): string {
   const random = createRandom(seed)
-  return svg(WIDTH, HEIGHT, sky(random) + houses(random, 330, 0.62, 120) + houses(random, 420, 0.86, 190) + houses(random, 545, 1, 280))
+  return svg(
+    WIDTH,
+    HEIGHT,
+    sky(random) +
+      houses(random, 330, 0.62, 120) +
+      houses(random, 420, 0.86, 190) +
+      houses(random, 545, 1, 280),
+  )
 }
 
 function sky(random: () => number): string {
@@ -44,7 +51,11 @@ function houses(random: () => number, eaves: number, near: number, widest: numbe
     const outline = `M${x - overhang} ${foot} L${x + width * 0.2} ${foot - rise} H${x + width * (0.5 + 0.35 * random())} L${x + width + overhang} ${foot} Z`
     let tiles = ''
     for (let row = 0, y = foot - rise; y < foot; row++, y += TILE.height * near) {
-      for (let tx = x - 20 + (row % 2) * TILE.width * 0.5 * near; tx < x + width + 20; tx += TILE.width * near) {
+      for (
+        let tx = x - 20 + (row % 2) * TILE.width * 0.5 * near;
+        tx < x + width + 20;
+        tx += TILE.width * near
+      ) {
         const shade = tone * (0.75 + 0.5 * random())
         tiles += `<rect x="${tx}" y="${y}" width="${TILE.width * near - 1.2}" height="${TILE.height * near - 1}" rx="2" fill="${rgb(66 * shade, 58 * shade, 78 * shade)}"/>`
       }

@@ -20,7 +20,9 @@ export const lm040: DemoShot = {
 /** Weights of a shutter that is open while the picture moves on by `lengthPx`. */
 function smear(lengthPx: number): number[] {
   const reach = Math.ceil(lengthPx / 2 - 0.5)
-  const taps = Array.from({ length: 2 * reach + 1 }, (_, i) => Math.min(1, Math.max(0, lengthPx / 2 + 0.5 - Math.abs(i - reach))))
+  const taps = Array.from({ length: 2 * reach + 1 }, (_, i) =>
+    Math.min(1, Math.max(0, lengthPx / 2 + 0.5 - Math.abs(i - reach))),
+  )
   const sum = taps.reduce((all, tap) => all + tap, 0)
   return taps.map((tap) => tap / sum)
 }

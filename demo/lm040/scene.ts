@@ -77,11 +77,18 @@ export interface Moment {
 export function momentAt(frame: number): Moment {
   const t = (frame - LM_040.firstFrame) / (LM_040.frameCount - 1)
   // A hand's shake on top of an even pan.
-  return { frame, camera: { x: PAN_PX * t + 1.6 * sin(29 * t + 0.5), y: 2.4 * sin(17 * t) + 1.1 * sin(41 * t + 1.3) } }
+  return {
+    frame,
+    camera: { x: PAN_PX * t + 1.6 * sin(29 * t + 0.5), y: 2.4 * sin(17 * t) + 1.1 * sin(41 * t + 1.3) },
+  }
 }
 
 /** Share of the light that a mote lets through, 1 from its rim on. */
-export function throughMote({ x, y, radiusXPx, radiusYPx, turnRad, depth }: Mote, atX: number, atY: number): number {
+export function throughMote(
+  { x, y, radiusXPx, radiusYPx, turnRad, depth }: Mote,
+  atX: number,
+  atY: number,
+): number {
   const [c, s] = [sin(turnRad + Math.PI / 2), sin(turnRad)]
   const along = ((atX - x) * c + (atY - y) * s) / radiusXPx
   const across = ((atY - y) * c - (atX - x) * s) / radiusYPx

@@ -16,10 +16,18 @@ export const paintBody = (): string =>
   )
 
 export const paintLeg = (shade: string): string =>
-  svg(LEG.width, LEG.height, `<path d="M26 14 H56 L52 150 H32 Z" fill="${shade}"/><path d="M30 146 h22 q18 8 18 22 H30 Z" fill="#15100e"/>`)
+  svg(
+    LEG.width,
+    LEG.height,
+    `<path d="M26 14 H56 L52 150 H32 Z" fill="${shade}"/><path d="M30 146 h22 q18 8 18 22 H30 Z" fill="#15100e"/>`,
+  )
 
 export const paintArm = (shade: string): string =>
-  svg(ARM.width, ARM.height, `<path d="M20 14 q10 -8 20 0 L38 120 H22 Z" fill="${shade}"/><circle cx="30" cy="128" r="10" fill="#b98a6c"/>`)
+  svg(
+    ARM.width,
+    ARM.height,
+    `<path d="M20 14 q10 -8 20 0 L38 120 H22 Z" fill="${shade}"/><circle cx="30" cy="128" r="10" fill="#b98a6c"/>`,
+  )
 
 /** The soft dark patch under its feet. */
 export const SHADOW = { width: 240, height: 60 } as const

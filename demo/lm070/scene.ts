@@ -73,8 +73,24 @@ export function momentAt(frame: number): Moment {
   const soft = blurPx / 2 + 4
   const at = (dx: number, dy: number) => [x + dx + (dx < 0 ? -soft : soft), GROUND_Y + dy]
   const outline = [
-    ...[at(-30, -352), at(30, -352), at(32, -302), at(50, -286), at(reach, -158), at(48, -110), at(stride + 24, -24), at(stride + 34, 14)],
-    ...[at(-stride - 34, 14), at(-stride - 24, -24), at(-48, -110), at(-reach, -158), at(-50, -286), at(-32, -302)],
+    ...[
+      at(-30, -352),
+      at(30, -352),
+      at(32, -302),
+      at(50, -286),
+      at(reach, -158),
+      at(48, -110),
+      at(stride + 24, -24),
+      at(stride + 34, 14),
+    ],
+    ...[
+      at(-stride - 34, 14),
+      at(-stride - 24, -24),
+      at(-48, -110),
+      at(-reach, -158),
+      at(-50, -286),
+      at(-32, -302),
+    ],
   ].flat()
   return { frame, lamp: lampAt(frame), figure: { x, groundY: GROUND_Y, swing, blurPx, outline } }
 }

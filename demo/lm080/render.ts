@@ -31,7 +31,12 @@ export const lm080: DemoShot = {
       paintLayer(paintColumns(wide, 190, seed + 2), 0.4),
       paintLayer(paintBollard(), 0.4),
     ])
-    const layers = { wall: padded(wall, height, true), floor: padded(floor, height), columns: padded(columns, height), bollard }
+    const layers = {
+      wall: padded(wall, height, true),
+      floor: padded(floor, height),
+      columns: padded(columns, height),
+      bollard,
+    }
     return (frame) => renderFrame(layers, frame)
   },
 }
@@ -69,7 +74,12 @@ function layFloor(frame: Raster, floor: Raster, { camera }: Moment): void {
   const { shake, goneX } = camera
   const down = Math.floor(ABOVE_PX - shake.y)
   const first = WALL_FOOT - 8
-  const crop = { width: floor.width, height: frame.height - first + 8, channels: 4 as const, data: new Float32Array(0) }
+  const crop = {
+    width: floor.width,
+    height: frame.height - first + 8,
+    channels: 4 as const,
+    data: new Float32Array(0),
+  }
   const from = (first - 4 + down) * floor.width * 4
   const tall = { ...crop, data: floor.data.slice(from, from + crop.height * floor.width * 4) }
   const moved = convolveSeparable(tall, [1], cubicTaps(ABOVE_PX - shake.y - down))
@@ -86,13 +96,23 @@ function layFloor(frame: Raster, floor: Raster, { camera }: Moment): void {
         row.data[i * 4 + channel] = sum
       }
     }
-    layOverRaster({ ...frame, height: 1, data: frame.data.subarray(y * frame.width * 3, (y + 1) * frame.width * 3) }, row, 0, 0)
+    layOverRaster(
+      { ...frame, height: 1, data: frame.data.subarray(y * frame.width * 3, (y + 1) * frame.width * 3) },
+      row,
+      0,
+      0,
+    )
   }
 }
 
 function layBollard(light: Raster, matte: Float32Array, bollard: Raster, moment: Moment): void {
   const [x, y] = [moment.bollard.x - BOLLARD.foot.x, moment.bollard.y - BOLLARD.foot.y]
-  const around = { col: Math.floor(x) + 3, row: Math.floor(y) + 3, width: BOLLARD.width - 6, height: BOLLARD.height - 6 }
+  const around = {
+    col: Math.floor(x) + 3,
+    row: Math.floor(y) + 3,
+    width: BOLLARD.width - 6,
+    height: BOLLARD.height - 6,
+  }
   const rect = intersectRects(around, wholePicture(light))!
   layOver(light, bollard, [1, 0, -x, 0, 1, -y, 0, 0, 1], rect)
   const white = createRaster(light.width, light.height, 3)

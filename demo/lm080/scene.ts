@@ -51,14 +51,31 @@ export const BOLLARD = { width: 150, height: 330, foot: { x: 75, y: 300 } } as c
 export function momentAt(frame: number): Moment {
   const t = phaseOf(frame)
   const goneX = 190 * (t - 0.5) + 6 * sin(TAU * t)
-  const shake = { x: 0.8 * sin(TAU * 3.1 * t + 0.4) + 0.5 * sin(TAU * 7.3 * t), y: 0.9 * sin(TAU * 2.6 * t + 1.1) + 0.4 * sin(TAU * 6.7 * t + 2) }
+  const shake = {
+    x: 0.8 * sin(TAU * 3.1 * t + 0.4) + 0.5 * sin(TAU * 7.3 * t),
+    y: 0.9 * sin(TAU * 2.6 * t + 1.1) + 0.4 * sin(TAU * 6.7 * t + 2),
+  }
   const gone = (rate: number): Place => ({ x: -rate * goneX + shake.x, y: shake.y })
   const bollard = gone(RATES.bollard)
   const [x, y] = [660 + bollard.x, BOLLARD_FOOT + bollard.y]
   const at = (dx: number, dy: number) => [x + dx, y + dy]
   const outline = [
-    ...[at(-22, -276), at(22, -276), at(38, -258), at(42, -214), at(36, -196), at(40, -20), at(56, -8), at(56, 16)],
+    ...[
+      at(-22, -276),
+      at(22, -276),
+      at(38, -258),
+      at(42, -214),
+      at(36, -196),
+      at(40, -20),
+      at(56, -8),
+      at(56, 16),
+    ],
     ...[at(-56, 16), at(-56, -8), at(-40, -20), at(-36, -196), at(-42, -214), at(-38, -258)],
   ].flat()
-  return { frame, camera: { goneX, shake }, layers: { wall: gone(1), columns: gone(RATES.columns) }, bollard: { x, y, outline } }
+  return {
+    frame,
+    camera: { goneX, shake },
+    layers: { wall: gone(1), columns: gone(RATES.columns) },
+    bollard: { x, y, outline },
+  }
 }

@@ -1,6 +1,20 @@
 /** Tables. Pixels are never in the database; frames and finished files lie in the data folder. */
 import { sql } from 'drizzle-orm'
-import { bigint, boolean, check, date, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
+import {
+  bigint,
+  boolean,
+  check,
+  date,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core'
 import type { MendDocument } from '../../core/mend/document'
 import type { EditRole, MendEdit } from '../../core/mend/edits'
 import type { MendRecord } from '../../core/mend/schema'
@@ -100,7 +114,10 @@ export const plates = pgTable(
     firstFrame: integer('first_frame').notNull(),
     frameCount: integer('frame_count').notNull(),
   },
-  (table) => [check('plates_depth', sql`${table.bitDepth} in (8, 16)`), check('plates_frames', sql`${table.frameCount} > 0`)],
+  (table) => [
+    check('plates_depth', sql`${table.bitDepth} in (8, 16)`),
+    check('plates_frames', sql`${table.frameCount} > 0`),
+  ],
 )
 
 export type ImportState = 'uploading' | 'waiting' | 'decoding' | 'done' | 'failed' | 'cancelled'
@@ -250,7 +267,10 @@ export const versions = pgTable(
     startedAt: at('started_at'),
     finishedAt: at('finished_at'),
   },
-  (table) => [unique('versions_number').on(table.shotId, table.number), index('versions_recent').on(table.createdAt.desc().nullsFirst())],
+  (table) => [
+    unique('versions_number').on(table.shotId, table.number),
+    index('versions_recent').on(table.createdAt.desc().nullsFirst()),
+  ],
 )
 
 export const renderChunks = pgTable(

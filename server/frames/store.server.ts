@@ -53,7 +53,11 @@ export function createDirectoryStore(root: string): FrameStore {
     async readRect(plateId, shape, frame, rect) {
       const file = join(folderOf(plateId), nameOf(frame))
       const handle = await open(file, 'r').catch((cause: unknown) => {
-        throw new StorageError('missing', `Frame ${frame} is not in the frame store. Bring the shot in again.`, { cause })
+        throw new StorageError(
+          'missing',
+          `Frame ${frame} is not in the frame store. Bring the shot in again.`,
+          { cause },
+        )
       })
       try {
         return await readRows(handle, shape, rect)
@@ -84,30 +88,49 @@ const nameOf = (frame: Frame): string => `${String(frame).padStart(7, '0')}.pam`
 
 function headOf({ width, height, channels, bitDepth }: StoredShape): Buffer {
   const type = channels === 4 ? 'RGB_ALPHA' : 'RGB'
-  return Buffer.from(`P7\nWIDTH ${width}\nHEIGHT ${height}\nDEPTH ${channels}\nMAXVAL ${bitDepth === 8 ? 255 : 65535}\nTUPLTYPE ${type}\nENDHDR\n`)
+  return Buffer.from(
+    `P7\nWIDTH ${width}\nHEIGHT ${height}\nDEPTH ${channels}\nMAXVAL ${bitDepth === 8 ? 255 : 65535}\nTUPLTYPE ${type}\nENDHDR\n`,
+  )
 }
 
 function pamOf({ width, height, channels, data }: Samples): Buffer {
   const bitDepth = data.BYTES_PER_ELEMENT === 1 ? 8 : 16
-  const samples = Buffer.from(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength) as ArrayBuffer)
+  const samples = Buffer.from(
+    data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength) as ArrayBuffer,
+  )
   if (bitDepth === 16) samples.swap16()
   return Buffer.concat([headOf({ width, height, channels, bitDepth }), samples])
 }
 
-async function readRows(handle: Awaited<ReturnType<typeof open>>, shape: StoredShape, rect: Rect): Promise<Samples> {
+async function readRows(
+  handle: Awaited<ReturnType<typeof open>>,
+  shape: StoredShape,
+  rect: Rect,
+): Promise<Samples> {
   const { width, height, channels, bitDepth } = shape
   const isInside =
-    rect.col >= 0 && rect.row >= 0 && rect.width > 0 && rect.height > 0 && rect.col + rect.width <= width && rect.row + rect.height <= height
-  if (!isInside) throw new RangeError(`rect must lie inside ${width} × ${height}. Received ${JSON.stringify(rect)}`)
+    rect.col >= 0 &&
+    rect.row >= 0 &&
+    rect.width > 0 &&
+    rect.height > 0 &&
+    rect.col + rect.width <= width &&
+    rect.row + rect.height <= height
+  if (!isInside)
+    throw new RangeError(`rect must lie inside ${width} × ${height}. Received ${JSON.stringify(rect)}`)
   const head = headOf(shape)
   const found = Buffer.alloc(head.length)
   await handle.read(found, 0, head.length, 0)
-  if (!found.equals(head)) throw new StorageError('unexpected-shape', 'A stored frame is not of its plate’s size and depth. Bring the shot in again.')
+  if (!found.equals(head))
+    throw new StorageError(
+      'unexpected-shape',
+      'A stored frame is not of its plate’s size and depth. Bring the shot in again.',
+    )
   const pixelBytes = channels * (bitDepth / 8)
   // One read for all rows: what lies beside the rectangle costs less than a call for every row.
   const span = Buffer.allocUnsafe(rect.height * width * pixelBytes)
   const { bytesRead } = await handle.read(span, 0, span.length, head.length + rect.row * width * pixelBytes)
-  if (bytesRead < span.length) throw new StorageError('unexpected-shape', 'A stored frame is cut off. Bring the shot in again.')
+  if (bytesRead < span.length)
+    throw new StorageError('unexpected-shape', 'A stored frame is cut off. Bring the shot in again.')
   const samples = createSamples(rect.width, rect.height, channels, bitDepth)
   const out = Buffer.from(samples.data.buffer)
   for (let row = 0; row < rect.height; row++) {

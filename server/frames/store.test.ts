@@ -23,7 +23,9 @@ describe.each([
     const store = createDirectoryStore(root)
     const writer = await store.createWriter(plateId)
     await writer.write(1001, frame)
-    await expect(store.readRect(plateId, shape, 1001, { col: 0, row: 0, width: 1, height: 1 })).rejects.toMatchObject({ code: 'missing' })
+    await expect(
+      store.readRect(plateId, shape, 1001, { col: 0, row: 0, width: 1, height: 1 }),
+    ).rejects.toMatchObject({ code: 'missing' })
     await writer.commit()
     for (const rect of [
       { col: 0, row: 0, width: 20, height: 12 },
@@ -62,9 +64,16 @@ test('a damaged frame, a wrong place and a wrong name are refused', async () => 
   await writer.write(1, patternFrame(4, 4, 3, 8, 0))
   await writer.commit()
   const whole = { col: 0, row: 0, width: 4, height: 4 }
-  await expect(store.readRect(plateId, { ...shape, width: 5 }, 1, whole)).rejects.toMatchObject({ code: 'unexpected-shape' })
-  await expect(store.readRect(plateId, shape, 1, { ...whole, col: 1 })).rejects.toThrow('rect must lie inside 4 × 4')
+  await expect(store.readRect(plateId, { ...shape, width: 5 }, 1, whole)).rejects.toMatchObject({
+    code: 'unexpected-shape',
+  })
+  await expect(store.readRect(plateId, shape, 1, { ...whole, col: 1 })).rejects.toThrow(
+    'rect must lie inside 4 × 4',
+  )
   await expect(store.readRect('../../etc', shape, 1, whole)).rejects.toThrow('plateId must be a UUID')
-  writeFileSync(join(root, plateId, '0000001.pam'), 'P7\nWIDTH 4\nHEIGHT 4\nDEPTH 3\nMAXVAL 255\nTUPLTYPE RGB\nENDHDR\nxx')
+  writeFileSync(
+    join(root, plateId, '0000001.pam'),
+    'P7\nWIDTH 4\nHEIGHT 4\nDEPTH 3\nMAXVAL 255\nTUPLTYPE RGB\nENDHDR\nxx',
+  )
   await expect(store.readRect(plateId, shape, 1, whole)).rejects.toMatchObject({ code: 'unexpected-shape' })
 })

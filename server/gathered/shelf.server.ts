@@ -32,8 +32,13 @@ export function createDirectoryShelf(root: string, plateId: string): Shelf {
         await rename(partial, pathOf(key))
       } catch (cause) {
         // The frame is right without it: a full disk must not end a render.
-        log.warn({ err: cause, folder }, 'what was gathered could not be put on the shelf: it will be gathered again')
-        await rm(partial, { force: true }).catch((left: unknown) => log.warn({ err: left, partial }, 'what was written of it could not be removed'))
+        log.warn(
+          { err: cause, folder },
+          'what was gathered could not be put on the shelf: it will be gathered again',
+        )
+        await rm(partial, { force: true }).catch((left: unknown) =>
+          log.warn({ err: left, partial }, 'what was written of it could not be removed'),
+        )
       }
     },
   }

@@ -17,7 +17,11 @@ import { isOpen } from './renderChunk.server'
 const JOIN_TIMEOUT_MS = 600_000
 
 /** Joins the chunks of a version into the one file that is taken away. */
-export async function assembleVersion(context: ServerContext, { versionId }: JobPayload<'assemble_version'>, signal: AbortSignal): Promise<void> {
+export async function assembleVersion(
+  context: ServerContext,
+  { versionId }: JobPayload<'assemble_version'>,
+  signal: AbortSignal,
+): Promise<void> {
   const { db } = context.database
   const version = await findVersion(context, versionId)
   if (!version || !isOpen(version)) return
@@ -25,7 +29,11 @@ export async function assembleVersion(context: ServerContext, { versionId }: Job
   const [shot] = await db.select({ name: shots.name }).from(shots).where(eq(shots.id, version.shotId))
   const stem = `${safeName(shot!.name)}_v${String(version.number).padStart(3, '0')}`
   const fileName = `${stem}.${RENDER_FORMATS[version.format].ending}`
-  const chunks = await db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId)).orderBy(asc(renderChunks.index))
+  const chunks = await db
+    .select()
+    .from(renderChunks)
+    .where(eq(renderChunks.versionId, versionId))
+    .orderBy(asc(renderChunks.index))
   const partial = join(folder, `${fileName}.partial`)
   if (version.format === 'png')
     await zipPictures(
@@ -49,36 +57,75 @@ export async function assembleVersion(context: ServerContext, { versionId }: Job
     .set({ state: 'done', fileName, sizeBytes: size, finishedAt: new Date() })
     .where(and(eq(versions.id, versionId), eq(versions.state, 'assembling')))
   // Chunks, and what lost workers left under temporary names.
-  for (const name of await readdir(folder)) if (name !== fileName) await rm(join(folder, name), { recursive: true, force: true })
+  for (const name of await readdir(folder))
+    if (name !== fileName) await rm(join(folder, name), { recursive: true, force: true })
   await announce(db, { kind: 'version', id: versionId })
 }
 
 const safeName = (name: string): string => name.replace(/[^A-Za-z0-9._-]+/g, '_').slice(0, 80)
 
-async function zipPictures(folder: string, indices: readonly number[], stem: string, target: string): Promise<void> {
+async function zipPictures(
+  folder: string,
+  indices: readonly number[],
+  stem: string,
+  target: string,
+): Promise<void> {
   const zip = new ZipFile()
   for (const index of indices) {
     const pictures = (await readdir(join(folder, chunkName(index)))).sort()
     for (const picture of pictures) {
       const frame = Number(picture.replace(/\D.*$/, ''))
       // Pictures are compressed already.
-      zip.addFile(join(folder, chunkName(index), picture), `${stem}/${stem}.${String(frame).padStart(4, '0')}.png`, { compress: false })
+      zip.addFile(
+        join(folder, chunkName(index), picture),
+        `${stem}/${stem}.${String(frame).padStart(4, '0')}.png`,
+        { compress: false },
+      )
     }
   }
   zip.end()
   await pipeline(zip.outputStream, createWriteStream(target))
 }
 
-async function joinVideo(folder: string, indices: readonly number[], container: string, target: string, signal: AbortSignal): Promise<void> {
+async function joinVideo(
+  folder: string,
+  indices: readonly number[],
+  container: string,
+  target: string,
+  signal: AbortSignal,
+): Promise<void> {
   const list = join(folder, 'chunks.txt')
   // Names of our own making: digits and letters, nothing to escape.
-  await writeFile(list, ['ffconcat version 1.0', ...indices.map((index) => `file ${chunkName(index)}/chunk.nut`)].join('\n'))
+  await writeFile(
+    list,
+    ['ffconcat version 1.0', ...indices.map((index) => `file ${chunkName(index)}/chunk.nut`)].join('\n'),
+  )
   const { code, said } = await runMedia(
     'ffmpeg',
-    ['-v', 'error', '-nostdin', '-y', '-protocol_whitelist', 'file,pipe', '-f', 'concat', '-i', list, '-c', 'copy', '-f', container, target],
+    [
+      '-v',
+      'error',
+      '-nostdin',
+      '-y',
+      '-protocol_whitelist',
+      'file,pipe',
+      '-f',
+      'concat',
+      '-i',
+      list,
+      '-c',
+      'copy',
+      '-f',
+      container,
+      target,
+    ],
     JOIN_TIMEOUT_MS,
     signal,
   )
-  if (code !== 0) throw new MediaError('cannot-write', `The chunks could not be joined (${said.trim().split('\n')[0]?.slice(0, 200)}).`)
+  if (code !== 0)
+    throw new MediaError(
+      'cannot-write',
+      `The chunks could not be joined (${said.trim().split('\n')[0]?.slice(0, 200)}).`,
+    )
   await rm(list, { force: true })
 }

@@ -44,9 +44,15 @@ export async function gatherMend(
   const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
   const { scene } = await loadScene(db, shotId)
   const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
-  const [first, last] = [Math.max(range.firstFrame, mend.span.firstFrame), Math.min(range.lastFrame, mend.span.lastFrame)]
+  const [first, last] = [
+    Math.max(range.firstFrame, mend.span.firstFrame),
+    Math.min(range.lastFrame, mend.span.lastFrame),
+  ]
   const framesTotal = Math.max(0, last - first + 1)
-  await db.update(gathers).set({ state: 'working', framesDone: 0, framesTotal, startedAt: new Date(), error: null }).where(here)
+  await db
+    .update(gathers)
+    .set({ state: 'working', framesDone: 0, framesTotal, startedAt: new Date(), error: null })
+    .where(here)
   await announce(db, { kind: 'gather', id: shotId })
 
   const reference = plateReference(context, plate)
@@ -71,7 +77,13 @@ export async function gatherMend(
   if (!isCalledOff) await finish(context, shotId, mendId, framesDone, framesTotal)
 }
 
-async function finish({ database: { db } }: ServerContext, shotId: string, mendId: string, framesDone: number, framesTotal: number): Promise<void> {
+async function finish(
+  { database: { db } }: ServerContext,
+  shotId: string,
+  mendId: string,
+  framesDone: number,
+  framesTotal: number,
+): Promise<void> {
   await db
     .update(gathers)
     .set({ state: 'done', framesDone, framesTotal })
@@ -79,7 +91,11 @@ async function finish({ database: { db } }: ServerContext, shotId: string, mendI
   await announce(db, { kind: 'gather', id: shotId })
 }
 
-export async function failGather({ database: { db } }: ServerContext, { shotId, mendId }: JobPayload<'gather_mend'>, error: string): Promise<void> {
+export async function failGather(
+  { database: { db } }: ServerContext,
+  { shotId, mendId }: JobPayload<'gather_mend'>,
+  error: string,
+): Promise<void> {
   await db.update(gathers).set({ state: 'failed', error }).where(ofMend(shotId, mendId))
   await announce(db, { kind: 'gather', id: shotId })
 }

@@ -16,11 +16,18 @@ import { storePlate } from './storePlate.server'
 const NEWS_EVERY_MS = 300
 
 /** Decodes an upload and makes its shot. Run again after a lost worker, it begins anew. */
-export async function importPlate(context: ServerContext, { importId }: JobPayload<'import_plate'>, signal: AbortSignal): Promise<void> {
+export async function importPlate(
+  context: ServerContext,
+  { importId }: JobPayload<'import_plate'>,
+  signal: AbortSignal,
+): Promise<void> {
   const { db } = context.database
   const [row] = await db.select().from(imports).where(eq(imports.id, importId))
   if (!row || row.state === 'done' || row.state === 'cancelled' || row.state === 'failed') return
-  await db.update(imports).set({ state: 'decoding', startedAt: new Date(), framesDone: 0 }).where(eq(imports.id, importId))
+  await db
+    .update(imports)
+    .set({ state: 'decoding', startedAt: new Date(), framesDone: 0 })
+    .where(eq(imports.id, importId))
 
   const stop = new AbortController()
   signal.addEventListener('abort', () => stop.abort())
@@ -59,7 +66,11 @@ export async function importPlate(context: ServerContext, { importId }: JobPaylo
         await announce(db, { kind: 'import', id: importId })
       },
       async (tx, shotId) => {
-        const [claimed] = await tx.select({ state: imports.state }).from(imports).where(eq(imports.id, importId)).for('update')
+        const [claimed] = await tx
+          .select({ state: imports.state })
+          .from(imports)
+          .where(eq(imports.id, importId))
+          .for('update')
         if (claimed?.state !== 'decoding') throw new MediaError('stopped', 'Stopped.')
         await tx.update(imports).set({ state: 'done', shotId }).where(eq(imports.id, importId))
         await announce(tx, { kind: 'import', id: importId })
@@ -81,7 +92,8 @@ export async function importPlate(context: ServerContext, { importId }: JobPaylo
 
 function inputOf(context: ServerContext, { id, plan }: Import): MediaInput {
   const folder = uploadFolder(context, id)
-  if (plan.kind === 'video') return { kind: 'video', path: join(folder, storedNameOf(plan, 0)), shownName: plan.file.name }
+  if (plan.kind === 'video')
+    return { kind: 'video', path: join(folder, storedNameOf(plan, 0)), shownName: plan.file.name }
   return {
     kind: 'sequence',
     pattern: join(folder, `%07d.${plan.ending}`),

@@ -25,7 +25,10 @@ export async function mendFrame(
 ): Promise<Samples> {
   const [samples, answer] = await Promise.all([
     frames.readRect(plate.plateId, plate, frame, wholePicture(plate)),
-    pool.run({ kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isPreview: false }, { signal }),
+    pool.run(
+      { kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isPreview: false },
+      { signal },
+    ),
   ])
   return layPatches(samples, answer.patches, finishedChannels(plate.channels, mends, keepsAlpha))
 }

@@ -43,7 +43,9 @@ export async function renderChunk(
   if (!chunk || chunk.isDone) return
   const scene = await sceneOfVersion(db, version)
   if (scene === 'awaited') {
-    await enqueue(db, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`, { delaySeconds: SCENE_CHECK_SECONDS })
+    await enqueue(db, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`, {
+      delaySeconds: SCENE_CHECK_SECONDS,
+    })
     return
   }
   await db
@@ -60,17 +62,29 @@ export async function renderChunk(
   await mkdir(partial, { recursive: true })
   try {
     let lastNews = 0
-    await renderInto(context, pool, { ...version, scene }, plate, chunk.firstFrame, chunk.lastFrame, partial, signal, async (framesDone) => {
-      if (Date.now() - lastNews < NEWS_EVERY_MS) return
-      lastNews = Date.now()
-      await db.update(renderChunks).set({ framesDone }).where(here)
-      await announce(db, { kind: 'version', id: versionId })
-      const now = await findVersion(context, versionId)
-      if (!now || !isOpen(now)) throw new MediaError('stopped', 'Stopped.')
-    })
-    await rename(partial, join(versionFolder(context, versionId), chunkName(index))).catch((cause: NodeJS.ErrnoException) => {
-      if (cause.code !== 'ENOTEMPTY' && cause.code !== 'EEXIST') throw cause
-    })
+    await renderInto(
+      context,
+      pool,
+      { ...version, scene },
+      plate,
+      chunk.firstFrame,
+      chunk.lastFrame,
+      partial,
+      signal,
+      async (framesDone) => {
+        if (Date.now() - lastNews < NEWS_EVERY_MS) return
+        lastNews = Date.now()
+        await db.update(renderChunks).set({ framesDone }).where(here)
+        await announce(db, { kind: 'version', id: versionId })
+        const now = await findVersion(context, versionId)
+        if (!now || !isOpen(now)) throw new MediaError('stopped', 'Stopped.')
+      },
+    )
+    await rename(partial, join(versionFolder(context, versionId), chunkName(index))).catch(
+      (cause: NodeJS.ErrnoException) => {
+        if (cause.code !== 'ENOTEMPTY' && cause.code !== 'EEXIST') throw cause
+      },
+    )
   } catch (cause) {
     const now = await findVersion(context, versionId)
     if (!now || !isOpen(now)) return // cancelled meanwhile: nothing failed
@@ -80,7 +94,11 @@ export async function renderChunk(
   }
   await db.transaction(async (tx) => {
     // One at a time, so that exactly one of the last chunks sees that none is left.
-    const [open] = await tx.select({ state: versions.state }).from(versions).where(eq(versions.id, versionId)).for('update')
+    const [open] = await tx
+      .select({ state: versions.state })
+      .from(versions)
+      .where(eq(versions.id, versionId))
+      .for('update')
     await tx
       .update(renderChunks)
       .set({ isDone: true, framesDone: chunk.lastFrame - chunk.firstFrame + 1 })
@@ -97,7 +115,8 @@ export async function renderChunk(
   })
 }
 
-export const isOpen = (version: Version): boolean => ['waiting', 'rendering', 'assembling'].includes(version.state)
+export const isOpen = (version: Version): boolean =>
+  ['waiting', 'rendering', 'assembling'].includes(version.state)
 
 async function renderInto(
   context: ServerContext,
@@ -130,7 +149,18 @@ async function renderInto(
   try {
     const byId = new Map(tracks.map((track) => [track.id, track]))
     const begin = (frame: number) => {
-      const made = mendFrame(context.frames, pool, plate, mends, byId, version.scene, plate, frame, keepsAlpha, signal)
+      const made = mendFrame(
+        context.frames,
+        pool,
+        plate,
+        mends,
+        byId,
+        version.scene,
+        plate,
+        frame,
+        keepsAlpha,
+        signal,
+      )
       made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
       return made
     }

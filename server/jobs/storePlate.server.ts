@@ -40,7 +40,10 @@ export async function storePlate(
   try {
     for await (const samples of decodeFrames(order.input, shape, signal)) {
       if (frameCount >= LIMITS.frames)
-        throw new MediaError('too-large', `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`)
+        throw new MediaError(
+          'too-large',
+          `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`,
+        )
       await writer.write(order.firstFrame + frameCount, samples)
       frameCount++
       await onProgress(frameCount)
@@ -53,7 +56,9 @@ export async function storePlate(
   try {
     return await db.transaction(async (tx) => {
       const shotId = await freeShotId(tx, order.name)
-      await tx.insert(shots).values({ id: shotId, productionId: order.productionId, name: order.name, title: order.title })
+      await tx
+        .insert(shots)
+        .values({ id: shotId, productionId: order.productionId, name: order.name, title: order.title })
       await tx.insert(plates).values({
         id: plateId,
         shotId,

@@ -27,7 +27,13 @@ export async function surveyShot(
   const begun = Date.now()
   const [row] = await db
     .update(surveys)
-    .set({ state: 'working', framesDone: 0, framesTotal: plate.frameCount, startedAt: new Date(begun), error: null })
+    .set({
+      state: 'working',
+      framesDone: 0,
+      framesTotal: plate.frameCount,
+      startedAt: new Date(begun),
+      error: null,
+    })
     .where(and(here, inArray(surveys.state, ['waiting', 'working'])))
     .returning()
   if (!row) return // called off meanwhile
@@ -74,11 +80,17 @@ export async function surveyShot(
   await news
   if (calledOff.signal.aborted) return
   const [still, moving] = halves
-  if (still?.half !== 'still' || moving?.half !== 'moving') throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
+  if (still?.half !== 'still' || moving?.half !== 'moving')
+    throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
   const survey = joinParts(plate, plate.firstFrame, still.still, moving.moving)
   await writeLook(context.folders.looks, plate, 'mean', still.meanPicture)
   await writeLook(context.folders.looks, plate, 'spread', still.spreadPicture)
-  const about = { rest: survey.rest, cuts: survey.cuts, seconds: (Date.now() - begun) / 1000, frames: plate.frameCount }
+  const about = {
+    rest: survey.rest,
+    cuts: survey.cuts,
+    seconds: (Date.now() - begun) / 1000,
+    frames: plate.frameCount,
+  }
   await db.transaction(async (tx) => {
     const ended = await tx
       .update(surveys)
@@ -91,7 +103,11 @@ export async function surveyShot(
   })
 }
 
-export async function failSurvey({ database: { db } }: ServerContext, shotId: string, error: string): Promise<void> {
+export async function failSurvey(
+  { database: { db } }: ServerContext,
+  shotId: string,
+  error: string,
+): Promise<void> {
   await db.update(surveys).set({ state: 'failed', error }).where(eq(surveys.shotId, shotId))
   await announce(db, { kind: 'survey', id: shotId })
 }

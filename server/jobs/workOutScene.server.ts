@@ -29,7 +29,10 @@ export async function workOutScene(
   const mends = await loadMends(db, shotId)
   const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
   const strangers = Object.fromEntries(
-    Array.from({ length: plate.frameCount }, (_, i) => [range.firstFrame + i, strangersOn(mends, tracks, range.firstFrame + i)]),
+    Array.from({ length: plate.frameCount }, (_, i) => [
+      range.firstFrame + i,
+      strangersOn(mends, tracks, range.firstFrame + i),
+    ]),
   )
   const here = eq(scenes.shotId, shotId)
   const begin = { state: 'working', stepsDone: 0, stepsTotal: 2 * plate.frameCount, error: null } as const
@@ -60,7 +63,9 @@ export async function workOutScene(
           .set(isFirst ? { ...begin, stepsDone, stepsTotal } : { stepsDone, stepsTotal })
           .where(and(here, inArray(scenes.state, isFirst ? ['done', 'working'] : ['working'])))
           .then(() => announce(db, { kind: 'scene', id: shotId }))
-          .catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a scene could not be told'))
+          .catch((cause: unknown) =>
+            log.warn({ err: cause, shotId }, 'progress of a scene could not be told'),
+          )
       },
     },
   )
@@ -79,7 +84,11 @@ export async function workOutScene(
   })
 }
 
-export async function failScene({ database: { db } }: ServerContext, shotId: string, error: string): Promise<void> {
+export async function failScene(
+  { database: { db } }: ServerContext,
+  shotId: string,
+  error: string,
+): Promise<void> {
   await db.update(scenes).set({ state: 'failed', error }).where(eq(scenes.shotId, shotId))
   await announce(db, { kind: 'scene', id: shotId })
 }

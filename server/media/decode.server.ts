@@ -13,9 +13,14 @@ const CONVERSION_FLAGS = 'accurate_rnd+full_chroma_int+full_chroma_inp+bitexact'
  * @throws MediaError when the decoder fails or the footage ends before its container says.
  * Memory: two frames.
  */
-export async function* decodeFrames(input: MediaInput, shape: MediaShape, signal?: AbortSignal): AsyncGenerator<Samples> {
+export async function* decodeFrames(
+  input: MediaInput,
+  shape: MediaShape,
+  signal?: AbortSignal,
+): AsyncGenerator<Samples> {
   const { width, height, channels, bitDepth } = shape
-  const pixelFormat = bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
+  const pixelFormat =
+    bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
   // Common practice: footage that does not name its matrix is Rec. 709 from 720 lines up, else Rec. 601.
   const matrix = shape.hasKnownMatrix ? 'auto' : height >= 720 ? 'bt709' : 'bt601'
   const filter = shape.isYuv ? ['-vf', `scale=in_color_matrix=${matrix}:flags=${CONVERSION_FLAGS}`] : []
@@ -75,7 +80,8 @@ export async function* decodeFrames(input: MediaInput, shape: MediaShape, signal
       `${name} is damaged or cut off: ${seen} could be read${detail ? ` (${detail})` : ''}. Nothing was brought in. Copy it again from its source.`,
     )
   }
-  if (count === 0) throw new MediaError('unreadable', `${name} holds no frames. Copy it again from its source.`)
+  if (count === 0)
+    throw new MediaError('unreadable', `${name} holds no frames. Copy it again from its source.`)
 }
 
 function typed(frame: Buffer, bitDepth: 8 | 16): Uint8Array | Uint16Array {

@@ -31,7 +31,8 @@ export interface FrameSink {
 
 export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameSink {
   const { channels, bitDepth, frameRate } = target
-  const pixelFormat = bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
+  const pixelFormat =
+    bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
   const process = startMedia(
     'ffmpeg',
     [

@@ -8,7 +8,12 @@
 import { spawn, type ChildProcessByStdio } from 'node:child_process'
 import type { Readable, Writable } from 'node:stream'
 
-export const SAFE_INPUT = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', 'mov,matroska,webm,avi,yuv4mpegpipe,image2,nut'] as const
+export const SAFE_INPUT = [
+  '-protocol_whitelist',
+  'file,pipe',
+  '-format_whitelist',
+  'mov,matroska,webm,avi,yuv4mpegpipe,image2,nut',
+] as const
 
 const KEPT_ERROR_CHARACTERS = 4000
 
@@ -28,9 +33,13 @@ export function startMedia(
   args: readonly string[],
   { silenceMs = 120_000, signal }: { readonly silenceMs?: number; readonly signal?: AbortSignal } = {},
 ): MediaProcess {
-  const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], { stdio: ['pipe', 'pipe', 'pipe'] })
+  const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], {
+    stdio: ['pipe', 'pipe', 'pipe'],
+  })
   let said = ''
-  child.stderr.setEncoding('utf8').on('data', (text: string) => (said = (said + text).slice(-KEPT_ERROR_CHARACTERS)))
+  child.stderr
+    .setEncoding('utf8')
+    .on('data', (text: string) => (said = (said + text).slice(-KEPT_ERROR_CHARACTERS)))
   const kill = () => void child.kill('SIGKILL')
   let watchdog = setTimeout(kill, silenceMs)
   signal?.addEventListener('abort', kill, { once: true })
@@ -59,7 +68,12 @@ export function startMedia(
 }
 
 /** Runs a program that only prints, and returns what it printed. */
-export async function runMedia(program: 'ffmpeg' | 'ffprobe', args: readonly string[], timeoutMs: number, signal?: AbortSignal) {
+export async function runMedia(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  timeoutMs: number,
+  signal?: AbortSignal,
+) {
   const process = startMedia(program, args, { silenceMs: timeoutMs, signal })
   process.stdin.end()
   const chunks: Buffer[] = []

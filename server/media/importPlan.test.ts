@@ -15,8 +15,16 @@ test('one video is a shot that counts from 1001', () => {
 
 test('numbered pictures are sorted by number and keep their numbers; hidden files do not count', () => {
   const result = plan('a.0011.png', '.DS_Store', 'a.0010.png', 'a.0009.png')
-  expect(result).toMatchObject({ ok: true, name: 'a', plan: { kind: 'sequence', firstFrame: 9, ending: 'png', frameRate } })
-  expect(result.ok && filesOf(result.plan).map((file) => file.name)).toEqual(['a.0009.png', 'a.0010.png', 'a.0011.png'])
+  expect(result).toMatchObject({
+    ok: true,
+    name: 'a',
+    plan: { kind: 'sequence', firstFrame: 9, ending: 'png', frameRate },
+  })
+  expect(result.ok && filesOf(result.plan).map((file) => file.name)).toEqual([
+    'a.0009.png',
+    'a.0010.png',
+    'a.0011.png',
+  ])
 })
 
 test('names from outside never reach the disk', () => {
@@ -37,5 +45,7 @@ test.each([
 ])('%j is refused in words', (names, words) => expect(refusal(plan(...names))).toMatch(words))
 
 test('an empty file is refused by name', () => {
-  expect(refusal(planImport({ files: [{ name: 'a.mp4', sizeBytes: 0 }], frameRate }))).toMatch(/a\.mp4 is empty \(0 bytes\).*Nothing was brought in/)
+  expect(refusal(planImport({ files: [{ name: 'a.mp4', sizeBytes: 0 }], frameRate }))).toMatch(
+    /a\.mp4 is empty \(0 bytes\).*Nothing was brought in/,
+  )
 })

@@ -11,7 +11,12 @@ const MOST_PIXELS = 16384 * 16384
 
 const OFF_BY = 288 // of 65535: hardly more than an 8-bit step, by which its white falls short
 
-const DECODERS: Readonly<Record<string, string>> = { '.png': 'png', '.tif': 'tiff', '.tiff': 'tiff', '.exr': 'exr' }
+const DECODERS: Readonly<Record<string, string>> = {
+  '.png': 'png',
+  '.tif': 'tiff',
+  '.tiff': 'tiff',
+  '.exr': 'exr',
+}
 
 /** Coverage of a whole picture as 16-bit samples. */
 export interface MattePicture {
@@ -27,7 +32,10 @@ export interface MattePicture {
 export async function readMattePicture(path: string, signal?: AbortSignal): Promise<MattePicture> {
   const decoder = DECODERS[extname(path).toLowerCase()]
   const unreadable = (detail: string) =>
-    new MediaError('unreadable', `${basename(path)} cannot be read as a matte. Numbered PNG, TIFF or EXR pictures can. ${detail}`.trim())
+    new MediaError(
+      'unreadable',
+      `${basename(path)} cannot be read as a matte. Numbered PNG, TIFF or EXR pictures can. ${detail}`.trim(),
+    )
   if (!decoder) throw unreadable('')
   // The decoder is named, so that what is inside cannot choose another.
   const input = [
@@ -73,7 +81,9 @@ export function parsePgm(bytes: Buffer): MattePicture {
 }
 
 export function pgmOf({ width, height, data }: MattePicture): Buffer {
-  const body = Buffer.from(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength) as ArrayBuffer)
+  const body = Buffer.from(
+    data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength) as ArrayBuffer,
+  )
   return Buffer.concat([Buffer.from(`P5\n${width} ${height}\n65535\n`), body.swap16()])
 }
 
@@ -93,7 +103,8 @@ export function cutMatte({ width, height, data }: MattePicture): ReadMatte | nul
   const rect: Rect = { col: left, row: top, width: right - left + 1, height: bottom - top + 1 }
   const coverage = new Float32Array(rect.width * rect.height)
   for (let row = 0; row < rect.height; row++) {
-    for (let col = 0; col < rect.width; col++) coverage[row * rect.width + col] = data[(top + row) * width + left + col]! / 65535
+    for (let col = 0; col < rect.width; col++)
+      coverage[row * rect.width + col] = data[(top + row) * width + left + col]! / 65535
   }
   return { rect, coverage }
 }

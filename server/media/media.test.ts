@@ -63,7 +63,13 @@ test.each([
     await sink.finish()
     input = video(`${name}.mkv`)
   }
-  expect(await probeMedia(input)).toMatchObject({ width: 34, height: 22, channels, bitDepth, frameRate: rate })
+  expect(await probeMedia(input)).toMatchObject({
+    width: 34,
+    height: 22,
+    channels,
+    bitDepth,
+    frameRate: rate,
+  })
   expect(await decodeAll(input)).toEqual(frames)
 })
 
@@ -108,18 +114,37 @@ test('high-definition luma-chroma footage is converted with the Rec. 709 matrix'
 })
 
 test('rates are fractions and 10-bit footage becomes 16-bit samples', async () => {
-  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=64x48:r=30000/1001:d=0.4', '-pix_fmt', 'yuv420p10le', '-c:v', 'ffv1', join(folder, 'ten.mkv'))
-  expect(await probeMedia(video('ten.mkv'))).toMatchObject({ frameRate: { num: 30000, den: 1001 }, bitDepth: 16, isYuv: true })
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=s=64x48:r=30000/1001:d=0.4',
+    '-pix_fmt',
+    'yuv420p10le',
+    '-c:v',
+    'ffv1',
+    join(folder, 'ten.mkv'),
+  )
+  expect(await probeMedia(video('ten.mkv'))).toMatchObject({
+    frameRate: { num: 30000, den: 1001 },
+    bitDepth: 16,
+    isYuv: true,
+  })
 })
 
 describe('footage that cannot be used is refused by name', () => {
   test('a text file renamed .mp4', async () => {
     writeFileSync(join(folder, 'notes.mp4'), 'Dear diary, this is not a film.\n'.repeat(200))
-    expect((await refusal(probeMedia(video('notes.mp4')))).message).toMatch(/notes\.mp4 holds no picture that can be read/)
+    expect((await refusal(probeMedia(video('notes.mp4')))).message).toMatch(
+      /notes\.mp4 holds no picture that can be read/,
+    )
   })
 
   test('a list that points at other files', async () => {
-    writeFileSync(join(folder, 'list.mp4'), '#EXTM3U\n#EXT-X-VERSION:3\n#EXTINF:10,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n')
+    writeFileSync(
+      join(folder, 'list.mp4'),
+      '#EXTM3U\n#EXT-X-VERSION:3\n#EXTINF:10,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n',
+    )
     expect((await refusal(probeMedia(video('list.mp4')))).code).toMatch(/unsupported|unreadable/)
   })
 
@@ -128,18 +153,25 @@ describe('footage that cannot be used is refused by name', () => {
     truncateSync(join(folder, 'cut.mkv'), Math.floor(statSync(join(folder, 'cut.mkv')).size * 0.6))
     const error = await refusal(decodeAll(video('cut.mkv')))
     expect(error.code).toBe('truncated')
-    expect(error.message).toMatch(/cut\.mkv is damaged or cut off: \d+ of 48 frames could be read.*Nothing was brought in/)
+    expect(error.message).toMatch(
+      /cut\.mkv is damaged or cut off: \d+ of 48 frames could be read.*Nothing was brought in/,
+    )
   })
 
   test('a cut-off MP4 whose index is gone', async () => {
     ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=160x120:r=24:d=2', '-c:v', 'libx264', join(folder, 'cut.mp4'))
     truncateSync(join(folder, 'cut.mp4'), Math.floor(statSync(join(folder, 'cut.mp4')).size * 0.6))
-    expect((await refusal(probeMedia(video('cut.mp4')))).message).toMatch(/cut\.mp4 is cut off: its index is missing/)
+    expect((await refusal(probeMedia(video('cut.mp4')))).message).toMatch(
+      /cut\.mp4 is cut off: its index is missing/,
+    )
   })
 
   test('a picture of 20000 × 20000 px', async () => {
     const side = 20_000
-    await sharp({ create: { width: side, height: side, channels: 3, background: '#345' }, limitInputPixels: false })
+    await sharp({
+      create: { width: side, height: side, channels: 3, background: '#345' },
+      limitInputPixels: false,
+    })
       .png({ compressionLevel: 1 })
       .toFile(join(folder, 'huge.0001.png'))
     const input: MediaInput = {
@@ -156,7 +188,17 @@ describe('footage that cannot be used is refused by name', () => {
   }, 60_000)
 
   test('floating-point pictures', async () => {
-    ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=32x32:d=0.04', '-pix_fmt', 'gbrpf32le', '-c:v', 'exr', join(folder, 'float.%04d.exr'))
+    ffmpeg(
+      '-f',
+      'lavfi',
+      '-i',
+      'testsrc2=s=32x32:d=0.04',
+      '-pix_fmt',
+      'gbrpf32le',
+      '-c:v',
+      'exr',
+      join(folder, 'float.%04d.exr'),
+    )
     const input: MediaInput = {
       kind: 'sequence',
       pattern: join(folder, 'float.%04d.exr'),
@@ -164,7 +206,9 @@ describe('footage that cannot be used is refused by name', () => {
       frameRate: rate,
       shownName: 'float.0001.exr',
     }
-    expect((await refusal(probeMedia(input))).message).toMatch(/floating-point pictures, which are not read yet/)
+    expect((await refusal(probeMedia(input))).message).toMatch(
+      /floating-point pictures, which are not read yet/,
+    )
   })
 
   test('pictures of different sizes and depths', async () => {
@@ -172,14 +216,24 @@ describe('footage that cannot be used is refused by name', () => {
       join(folder, 'uneven'),
       [0, 1, 2].map((i) => patternFrame(32, 24, 3, 8, i)),
     )
-    const input: MediaInput = { kind: 'sequence', pattern, startNumber: 1001, frameRate: rate, shownName: 'shot' }
+    const input: MediaInput = {
+      kind: 'sequence',
+      pattern,
+      startNumber: 1001,
+      frameRate: rate,
+      shownName: 'shot',
+    }
     const shape = await probeMedia(input)
     const names = ['shot.1001.png', 'shot.1002.png', 'shot.1003.png']
     await expect(requireAlike(pattern, 1001, names, shape)).resolves.toBeUndefined()
     await writePngSequence(join(folder, 'uneven'), [patternFrame(32, 24, 3, 16, 1)], 1003)
-    expect((await refusal(requireAlike(pattern, 1001, names, shape))).message).toMatch(/shot\.1003\.png has 3 channels at 16 bits/)
+    expect((await refusal(requireAlike(pattern, 1001, names, shape))).message).toMatch(
+      /shot\.1003\.png has 3 channels at 16 bits/,
+    )
     await writePngSequence(join(folder, 'uneven'), [patternFrame(30, 24, 3, 8, 1)], 1002)
-    expect((await refusal(requireAlike(pattern, 1001, names, shape))).message).toMatch(/shot\.1002\.png is 30 × 24 px, shot\.1001\.png is 32 × 24 px/)
+    expect((await refusal(requireAlike(pattern, 1001, names, shape))).message).toMatch(
+      /shot\.1002\.png is 30 × 24 px, shot\.1001\.png is 32 × 24 px/,
+    )
   })
 
   test('numbering with a hole, and a pattern that matches nothing', async () => {
@@ -190,7 +244,9 @@ describe('footage that cannot be used is refused by name', () => {
     expect(await listSequence(pattern)).toEqual({ startNumber: 1001, count: 2 })
     copyFileSync(join(folder, 'hole', 'shot.1001.png'), join(folder, 'hole', 'shot.1005.png'))
     expect((await refusal(listSequence(pattern))).message).toMatch(/hole: shot\.1003\.png is missing/)
-    expect((await refusal(listSequence(join(folder, 'hole', 'other.%04d.png')))).message).toMatch(/No picture matches/)
+    expect((await refusal(listSequence(join(folder, 'hole', 'other.%04d.png')))).message).toMatch(
+      /No picture matches/,
+    )
   })
 })
 

@@ -1,7 +1,8 @@
 /** Footage that cannot be used. The message is for people: which file, what is wrong, what to do. */
 export class MediaError extends Error {
   override readonly name = 'MediaError'
-  readonly code: 'unreadable' | 'unsupported' | 'truncated' | 'too-large' | 'uneven' | 'stopped' | 'cannot-write'
+  readonly code:
+    'unreadable' | 'unsupported' | 'truncated' | 'too-large' | 'uneven' | 'stopped' | 'cannot-write'
   constructor(code: MediaError['code'], message: string, options?: { cause?: unknown }) {
     super(message, options)
     this.code = code

@@ -25,7 +25,13 @@ export interface MediaShape {
 /** A file, or a printf pattern of numbered pictures. */
 export type MediaInput =
   | { readonly kind: 'video'; readonly path: string; readonly shownName: string }
-  | { readonly kind: 'sequence'; readonly pattern: string; readonly startNumber: number; readonly frameRate: FrameRate; readonly shownName: string }
+  | {
+      readonly kind: 'sequence'
+      readonly pattern: string
+      readonly startNumber: number
+      readonly frameRate: FrameRate
+      readonly shownName: string
+    }
 
 export const inputArguments = (input: MediaInput): string[] =>
   input.kind === 'video'
@@ -68,7 +74,17 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
   const name = input.shownName
   const { code, printed, said } = await runMedia(
     'ffprobe',
-    ['-v', 'error', '-select_streams', 'v:0', '-show_streams', '-show_format', '-of', 'json', ...inputArguments(input)],
+    [
+      '-v',
+      'error',
+      '-select_streams',
+      'v:0',
+      '-show_streams',
+      '-show_format',
+      '-of',
+      'json',
+      ...inputArguments(input),
+    ],
     30_000,
     signal,
   )
@@ -78,23 +94,44 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
   if (/Picture size \d+x\d+ is invalid/i.test(said)) throw tooLarge(name)
   if (!stream) {
     if (/Format not on whitelist|Protocol .* not on whitelist/i.test(said)) {
-      throw new MediaError('unsupported', `${name} points at other files or is of a kind that is not read here. Bring in the footage itself.`)
+      throw new MediaError(
+        'unsupported',
+        `${name} points at other files or is of a kind that is not read here. Bring in the footage itself.`,
+      )
     }
     if (/moov atom not found/i.test(said) && input.kind === 'video' && (await beginsLikeMov(input.path))) {
-      throw new MediaError('truncated', `${name} is cut off: its index is missing. Copy it again, or export it again from its source.`)
+      throw new MediaError(
+        'truncated',
+        `${name} is cut off: its index is missing. Copy it again, or export it again from its source.`,
+      )
     }
-    throw new MediaError('unreadable', `${name} holds no picture that can be read${firstLine(said)}. Check that it is footage and copy it again.`)
+    throw new MediaError(
+      'unreadable',
+      `${name} holds no picture that can be read${firstLine(said)}. Check that it is footage and copy it again.`,
+    )
   }
   const { width, height } = stream
-  if (width > LIMITS.sidePx || height > LIMITS.sidePx || width * height > LIMITS.pixels) throw tooLarge(name, width, height)
+  if (width > LIMITS.sidePx || height > LIMITS.sidePx || width * height > LIMITS.pixels)
+    throw tooLarge(name, width, height)
   const pixelFormat = stream.pix_fmt ?? ''
-  if (!pixelFormat || width < 1 || height < 1) throw new MediaError('unreadable', `${name} holds no picture that can be read. Copy it again.`)
+  if (!pixelFormat || width < 1 || height < 1)
+    throw new MediaError('unreadable', `${name} holds no picture that can be read. Copy it again.`)
   if (/f(16|32)(le|be)?$/.test(pixelFormat)) {
-    throw new MediaError('unsupported', `${name} holds floating-point pictures, which are not read yet. Export it with 8 or 16 bits for each sample.`)
+    throw new MediaError(
+      'unsupported',
+      `${name} holds floating-point pictures, which are not read yet. Export it with 8 or 16 bits for each sample.`,
+    )
   }
   const isYuv = /^(yuv|nv|p0|p2|p4|y2|uyvy|yuyv)/.test(pixelFormat)
-  const frameRate = input.kind === 'sequence' ? input.frameRate : (readRate(stream.avg_frame_rate) ?? readRate(stream.r_frame_rate))
-  if (!frameRate) throw new MediaError('unreadable', `${name} does not say how many frames a second it has. Export it again with a fixed rate.`)
+  const frameRate =
+    input.kind === 'sequence'
+      ? input.frameRate
+      : (readRate(stream.avg_frame_rate) ?? readRate(stream.r_frame_rate))
+  if (!frameRate)
+    throw new MediaError(
+      'unreadable',
+      `${name} does not say how many frames a second it has. Export it again with a fixed rate.`,
+    )
   const seconds = Number(stream.duration ?? parsed?.data?.format?.duration)
   return {
     width,

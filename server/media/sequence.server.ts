@@ -12,14 +12,18 @@ export const isPattern = (path: string): boolean => /%0?\d*d/.test(basename(path
 
 /** The name of one picture of a pattern. */
 export function pictureName(pattern: string, number: number): string {
-  return pattern.replace(/%(0?)(\d*)d/, (_all, zero: string, width: string) => String(number).padStart(zero ? Number(width || 0) : 0, '0'))
+  return pattern.replace(/%(0?)(\d*)d/, (_all, zero: string, width: string) =>
+    String(number).padStart(zero ? Number(width || 0) : 0, '0'),
+  )
 }
 
 /**
  * First number and count of the pictures that a pattern matches.
  * @throws MediaError when there is none or the numbering has a hole.
  */
-export async function listSequence(pattern: string): Promise<{ readonly startNumber: number; readonly count: number }> {
+export async function listSequence(
+  pattern: string,
+): Promise<{ readonly startNumber: number; readonly count: number }> {
   const folder = dirname(pattern)
   const [head, tail] = basename(pattern).split(/%0?\d*d/)
   const names = await readdir(folder).catch((cause: unknown) => {
@@ -28,14 +32,24 @@ export async function listSequence(pattern: string): Promise<{ readonly startNum
   const numbers = names
     .filter((name) => name.startsWith(head!) && name.endsWith(tail!))
     .map((name) => name.slice(head!.length, name.length - tail!.length))
-    .filter((digits) => /^\d+$/.test(digits) && pictureName(basename(pattern), Number(digits)) === `${head}${digits}${tail}`)
+    .filter(
+      (digits) =>
+        /^\d+$/.test(digits) && pictureName(basename(pattern), Number(digits)) === `${head}${digits}${tail}`,
+    )
     .map(Number)
     .sort((a, b) => a - b)
-  if (numbers.length === 0) throw new MediaError('unreadable', `No picture matches ${pattern}. Check the path and the number of digits.`)
+  if (numbers.length === 0)
+    throw new MediaError(
+      'unreadable',
+      `No picture matches ${pattern}. Check the path and the number of digits.`,
+    )
   for (let i = 1; i < numbers.length; i++) {
     if (numbers[i] !== numbers[i - 1]! + 1) {
       const missing = pictureName(basename(pattern), numbers[i - 1]! + 1)
-      throw new MediaError('uneven', `The numbering has a hole: ${missing} is missing. Add the missing pictures.`)
+      throw new MediaError(
+        'uneven',
+        `The numbering has a hole: ${missing} is missing. Add the missing pictures.`,
+      )
     }
   }
   return { startNumber: numbers[0]!, count: numbers.length }
@@ -73,14 +87,26 @@ export async function requireAlike(
 
 type Alike = Pick<MediaShape, 'width' | 'height' | 'bitDepth' | 'channels'>
 
-async function shapeOfPicture(path: string, shownName: string, frameRate: FrameRate, number: number, pattern: string): Promise<Alike> {
+async function shapeOfPicture(
+  path: string,
+  shownName: string,
+  frameRate: FrameRate,
+  number: number,
+  pattern: string,
+): Promise<Alike> {
   if (/\.(dpx)$/i.test(path)) {
     return probeMedia({ kind: 'sequence', pattern, startNumber: number, frameRate, shownName })
   }
   try {
-    const { width, height, depth, hasAlpha } = await sharp(path, { limitInputPixels: LIMITS.pixels }).metadata()
+    const { width, height, depth, hasAlpha } = await sharp(path, {
+      limitInputPixels: LIMITS.pixels,
+    }).metadata()
     return { width: width, height: height, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3 }
   } catch (cause) {
-    throw new MediaError('unreadable', `${shownName} cannot be read as a picture. Nothing was brought in. Copy it again.`, { cause })
+    throw new MediaError(
+      'unreadable',
+      `${shownName} cannot be read as a picture. Nothing was brought in. Copy it again.`,
+      { cause },
+    )
   }
 }

@@ -15,7 +15,11 @@ const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
  */
 export async function readStillPicture(path: string, plate: PlateShape): Promise<Samples> {
   const unreadable = (cause?: unknown) =>
-    new MediaError('unreadable', `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`, { cause })
+    new MediaError(
+      'unreadable',
+      `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`,
+      { cause },
+    )
   const { format, depth } = await sharp(path, { limitInputPixels: MOST_PIXELS })
     .metadata()
     .catch((cause: unknown) => {
@@ -23,12 +27,16 @@ export async function readStillPicture(path: string, plate: PlateShape): Promise
     })
   if (!FORMATS.has(format ?? '')) throw unreadable()
   const { width, height, channels, bitDepth } = plate
-  let picture = sharp(path, { limitInputPixels: MOST_PIXELS }).rotate().resize(width, height, { fit: 'cover' })
+  let picture = sharp(path, { limitInputPixels: MOST_PIXELS })
+    .rotate()
+    .resize(width, height, { fit: 'cover' })
   picture = channels === 4 ? picture.ensureAlpha() : picture.removeAlpha()
   const isDeep = bitDepth === 16
   // Eight bits are widened here: the library would make 0x66 of a picture 0x6600, not 0x6666.
   const readsDeep = isDeep && depth === 'ushort'
-  picture = readsDeep ? picture.pipelineColourspace('rgb16').toColourspace('rgb16') : picture.toColourspace('srgb')
+  picture = readsDeep
+    ? picture.pipelineColourspace('rgb16').toColourspace('rgb16')
+    : picture.toColourspace('srgb')
   const bytes = await picture
     .raw({ depth: readsDeep ? 'ushort' : 'uchar' })
     .toBuffer()

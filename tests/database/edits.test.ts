@@ -5,7 +5,16 @@ import { applyEdit, invertEdit, stacksOf, type MendEdit, type ShotState } from '
 import { sampleRecord } from '../../core/mend/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
-import { documentOf, findShot, freeShotId, listShots, loadHistory, loadMends, loadTracks, saveEdit } from '../../server/shots.server'
+import {
+  documentOf,
+  findShot,
+  freeShotId,
+  listShots,
+  loadHistory,
+  loadMends,
+  loadTracks,
+  saveEdit,
+} from '../../server/shots.server'
 import { startTestServer, type TestServer } from './testServer'
 
 let server: TestServer
@@ -36,9 +45,18 @@ async function newShot(): Promise<string> {
 }
 
 const record = sampleRecord()
-const add: MendEdit = { label: 'New Wire 1', changes: [{ id: record.id, before: null, after: record }], tracks: [] }
-const send = (shotId: string, baseRevision: number, edit: MendEdit, role: 'do' | 'undo' | 'redo' = 'do', editId: string = randomUUID()) =>
-  saveEdit(db(), shotId, { editId, baseRevision, role, edit })
+const add: MendEdit = {
+  label: 'New Wire 1',
+  changes: [{ id: record.id, before: null, after: record }],
+  tracks: [],
+}
+const send = (
+  shotId: string,
+  baseRevision: number,
+  edit: MendEdit,
+  role: 'do' | 'undo' | 'redo' = 'do',
+  editId: string = randomUUID(),
+) => saveEdit(db(), shotId, { editId, baseRevision, role, edit })
 
 test('edits are stored in order and the mends follow', async () => {
   const shot = await newShot()
@@ -46,7 +64,9 @@ test('edits are stored in order and the mends follow', async () => {
   expect(await send(shot, 1, rename(record, 'Left thread'))).toEqual({ ok: true, revision: 2 })
   expect((await loadMends(db(), shot)).map((mend) => mend.name)).toEqual(['Left thread'])
   const found = await findShot(db(), shot)
-  expect(documentOf(found!.shot, found!.plate, await loadMends(db(), shot), await loadTracks(db(), shot))).toMatchObject({
+  expect(
+    documentOf(found!.shot, found!.plate, await loadMends(db(), shot), await loadTracks(db(), shot)),
+  ).toMatchObject({
     version: 3,
     plate: { frameCount: 10 },
     mends: [{ name: 'Left thread' }],
@@ -66,7 +86,12 @@ test('who comes late gets the newer edits and changes nothing', async () => {
   const shot = await newShot()
   await send(shot, 0, add)
   const late = await send(shot, 0, { ...add, label: 'mine' })
-  expect(late).toMatchObject({ ok: false, reason: 'behind', revision: 1, newer: [{ revision: 1, edit: { label: 'New Wire 1' } }] })
+  expect(late).toMatchObject({
+    ok: false,
+    reason: 'behind',
+    revision: 1,
+    newer: [{ revision: 1, edit: { label: 'New Wire 1' } }],
+  })
   expect(await loadHistory(db(), shot)).toHaveLength(1)
 })
 
@@ -112,7 +137,10 @@ test('the stored history replays to the stored mends, undo included', async () =
   await send(shot, 1, off)
   await send(shot, 2, invertEdit(off), 'undo')
   const history = await loadHistory(db(), shot)
-  const replayed = history.reduce<ShotState>((state, { edit }) => applyEdit(state, edit), { records: new Map(), tracks: new Map() })
+  const replayed = history.reduce<ShotState>((state, { edit }) => applyEdit(state, edit), {
+    records: new Map(),
+    tracks: new Map(),
+  })
   expect([...replayed.records.values()]).toEqual(await loadMends(db(), shot))
   expect(stacksOf(history).undone.map((edit) => edit.label)).toEqual(['Wire 1 off'])
 })

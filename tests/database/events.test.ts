@@ -14,7 +14,8 @@ test('news reach whoever listens, also from a transaction, and only once it is c
   const heard: string[] = []
   const stop = subscribe((news) => heard.push(`${news.kind} ${news.id}`))
   const until = async (count: number) => {
-    for (let i = 0; i < 200 && heard.length < count; i++) await new Promise((resolve) => setTimeout(resolve, 25))
+    for (let i = 0; i < 200 && heard.length < count; i++)
+      await new Promise((resolve) => setTimeout(resolve, 25))
   }
   // The listener connects by itself; news from before that are not heard.
   for (let i = 0; i < 200 && heard.length === 0; i++) {

@@ -21,16 +21,38 @@ let server: TestServer
 beforeAll(async () => {
   server = await startTestServer()
   const { db } = server.context.database
-  const source = sceneSource(SIZE, (frame) => ({ background: (x, y, c) => wavesAt(x - 3 * (frame - 1001), y, c, 3), isHidden: () => false }))
+  const source = sceneSource(SIZE, (frame) => ({
+    background: (x, y, c) => wavesAt(x - 3 * (frame - 1001), y, c, 3),
+    isHidden: () => false,
+  }))
   const writer = await server.context.frames.createWriter(plateId)
-  for (let frame = 1001; frame < 1013; frame++) await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
+  for (let frame = 1001; frame < 1013; frame++)
+    await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
   await writer.commit()
   await db.insert(shots).values({ id: 's', productionId: OWN_PRODUCTION_ID, name: 's' })
-  const shape = { ...SIZE, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: 12 }
+  const shape = {
+    ...SIZE,
+    channels: 3,
+    bitDepth: 8,
+    rateNum: 24,
+    rateDen: 1,
+    firstFrame: 1001,
+    frameCount: 12,
+  }
   await db.insert(plates).values({ id: plateId, shotId: 's', sourceName: 'made', ...shape })
-  const record = sampleRecord({ id: 'mote', areas: [sampleEllipse()], fill: fillOf('clean-plate'), span: { lastFrame: 1009 } })
+  const record = sampleRecord({
+    id: 'mote',
+    areas: [sampleEllipse()],
+    fill: fillOf('clean-plate'),
+    span: { lastFrame: 1009 },
+  })
   const change = { id: record.id, before: null, after: record }
-  await saveEdit(db, 's', { editId: randomUUID(), baseRevision: 0, role: 'do', edit: { label: 'New', changes: [change], tracks: [] } })
+  await saveEdit(db, 's', {
+    editId: randomUUID(),
+    baseRevision: 0,
+    role: 'do',
+    edit: { label: 'New', changes: [change], tracks: [] },
+  })
 })
 afterAll(() => server.close())
 
@@ -50,10 +72,17 @@ test('asked for, each frame of its span is gathered once; again, nothing is writ
   expect(await askForGather(db, 's', 'no such mend')).toBe(false)
   expect(await askForGather(db, 's', 'mote')).toBe(true)
   expect(await askForGather(db, 's', 'mote')).toBe(true)
-  const { rows } = await server.context.database.pool.query("select 1 from graphile_worker.jobs where key = 'gather:s:mote'")
+  const { rows } = await server.context.database.pool.query(
+    "select 1 from graphile_worker.jobs where key = 'gather:s:mote'",
+  )
   expect(rows).toHaveLength(1)
   await work('mote')
-  expect(await loadGather(db, 's', 'mote')).toMatchObject({ state: 'done', framesDone: 9, framesTotal: 9, error: null })
+  expect(await loadGather(db, 's', 'mote')).toMatchObject({
+    state: 'done',
+    framesDone: 9,
+    framesTotal: 9,
+    error: null,
+  })
   const names = (await readdir(shelf())).sort()
   expect(names).toHaveLength(9)
   expect(names.every((name) => /^[0-9a-f]{16}\.gathered$/.test(name))).toBe(true)

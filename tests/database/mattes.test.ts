@@ -24,33 +24,57 @@ const png = () => sharp(pixels, { raw: { ...size, channels: 1 } }).png().toBuffe
 
 const context = () => ({ folders: { mattes: join(folder, 'kept') } }) as ServerContext
 const take = (matteId: string, frame: number, ending: string, bytes: Buffer, plate = size) =>
-  receiveMatte(context(), { matteId, frame }, ending, new Blob([new Uint8Array(bytes)]).stream() as never, plate)
+  receiveMatte(
+    context(),
+    { matteId, frame },
+    ending,
+    new Blob([new Uint8Array(bytes)]).stream() as never,
+    plate,
+  )
 
-test.each(['.png', '.tif', '.exr'])('a %s picture is kept as coverage, cut to what it covers', async (ending) => {
-  const file = join(folder, `m${ending}`)
-  if (ending === '.png') await sharp(await png()).toFile(file)
-  else if (ending === '.tif')
-    await sharp(await png())
-      .tiff({ compression: 'lzw' })
-      .toFile(file)
-  else {
-    await sharp(await png()).toFile(join(folder, 'for-exr.png'))
-    execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', join(folder, 'for-exr.png'), '-pix_fmt', 'grayf32le', '-c:v', 'exr', file])
-  }
-  const matteId = randomUUID()
-  await take(matteId, 1003, ending, readFileSync(file))
-  const matte = (await readImportedMatte(context().folders.mattes, `matte:${matteId}`, 1003))!
-  expect(matte.rect).toEqual({ col: 10, row: 5, width: 10, height: 10 })
-  expect(matte.coverage[0]).toBeCloseTo(1, 3)
-  // EXR is linear light: the decoder's own conversion decides; a half stays between.
-  expect(matte.coverage[9]! > 0.15 && matte.coverage[9]! < 0.85).toBe(true)
-  expect(await readImportedMatte(context().folders.mattes, `matte:${matteId}`, 1004)).toBeNull()
-})
+test.each(['.png', '.tif', '.exr'])(
+  'a %s picture is kept as coverage, cut to what it covers',
+  async (ending) => {
+    const file = join(folder, `m${ending}`)
+    if (ending === '.png') await sharp(await png()).toFile(file)
+    else if (ending === '.tif')
+      await sharp(await png())
+        .tiff({ compression: 'lzw' })
+        .toFile(file)
+    else {
+      await sharp(await png()).toFile(join(folder, 'for-exr.png'))
+      execFileSync('ffmpeg', [
+        '-v',
+        'error',
+        '-y',
+        '-i',
+        join(folder, 'for-exr.png'),
+        '-pix_fmt',
+        'grayf32le',
+        '-c:v',
+        'exr',
+        file,
+      ])
+    }
+    const matteId = randomUUID()
+    await take(matteId, 1003, ending, readFileSync(file))
+    const matte = (await readImportedMatte(context().folders.mattes, `matte:${matteId}`, 1003))!
+    expect(matte.rect).toEqual({ col: 10, row: 5, width: 10, height: 10 })
+    expect(matte.coverage[0]).toBeCloseTo(1, 3)
+    // EXR is linear light: the decoder's own conversion decides; a half stays between.
+    expect(matte.coverage[9]! > 0.15 && matte.coverage[9]! < 0.85).toBe(true)
+    expect(await readImportedMatte(context().folders.mattes, `matte:${matteId}`, 1004)).toBeNull()
+  },
+)
 
 test('another size, other bytes and strange places are refused, and nothing is left behind', async () => {
   const matteId = randomUUID()
-  await expect(take(matteId, 1, '.png', await png(), { width: 41, height: 30 })).rejects.toThrow('40 × 30 px; the plate is 41 × 30 px')
-  await expect(take(matteId, 1, '.png', Buffer.from('no picture'))).rejects.toThrow('cannot be read as a matte')
+  await expect(take(matteId, 1, '.png', await png(), { width: 41, height: 30 })).rejects.toThrow(
+    '40 × 30 px; the plate is 41 × 30 px',
+  )
+  await expect(take(matteId, 1, '.png', Buffer.from('no picture'))).rejects.toThrow(
+    'cannot be read as a matte',
+  )
   await expect(readMattePicture(join(folder, 'm.mov'))).rejects.toThrow('Numbered PNG, TIFF or EXR')
   expect(await readdir(join(context().folders.mattes, matteId))).toEqual([])
   expect(await readImportedMatte(context().folders.mattes, 'matte:../../etc', 1)).toBeNull()
@@ -58,5 +82,9 @@ test('another size, other bytes and strange places are refused, and nothing is l
 })
 
 test('patterns name the file of a frame', () => {
-  expect(['a.%04d.png', 'a.####.png', 'a.%d.exr'].map((pattern) => matteFile(pattern, 37))).toEqual(['a.0037.png', 'a.0037.png', 'a.37.exr'])
+  expect(['a.%04d.png', 'a.####.png', 'a.%d.exr'].map((pattern) => matteFile(pattern, 37))).toEqual([
+    'a.0037.png',
+    'a.0037.png',
+    'a.37.exr',
+  ])
 })

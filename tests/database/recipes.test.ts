@@ -21,7 +21,16 @@ beforeAll(async () => {
     ['square', OWN_PRODUCTION_ID, 360, 360],
   ] as const) {
     await db.insert(shots).values({ id, productionId, name: id.toUpperCase() })
-    const shape = { width, height, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: 12 }
+    const shape = {
+      width,
+      height,
+      channels: 3,
+      bitDepth: 8,
+      rateNum: 24,
+      rateDen: 1,
+      firstFrame: 1001,
+      frameCount: 12,
+    }
     await db.insert(plates).values({ id: randomUUID(), shotId: id, sourceName: 'made', ...shape })
   }
   const wire = addMend(new Map(), 'wire', 'w1', [samplePath()], RANGE)
@@ -45,8 +54,14 @@ test('a recipe is kept by its name, replaced by one of the same name, renamed an
   await ask({ intent: 'keep', shotId: 'a', recipe: { ...recipe, name: 'Another' } })
   const another = (await list()).find(({ recipe: { name } }) => name === 'Another')!
   expect(await ask({ intent: 'rename', id: another.id, name: 'Thread at dusk' })).toMatchObject({ ok: false })
-  expect(await ask({ intent: 'rename', id: another.id, name: ' Thread at noon ' })).toMatchObject({ ok: true })
-  expect((await list()).map((one) => one.recipe.name)).toEqual(['Thread at dusk', 'Thread at dusk', 'Thread at noon'])
+  expect(await ask({ intent: 'rename', id: another.id, name: ' Thread at noon ' })).toMatchObject({
+    ok: true,
+  })
+  expect((await list()).map((one) => one.recipe.name)).toEqual([
+    'Thread at dusk',
+    'Thread at dusk',
+    'Thread at noon',
+  ])
   expect(await ask({ intent: 'remove', id: another.id })).toMatchObject({ ok: true })
   expect(await ask({ intent: 'remove', id: another.id })).toMatchObject({ ok: false })
   expect(await list()).toHaveLength(2)
@@ -60,7 +75,10 @@ test('what is no recipe is refused in words', async () => {
     { intent: 'keep', shotId: 'a', recipe: { ...recipe, fill: { ...recipe.fill, methodId: 'magic' } } },
     { intent: 'keep', shotId: 'a', recipe: { ...recipe, areas: [] } },
   ]) {
-    expect(await ask(asked)).toMatchObject({ ok: false, message: expect.stringMatching(/Nothing (has changed|was kept)/) as string })
+    expect(await ask(asked)).toMatchObject({
+      ok: false,
+      message: expect.stringMatching(/Nothing (has changed|was kept)/) as string,
+    })
   }
   expect(await list()).toHaveLength(2)
 })
@@ -69,13 +87,23 @@ test('shots of another shape are no targets; the others get copies as one step e
   const { db } = server.context.database
   expect(await copyTargets(db, 'nowhere')).toBeNull()
   expect((await copyTargets(db, 'a'))!.map(({ name, scale }) => [name, scale])).toEqual(expect.arrayContaining([['SAME', 1], ['DOUBLE', 2], ['SQUARE', null]])) // prettier-ignore
-  const answer = await copyMends(db, 'a', { mendIds: ['w1', 'd1'], shotIds: ['same', 'double', 'square', 'a', 'gone'] })
-  expect(answer).toMatchObject({ ok: true, words: expect.stringContaining('4 mends copied to 2 shots') as string })
-  expect(answer).toMatchObject({ words: expect.stringContaining('SQUARE has a picture of another shape; gone is gone') as string })
+  const answer = await copyMends(db, 'a', {
+    mendIds: ['w1', 'd1'],
+    shotIds: ['same', 'double', 'square', 'a', 'gone'],
+  })
+  expect(answer).toMatchObject({
+    ok: true,
+    words: expect.stringContaining('4 mends copied to 2 shots') as string,
+  })
+  expect(answer).toMatchObject({
+    words: expect.stringContaining('SQUARE has a picture of another shape; gone is gone') as string,
+  })
   expect((await loadMends(db, 'same')).map(({ name }) => name).sort()).toEqual(['Dust 1', 'Wire 1'])
   const dust = (await loadMends(db, 'double')).find(({ kind }) => kind === 'dust')!
   expect(dust.areas[0]).toMatchObject({ keys: [{ x: 100, y: 80, radiusXPx: 24, radiusYPx: 16 }] })
-  expect((await loadHistory(db, 'same')).map(({ edit }) => edit.label)).toEqual(['Copy 2 mends from another shot'])
+  expect((await loadHistory(db, 'same')).map(({ edit }) => edit.label)).toEqual([
+    'Copy 2 mends from another shot',
+  ])
   expect(await loadMends(db, 'a')).toHaveLength(2)
 })
 

@@ -10,7 +10,14 @@ import { mendSamples, sourceOfSamples } from '../../core/mend/sampleSource'
 import type { Samples } from '../../core/image/samples'
 import { imports, renderChunks, shots, versions } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
-import { cancelImport, finishUpload, ImportError, listOpenImports, openImport, receiveFile } from '../../server/imports.server'
+import {
+  cancelImport,
+  finishUpload,
+  ImportError,
+  listOpenImports,
+  openImport,
+  receiveFile,
+} from '../../server/imports.server'
 import { decodeFrames } from '../../server/media/decode.server'
 import { probeMedia } from '../../server/media/probe.server'
 import { findShot, saveEdit } from '../../server/shots.server'
@@ -32,7 +39,13 @@ afterEach(async () => {
 afterAll(() => server.close())
 
 function startWorker(): ChildProcess {
-  const env = { ...process.env, DATABASE_URL: server.databaseUrl, FILLAGRANT_DATA: server.dataDir, FILLAGRANT_LOG: 'silent', NO_LOG_SUCCESS: '1' }
+  const env = {
+    ...process.env,
+    DATABASE_URL: server.databaseUrl,
+    FILLAGRANT_DATA: server.dataDir,
+    FILLAGRANT_LOG: 'silent',
+    NO_LOG_SUCCESS: '1',
+  }
   const worker = spawn(process.execPath, ['--import', 'tsx', 'server/worker.ts'], { env, stdio: 'ignore' })
   workers.add(worker)
   return worker
@@ -58,21 +71,30 @@ async function until<T>(look: () => Promise<T | null | undefined | false>, timeo
 
 /** Sends files as a browser would and returns the import's id. */
 async function send(files: { name: string; bytes: Buffer }[]): Promise<string> {
-  const drop = { files: files.map(({ name, bytes }) => ({ name, sizeBytes: bytes.length })), frameRate: { num: 24, den: 1 } }
+  const drop = {
+    files: files.map(({ name, bytes }) => ({ name, sizeBytes: bytes.length })),
+    frameRate: { num: 24, den: 1 },
+  }
   const { id } = await openImport(server.context, OWN_PRODUCTION_ID, drop)
-  for (const [index, { bytes }] of files.entries()) await receiveFile(server.context, id, index, new Blob([new Uint8Array(bytes)]).stream() as never)
+  for (const [index, { bytes }] of files.entries())
+    await receiveFile(server.context, id, index, new Blob([new Uint8Array(bytes)]).stream() as never)
   await finishUpload(server.context, id)
   return id
 }
 
-const importRow = async (id: string) => (await server.context.database.db.select().from(imports).where(eq(imports.id, id)))[0]!
+const importRow = async (id: string) =>
+  (await server.context.database.db.select().from(imports).where(eq(imports.id, id)))[0]!
 
 async function bringIn(frames: Samples[]): Promise<string> {
   const folder = join(server.dataDir, randomUUID())
   await writePngSequence(folder, frames)
   const names = (await readdir(folder)).sort()
-  const id = await send(await Promise.all(names.map(async (name) => ({ name, bytes: await readFile(join(folder, name)) }))))
-  const row = await until(async () => ['done', 'failed'].includes((await importRow(id)).state) && (await importRow(id)))
+  const id = await send(
+    await Promise.all(names.map(async (name) => ({ name, bytes: await readFile(join(folder, name)) }))),
+  )
+  const row = await until(
+    async () => ['done', 'failed'].includes((await importRow(id)).state) && (await importRow(id)),
+  )
   expect(row).toMatchObject({ state: 'done', error: null })
   return row.shotId!
 }
@@ -93,14 +115,22 @@ const record = sampleRecord({
   ],
 })
 
-async function mendAndRender(shotId: string, format: 'png' | 'ffv1' | 'vp9', lastFrame: number): Promise<string> {
+async function mendAndRender(
+  shotId: string,
+  format: 'png' | 'ffv1' | 'vp9',
+  lastFrame: number,
+): Promise<string> {
   const { db } = server.context.database
   const [shot] = await db.select().from(shots).where(eq(shots.id, shotId))
   await saveEdit(db, shotId, {
     editId: randomUUID(),
     baseRevision: shot!.revision,
     role: 'do',
-    edit: { label: 'x', changes: [{ id: record.id, before: shot!.revision ? record : null, after: record }], tracks: [] },
+    edit: {
+      label: 'x',
+      changes: [{ id: record.id, before: shot!.revision ? record : null, after: record }],
+      tracks: [],
+    },
   })
   const made = await makeVersion(server.context, shotId, { format, firstFrame: 1001, lastFrame })
   if (!made.ok) throw new Error(made.message)
@@ -132,33 +162,38 @@ function expected(plates: readonly Samples[], frame: number): Promise<Samples> {
 test.each([
   [3, 8],
   [3, 16],
-] as const)('import, mend, render: PNG and FFV1 frames are the evaluator’s, bit for bit (%i channels, %i bits)', async (channels, bitDepth) => {
-  const worker = startWorker()
-  const plates = Array.from({ length: 5 }, (_, i) => patternFrame(96, 64, channels, bitDepth, i))
-  const shotId = await bringIn(plates)
-  const wanted = await Promise.all(plates.map((_, i) => expected(plates, 1001 + i)))
-  expect(wanted[0]!.data).not.toEqual(plates[0]!.data)
+] as const)(
+  'import, mend, render: PNG and FFV1 frames are the evaluator’s, bit for bit (%i channels, %i bits)',
+  async (channels, bitDepth) => {
+    const worker = startWorker()
+    const plates = Array.from({ length: 5 }, (_, i) => patternFrame(96, 64, channels, bitDepth, i))
+    const shotId = await bringIn(plates)
+    const wanted = await Promise.all(plates.map((_, i) => expected(plates, 1001 + i)))
+    expect(wanted[0]!.data).not.toEqual(plates[0]!.data)
 
-  const zip = await unzip(await finished(await mendAndRender(shotId, 'png', 1005)))
-  expect([...zip.keys()].map((name) => name.split('/')[1])).toEqual([1001, 1002, 1003, 1004, 1005].map((frame) => `shot_v001.${frame}.png`))
-  for (const [i, bytes] of [...zip.values()].entries()) {
-    const raw = await sharp(bytes)
-      .toColourspace(bitDepth === 16 ? 'rgb16' : 'srgb')
-      .raw({ depth: bitDepth === 16 ? 'ushort' : 'uchar' })
-      .toBuffer()
-    expect(raw.equals(Buffer.from(wanted[i]!.data.buffer))).toBe(true)
-  }
+    const zip = await unzip(await finished(await mendAndRender(shotId, 'png', 1005)))
+    expect([...zip.keys()].map((name) => name.split('/')[1])).toEqual(
+      [1001, 1002, 1003, 1004, 1005].map((frame) => `shot_v001.${frame}.png`),
+    )
+    for (const [i, bytes] of [...zip.values()].entries()) {
+      const raw = await sharp(bytes)
+        .toColourspace(bitDepth === 16 ? 'rgb16' : 'srgb')
+        .raw({ depth: bitDepth === 16 ? 'ushort' : 'uchar' })
+        .toBuffer()
+      expect(raw.equals(Buffer.from(wanted[i]!.data.buffer))).toBe(true)
+    }
 
-  const mkv = join(server.dataDir, `${randomUUID()}.mkv`)
-  await writeFile(mkv, await finished(await mendAndRender(shotId, 'ffv1', 1005)))
-  const input = { kind: 'video', path: mkv, shownName: 'v002' } as const
-  const shape = await probeMedia(input)
-  expect(shape).toMatchObject({ frameRate: { num: 24, den: 1 }, bitDepth })
-  let i = 0
-  for await (const frame of decodeFrames(input, shape)) expect(frame.data).toEqual(wanted[i++]!.data)
-  expect(i).toBe(5)
-  await stop(worker, 'SIGTERM')
-})
+    const mkv = join(server.dataDir, `${randomUUID()}.mkv`)
+    await writeFile(mkv, await finished(await mendAndRender(shotId, 'ffv1', 1005)))
+    const input = { kind: 'video', path: mkv, shownName: 'v002' } as const
+    const shape = await probeMedia(input)
+    expect(shape).toMatchObject({ frameRate: { num: 24, den: 1 }, bitDepth })
+    let i = 0
+    for await (const frame of decodeFrames(input, shape)) expect(frame.data).toEqual(wanted[i++]!.data)
+    expect(i).toBe(5)
+    await stop(worker, 'SIGTERM')
+  },
+)
 
 test('a worker killed in the middle of a render: another finishes, every frame once, none torn', async () => {
   const first = startWorker()
@@ -167,7 +202,9 @@ test('a worker killed in the middle of a render: another finishes, every frame o
   const versionId = await mendAndRender(shotId, 'png', 1070)
   const { db } = server.context.database
   await until(async () =>
-    (await db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId))).some((chunk) => chunk.framesDone > 2 && !chunk.isDone),
+    (await db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId))).some(
+      (chunk) => chunk.framesDone > 2 && !chunk.isDone,
+    ),
   )
   await stop(first, 'SIGKILL')
   const atKill = await findVersion(server.context, versionId)
@@ -201,7 +238,9 @@ test('VP9 is made, a version can be cancelled, and a range outside the shot is r
   await new Promise((resolve) => setTimeout(resolve, 1500))
   expect((await findVersion(server.context, cancelled))!.state).toBe('cancelled')
   expect(await readdir(versionFolder(server.context, cancelled)).catch(() => [])).toEqual([])
-  expect(await makeVersion(server.context, shotId, { format: 'png', firstFrame: 900, lastFrame: 1001 })).toMatchObject({
+  expect(
+    await makeVersion(server.context, shotId, { format: 'png', firstFrame: 900, lastFrame: 1001 }),
+  ).toMatchObject({
     ok: false,
     field: 'firstFrame',
   })
@@ -211,12 +250,16 @@ test('footage that is refused leaves a message and nothing else', async () => {
   startWorker()
   const { db } = server.context.database
   const before = (await db.select().from(shots)).length
-  const id = await send([{ name: 'notes.mp4', bytes: Buffer.from('this is a letter, not a film '.repeat(90)) }])
+  const id = await send([
+    { name: 'notes.mp4', bytes: Buffer.from('this is a letter, not a film '.repeat(90)) },
+  ])
   const row = await until(async () => (await importRow(id)).state === 'failed' && (await importRow(id)))
   expect(row.error).toMatch(/notes\.mp4 holds no picture that can be read/)
   expect(await db.select().from(shots)).toHaveLength(before)
   expect(await readdir(join(server.dataDir, 'uploads', id)).catch(() => [])).toEqual([])
-  expect((await readdir(join(server.dataDir, 'frames'))).filter((name) => name.includes('partial'))).toEqual([])
+  expect((await readdir(join(server.dataDir, 'frames'))).filter((name) => name.includes('partial'))).toEqual(
+    [],
+  )
   expect((await listOpenImports(server.context)).map((one) => one.id)).toContain(id)
   await cancelImport(server.context, id)
   expect((await listOpenImports(server.context)).map((one) => one.id)).not.toContain(id)
@@ -236,5 +279,7 @@ test('uploads keep to what was announced', async () => {
   await mkdir(join(server.dataDir, 'uploads'), { recursive: true })
   await rm(join(server.dataDir, 'uploads', id), { recursive: true })
   expect(await findShot(server.context.database.db, 'nowhere')).toBeNull()
-  expect((await server.context.database.db.select().from(versions)).every((version) => version.shotId !== id)).toBe(true)
+  expect(
+    (await server.context.database.db.select().from(versions)).every((version) => version.shotId !== id),
+  ).toBe(true)
 })

@@ -26,9 +26,13 @@ afterAll(() => server.close())
 async function makeShot(id: string): Promise<void> {
   const { db } = server.context.database
   const plateId = randomUUID()
-  const source = sceneSource(SIZE, (frame) => ({ background: (x, y, c) => wavesAt(x - 2 * (frame - 1001), y, c, 3), isHidden: () => false }))
+  const source = sceneSource(SIZE, (frame) => ({
+    background: (x, y, c) => wavesAt(x - 2 * (frame - 1001), y, c, 3),
+    isHidden: () => false,
+  }))
   const writer = await server.context.frames.createWriter(plateId)
-  for (let frame = 1001; frame < 1007; frame++) await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
+  for (let frame = 1001; frame < 1007; frame++)
+    await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
   await writer.commit()
   await db.insert(shots).values({ id, productionId: OWN_PRODUCTION_ID, name: id })
   await db.insert(plates).values({
@@ -46,9 +50,10 @@ async function makeShot(id: string): Promise<void> {
 }
 
 const jobsFor = async (shotId: string): Promise<number> => {
-  const { rows } = await server.context.database.pool.query<{ count: string }>('select count(*) from graphile_worker.jobs where key = $1', [
-    `scene:${shotId}`,
-  ])
+  const { rows } = await server.context.database.pool.query<{ count: string }>(
+    'select count(*) from graphile_worker.jobs where key = $1',
+    [`scene:${shotId}`],
+  )
   return Number(rows[0]!.count)
 }
 
@@ -114,7 +119,14 @@ describe('a scene is reviewed after edits', () => {
     const record = sampleRecord({ id: `mote-${radiusPx}`, areas: [{ ...area, keys }] })
     const change = { id: record.id, before: null, after: record }
     const edit = { label: 'New', changes: [change], tracks: [] }
-    expect(await saveEdit(server.context.database.db, shotId, { editId: randomUUID(), baseRevision, role: 'do', edit })).toEqual({
+    expect(
+      await saveEdit(server.context.database.db, shotId, {
+        editId: randomUUID(),
+        baseRevision,
+        role: 'do',
+        edit,
+      }),
+    ).toEqual({
       ok: true,
       revision: baseRevision + 1,
     })

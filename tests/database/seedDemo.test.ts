@@ -28,7 +28,9 @@ test('its map has every fault that shines, in its place and with its class; thos
   const { map } = listed!
   expect(others).toEqual([])
   expect(map.madeOn).toBe(CAMERA.madeOn)
-  const shining = CAMERA.pixels.filter(({ fault }) => fault !== 'dead').map(({ fault, col, row }) => `${fault} ${col + 0.5} ${row + 0.5}`)
+  const shining = CAMERA.pixels
+    .filter(({ fault }) => fault !== 'dead')
+    .map(({ fault, col, row }) => `${fault} ${col + 0.5} ${row + 0.5}`)
   expect(map.pixels.map((pixel) => `${pixel.class} ${pixel.x} ${pixel.y}`).sort()).toEqual(shining.sort())
   expect(map.motes).toEqual([])
 })

@@ -8,7 +8,16 @@ import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { failSurvey, surveyShot } from '../../server/jobs/surveyShot.server'
-import { askForSurvey, cancelSurvey, dismissalSchema, dismissFinds, keepFinds, loadSurvey, readLook, surveyFile } from '../../server/surveys.server'
+import {
+  askForSurvey,
+  cancelSurvey,
+  dismissalSchema,
+  dismissFinds,
+  keepFinds,
+  loadSurvey,
+  readLook,
+  surveyFile,
+} from '../../server/surveys.server'
 import { startTestServer, type TestServer } from './testServer'
 
 jest.setTimeout(120_000)
@@ -23,19 +32,31 @@ beforeAll(async () => {
   const { db } = server.context.database
   const source = sceneSource(
     SIZE,
-    (frame) => ({ background: (x, y, c) => 0.7 * wavesAt(2.5 * (x - 4 * (frame - 1001)), 2.5 * y, c, 3), isHidden: () => false }),
+    (frame) => ({
+      background: (x, y, c) => 0.7 * wavesAt(2.5 * (x - 4 * (frame - 1001)), 2.5 * y, c, 3),
+      isHidden: () => false,
+    }),
     (frame, i) => (((frame * 7919 + i * 104_729) % 97) - 48) / 28,
   )
   const writer = await server.context.frames.createWriter(plateId)
   for (let frame = 1001; frame < 1001 + FRAMES; frame++) {
     const samples = await source.readRect(frame, { col: 0, row: 0, ...SIZE })
     const spoilt = { ...createSamples(SIZE.width, SIZE.height, 3, 8), data: samples.data.slice() }
-    for (const [col, row] of BAD) spoilt.data.fill(255, (row * SIZE.width + col) * 3, (row * SIZE.width + col + 1) * 3)
+    for (const [col, row] of BAD)
+      spoilt.data.fill(255, (row * SIZE.width + col) * 3, (row * SIZE.width + col + 1) * 3)
     await writer.write(frame, spoilt)
   }
   await writer.commit()
   await db.insert(shots).values({ id: 's', productionId: OWN_PRODUCTION_ID, name: 's' })
-  const shape = { ...SIZE, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: FRAMES }
+  const shape = {
+    ...SIZE,
+    channels: 3,
+    bitDepth: 8,
+    rateNum: 24,
+    rateDen: 1,
+    firstFrame: 1001,
+    frameCount: FRAMES,
+  }
   await db.insert(plates).values({ id: plateId, shotId: 's', sourceName: 'made', ...shape })
 })
 afterAll(() => server.close())
@@ -61,7 +82,12 @@ test('asked for twice it is one job; done, it has its finds, pictures of the who
   expect(await readLook(server.context.folders.looks, plateId, 'mean')).toBeNull()
   await work()
   const status = await load()
-  expect(status).toMatchObject({ state: 'done', framesDone: FRAMES, error: null, about: { rest: 'moves', cuts: [], frames: FRAMES } })
+  expect(status).toMatchObject({
+    state: 'done',
+    framesDone: FRAMES,
+    error: null,
+    about: { rest: 'moves', cuts: [], frames: FRAMES },
+  })
   expect(status.finds.map(({ find }) => find.id).sort()).toEqual(['px-120-30', 'px-40-50'])
   const mean = await sharp((await readLook(server.context.folders.looks, plateId, 'mean'))!)
     .raw()

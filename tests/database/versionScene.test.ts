@@ -38,12 +38,24 @@ let server: TestServer
 beforeAll(async () => {
   server = await startTestServer()
   const { db } = server.context.database
-  const source = sceneSource(SIZE, (frame) => ({ background: (x, y, c) => wavesAt(x - 3 * (frame - 1001), y, c, 3), isHidden: () => false }))
+  const source = sceneSource(SIZE, (frame) => ({
+    background: (x, y, c) => wavesAt(x - 3 * (frame - 1001), y, c, 3),
+    isHidden: () => false,
+  }))
   const writer = await server.context.frames.createWriter(plateId)
-  for (let frame = 1001; frame < 1001 + FRAMES; frame++) await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
+  for (let frame = 1001; frame < 1001 + FRAMES; frame++)
+    await writer.write(frame, await source.readRect(frame, { col: 0, row: 0, ...SIZE }))
   await writer.commit()
   await db.insert(shots).values({ id: 's', productionId: OWN_PRODUCTION_ID, name: 's' })
-  const shape = { ...SIZE, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: FRAMES }
+  const shape = {
+    ...SIZE,
+    channels: 3,
+    bitDepth: 8,
+    rateNum: 24,
+    rateDen: 1,
+    firstFrame: 1001,
+    frameCount: FRAMES,
+  }
   await db.insert(plates).values({ id: plateId, shotId: 's', sourceName: 'made', ...shape })
   await setFill('lift')
 })
@@ -53,7 +65,12 @@ afterAll(() => server.close())
 async function setFill(methodId: string): Promise<void> {
   const { db } = server.context.database
   const [shot] = await db.select({ revision: shots.revision }).from(shots).where(eq(shots.id, 's'))
-  const after = sampleRecord({ id: 'mote', areas: [sampleEllipse()], fill: fillOf(methodId), span: { lastFrame: 1000 + FRAMES } })
+  const after = sampleRecord({
+    id: 'mote',
+    areas: [sampleEllipse()],
+    fill: fillOf(methodId),
+    span: { lastFrame: 1000 + FRAMES },
+  })
   const before = shot!.revision === 0 ? null : after
   const change = { id: after.id, before, after }
   await saveEdit(db, 's', {
@@ -65,7 +82,11 @@ async function setFill(methodId: string): Promise<void> {
 }
 
 async function ask(): Promise<string> {
-  const made = await makeVersion(server.context, 's', { format: 'png', firstFrame: 1001, lastFrame: 1000 + FRAMES })
+  const made = await makeVersion(server.context, 's', {
+    format: 'png',
+    firstFrame: 1001,
+    lastFrame: 1000 + FRAMES,
+  })
   if (!made.ok) throw new Error(made.message)
   return made.versionId
 }
@@ -80,7 +101,10 @@ async function render(versionId: string): Promise<void> {
 }
 
 const isDone = async (versionId: string) => {
-  const [chunk] = await server.context.database.db.select().from(renderChunks).where(eq(renderChunks.versionId, versionId))
+  const [chunk] = await server.context.database.db
+    .select()
+    .from(renderChunks)
+    .where(eq(renderChunks.versionId, versionId))
   return chunk!.isDone
 }
 
@@ -93,7 +117,10 @@ test('asked for before the scene is known, a version waits and is looked at agai
   await render(versionId)
   expect(await isDone(versionId)).toBe(false)
   expect((await findVersion(server.context, versionId))!.state).toBe('waiting')
-  const { rows } = await pool.query('select run_at > now() as later from graphile_worker.jobs where key = $1', [`render:${versionId}:0`])
+  const { rows } = await pool.query(
+    'select run_at > now() as later from graphile_worker.jobs where key = $1',
+    [`render:${versionId}:0`],
+  )
   expect(rows).toEqual([{ later: true }])
 
   await db.update(scenes).set({ state: 'done', scene: SCENE }).where(eq(scenes.shotId, 's'))

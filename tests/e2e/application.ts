@@ -24,7 +24,8 @@ export async function startApplication(port: number, { hasWorker = true } = {}):
     NO_LOG_SUCCESS: '1',
   }
   const parts: { web: ChildProcess | null; worker: ChildProcess | null } = { web: null, worker: null }
-  const start = (script: string) => spawn(process.execPath, ['--import', 'tsx', script], { env, stdio: ['ignore', 'ignore', 'inherit'] })
+  const start = (script: string) =>
+    spawn(process.execPath, ['--import', 'tsx', script], { env, stdio: ['ignore', 'ignore', 'inherit'] })
 
   async function startWeb(): Promise<void> {
     parts.web = start('server/web.ts')

@@ -30,7 +30,9 @@ test('a shot to work on', async ({ page }) => {
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
-test('motes are clicked one after the other into one mend; a box and an outline are drawn', async ({ page }) => {
+test('motes are clicked one after the other into one mend; a box and an outline are drawn', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1010')
   await stage.draw('Dust', [
@@ -66,7 +68,9 @@ test('motes are clicked one after the other into one mend; a box and an outline 
   await stage.settled()
 })
 
-test('shapes are changed by handles and by numbers; a corner is a key away; the area goes out as SVG', async ({ page }) => {
+test('shapes are changed by handles and by numbers; a corner is a key away; the area goes out as SVG', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1010')
   await stage.select('Mark 1')
@@ -87,12 +91,17 @@ test('shapes are changed by handles and by numbers; a corner is a key away; the 
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /^Point 2 of Object 1.*corner/ })).toBeVisible()
   await page.getByRole('button', { name: 'This area…' }).click()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Export as SVG' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Export as SVG' }).click(),
+  ])
   expect(readFileSync(await download.path(), 'utf8')).toMatch(/<path d="M.*Z"\/>/)
   await stage.saved()
 })
 
-test('a holdout is drawn, an area is copied to another mend, and a matte sequence is brought in', async ({ page }) => {
+test('a holdout is drawn, an area is copied to another mend, and a matte sequence is brought in', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1010')
   await stage.select('Object 1')
@@ -110,7 +119,9 @@ test('a holdout is drawn, an area is copied to another mend, and a matte sequenc
   const picture = Buffer.alloc(scene.width * scene.height)
   picture.fill(255, 40 * scene.width + 600, 40 * scene.width + 640)
   const png = await sharp(picture, { raw: { width: scene.width, height: scene.height, channels: 1 } }).png().toBuffer() // prettier-ignore
-  await page.getByLabel('Matte pictures').setInputFiles([{ name: 'matte.1010.png', mimeType: 'image/png', buffer: png }])
+  await page
+    .getByLabel('Matte pictures')
+    .setInputFiles([{ name: 'matte.1010.png', mimeType: 'image/png', buffer: png }])
   await expect(page.getByRole('list', { name: 'Areas of the mend' })).toContainText('Matte sequence')
   await stage.saved()
   expect((await documentOf(page)).mends[1]!.areas.map((area) => [area.shape, area.role])).toEqual([
@@ -142,7 +153,9 @@ test('a point is tracked both ways and the area follows it; the view holds it st
     const m = trackMotionAt(tracks[0]!, frame)!
     return Math.hypot(m[2] - (at(frame).x - start.x), m[5] - (at(frame).y - start.y))
   })
-  console.log(`point on the wing: mean ${(errors.reduce((a, b) => a + b) / errors.length).toFixed(3)} px, worst ${Math.max(...errors).toFixed(3)} px`)
+  console.log(
+    `point on the wing: mean ${(errors.reduce((a, b) => a + b) / errors.length).toFixed(3)} px, worst ${Math.max(...errors).toFixed(3)} px`,
+  )
   expect(errors.reduce((a, b) => a + b) / errors.length).toBeLessThan(0.08)
   expect(Math.max(...errors)).toBeLessThan(0.25)
 
@@ -161,10 +174,15 @@ test('tracks go out and come in as files', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
   await page.getByRole('button', { name: 'Tracks', exact: true }).click()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Export as CSV' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Export as CSV' }).click(),
+  ])
   const csv = readFileSync(await download.path(), 'utf8')
   expect(csv.split('\r\n')).toHaveLength(50)
-  await page.getByLabel('Tracks file').setInputFiles([{ name: 'tracks.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) }])
+  await page
+    .getByLabel('Tracks file')
+    .setInputFiles([{ name: 'tracks.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) }])
   await stage.saved()
   await expect.poll(async () => (await documentOf(page)).tracks.length).toBe(2)
 })
@@ -174,7 +192,12 @@ test('pins are selected in a box, moved, copied and deleted from the keyboard', 
   await stage.open(shotId, '?frame=1001')
   await stage.select('Mark 1')
   const pins = page.getByTestId('pin')
-  const frames = async () => (await pins.evaluateAll((all) => all.map((pin) => Number(/\d+/.exec(pin.getAttribute('aria-label')!)![0])))).join(' ')
+  const frames = async () =>
+    (
+      await pins.evaluateAll((all) =>
+        all.map((pin) => Number(/\d+/.exec(pin.getAttribute('aria-label')!)![0])),
+      )
+    ).join(' ')
   await expect.poll(frames).toBe('1001 1010')
   await pins.nth(1).focus()
   await page.keyboard.press('Alt+ArrowRight')
@@ -218,7 +241,10 @@ test('the history is told in words and goes back to a step; several mends go tog
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('mend-card')).toHaveCount(3)
   await page.getByRole('button', { name: 'History' }).click()
-  await page.getByRole('dialog', { name: 'History' }).getByRole('button', { name: 'Delete several mends' }).click()
+  await page
+    .getByRole('dialog', { name: 'History' })
+    .getByRole('button', { name: 'Delete several mends' })
+    .click()
   await expect(page.getByTestId('mend-card')).toHaveCount(1)
   await stage.saved()
 })

@@ -29,7 +29,10 @@ test('a wire drawn with the pointer vanishes with the settings it starts with', 
       return data[0]! + data[1]! + data[2]!
     }, spot)
   const middle = first.points[20]!
-  const [place, box] = [await stage.placeOf(middle.x, middle.y), (await page.getByTestId('picture').boundingBox())!]
+  const [place, box] = [
+    await stage.placeOf(middle.x, middle.y),
+    (await page.getByTestId('picture').boundingBox())!,
+  ]
   const spot = { x: Math.round(place.x - box.x), y: Math.round(place.y - box.y) }
   const dark = await sampleThread()
   await stage.drawWire(
@@ -85,7 +88,8 @@ test('every setting shows at once, and a slider works from the keyboard', async 
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1001')
   await stage.select('Wire 1')
-  const look = () => page.getByTestId('picture-canvas').evaluate((canvas) => (canvas as HTMLCanvasElement).toDataURL())
+  const look = () =>
+    page.getByTestId('picture-canvas').evaluate((canvas) => (canvas as HTMLCanvasElement).toDataURL())
   let before = await look()
   const changes = async (act: () => Promise<unknown>) => {
     await act()
@@ -105,16 +109,23 @@ test('every setting shows at once, and a slider works from the keyboard', async 
   await stage.unfold('Area')
   await changes(() => stage.type('Width', 25))
   await page.getByRole('textbox', { name: 'Feather out', exact: true }).fill('900')
-  await expect(page.getByRole('textbox', { name: 'Feather out', exact: true })).toHaveAttribute('aria-invalid', 'true')
+  await expect(page.getByRole('textbox', { name: 'Feather out', exact: true })).toHaveAttribute(
+    'aria-invalid',
+    'true',
+  )
   await page.keyboard.press('Escape')
   await stage.saved()
 })
 
-test('mends are duplicated, renamed, reordered, turned off and deleted; all of it is there after a reload, undo included', async ({ page }) => {
+test('mends are duplicated, renamed, reordered, turned off and deleted; all of it is there after a reload, undo included', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
   const names = () =>
-    page.getByTestId('mend-card').evaluateAll((cards) => cards.map((card) => card.querySelector('[aria-expanded]')?.textContent ?? ''))
+    page
+      .getByTestId('mend-card')
+      .evaluateAll((cards) => cards.map((card) => card.querySelector('[aria-expanded]')?.textContent ?? ''))
   await stage.select('Wire 1')
   await page.getByTestId('picture').focus()
   await page.keyboard.press('d')
@@ -157,7 +168,9 @@ test('points are added by a double click on the line and removed by key', async 
   await stage.saved()
 })
 
-test('zooming keeps what is under the pointer; the link brings frame, zoom and selection back', async ({ page }) => {
+test('zooming keeps what is under the pointer; the link brings frame, zoom and selection back', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
   const place = await stage.placeOf(640, 300)
@@ -200,12 +213,15 @@ test('all frames become ready and play at the shot’s rate', async ({ page }) =
       const before = canvas.dataset['frame']
       const begun = performance.now()
       window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', code: 'ArrowRight' }))
-      while (canvas.dataset['frame'] === before || canvas.dataset['ready'] !== 'true') await new Promise((resolve) => setTimeout(resolve, 1))
+      while (canvas.dataset['frame'] === before || canvas.dataset['ready'] !== 'true')
+        await new Promise((resolve) => setTimeout(resolve, 1))
       times.push(performance.now() - begun)
     }
     return times.sort((a, b) => a - b)
   })
-  console.log(`step to the next frame with five mends: median ${steps[6]!.toFixed(0)} ms, worst ${steps.at(-1)!.toFixed(0)} ms`)
+  console.log(
+    `step to the next frame with five mends: median ${steps[6]!.toFixed(0)} ms, worst ${steps.at(-1)!.toFixed(0)} ms`,
+  )
   for (let copies = 0; copies < 4; copies++) await page.keyboard.press('Control+z')
   await stage.saved()
   expect(Number(/([\d.]+) fps/.exec(readout)![1])).toBeGreaterThan(12) // software drawing; the rate itself is a bench figure
@@ -224,7 +240,9 @@ test('each stage passes the accessibility check', async ({ page }) => {
   ]) {
     await open()
     const { violations } = await new AxeBuilder({ page }).analyze()
-    expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`)).toEqual([])
+    expect(
+      violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`),
+    ).toEqual([])
   }
   await page.goto(`/shots/${shotId}/mend`)
   await page.getByTestId('picture').focus()
@@ -239,7 +257,10 @@ test('footage that cannot be used is refused in words and the page goes on', asy
   const refused = page.getByTestId('failed-card')
   for (const [files, words] of [
     [[{ name: 'empty.mov', mimeType: 'video/quicktime', buffer: Buffer.alloc(0) }], /empty\.mov is empty/],
-    [[{ name: 'notes.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear diary. '.repeat(300)) }], /notes\.mp4 holds no picture/],
+    [
+      [{ name: 'notes.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear diary. '.repeat(300)) }],
+      /notes\.mp4 holds no picture/,
+    ],
     [
       ['a.0001.png', 'a.0003.png'].map((name) => ({ name, mimeType: 'image/png', buffer: Buffer.from('x') })),
       /hole: after a\.0001\.png comes a\.0003\.png/,
@@ -253,7 +274,9 @@ test('footage that cannot be used is refused in words and the page goes on', asy
   await expect(page.getByTestId('shot-card')).toHaveCount(cards)
 })
 
-test('the web server is killed while edits are made: nothing acknowledged is lost, the rest is sent again', async ({ page }) => {
+test('the web server is killed while edits are made: nothing acknowledged is lost, the rest is sent again', async ({
+  page,
+}) => {
   const application = await startApplication(4392)
   try {
     await page.goto(application.url)

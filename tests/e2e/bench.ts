@@ -15,7 +15,9 @@ export class MendStage {
 
   /** The frame on the canvas is ready: plate and present mends. */
   async settled(): Promise<void> {
-    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true', { timeout: 45_000 })
+    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true', {
+      timeout: 45_000,
+    })
   }
 
   async saved(): Promise<void> {
@@ -51,7 +53,8 @@ export class MendStage {
     await this.page.keyboard.press('Home')
     const first = Number(await this.page.getByTestId('frame').innerText())
     for (let at = first; at + 10 <= frame; at += 10) await this.page.keyboard.press('Shift+ArrowRight')
-    for (let at = first + Math.floor((frame - first) / 10) * 10; at < frame; at++) await this.page.keyboard.press('ArrowRight')
+    for (let at = first + Math.floor((frame - first) / 10) * 10; at < frame; at++)
+      await this.page.keyboard.press('ArrowRight')
     await expect(this.page.getByTestId('frame')).toHaveText(String(frame))
   }
 

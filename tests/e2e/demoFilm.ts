@@ -12,12 +12,16 @@ export interface Scene extends Omit<typeof LM_010, never> {
   readonly moments: readonly Moment[]
 }
 
-export const readScene = (): Scene => JSON.parse(readFileSync(join(SHOT_FOLDER, 'scene.json'), 'utf8')) as Scene
+export const readScene = (): Scene =>
+  JSON.parse(readFileSync(join(SHOT_FOLDER, 'scene.json'), 'utf8')) as Scene
 
 export const momentOf = (scene: Scene, frame: number): Moment => scene.moments[frame - scene.firstFrame]!
 
 /** 8-bit RGB samples of a frame. */
-export async function readFrame(kind: 'plate' | 'truth' | 'truth-without-grain', frame: number): Promise<Uint8Array> {
+export async function readFrame(
+  kind: 'plate' | 'truth' | 'truth-without-grain',
+  frame: number,
+): Promise<Uint8Array> {
   const buffer = await sharp(join(SHOT_FOLDER, kind, `LM_010.${frame}.png`))
     .raw()
     .toBuffer()

@@ -22,9 +22,31 @@ function doorstep(): string {
   const file = join(DEMO_FOLDER, 'LM_020-doorstep.mkv')
   if (existsSync(file)) return file
   const pattern = join(DEMO_FOLDER, 'LM_020', 'plate', 'LM_020.%04d.png')
-  const input = ['-framerate', '24', '-start_number', String(FIRST), '-i', pattern, '-frames:v', String(COUNT)]
+  const input = [
+    '-framerate',
+    '24',
+    '-start_number',
+    String(FIRST),
+    '-i',
+    pattern,
+    '-frames:v',
+    String(COUNT),
+  ]
   const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.x}:${CROP.y}`]
-  execFileSync('ffmpeg', ['-v', 'error', '-y', ...input, ...crop, '-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0', file])
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    ...input,
+    ...crop,
+    '-c:v',
+    'ffv1',
+    '-g',
+    '1',
+    '-pix_fmt',
+    'bgr0',
+    file,
+  ])
   return file
 }
 
@@ -36,11 +58,18 @@ async function documentOf(page: Page) {
 }
 
 /** Samples of the picture as the canvas shows them, by places of the picture. */
-async function shown(page: Page, stage: MendStage, places: readonly (readonly [number, number])[]): Promise<number[][]> {
+async function shown(
+  page: Page,
+  stage: MendStage,
+  places: readonly (readonly [number, number])[],
+): Promise<number[][]> {
   const box = (await page.getByTestId('picture').boundingBox())!
   const screen = await Promise.all(places.map(([x, y]) => stage.placeOf(x, y)))
   return page.getByTestId('picture-canvas').evaluate(
-    (canvas, all) => all.map(([x, y]) => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, 1, 1).data.slice(0, 3)]),
+    (canvas, all) =>
+      all.map(([x, y]) => [
+        ...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, 1, 1).data.slice(0, 3),
+      ]),
     screen.map(({ x, y }) => [Math.floor(x - box.x), Math.floor(y - box.y)]),
   )
 }
@@ -54,7 +83,9 @@ test('a shot to work on', async ({ page }) => {
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
-test('a patch is drawn and covers at once: its source is found, shown hollow, moved by hand and suggested again', async ({ page }) => {
+test('a patch is drawn and covers at once: its source is found, shown hollow, moved by hand and suggested again', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1001')
   const [before] = await shown(page, stage, [[INSIDE.x, INSIDE.y]])
@@ -86,7 +117,9 @@ test('a patch is drawn and covers at once: its source is found, shown hollow, mo
   await stage.saved()
 })
 
-test('what passes in front is held out: it keeps every bit, and the patch none of its colour', async ({ page }) => {
+test('what passes in front is held out: it keeps every bit, and the patch none of its colour', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1010&zoom=100')
   await stage.select('Patch 1')
@@ -102,7 +135,10 @@ test('what passes in front is held out: it keeps every bit, and the patch none o
   await page.mouse.up()
   await stage.settled()
   await stage.saved()
-  const places = Array.from({ length: 60 }, (_, i) => [left + 3 + (i % 12) * 4, 84 + Math.floor(i / 12) * 16] as const)
+  const places = Array.from(
+    { length: 60 },
+    (_, i) => [left + 3 + (i % 12) * 4, 84 + Math.floor(i / 12) * 16] as const,
+  )
   const mended = await shown(page, stage, places)
   await page.keyboard.down('\\')
   await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'false')
@@ -111,7 +147,9 @@ test('what passes in front is held out: it keeps every bit, and the patch none o
   expect(mended).toEqual(plate)
 })
 
-test('every fill of the menu is tried on, each says what it does, and undo brings the first one back', async ({ page }) => {
+test('every fill of the menu is tried on, each says what it does, and undo brings the first one back', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1002')
   await stage.select('Patch 1')
@@ -175,7 +213,10 @@ test('cut away, the picture is handed over with alpha; a still goes behind it', 
   await page.getByRole('button', { name: 'Make version' }).click()
   const row = page.getByTestId('version').first()
   await expect(row).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Download' }).click(),
+  ])
   const [png] = [...(await unzip(readFileSync(await download.path()))).values()]
   const { data, info } = await sharp(png).raw().toBuffer({ resolveWithObject: true })
   expect(info.channels).toBe(4)
@@ -186,10 +227,16 @@ test('cut away, the picture is handed over with alpha; a still goes behind it', 
   await stage.select('Patch 1')
   await stage.unfold('Fill')
   await page.getByRole('radio', { name: 'Still' }).click()
-  await expect(page.getByText('The still that should show behind is missing.', { exact: false })).toBeVisible()
+  await expect(
+    page.getByText('The still that should show behind is missing.', { exact: false }),
+  ).toBeVisible()
   const still = await sharp({ create: { width: CROP.width, height: CROP.height, channels: 3, background: '#204060' } }).png().toBuffer() // prettier-ignore
-  await page.getByLabel('Still picture').setInputFiles([{ name: 'sky.png', mimeType: 'image/png', buffer: still }])
+  await page
+    .getByLabel('Still picture')
+    .setInputFiles([{ name: 'sky.png', mimeType: 'image/png', buffer: still }])
   await expect(page.getByText('in place')).toBeVisible()
   await stage.settled()
-  await expect.poll(async () => (await shown(page, stage, [[INSIDE.x, INSIDE.y]]))[0]).toEqual([0x20, 0x40, 0x60])
+  await expect
+    .poll(async () => (await shown(page, stage, [[INSIDE.x, INSIDE.y]]))[0])
+    .toEqual([0x20, 0x40, 0x60])
 })

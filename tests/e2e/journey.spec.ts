@@ -31,7 +31,9 @@ test('a dropped video becomes a shot, with progress on the way', async ({ page }
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
-test('both threads are mended by one rough drawing each on one frame: the paths cling by themselves', async ({ page }) => {
+test('both threads are mended by one rough drawing each on one frame: the paths cling by themselves', async ({
+  page,
+}) => {
   test.setTimeout(180_000)
   const stage = new MendStage(page)
   await stage.open(shotId)
@@ -70,7 +72,10 @@ async function renderAndDownload(page: Page, format: string): Promise<string> {
   await expect(row.getByTestId('progress')).toContainText(/of 48 frames/)
   await expect(row.getByTestId('progress')).toContainText(/fps · \d+ s left/, { timeout: 60_000 })
   await expect(row).toHaveAttribute('data-state', 'done', { timeout: 120_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Download' }).click(),
+  ])
   return download.path()
 }
 
@@ -86,12 +91,20 @@ test('the rendered version beats the references in the thread area and eats no w
     const mended = new Uint8Array(await sharp(png).raw().toBuffer())
     const [plate, truth] = await Promise.all([readFrame('plate', frame), readFrame('truth', frame)])
     const coverage = coverageOf(document, frame)
-    for (let i = 0; i < mended.length; i++) if (coverage[Math.floor(i / 3)] === 0 && mended[i] !== plate[i]) outside++
+    for (let i = 0; i < mended.length; i++)
+      if (coverage[Math.floor(i / 3)] === 0 && mended[i] !== plate[i]) outside++
     if ((frame - scene.firstFrame) % 4 !== 0) continue // the references take half a second a frame
     const moment = momentOf(scene, frame)
     addFrame(scores.ours, mended, truth, coverage, moment, width)
     for (const method of ['telea', 'navier-stokes'] as const) {
-      addFrame(scores[method], inpaintBlended(cv, plate, coverage, width, height, method), truth, coverage, moment, width)
+      addFrame(
+        scores[method],
+        inpaintBlended(cv, plate, coverage, width, height, method),
+        truth,
+        coverage,
+        moment,
+        width,
+      )
     }
   }
   for (const zone of ['all', 'sky', 'tiles', 'ends', 'elsewhere'] as const) {
@@ -104,13 +117,15 @@ test('the rendered version beats the references in the thread area and eats no w
     expect(scores.ours.psnr('all')).toBeGreaterThanOrEqual(scores[method].psnr('all') + 1)
   }
   // That the ends are no worse than the band is asked of hand-keyed wires (lm010.test.ts); found ones must eat no wing.
-  for (const method of ['telea', 'navier-stokes'] as const) expect(scores.ours.psnr('ends')).toBeGreaterThan(scores[method].psnr('ends') + 3)
+  for (const method of ['telea', 'navier-stokes'] as const)
+    expect(scores.ours.psnr('ends')).toBeGreaterThan(scores[method].psnr('ends') + 3)
 })
 
 /** The first few samples that differ, as [index, a, b]. */
 function differences(a: Buffer, b: Buffer): [number, number | undefined, number | undefined][] {
   const found: [number, number | undefined, number | undefined][] = []
-  for (let i = 0; i < Math.max(a.length, b.length) && found.length < 8; i++) if (a[i] !== b[i]) found.push([i, a[i], b[i]])
+  for (let i = 0; i < Math.max(a.length, b.length) && found.length < 8; i++)
+    if (a[i] !== b[i]) found.push([i, a[i], b[i]])
   return found
 }
 
@@ -127,7 +142,9 @@ test('the preview of a frame equals its render, byte for byte', async ({ page })
       (canvas, [x, y, w, h]) => {
         const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, w!, h!)
         // Three of four: what is compared has no alpha.
-        return Array.from({ length: data.length / 4 }, (_, i) => String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!)).join('')
+        return Array.from({ length: data.length / 4 }, (_, i) =>
+          String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!),
+        ).join('')
       },
       [left, top, scene.width, scene.height],
     )

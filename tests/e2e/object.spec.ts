@@ -26,9 +26,31 @@ function crossing(): string {
   const file = join(DEMO_FOLDER, 'LM_070-crossing.mkv')
   if (existsSync(file)) return file
   const pattern = join(DEMO_FOLDER, 'LM_070', 'plate', 'LM_070.%04d.png')
-  const input = ['-framerate', '24', '-start_number', String(FIRST), '-i', pattern, '-frames:v', String(COUNT)]
+  const input = [
+    '-framerate',
+    '24',
+    '-start_number',
+    String(FIRST),
+    '-i',
+    pattern,
+    '-frames:v',
+    String(COUNT),
+  ]
   const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`]
-  execFileSync('ffmpeg', ['-v', 'error', '-y', ...input, ...crop, '-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0', file])
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    ...input,
+    ...crop,
+    '-c:v',
+    'ffv1',
+    '-g',
+    '1',
+    '-pix_fmt',
+    'bgr0',
+    file,
+  ])
   return file
 }
 
@@ -60,7 +82,9 @@ test('a shot to work on', async ({ page }) => {
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
-test('a box that is dragged along on six frames is enough: all behind him is seen in other frames', async ({ page }) => {
+test('a box that is dragged along on six frames is enough: all behind him is seen in other frames', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1008')
   const [left, right] = [MIDDLES[1008] - BOX.width / 2, MIDDLES[1008] + BOX.width / 2]
@@ -78,8 +102,13 @@ test('a box that is dragged along on six frames is enough: all behind him is see
   await stage.saved()
   const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
   if (!parsed.ok) throw new Error(parsed.detail)
-  expect(parsed.document.mends[0]!.fill).toMatchObject({ methodId: 'clean-plate', params: { unseen: 'texture' } })
-  expect(parsed.document.mends[0]!.areas[0]!.keys.map(({ frame }) => frame)).toEqual([1001, 1004, 1008, 1013, 1018, 1022])
+  expect(parsed.document.mends[0]!.fill).toMatchObject({
+    methodId: 'clean-plate',
+    params: { unseen: 'texture' },
+  })
+  expect(parsed.document.mends[0]!.areas[0]!.keys.map(({ frame }) => frame)).toEqual([
+    1001, 1004, 1008, 1013, 1018, 1022,
+  ])
   await expect(page.getByText('Scene: locked camera')).toBeVisible({ timeout: 60_000 })
   await stage.goTo(1010)
   await expect(page.getByTestId('gathered')).toContainText('All seen in other frames', { timeout: 60_000 })
@@ -91,7 +120,9 @@ test('workers gather its frames ahead, say how far they are, and stop when told 
   await stage.select('Object 1')
   const row = page.getByTestId('gather-all')
   await row.getByRole('button', { name: 'Gather all frames' }).click()
-  await expect(row.getByRole('status')).toContainText(/ of 22 frames · \d+\.\d fps · \d+ s left/, { timeout: 60_000 })
+  await expect(row.getByRole('status')).toContainText(/ of 22 frames · \d+\.\d fps · \d+ s left/, {
+    timeout: 60_000,
+  })
   await expect(row.getByRole('progressbar')).toBeVisible()
   await row.getByRole('button', { name: 'Cancel' }).click()
   await expect(row).toContainText(/Stopped; \d+ of 22 are kept/)
@@ -103,11 +134,16 @@ async function render(page: Page): Promise<Map<string, Buffer>> {
   await page.getByRole('button', { name: 'Make version' }).click()
   const row = page.getByTestId('version').first()
   await expect(row).toHaveAttribute('data-state', 'done', { timeout: 150_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Download' }).click(),
+  ])
   return unzip(readFileSync(await download.path()))
 }
 
-test('handed over, he is gone: what is behind him is right within the grain, and nothing far from him has changed', async ({ page }) => {
+test('handed over, he is gone: what is behind him is right within the grain, and nothing far from him has changed', async ({
+  page,
+}) => {
   finished = await render(page)
   expect(finished.size).toBe(COUNT)
   let [sum, count, changedFar] = [0, 0, 0]
@@ -130,7 +166,9 @@ test('handed over, he is gone: what is behind him is right within the grain, and
     }
   }
   const psnr = 10 * Math.log10((255 * 255) / (sum / count))
-  console.log(`object: ${psnr.toFixed(2)} dB in his matte against the truth without grain; the grain alone gives 42.1`)
+  console.log(
+    `object: ${psnr.toFixed(2)} dB in his matte against the truth without grain; the grain alone gives 42.1`,
+  )
   // The grain that a finished plate has, and two decibels: in so small a picture the box leaves little plate to go by.
   expect(psnr).toBeGreaterThan(40.1)
   expect(changedFar).toBe(0)
@@ -152,7 +190,9 @@ test('the preview that was gathered in the browser equals the render, byte for b
     const shown = await page.getByTestId('picture-canvas').evaluate(
       (canvas, [x, y, w, h]) => {
         const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, w!, h!)
-        return Array.from({ length: data.length / 4 }, (_, i) => String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!)).join('')
+        return Array.from({ length: data.length / 4 }, (_, i) =>
+          String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!),
+        ).join('')
       },
       [left, top, CROP.width, CROP.height],
     )
@@ -161,7 +201,9 @@ test('the preview that was gathered in the browser equals the render, byte for b
   expect(asked).toBeGreaterThan(0)
 })
 
-test('borrowed from another frame instead, keyed, with a line in the strip that says from where', async ({ page }) => {
+test('borrowed from another frame instead, keyed, with a line in the strip that says from where', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1006')
   await stage.select('Object 1')

@@ -18,7 +18,10 @@ async function bringIn(page: Page, name: string, width: number): Promise<void> {
   const files = FRAMES.map(async (frame) => ({
     name: `${name}.${frame}.png`,
     mimeType: 'image/png',
-    buffer: await sharp(`${DEMO_FOLDER}/LM_020/plate/LM_020.${frame}.png`).resize(width).png({ compressionLevel: 1 }).toBuffer(),
+    buffer: await sharp(`${DEMO_FOLDER}/LM_020/plate/LM_020.${frame}.png`)
+      .resize(width)
+      .png({ compressionLevel: 1 })
+      .toBuffer(),
   }))
   await page.getByTestId('file-input').setInputFiles(await Promise.all(files))
   await expect(page.getByTestId('shot-card').filter({ hasText: name })).toBeVisible({ timeout: 60_000 })
@@ -28,11 +31,16 @@ test.beforeAll(() => bringInDemo())
 
 const places = (page: Page) => page.getByTestId('place')
 const savedFile = async (page: Page, button: string): Promise<string> => {
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: button }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: button }).click(),
+  ])
   return readFileSync(await download.path(), 'utf8')
 }
 
-test('the demo’s camera has the map of its lens-cap clip; it is edited, exported, brought in again and merged', async ({ page }) => {
+test('the demo’s camera has the map of its lens-cap clip; it is edited, exported, brought in again and merged', async ({
+  page,
+}) => {
   await page.goto('/')
   await bringIn(page, SHOTS.first, 1280)
   await bringIn(page, SHOTS.second, 640)
@@ -80,9 +88,17 @@ test('the demo’s camera has the map of its lens-cap clip; it is edited, export
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: 'Lamplighter A' })).toBeVisible()
 
-  await page.getByLabel('Production of maps that are brought in').selectOption({ label: 'The Lamplighter’s Moth' })
-  const later = { ...whole, madeOn: '2026-11-20', motes: [{ x: 400, y: 300, radiusXPx: 15, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }] }
-  await page.getByLabel('Sensor map file').setInputFiles({ name: 'later.csv', mimeType: 'text/csv', buffer: Buffer.from(mapToCsv(later)) })
+  await page
+    .getByLabel('Production of maps that are brought in')
+    .selectOption({ label: 'The Lamplighter’s Moth' })
+  const later = {
+    ...whole,
+    madeOn: '2026-11-20',
+    motes: [{ x: 400, y: 300, radiusXPx: 15, radiusYPx: 12, turnDeg: 0, depthStops: -0.3 }],
+  }
+  await page
+    .getByLabel('Sensor map file')
+    .setInputFiles({ name: 'later.csv', mimeType: 'text/csv', buffer: Buffer.from(mapToCsv(later)) })
   await expect(page.getByText('Kept with Lamplighter A: 8 bad pixels, 1 mote.')).toBeVisible()
   await expect(places(page)).toHaveCount(9)
   await page.getByLabel('Merge with').selectOption({ index: 1 })
@@ -94,16 +110,21 @@ test('the demo’s camera has the map of its lens-cap clip; it is edited, export
 test('a file that is no map says so, and nothing changes', async ({ page }) => {
   await page.goto('/cameras')
   await expect(page.getByTestId('camera').getByRole('link')).toHaveCount(3)
-  await page.getByLabel('Sensor map file').setInputFiles({ name: 'notes.csv', mimeType: 'text/csv', buffer: Buffer.from('x,y\n1,2\n') })
+  await page
+    .getByLabel('Sensor map file')
+    .setInputFiles({ name: 'notes.csv', mimeType: 'text/csv', buffer: Buffer.from('x,y\n1,2\n') })
   await expect(page.getByText(/^notes.csv was not read. The table lacks the columns/)).toBeVisible()
   await expect(page.getByTestId('camera').getByRole('link')).toHaveCount(3)
 })
 
-test('a map is applied to many shots at once; in each it is one step that undo takes back; a map is deleted', async ({ page }) => {
+test('a map is applied to many shots at once; in each it is one step that undo takes back; a map is deleted', async ({
+  page,
+}) => {
   await page.goto('/cameras')
   await page.getByTestId('camera').getByRole('link').first().click()
   await page.getByRole('button', { name: 'Apply to shots…' }).click()
-  for (const name of Object.values(SHOTS)) await page.getByRole('checkbox', { name: new RegExp(`^${name}`) }).check()
+  for (const name of Object.values(SHOTS))
+    await page.getByRole('checkbox', { name: new RegExp(`^${name}`) }).check()
   await page.getByRole('button', { name: 'Apply to 2 shots' }).click()
   await expect(page.getByText(/places of Lamplighter A are mended in 2 shots/)).toBeVisible()
   const stage = new MendStage(page)
@@ -127,7 +148,9 @@ test('a map is applied to many shots at once; in each it is one step that undo t
   await expect(page.getByTestId('camera').getByRole('link')).toHaveCount(2)
 })
 
-test('a mend’s settings are kept as a recipe, which a new mend starts with and a present one takes over', async ({ page }) => {
+test('a mend’s settings are kept as a recipe, which a new mend starts with and a present one takes over', async ({
+  page,
+}) => {
   const stage = new MendStage(page)
   await stage.open(SHOTS.first)
   await stage.setClings(false)
@@ -158,7 +181,9 @@ test('a mend’s settings are kept as a recipe, which a new mend starts with and
   await menu(2)
   await page.getByRole('menuitem', { name: /^Thread on plaster/ }).click()
   await stage.saved()
-  const { mends } = (await (await page.request.get(`/shots/${SHOTS.first}/mends.json`)).json()) as { mends: { fill: { methodId: string } }[] }
+  const { mends } = (await (await page.request.get(`/shots/${SHOTS.first}/mends.json`)).json()) as {
+    mends: { fill: { methodId: string } }[]
+  }
   expect(mends.map(({ fill }) => fill.methodId)).toEqual(['across', 'across', 'across'])
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Control+z')

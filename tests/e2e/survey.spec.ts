@@ -25,14 +25,18 @@ test('scan, accept all, render takes under ten clicks and keys, and the dust is 
   await page.goto('/shots/lm-040/survey')
   await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
   await click(page, /^Scan$/)
-  await expect(page.getByTestId('find')).toHaveCount(LM_040.pixels.length + LM_040.motes.length, { timeout: 90_000 })
+  await expect(page.getByTestId('find')).toHaveCount(LM_040.pixels.length + LM_040.motes.length, {
+    timeout: 90_000,
+  })
   console.log(await page.getByTestId('scan-words').innerText())
   await click(page, /^Accept \d+ sure ones$/)
   await expect(page.getByTestId('find-count')).toContainText('17 accepted')
   await expect(page.getByTestId('saved')).toHaveText('Saved')
   await click(page, /Handover/, 'link')
   await click(page, /^Make version/)
-  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done', { timeout: 180_000 })
+  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done', {
+    timeout: 180_000,
+  })
   expect(used).toBeLessThan(10)
 
   const link = page
@@ -49,7 +53,8 @@ test('scan, accept all, render takes under ten clicks and keys, and the dust is 
     for (let row = Math.floor(mote.y) - 28; row < mote.y + 28; row++) {
       for (let col = Math.floor(mote.x) - 28; col < mote.x + 28; col++) {
         if (throughMote(mote, col + 0.5, row + 0.5) === 1) continue
-        for (let at = (row * 1280 + col) * 3; at < (row * 1280 + col) * 3 + 3; at++, count++) sum += (finished[at]! - truth[at]!) ** 2
+        for (let at = (row * 1280 + col) * 3; at < (row * 1280 + col) * 3 + 3; at++, count++)
+          sum += (finished[at]! - truth[at]!) ** 2
       }
     }
   }
@@ -83,11 +88,16 @@ test('undo takes the acceptance back; finds are walked, accepted and dismissed b
   expect(file.finds).toHaveLength(16)
 })
 
-test('looking aids change what is shown, on both stages, and the read-out still says what the plate says', async ({ page }) => {
+test('looking aids change what is shown, on both stages, and the read-out still says what the plate says', async ({
+  page,
+}) => {
   await page.goto('/shots/lm-040/survey')
   const canvas = page.getByTestId('picture-canvas')
   await expect(canvas).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
-  const shown = () => canvas.evaluate((element: HTMLCanvasElement) => [...element.getContext('2d')!.getImageData(400, 300, 1, 1).data].join(' '))
+  const shown = () =>
+    canvas.evaluate((element: HTMLCanvasElement) =>
+      [...element.getContext('2d')!.getImageData(400, 300, 1, 1).data].join(' '),
+    )
   const seen = new Set([await shown()])
   for (const aid of ['Boosted', 'Mean of all frames', 'Spread over time', 'Against next frame', 'Red']) {
     await page.getByLabel('Looking aids').getByRole('button', { name: aid, exact: true }).click()
@@ -110,7 +120,9 @@ test('looking aids change what is shown, on both stages, and the read-out still 
   await expect(page.getByRole('button', { name: /Looking aids: View · \+2.0 stops/ })).toBeVisible()
 })
 
-test('a sensor map that is saved from the finds brings them back as mends, scaled or cropped', async ({ page }) => {
+test('a sensor map that is saved from the finds brings them back as mends, scaled or cropped', async ({
+  page,
+}) => {
   await page.goto('/shots/lm-040/survey')
   await expect(page.getByTestId('find')).toHaveCount(17)
   await page.keyboard.press('Control+z') // what the test before has accepted
@@ -120,11 +132,18 @@ test('a sensor map that is saved from the finds brings them back as mends, scale
   await page.getByLabel('Camera body').fill('B camera')
   await page.getByLabel('Sensor width, px').fill('2560')
   await page.getByLabel('Sensor height, px').fill('1440')
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as CSV' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save as CSV' }).click(),
+  ])
   expect(download.suggestedFilename()).toMatch(/^B-camera\..*\.sensor-map\.csv$/)
   await page
     .getByLabel('Sensor map file')
-    .setInputFiles(await download.path().then(async (path) => ({ name: 'map.csv', mimeType: 'text/csv', buffer: readFileSync(path) })))
+    .setInputFiles(
+      await download
+        .path()
+        .then(async (path) => ({ name: 'map.csv', mimeType: 'text/csv', buffer: readFileSync(path) })),
+    )
   await expect(page.getByRole('dialog')).toContainText('shows 16 of them')
   await page.keyboard.press('Escape')
 

@@ -28,20 +28,24 @@ interface ApplyMapProps {
 
 /** Shots of the camera come chosen; the others may have been shot with it too. */
 export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps) {
-  const { chosen, choose, toggle } = useChosen(() => shots.filter((shot) => shot.cameraId === cameraId).map(({ id }) => id))
+  const { chosen, choose, toggle } = useChosen(() =>
+    shots.filter((shot) => shot.cameraId === cameraId).map(({ id }) => id),
+  )
   const [readouts, setReadouts] = useState<Readonly<Record<string, Readout>>>({})
   const { order, isBusy } = useCameraOrder(onDone)
   const readoutOf = (shot: ShotTarget): Readout => readouts[shot.id] ?? likelyReadout(map.sensor, shot)
   const apply = () => {
-    const targets = shots.filter(({ id }) => chosen.has(id)).map((shot) => ({ shotId: shot.id, readout: readoutOf(shot) }))
+    const targets = shots
+      .filter(({ id }) => chosen.has(id))
+      .map((shot) => ({ shotId: shot.id, readout: readoutOf(shot) }))
     order({ intent: 'apply', mapId, targets })
   }
   if (shots.length === 0) return <p className="text-soft">There are no shots yet. Bring in footage first.</p>
   return (
     <>
       <p className="text-soft">
-        {map.pixels.length} bad pixels, {map.motes.length} motes on {map.sensor.width} × {map.sensor.height} px. In each shot it is one step that undo
-        takes back.
+        {map.pixels.length} bad pixels, {map.motes.length} motes on {map.sensor.width} × {map.sensor.height}{' '}
+        px. In each shot it is one step that undo takes back.
       </p>
       <table className="w-full border-collapse">
         <thead>
@@ -56,7 +60,12 @@ export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps)
             <tr key={shot.id} className="border-b border-line">
               <td className="py-1.5">
                 <label className="flex items-center gap-2">
-                  <input type="checkbox" className="accent-thread" checked={chosen.has(shot.id)} onChange={() => toggle(shot.id)} />
+                  <input
+                    type="checkbox"
+                    className="accent-thread"
+                    checked={chosen.has(shot.id)}
+                    onChange={() => toggle(shot.id)}
+                  />
                   <span className="font-mono font-bold">{shot.name}</span>
                   <span className="font-mono text-xs text-soft">
                     {shot.width}×{shot.height}
@@ -88,7 +97,11 @@ export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps)
         </button>
         <Dialog.Close className={SMALL_BUTTON}>Cancel</Dialog.Close>
         <span className="grow" />
-        <button type="button" className={SMALL_BUTTON} onClick={() => choose(chosen.size === shots.length ? [] : shots.map(({ id }) => id))}>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          onClick={() => choose(chosen.size === shots.length ? [] : shots.map(({ id }) => id))}
+        >
           {chosen.size === shots.length ? 'None' : 'All'}
         </button>
       </div>

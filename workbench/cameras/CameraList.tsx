@@ -36,7 +36,8 @@ export function CameraList({ cameras, productions, openId, onOpen }: CameraListP
         <div className="p-4 text-soft">
           <p className="text-ink">No camera is known yet.</p>
           <p className="mt-1">
-            Scan a shot, or a clip with the lens covered, on its Survey stage and keep what was found with its camera; or bring in a map from a file.
+            Scan a shot, or a clip with the lens covered, on its Survey stage and keep what was found with its
+            camera; or bring in a map from a file.
           </p>
         </div>
       ) : (
@@ -50,7 +51,11 @@ export function CameraList({ cameras, productions, openId, onOpen }: CameraListP
   )
 }
 
-function CameraItem({ camera, openId, onOpen }: { camera: CameraCard } & Pick<CameraListProps, 'openId' | 'onOpen'>) {
+function CameraItem({
+  camera,
+  openId,
+  onOpen,
+}: { camera: CameraCard } & Pick<CameraListProps, 'openId' | 'onOpen'>) {
   const [state, setState] = useState<'shown' | 'naming' | 'removing'>('shown')
   const { order } = useCameraOrder(() => {
     if (state === 'removing') onOpen(null)
@@ -78,10 +83,20 @@ function CameraItem({ camera, openId, onOpen }: { camera: CameraCard } & Pick<Ca
         ) : (
           <span className="grow truncate font-semibold">{camera.name}</span>
         )}
-        <button type="button" aria-label={`Rename ${camera.name}`} className="p-0.5 text-soft hover:text-ink" onClick={() => setState('naming')}>
+        <button
+          type="button"
+          aria-label={`Rename ${camera.name}`}
+          className="p-0.5 text-soft hover:text-ink"
+          onClick={() => setState('naming')}
+        >
           <Pencil aria-hidden className="size-3.5" />
         </button>
-        <button type="button" aria-label={`Delete ${camera.name}`} className="p-0.5 text-soft hover:text-ink" onClick={() => setState('removing')}>
+        <button
+          type="button"
+          aria-label={`Delete ${camera.name}`}
+          className="p-0.5 text-soft hover:text-ink"
+          onClick={() => setState('removing')}
+        >
           <Trash2 aria-hidden className="size-3.5" />
         </button>
       </div>

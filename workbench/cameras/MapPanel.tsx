@@ -33,7 +33,8 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
   const [isApplying, setApplying] = useState(false)
   const { order, isBusy } = useCameraOrder(() => setChanges(null))
   const isChanged = changes !== null
-  const change = (part: Partial<Changes>) => setChanges({ madeOn: draft.madeOn, pixels: draft.pixels, motes: draft.motes, ...part })
+  const change = (part: Partial<Changes>) =>
+    setChanges({ madeOn: draft.madeOn, pixels: draft.pixels, motes: draft.motes, ...part })
   const replace = <T,>(list: readonly T[], index: number, one: T | null): T[] =>
     one === null ? list.filter((_, i) => i !== index) : list.map((now, i) => (i === index ? one : now))
   /** In the middle of the sensor, to be set right in the table. */
@@ -47,7 +48,10 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
     )
   }
   return (
-    <section aria-label={`Sensor map of ${map.madeOn}`} className="flex min-w-0 grow flex-col gap-3 overflow-y-auto p-6">
+    <section
+      aria-label={`Sensor map of ${map.madeOn}`}
+      className="flex min-w-0 grow flex-col gap-3 overflow-y-auto p-6"
+    >
       <header className="flex flex-wrap items-center gap-2">
         <h1 className="text-xl font-bold">{map.camera}</h1>
         <label className="flex items-center gap-2 whitespace-nowrap text-soft">
@@ -61,7 +65,8 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
           />
         </label>
         <span className="font-mono text-soft">
-          {draft.pixels.length} pixels · {draft.motes.length} motes · {map.sensor.width} × {map.sensor.height} px
+          {draft.pixels.length} pixels · {draft.motes.length} motes · {map.sensor.width} × {map.sensor.height}{' '}
+          px
         </span>
         <span className="grow" />
         {isChanged && (
@@ -77,7 +82,12 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
         >
           Save changes
         </button>
-        <button type="button" className={isChanged ? SMALL_BUTTON : MAIN_BUTTON} disabled={isChanged} onClick={() => setApplying(true)}>
+        <button
+          type="button"
+          className={isChanged ? SMALL_BUTTON : MAIN_BUTTON}
+          disabled={isChanged}
+          onClick={() => setApplying(true)}
+        >
           Apply to shots…
         </button>
       </header>
@@ -115,15 +125,27 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
 export const fileStemOf = ({ camera, madeOn }: Pick<SensorMap, 'camera' | 'madeOn'>): string =>
   `${camera.replace(/[^A-Za-z0-9]+/g, '-')}.${madeOn}.sensor-map`
 
-function MapActions({ listed: { id, map }, others, onOpen }: Pick<MapPanelProps, 'cameraId' | 'listed' | 'others' | 'onOpen'>) {
+function MapActions({
+  listed: { id, map },
+  others,
+  onOpen,
+}: Pick<MapPanelProps, 'cameraId' | 'listed' | 'others' | 'onOpen'>) {
   const [isAsking, setAsking] = useState(false)
   const { order } = useCameraOrder(onOpen)
   return (
     <div className="flex flex-wrap items-center gap-2">
-      <button type="button" className={SMALL_BUTTON} onClick={() => saveText(`${JSON.stringify(map, null, 2)}\n`, `${fileStemOf(map)}.json`)}>
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        onClick={() => saveText(`${JSON.stringify(map, null, 2)}\n`, `${fileStemOf(map)}.json`)}
+      >
         Export JSON
       </button>
-      <button type="button" className={SMALL_BUTTON} onClick={() => saveText(mapToCsv(map), `${fileStemOf(map)}.csv`)}>
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        onClick={() => saveText(mapToCsv(map), `${fileStemOf(map)}.csv`)}
+      >
         Export CSV
       </button>
       {others.length > 0 && (
@@ -132,7 +154,9 @@ function MapActions({ listed: { id, map }, others, onOpen }: Pick<MapPanelProps,
           <select
             className="rounded-sm bg-well px-2 py-0.5 font-mono text-ink"
             value=""
-            onChange={(event) => event.target.value && order({ intent: 'merge', mapId: id, withId: event.target.value })}
+            onChange={(event) =>
+              event.target.value && order({ intent: 'merge', mapId: id, withId: event.target.value })
+            }
           >
             <option value="">choose…</option>
             {others.map((other) => (
@@ -147,7 +171,12 @@ function MapActions({ listed: { id, map }, others, onOpen }: Pick<MapPanelProps,
       {isAsking ? (
         <>
           <span className="text-caution">Deleted maps do not come back.</span>
-          <button type="button" autoFocus className={`${SMALL_BUTTON} border-snag text-snag`} onClick={() => order({ intent: 'remove', mapId: id })}>
+          <button
+            type="button"
+            autoFocus
+            className={`${SMALL_BUTTON} border-snag text-snag`}
+            onClick={() => order({ intent: 'remove', mapId: id })}
+          >
             Delete for good
           </button>
           <button type="button" className={SMALL_BUTTON} onClick={() => setAsking(false)}>

@@ -39,8 +39,18 @@ const columns: ColumnDef<typeof features, Row>[] = [
   { id: 'what', header: 'What', accessorFn: ({ words }) => words, sortFn: 'alphanumeric' },
   { id: 'x', header: 'x, px', accessorFn: (row) => at(row).x, sortFn: 'basic' },
   { id: 'y', header: 'y, px', accessorFn: (row) => at(row).y, sortFn: 'basic' },
-  { id: 'width', header: 'Wide, px', accessorFn: (row) => row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx, sortFn: 'basic' },
-  { id: 'height', header: 'High, px', accessorFn: (row) => row.pixel?.heightPx ?? 2 * row.mote!.radiusYPx, sortFn: 'basic' },
+  {
+    id: 'width',
+    header: 'Wide, px',
+    accessorFn: (row) => row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx,
+    sortFn: 'basic',
+  },
+  {
+    id: 'height',
+    header: 'High, px',
+    accessorFn: (row) => row.pixel?.heightPx ?? 2 * row.mote!.radiusYPx,
+    sortFn: 'basic',
+  },
 ]
 
 const ROWS = 50
@@ -57,10 +67,20 @@ interface PlacesTableProps {
 
 export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
   const rows: Row[] = [
-    ...pixels.map((pixel, index) => ({ id: { kind: 'pixel' as const, index }, words: PIXEL_NAMES[pixel.class], pixel })),
+    ...pixels.map((pixel, index) => ({
+      id: { kind: 'pixel' as const, index },
+      words: PIXEL_NAMES[pixel.class],
+      pixel,
+    })),
     ...motes.map((mote, index) => ({ id: { kind: 'mote' as const, index }, words: 'Mote', mote })),
   ]
-  const table = useTable({ features, columns, data: rows, initialState: { pagination: { pageSize: ROWS, pageIndex: 0 } }, autoResetPageIndex: false })
+  const table = useTable({
+    features,
+    columns,
+    data: rows,
+    initialState: { pagination: { pageSize: ROWS, pageIndex: 0 } },
+    autoResetPageIndex: false,
+  })
   const pages = table.getPageCount()
   const { pageIndex } = table.state.pagination
   return (
@@ -89,13 +109,23 @@ export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
       </table>
       {pages > 1 && (
         <p className="flex items-center gap-2 py-2 text-soft">
-          <button type="button" className={SMALL_BUTTON} disabled={pageIndex === 0} onClick={() => table.previousPage()}>
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            disabled={pageIndex === 0}
+            onClick={() => table.previousPage()}
+          >
             Before
           </button>
           <span className="font-mono">
             {pageIndex + 1} of {pages}
           </span>
-          <button type="button" className={SMALL_BUTTON} disabled={pageIndex + 1 >= pages} onClick={() => table.nextPage()}>
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            disabled={pageIndex + 1 >= pages}
+            onClick={() => table.nextPage()}
+          >
             Next
           </button>
         </p>
@@ -108,7 +138,14 @@ export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
 const LEAST_PX = 1
 const DEEPEST_STOPS = -10
 
-function PlaceRow({ row, sensor, selected, onSelect, onPixel, onMote }: { row: Row } & Omit<PlacesTableProps, 'pixels' | 'motes'>) {
+function PlaceRow({
+  row,
+  sensor,
+  selected,
+  onSelect,
+  onPixel,
+  onMote,
+}: { row: Row } & Omit<PlacesTableProps, 'pixels' | 'motes'>) {
   const { id, words } = row
   const name = `${words} at ${Math.floor(at(row).x)}, ${Math.floor(at(row).y)}`
   const change = (pixel: Partial<Pixel>, mote: Partial<Mote>) =>
@@ -147,12 +184,16 @@ function PlaceRow({ row, sensor, selected, onSelect, onPixel, onMote }: { row: R
       </td>
       {cell('x', at(row).x, 0, sensor.width, (x) => change({ x }, { x }))}
       {cell('y', at(row).y, 0, sensor.height, (y) => change({ y }, { y }))}
-      {cell('Width', row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx, LEAST_PX, sensor.width, (px) => change({ widthPx: px }, { radiusXPx: px / 2 }))}
+      {cell('Width', row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx, LEAST_PX, sensor.width, (px) =>
+        change({ widthPx: px }, { radiusXPx: px / 2 }),
+      )}
       {cell('Height', row.pixel?.heightPx ?? 2 * row.mote!.radiusYPx, LEAST_PX, sensor.height, (px) =>
         change({ heightPx: px }, { radiusYPx: px / 2 }),
       )}
       {row.mote ? (
-        cell('Depth in stops', row.mote.depthStops, DEEPEST_STOPS, 0, (depthStops) => change({}, { depthStops }))
+        cell('Depth in stops', row.mote.depthStops, DEEPEST_STOPS, 0, (depthStops) =>
+          change({}, { depthStops }),
+        )
       ) : (
         <td className="py-1 text-right text-soft">–</td>
       )}

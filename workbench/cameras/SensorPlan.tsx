@@ -6,7 +6,8 @@ export interface PlaceId {
   readonly index: number
 }
 
-export const isSamePlace = (a: PlaceId | null, b: PlaceId): boolean => a?.kind === b.kind && a.index === b.index
+export const isSamePlace = (a: PlaceId | null, b: PlaceId): boolean =>
+  a?.kind === b.kind && a.index === b.index
 
 interface SensorPlanProps {
   readonly map: Pick<SensorMap, 'sensor' | 'pixels' | 'motes'>
@@ -51,8 +52,18 @@ export function SensorPlan({ map: { sensor, pixels, motes }, selected, onSelect 
         />
       ))}
       {pixels.map(({ x, y }, index) => (
-        <g key={`pixel-${index}`} className="cursor-pointer" onClick={() => onSelect({ kind: 'pixel', index })}>
-          <rect x={x - 2 * arm} y={y - 2 * arm} width={4 * arm} height={4 * arm} className="fill-transparent" />
+        <g
+          key={`pixel-${index}`}
+          className="cursor-pointer"
+          onClick={() => onSelect({ kind: 'pixel', index })}
+        >
+          <rect
+            x={x - 2 * arm}
+            y={y - 2 * arm}
+            width={4 * arm}
+            height={4 * arm}
+            className="fill-transparent"
+          />
           <path
             d={`M${x - arm} ${y}h${2 * arm}M${x} ${y - arm}v${2 * arm}`}
             className={isSamePlace(selected, { kind: 'pixel', index }) ? 'stroke-thread' : 'stroke-ink'}

@@ -18,7 +18,12 @@ import { areaWords } from './summaries'
 import { pasteInto } from './clipboard'
 import { SMALL_BUTTON, MENU, MENU_ITEM } from './looks'
 
-const SHAPES: Readonly<Record<Exclude<DrawnShape, 'point' | 'pair'>, string>> = { path: 'Path', ellipse: 'Ellipse', box: 'Box', outline: 'Outline' }
+const SHAPES: Readonly<Record<Exclude<DrawnShape, 'point' | 'pair'>, string>> = {
+  path: 'Path',
+  ellipse: 'Ellipse',
+  box: 'Box',
+  outline: 'Outline',
+}
 
 export function AreaPart({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
@@ -29,7 +34,10 @@ export function AreaPart({ mend }: { mend: MendRecord }) {
   return (
     <>
       {mend.areas.length > 1 && (
-        <ul className="mb-1 max-h-32 overflow-y-auto rounded-sm border border-line" aria-label="Areas of the mend">
+        <ul
+          className="mb-1 max-h-32 overflow-y-auto rounded-sm border border-line"
+          aria-label="Areas of the mend"
+        >
           {mend.areas.map((one, index) => (
             <li key={one.id}>
               <button
@@ -45,7 +53,11 @@ export function AreaPart({ mend }: { mend: MendRecord }) {
           ))}
         </ul>
       )}
-      {area.shape === 'matte' ? <p className="truncate py-1 text-soft">{area.pattern}</p> : <ShapeFields key={area.id} mend={mend} area={area} />}
+      {area.shape === 'matte' ? (
+        <p className="truncate py-1 text-soft">{area.pattern}</p>
+      ) : (
+        <ShapeFields key={area.id} mend={mend} area={area} />
+      )}
       <AreaActions mend={mend} area={area} />
     </>
   )
@@ -78,7 +90,11 @@ function AreaActions({ mend, area }: { mend: MendRecord; area: Area }) {
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className={SMALL_BUTTON}>Add an area…</DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" className={MENU} onCloseAutoFocus={(event) => event.preventDefault()}>
+          <DropdownMenu.Content
+            align="start"
+            className={MENU}
+            onCloseAutoFocus={(event) => event.preventDefault()}
+          >
             {(['cover', 'holdout'] as const).map((role) => (
               <DropdownMenu.Group key={role}>
                 <DropdownMenu.Label className="px-2 py-1 text-soft">
@@ -101,8 +117,15 @@ function AreaActions({ mend, area }: { mend: MendRecord; area: Area }) {
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className={SMALL_BUTTON}>This area…</DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" className={MENU} onCloseAutoFocus={(event) => event.preventDefault()}>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => commit(setRole(mend, area.id, isHoldout ? 'cover' : 'holdout'))}>
+          <DropdownMenu.Content
+            align="start"
+            className={MENU}
+            onCloseAutoFocus={(event) => event.preventDefault()}
+          >
+            <DropdownMenu.Item
+              className={MENU_ITEM}
+              onSelect={() => commit(setRole(mend, area.id, isHoldout ? 'cover' : 'holdout'))}
+            >
               {isHoldout ? 'Cover it' : 'Hold it out'}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => copyArea(area)}>
@@ -121,7 +144,11 @@ function AreaActions({ mend, area }: { mend: MendRecord; area: Area }) {
             >
               Copy its keys
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} disabled={!clipboard} onSelect={() => pasteInto(store, mend, area.id)}>
+            <DropdownMenu.Item
+              className={MENU_ITEM}
+              disabled={!clipboard}
+              onSelect={() => pasteInto(store, mend, area.id)}
+            >
               {clipboard?.frames ? 'Paste keys here' : 'Paste an area'}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={exportSvg}>
@@ -149,7 +176,9 @@ function AreaActions({ mend, area }: { mend: MendRecord; area: Area }) {
 function longestSide(area: Area): number {
   if (area.shape !== 'path' && area.shape !== 'outline') return 0
   const { points } = area.keys[0]!
-  const lengths = points.slice(1).map((point, i) => (point.x - points[i]!.x) ** 2 + (point.y - points[i]!.y) ** 2)
+  const lengths = points
+    .slice(1)
+    .map((point, i) => (point.x - points[i]!.x) ** 2 + (point.y - points[i]!.y) ** 2)
   return lengths.indexOf(Math.max(...lengths))
 }
 
@@ -163,7 +192,9 @@ function ShapeFields({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
     const state = store.getState()
     const record = state.records.get(mend.id)!
     const now = record.areas.find((one) => one.id === area.id) as KeyedArea
-    preview(setGeometry(record, area.id, state.tracks, frame, act(geometryAt(now, state.tracks, frame)), what))
+    preview(
+      setGeometry(record, area.id, state.tracks, frame, act(geometryAt(now, state.tracks, frame)), what),
+    )
   }
   const keep = (act: (geometry: Geometry) => Geometry) => {
     change(act)
@@ -181,7 +212,13 @@ function ShapeFields({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
           max={80}
           step={0.1}
           onChange={(widthPx) =>
-            change((now) => (now.shape === 'path' ? { ...now, points: now.points.map((point) => ({ ...point, widthPx })) } : now), 'Width of')
+            change(
+              (now) =>
+                now.shape === 'path'
+                  ? { ...now, points: now.points.map((point) => ({ ...point, widthPx })) }
+                  : now,
+              'Width of',
+            )
           }
           onEnd={endGesture}
         />
@@ -191,9 +228,16 @@ function ShapeFields({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
             ['y', 'y, px'],
             ['widthPx', 'Width, px'],
           ]}
-          rows={geometry.points.map((point, index) => ({ name: nameOf(index, geometry.points.length), values: point }))}
+          rows={geometry.points.map((point, index) => ({
+            name: nameOf(index, geometry.points.length),
+            values: point,
+          }))}
           onKeep={(index, part, value) =>
-            keep((now) => (now.shape === 'path' ? { ...now, points: now.points.with(index, { ...now.points[index]!, [part]: value }) } : now))
+            keep((now) =>
+              now.shape === 'path'
+                ? { ...now, points: now.points.with(index, { ...now.points[index]!, [part]: value }) }
+                : now,
+            )
           }
         />
       </>
@@ -208,7 +252,11 @@ function ShapeFields({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
         ]}
         rows={geometry.points.map((point, index) => ({ name: `Point ${index + 1}`, values: point }))}
         onKeep={(index, part, value) =>
-          keep((now) => (now.shape === 'outline' ? { ...now, points: now.points.with(index, { ...now.points[index]!, [part]: value }) } : now))
+          keep((now) =>
+            now.shape === 'outline'
+              ? { ...now, points: now.points.with(index, { ...now.points[index]!, [part]: value }) }
+              : now,
+          )
         }
       />
     )

@@ -1,7 +1,14 @@
 /** The Fill part: which method, its parameters, and where it copies from. */
 import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
-import { removeSourceKeys, setFill, setFillParam, setShift, setSourceFollow, setSourceTravel } from '../../core/mend/commands'
+import {
+  removeSourceKeys,
+  setFill,
+  setFillParam,
+  setShift,
+  setSourceFollow,
+  setSourceTravel,
+} from '../../core/mend/commands'
 import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
 import { ALL_PARTS } from '../../core/mend/areas'
 import type { MendRecord } from '../../core/mend/schema'
@@ -29,7 +36,9 @@ export function FillPart({ mend }: { mend: MendRecord }) {
       <SchemaForm
         schema={method.params}
         values={params}
-        onChange={(name, value, title) => preview(setFillParam(store.getState().records.get(mend.id)!, name, value, title))}
+        onChange={(name, value, title) =>
+          preview(setFillParam(store.getState().records.get(mend.id)!, name, value, title))
+        }
         onEnd={endGesture}
       />
       {method.needsSource?.(params) && <SourceFields mend={mend} />}
@@ -49,7 +58,17 @@ function MethodMenu({ mend }: { mend: MendRecord }) {
     if (next.id === method.id) return
     store
       .getState()
-      .commit(setFill(mend, { methodId: next.id, methodVersion: next.version, params: defaultsOf(next, store.getState().frame) }, next.title))
+      .commit(
+        setFill(
+          mend,
+          {
+            methodId: next.id,
+            methodVersion: next.version,
+            params: defaultsOf(next, store.getState().frame),
+          },
+          next.title,
+        ),
+      )
   }
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1">
@@ -63,10 +82,18 @@ function MethodMenu({ mend }: { mend: MendRecord }) {
           {method.title} <ChevronDown aria-hidden className="size-3.5 text-soft" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" className={`${MENU} max-h-[26rem] w-72`} onCloseAutoFocus={(event) => event.preventDefault()}>
+          <DropdownMenu.Content
+            align="start"
+            className={`${MENU} max-h-[26rem] w-72`}
+            onCloseAutoFocus={(event) => event.preventDefault()}
+          >
             <DropdownMenu.RadioGroup value={method.id} onValueChange={choose}>
               {usable.map((one) => (
-                <DropdownMenu.RadioItem key={one.id} value={one.id} className={`${MENU_ITEM} data-[state=checked]:bg-well`}>
+                <DropdownMenu.RadioItem
+                  key={one.id}
+                  value={one.id}
+                  className={`${MENU_ITEM} data-[state=checked]:bg-well`}
+                >
                   <span className="block font-semibold">{one.title}</span>
                   <span className="block text-xs text-soft">{one.summary}</span>
                 </DropdownMenu.RadioItem>
@@ -85,7 +112,9 @@ function SourceFields({ mend }: { mend: MendRecord }) {
   const area = useBench(selectedArea) ?? mend.areas[0]!
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
-  const suggested = useBench((bench) => (bench.suggested?.mendId === mend.id && bench.suggested.areaId === area.id ? bench.suggested : null))
+  const suggested = useBench((bench) =>
+    bench.suggested?.mendId === mend.id && bench.suggested.areaId === area.id ? bench.suggested : null,
+  )
   const isLooking = useBench((bench) => bench.suggestingFor === mend.id)
   const suggest = useSuggest()
   const { preview, endGesture, commit } = store.getState()
@@ -112,8 +141,18 @@ function SourceFields({ mend }: { mend: MendRecord }) {
     <section aria-label="Source" className="mt-1 rounded-sm border border-line p-2">
       <div className="flex items-center justify-between gap-2">
         <span className="font-semibold">Source</span>
-        <button type="button" className={SMALL_BUTTON} disabled={isLooking} onClick={() => void suggest(mend.id, area.id)}>
-          {isLooking ? 'Looking…' : suggested ? `Next best (${suggested.taken + 1} of ${suggested.sources.length})` : 'Suggest source'} <Key>S</Key>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={isLooking}
+          onClick={() => void suggest(mend.id, area.id)}
+        >
+          {isLooking
+            ? 'Looking…'
+            : suggested
+              ? `Next best (${suggested.taken + 1} of ${suggested.sources.length})`
+              : 'Suggest source'}{' '}
+          <Key>S</Key>
         </button>
       </div>
       {!shift && <p className="pt-1 text-caution">None yet: suggest one, or give it a place.</p>}
@@ -158,14 +197,26 @@ function SourceFollow({ mend, areaId }: { mend: MendRecord; areaId: string }) {
   const followed = mend.source?.follow ? tracks.get(mend.source.follow.trackId) : undefined
   if (usable.length === 0) return null
   const follow = (trackId: string | null) => {
-    const edit = setSourceFollow(store.getState(), mend, areaId, trackId === null ? null : { trackId, uses: ALL_PARTS }, store.getState().frame)
+    const edit = setSourceFollow(
+      store.getState(),
+      mend,
+      areaId,
+      trackId === null ? null : { trackId, uses: ALL_PARTS },
+      store.getState().frame,
+    )
     if (edit) store.getState().commit(edit)
   }
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className={SMALL_BUTTON}>{followed ? `Rides on ${followed.name}` : 'Ride on a track…'}</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className={SMALL_BUTTON}>
+        {followed ? `Rides on ${followed.name}` : 'Ride on a track…'}
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" className={MENU} onCloseAutoFocus={(event) => event.preventDefault()}>
+        <DropdownMenu.Content
+          align="start"
+          className={MENU}
+          onCloseAutoFocus={(event) => event.preventDefault()}
+        >
           {usable.map((track) => (
             <DropdownMenu.Item key={track.id} className={MENU_ITEM} onSelect={() => follow(track.id)}>
               {track.name}
@@ -185,7 +236,11 @@ function Notes({ mendId }: { mendId: string }) {
   const { cache, cacheVersion } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   void cacheVersion // notes arrive with finished frames
-  const details = new Set((cache?.mendedAt(frame)?.mended.notes ?? []).filter((note) => note.mendId === mendId).map((note) => note.detail))
+  const details = new Set(
+    (cache?.mendedAt(frame)?.mended.notes ?? [])
+      .filter((note) => note.mendId === mendId)
+      .map((note) => note.detail),
+  )
   return [...details].map((detail) => (
     <p key={detail} role="status" className="pt-1 text-caution">
       {detail}

@@ -18,7 +18,10 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
       .then((response) => (response.ok ? (response.json() as Promise<GatherStatus>) : null))
       .then(setStatus)
       .catch((cause: Error) =>
-        toast.warning(`How far gathering is could not be asked for: ${cause.message} It goes on all the same.`, { id: 'gather' }),
+        toast.warning(
+          `How far gathering is could not be asked for: ${cause.message} It goes on all the same.`,
+          { id: 'gather' },
+        ),
       )
   }, [address])
   useNewsOf('gather', shotId, look)
@@ -28,14 +31,21 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
         if (!response.ok) throw new Error(`The server said ${response.status}.`)
         look()
       })
-      .catch((cause: Error) => toast.error(`It could not be asked for: ${cause.message} Nothing has changed.`))
+      .catch((cause: Error) =>
+        toast.error(`It could not be asked for: ${cause.message} Nothing has changed.`),
+      )
   if (status?.state === 'waiting' || status?.state === 'working') {
     return (
       <div className="pt-1.5" data-testid="gather-all">
-        <ProgressBar share={status.framesTotal ? status.framesDone / status.framesTotal : null} label="Frames gathered" />
+        <ProgressBar
+          share={status.framesTotal ? status.framesDone / status.framesTotal : null}
+          label="Frames gathered"
+        />
         <div className="flex items-center justify-between gap-2 pt-1">
           <span className="font-mono text-xs text-soft" role="status">
-            {status.state === 'waiting' ? 'waits for a worker' : progressWords(progressOf(status.framesDone, status.framesTotal, status.seconds))}
+            {status.state === 'waiting'
+              ? 'waits for a worker'
+              : progressWords(progressOf(status.framesDone, status.framesTotal, status.seconds))}
           </span>
           <button type="button" className={SMALL_BUTTON} onClick={() => void ask('DELETE')}>
             Cancel

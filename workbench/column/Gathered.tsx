@@ -15,9 +15,12 @@ export function useGathered(mendId: string): GatheredMeasure | null {
   const { cache, cacheVersion } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   void cacheVersion // measures arrive with finished frames
-  const all = (cache?.mendedAt(frame)?.mended.measures ?? []).flatMap((one) => (one.mendId === mendId && one.gathered ? [one.gathered] : []))
+  const all = (cache?.mendedAt(frame)?.mended.measures ?? []).flatMap((one) =>
+    one.mendId === mendId && one.gathered ? [one.gathered] : [],
+  )
   if (all.length === 0) return null
-  const mean = (of: (one: GatheredMeasure) => number) => all.reduce((sum, one) => sum + of(one), 0) / all.length
+  const mean = (of: (one: GatheredMeasure) => number) =>
+    all.reduce((sum, one) => sum + of(one), 0) / all.length
   return {
     seenShare: mean((one) => one.seenShare),
     unseenWidePx: Math.max(...all.map((one) => one.unseenWidePx)),
@@ -45,7 +48,8 @@ export function Gathered({ mend }: { mend: MendRecord }) {
       </p>
       {gathered && gathered.ghostShare > 0.02 && (
         <p className="text-caution">
-          On {percent(gathered.ghostShare)} of it the frames do not agree. Ask fewer frames, or cover what passes through.
+          On {percent(gathered.ghostShare)} of it the frames do not agree. Ask fewer frames, or cover what
+          passes through.
         </p>
       )}
       {scene.scene && gainsNothing(mend, tracks, scene.scene) && (
@@ -55,7 +59,12 @@ export function Gathered({ mend }: { mend: MendRecord }) {
       )}
       <SceneLineOfWords status={scene} />
       <p className="flex flex-wrap gap-1.5 pt-1">
-        <button type="button" className={SMALL_BUTTON} aria-pressed={isSeenMapShown} onClick={() => store.getState().showSeenMap(!isSeenMapShown)}>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          aria-pressed={isSeenMapShown}
+          onClick={() => store.getState().showSeenMap(!isSeenMapShown)}
+        >
           {isSeenMapShown ? 'Hide seen map' : 'Seen map'}
         </button>
         <WorkOutAgain status={scene} />
@@ -69,7 +78,9 @@ export function Gathered({ mend }: { mend: MendRecord }) {
 export function gatheredWords({ seenShare }: GatheredMeasure, unseen: string): string {
   const seen = Math.floor(seenShare * 100)
   if (seenShare >= 0.9995) return 'All seen in other frames'
-  return seen === 0 ? `Not seen in other frames: ${unseen}` : `${seen} % seen in other frames, ${100 - seen} % ${unseen}`
+  return seen === 0
+    ? `Not seen in other frames: ${unseen}`
+    : `${seen} % seen in other frames, ${100 - seen} % ${unseen}`
 }
 
 export const unseenTitle = ({ fill }: MendRecord): string =>
@@ -77,11 +88,13 @@ export const unseenTitle = ({ fill }: MendRecord): string =>
 
 function SceneLineOfWords({ status }: { status: SceneStatus }) {
   const { state, scene, stepsDone, stepsTotal, error } = status
-  if (state === 'failed') return <p className="text-snag">The scene’s motion could not be worked out. {error}</p>
+  if (state === 'failed')
+    return <p className="text-snag">The scene’s motion could not be worked out. {error}</p>
   if (state === 'waiting' || state === 'working') {
     return (
       <p className="text-soft" role="status">
-        Scene motion {stepsTotal > 0 ? `${Math.round((100 * stepsDone) / stepsTotal)} %` : 'waits for a worker'}
+        Scene motion{' '}
+        {stepsTotal > 0 ? `${Math.round((100 * stepsDone) / stepsTotal)} %` : 'waits for a worker'}
         {scene ? ' · the last one is used meanwhile' : ' · frames are taken as they lie until then'}
       </p>
     )
@@ -89,7 +102,12 @@ function SceneLineOfWords({ status }: { status: SceneStatus }) {
   if (!scene) return <p className="text-soft">The scene’s motion is not known yet.</p>
   return (
     <p className="text-soft">
-      Scene: {isLocked(scene) ? 'locked camera' : scene.layers.length === 1 ? 'one moving background' : `${scene.layers.length} layers`}
+      Scene:{' '}
+      {isLocked(scene)
+        ? 'locked camera'
+        : scene.layers.length === 1
+          ? 'one moving background'
+          : `${scene.layers.length} layers`}
     </p>
   )
 }
@@ -103,7 +121,9 @@ function WorkOutAgain({ status }: { status: SceneStatus }) {
       .then((response) => {
         if (!response.ok) throw new Error(`The server said ${response.status}.`)
       })
-      .catch((cause: Error) => toast.error(`It could not be asked for: ${cause.message} The last one is kept.`))
+      .catch((cause: Error) =>
+        toast.error(`It could not be asked for: ${cause.message} The last one is kept.`),
+      )
   return (
     <button
       type="button"

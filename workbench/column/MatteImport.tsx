@@ -18,16 +18,22 @@ export function MatteImport({ mend }: { mend: MendRecord }) {
       return match ? [{ file, frame: Number(match[1]), ending: match[2]!.toLowerCase() }] : []
     })
     if (numbered.length === 0)
-      return void toast.error('These are no numbered PNG, TIFF or EXR pictures. Their numbers must be the frames of the shot.')
+      return void toast.error(
+        'These are no numbered PNG, TIFF or EXR pictures. Their numbers must be the frames of the shot.',
+      )
     const begun = performance.now()
     try {
       for (const [index, { file, frame, ending }] of numbered.entries()) {
         const seconds = (performance.now() - begun) / 1000
         const left = index > 0 ? ` · ${Math.ceil(((numbered.length - index) * seconds) / index)} s left` : ''
         setProgress(`${index} of ${numbered.length}${left}`)
-        const response = await fetch(`/shots/${shotId}/mattes/${matteId}/${frame}?ending=${ending}`, { method: 'PUT', body: file })
+        const response = await fetch(`/shots/${shotId}/mattes/${matteId}/${frame}?ending=${ending}`, {
+          method: 'PUT',
+          body: file,
+        })
         const answer = (await response.json().catch(() => ({}))) as { message?: string }
-        if (!response.ok) throw new Error(`${file.name}: ${answer.message ?? `the server answered ${response.status}.`}`)
+        if (!response.ok)
+          throw new Error(`${file.name}: ${answer.message ?? `the server answered ${response.status}.`}`)
       }
       const { records, commit } = store.getState()
       const now = records.get(mend.id)
@@ -61,7 +67,12 @@ export function MatteImport({ mend }: { mend: MendRecord }) {
           event.target.value = ''
         }}
       />
-      <button type="button" className={SMALL_BUTTON} disabled={progress !== null} onClick={() => input.current?.click()}>
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        disabled={progress !== null}
+        onClick={() => input.current?.click()}
+      >
         {progress ?? 'Matte sequence…'}
       </button>
     </>

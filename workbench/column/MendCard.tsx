@@ -31,7 +31,8 @@ interface MendCardProps {
 
 export function MendCard({ mend, number, isSelected, isAlso }: MendCardProps) {
   const { store } = useBenchParts()
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: mend.id })
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } =
+    useSortable({ id: mend.id })
   const plate = useBench((bench) => bench.plate)
   const [isRenaming, setRenaming] = useState(false)
   const { commit, select, toggleSelected } = store.getState()
@@ -166,7 +167,10 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
   return (
     <>
       <DropdownMenu.Root onOpenChange={(isOpen) => isOpen && load()}>
-        <DropdownMenu.Trigger aria-label={`More for ${mend.name}`} className="rounded-xs p-0.5 text-soft hover:text-ink">
+        <DropdownMenu.Trigger
+          aria-label={`More for ${mend.name}`}
+          className="rounded-xs p-0.5 text-soft hover:text-ink"
+        >
           <Ellipsis aria-hidden className="size-4" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -185,7 +189,12 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Separator className="my-1 border-t border-line" />
-            <RecipeMenu meant={meant} recipes={recipes} onKeep={() => setDialog('keep')} onManage={() => setDialog('recipes')} />
+            <RecipeMenu
+              meant={meant}
+              recipes={recipes}
+              onKeep={() => setDialog('keep')}
+              onManage={() => setDialog('recipes')}
+            />
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setDialog('copy')}>
               Copy to other shots…
             </DropdownMenu.Item>

@@ -32,7 +32,11 @@ export function MendParts({ mend }: { mend: MendRecord }) {
       <Part
         name="fill"
         title="Fill"
-        summary={gathered ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}` : fillSummary(mend)}
+        summary={
+          gathered
+            ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}`
+            : fillSummary(mend)
+        }
       >
         <FillPart mend={mend} />
       </Part>
@@ -46,7 +50,17 @@ export function MendParts({ mend }: { mend: MendRecord }) {
   )
 }
 
-function Part({ name, title, summary, children }: { name: string; title: string; summary: string; children: ReactNode }) {
+function Part({
+  name,
+  title,
+  summary,
+  children,
+}: {
+  name: string
+  title: string
+  summary: string
+  children: ReactNode
+}) {
   return (
     <Accordion.Item value={name} className="border-t border-line">
       <Accordion.Header asChild>
@@ -54,7 +68,10 @@ function Part({ name, title, summary, children }: { name: string; title: string;
           <Accordion.Trigger className="group flex w-full items-baseline gap-2 py-1.5 text-left">
             <span className="w-14 font-semibold">{title}</span>
             <span className="min-w-0 grow truncate text-soft">{summary}</span>
-            <ChevronRight aria-hidden className="size-3.5 self-center text-soft transition-transform group-data-[state=open]:rotate-90" />
+            <ChevronRight
+              aria-hidden
+              className="size-3.5 self-center text-soft transition-transform group-data-[state=open]:rotate-90"
+            />
           </Accordion.Trigger>
         </h2>
       </Accordion.Header>
@@ -81,7 +98,9 @@ function FinishPart({ mend }: { mend: MendRecord }) {
         values={mend.finish}
         // Only copies have colours of another place.
         names={names.filter((name) => name !== 'agree' || isCopy)}
-        onChange={(name, value, title) => preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))}
+        onChange={(name, value, title) =>
+          preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))
+        }
         onEnd={endGesture}
       />
     </fieldset>

@@ -26,7 +26,8 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
   const frame = useBench((bench) => bench.frame)
   const { commit, setTool, selectTrack } = store.getState()
   const { cling } = useTracking()
-  if (area.shape === 'matte') return <p className="py-1 text-soft">A matte sequence has its own picture for every frame.</p>
+  if (area.shape === 'matte')
+    return <p className="py-1 text-soft">A matte sequence has its own picture for every frame.</p>
   const track = area.follow ? tracks.get(area.follow.trackId) : undefined
   const follow = (next: Follow | null) => {
     commit(setFollow(store.getState(), mend, area.id, next, frame))
@@ -38,21 +39,35 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className={SMALL_BUTTON}>Follow…</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content align="start" className={MENU} onCloseAutoFocus={(event) => event.preventDefault()}>
+            <DropdownMenu.Content
+              align="start"
+              className={MENU}
+              onCloseAutoFocus={(event) => event.preventDefault()}
+            >
               {NEW_TRACKS.map(([kind, shape, title, help]) => (
                 <DropdownMenu.Item
                   key={kind}
                   className={MENU_ITEM}
-                  onSelect={() => setTool(drawTool(shape, { for: 'track', kind, mendId: mend.id, areaId: area.id }))}
+                  onSelect={() =>
+                    setTool(drawTool(shape, { for: 'track', kind, mendId: mend.id, areaId: area.id }))
+                  }
                 >
                   {title} <span className="text-soft">· {help}</span>
                 </DropdownMenu.Item>
               ))}
-              {tracks.size > 0 && <DropdownMenu.Label className="px-2 pt-2 pb-1 text-soft">Tracks of this shot</DropdownMenu.Label>}
+              {tracks.size > 0 && (
+                <DropdownMenu.Label className="px-2 pt-2 pb-1 text-soft">
+                  Tracks of this shot
+                </DropdownMenu.Label>
+              )}
               {[...tracks.values()]
                 .filter((one) => one.kind !== 'cling' || area.shape === 'path')
                 .map((one) => (
-                  <DropdownMenu.Item key={one.id} className={MENU_ITEM} onSelect={() => follow({ trackId: one.id, uses: ALL_PARTS })}>
+                  <DropdownMenu.Item
+                    key={one.id}
+                    className={MENU_ITEM}
+                    onSelect={() => follow({ trackId: one.id, uses: ALL_PARTS })}
+                  >
                     {one.name}
                   </DropdownMenu.Item>
                 ))}
@@ -60,7 +75,12 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
         {area.shape === 'path' && (
-          <button type="button" className={SMALL_BUTTON} title="C" onClick={() => void cling(mend.id, area.id)}>
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            title="C"
+            onClick={() => void cling(mend.id, area.id)}
+          >
             {track?.kind === 'cling' ? 'Cling again' : 'Cling'}
           </button>
         )}
@@ -70,7 +90,9 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
           </button>
         )}
       </div>
-      {area.follow && track && track.kind !== 'cling' && <Uses mend={mend} area={area} follow={area.follow} />}
+      {area.follow && track && track.kind !== 'cling' && (
+        <Uses mend={mend} area={area} follow={area.follow} />
+      )}
       {track && <TrackPanel track={track} mend={mend} area={area} />}
       <ChoiceField
         title="Travel"
@@ -116,7 +138,10 @@ function KeyList({ mend, area, isOffset }: { mend: MendRecord; area: KeyedArea; 
   return (
     <>
       <p className="flex flex-wrap items-center gap-1 py-1">
-        <span className="mr-2 text-soft" title={isOffset ? 'Keys on top of a track shift it from there on' : undefined}>
+        <span
+          className="mr-2 text-soft"
+          title={isOffset ? 'Keys on top of a track shift it from there on' : undefined}
+        >
           {isOffset ? 'Offsets' : 'Keys'}
         </span>
         {area.keys.map((key) => (

@@ -1,5 +1,14 @@
 import { DropdownMenu } from 'radix-ui'
-import { Circle, Grid2x2X, RectangleHorizontal, Spline, SquareDashed, SquareStack, Shapes, type LucideIcon } from 'lucide-react'
+import {
+  Circle,
+  Grid2x2X,
+  RectangleHorizontal,
+  Spline,
+  SquareDashed,
+  SquareStack,
+  Shapes,
+  type LucideIcon,
+} from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { KINDS } from '../../core/mend/kinds'
 import type { Recipe } from '../../core/mend/recipes'
@@ -59,7 +68,9 @@ export function NewMend() {
           className="z-20 w-80 rounded-sm border border-line bg-raised p-1 shadow-xl"
           onCloseAutoFocus={(event) => event.preventDefault()}
           onKeyDown={(event) => {
-            const kind = (Object.keys(KINDS) as MendKind[]).find((one) => KINDS[one].letter === event.key.toLowerCase())
+            const kind = (Object.keys(KINDS) as MendKind[]).find(
+              (one) => KINDS[one].letter === event.key.toLowerCase(),
+            )
             if (!kind || event.ctrlKey || event.metaKey) return
             event.preventDefault()
             choose(kind)
@@ -87,13 +98,19 @@ export function NewMend() {
           })}
           {recipes.length > 0 && (
             <DropdownMenu.Sub>
-              <DropdownMenu.SubTrigger className={`${MENU_ITEM} flex justify-between data-[state=open]:bg-lifted`}>
+              <DropdownMenu.SubTrigger
+                className={`${MENU_ITEM} flex justify-between data-[state=open]:bg-lifted`}
+              >
                 By a recipe <span aria-hidden>›</span>
               </DropdownMenu.SubTrigger>
               <DropdownMenu.Portal>
                 <DropdownMenu.SubContent className={MENU} sideOffset={4}>
                   {recipes.map(({ id, recipe }) => (
-                    <DropdownMenu.Item key={id} className={MENU_ITEM} onSelect={() => choose(recipe.kind, recipe)}>
+                    <DropdownMenu.Item
+                      key={id}
+                      className={MENU_ITEM}
+                      onSelect={() => choose(recipe.kind, recipe)}
+                    >
                       <span className="block font-semibold">{recipe.name}</span>
                       <span className="block text-xs text-soft">
                         {KINDS[recipe.kind].title} · {recipeWords(recipe)}

@@ -25,7 +25,9 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
       max={max}
       step={1}
       hasSlider={part.startsWith('ramp')}
-      onChange={(value) => preview(setSpan(store.getState().records.get(mend.id)!, { ...mend.span, [part]: Math.round(value) }))}
+      onChange={(value) =>
+        preview(setSpan(store.getState().records.get(mend.id)!, { ...mend.span, [part]: Math.round(value) }))
+      }
       onEnd={endGesture}
     />
   )
@@ -34,8 +36,22 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
     <>
       {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
       {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
-      {field('Ramp in', 'rampInFrames', 0, Math.min(100, length), 'frames', 'Over so many frames it comes bit by bit.')}
-      {field('Ramp out', 'rampOutFrames', 0, Math.min(100, length), 'frames', 'Over so many frames it goes bit by bit.')}
+      {field(
+        'Ramp in',
+        'rampInFrames',
+        0,
+        Math.min(100, length),
+        'frames',
+        'Over so many frames it comes bit by bit.',
+      )}
+      {field(
+        'Ramp out',
+        'rampOutFrames',
+        0,
+        Math.min(100, length),
+        'frames',
+        'Over so many frames it goes bit by bit.',
+      )}
       <p className="flex flex-wrap gap-1.5 pt-1">
         <button
           type="button"

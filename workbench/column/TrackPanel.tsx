@@ -35,7 +35,9 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
   const { followTrack, cling } = useTracking()
   const { commit, holdStill, showTrackerView, setTool, preview, endGesture } = store.getState()
   const run = (options: FollowOptions) =>
-    void (track.kind === 'cling' ? cling(mend.id, area.id, options) : followTrack(store.getState().tracks.get(track.id)!, options))
+    void (track.kind === 'cling'
+      ? cling(mend.id, area.id, options)
+      : followTrack(store.getState().tracks.get(track.id)!, options))
   const button = 'rounded-sm bg-well p-1.5 hover:bg-lifted disabled:opacity-40'
   const isHeld = heldTrackId === track.id
   return (
@@ -51,7 +53,14 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
           <Progress />
         ) : (
           RUNS.map(([words, options, Icon]) => (
-            <button key={words} type="button" className={button} aria-label={words} title={words} onClick={() => run(options)}>
+            <button
+              key={words}
+              type="button"
+              className={button}
+              aria-label={words}
+              title={words}
+              onClick={() => run(options)}
+            >
               <Icon aria-hidden className="size-4" />
             </button>
           ))
@@ -68,7 +77,11 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
           {isHeld ? 'Let the view go' : 'Hold still'}
         </button>
         {track.kind === 'spread' && (
-          <button type="button" className={SMALL_BUTTON} onClick={() => setTool(drawTool('outline', { for: 'lasso', trackId: track.id }))}>
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            onClick={() => setTool(drawTool('outline', { for: 'lasso', trackId: track.id }))}
+          >
             Delete points…
           </button>
         )}
@@ -94,7 +107,13 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
                 values={track.settings}
                 onChange={(name, value, title) => {
                   const now = store.getState().tracks.get(track.id)!
-                  preview(setTrack(now, { ...now, settings: { ...now.settings, [name]: value } }, `${title} of ${now.name}`))
+                  preview(
+                    setTrack(
+                      now,
+                      { ...now, settings: { ...now.settings, [name]: value } },
+                      `${title} of ${now.name}`,
+                    ),
+                  )
                 }}
                 onEnd={endGesture}
               />
@@ -109,12 +128,18 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
                   Show the picture as the tracker sees it
                 </label>
               )}
-              <p className="text-soft">For what is followed from now on. The picture itself is never changed.</p>
+              <p className="text-soft">
+                For what is followed from now on. The picture itself is never changed.
+              </p>
               <Dialog.Close className={`mt-2 ${SMALL_BUTTON}`}>Close</Dialog.Close>
             </Dialog.Content>
           </Dialog.Portal>
         </Dialog.Root>
-        <button type="button" className={SMALL_BUTTON} onClick={() => commit(removeTrack(store.getState(), track, frame))}>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          onClick={() => commit(removeTrack(store.getState(), track, frame))}
+        >
           Delete track
         </button>
       </div>

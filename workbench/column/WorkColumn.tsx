@@ -1,5 +1,13 @@
 /** The work column: the list of mends, the selected one unfolded into its five parts. */
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { moveMend } from '../../core/mend/commands'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -41,8 +49,8 @@ export function WorkColumn() {
           <div className="p-4 text-soft">
             <p className="text-ink">Nothing is mended yet.</p>
             <p className="mt-1">
-              Press <Key>N</Key> and choose what is wrong. For a wire, click along it on the picture and press Enter: it finds the line, follows it,
-              and the wire vanishes.
+              Press <Key>N</Key> and choose what is wrong. For a wire, click along it on the picture and press
+              Enter: it finds the line, follows it, and the wire vanishes.
             </p>
             <button
               type="button"
@@ -57,7 +65,13 @@ export function WorkColumn() {
             <SortableContext items={stack.map((mend) => mend.id)} strategy={verticalListSortingStrategy}>
               <ol>
                 {stack.map((mend, index) => (
-                  <MendCard key={mend.id} mend={mend} number={index + 1} isSelected={mend.id === selectedId} isAlso={alsoSelected.has(mend.id)} />
+                  <MendCard
+                    key={mend.id}
+                    mend={mend}
+                    number={index + 1}
+                    isSelected={mend.id === selectedId}
+                    isAlso={alsoSelected.has(mend.id)}
+                  />
                 ))}
               </ol>
             </SortableContext>

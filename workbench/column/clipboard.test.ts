@@ -9,7 +9,15 @@ function bench() {
     sampleRecord({ id: 'b', name: 'Wire 2', order: 2 }),
     sampleRecord({ id: 'c', name: 'Dust 1', order: 3, areas: [sampleEllipse()] }),
   ]
-  const store = createBench({ plate: samplePlate, records, tracks: [], history: [], frame: 1010, selectedId: 'b', save: () => undefined })
+  const store = createBench({
+    plate: samplePlate,
+    records,
+    tracks: [],
+    history: [],
+    frame: 1010,
+    selectedId: 'b',
+    save: () => undefined,
+  })
   return { store, mend: (id: string) => store.getState().records.get(id)! }
 }
 

@@ -13,7 +13,11 @@ export function pasteInto(store: BenchStore, mend: MendRecord, areaId: string): 
     selectArea(id)
     return
   }
-  const edit = clipboard.area.shape === 'matte' ? null : pasteKeys(mend, areaId, clipboard.area, clipboard.frames, frame)
+  const edit =
+    clipboard.area.shape === 'matte' ? null : pasteKeys(mend, areaId, clipboard.area, clipboard.frames, frame)
   if (edit) commit(edit)
-  else toast.info('These keys are of another shape, or have another number of points. Paste the whole area instead.')
+  else
+    toast.info(
+      'These keys are of another shape, or have another number of points. Paste the whole area instead.',
+    )
 }

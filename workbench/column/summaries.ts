@@ -27,7 +27,10 @@ export function areaSummary(mend: Mend, tracks: Tracks, frame: number): string {
   const covers = mend.areas.filter((area) => area.role === 'cover')
   const holdouts = mend.areas.length - covers.length
   const first = covers[0] ?? mend.areas[0]!
-  const words = covers.length > 1 ? `${covers.length} areas · ${SHAPES[first.shape].toLowerCase()}` : areaWords(first, tracks, frame)
+  const words =
+    covers.length > 1
+      ? `${covers.length} areas · ${SHAPES[first.shape].toLowerCase()}`
+      : areaWords(first, tracks, frame)
   return holdouts > 0 ? `${words} · ${holdouts} held out` : words
 }
 
@@ -71,9 +74,15 @@ export function fillSummary({ fill, source }: Mend): string {
 }
 
 export function finishSummary({ finish, fill }: Mend): string {
-  const grain = findFill(fill.methodId)?.keepsThing ? '' : finish.grain === 1 ? ' · grain matched' : ` · grain ${finish.grain.toFixed(2)}×`
+  const grain = findFill(fill.methodId)?.keepsThing
+    ? ''
+    : finish.grain === 1
+      ? ' · grain matched'
+      : ` · grain ${finish.grain.toFixed(2)}×`
   const trims = [
-    ...(finish.exposureStops !== 0 ? [`${finish.exposureStops > 0 ? '+' : ''}${finish.exposureStops.toFixed(2)} stops`] : []),
+    ...(finish.exposureStops !== 0
+      ? [`${finish.exposureStops > 0 ? '+' : ''}${finish.exposureStops.toFixed(2)} stops`]
+      : []),
     ...(finish.saturation !== 1 ? [`saturation ${finish.saturation.toFixed(2)}×`] : []),
     ...(finish.strength !== 1 ? [`strength ${finish.strength.toFixed(2)}`] : []),
   ]
@@ -83,6 +92,9 @@ export function finishSummary({ finish, fill }: Mend): string {
 export function spanSummary({ span }: Mend, plate: FrameRange): string {
   const frames = `${span.firstFrame}–${span.lastFrame}`
   const isWhole = span.firstFrame === plate.firstFrame && span.lastFrame === plate.lastFrame
-  const ramps = span.rampInFrames + span.rampOutFrames > 0 ? ` · ramps ${span.rampInFrames} and ${span.rampOutFrames} frames` : ''
+  const ramps =
+    span.rampInFrames + span.rampOutFrames > 0
+      ? ` · ramps ${span.rampInFrames} and ${span.rampOutFrames} frames`
+      : ''
   return `${frames}${isWhole ? ' · whole shot' : ''}${ramps}`
 }

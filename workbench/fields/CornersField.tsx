@@ -5,16 +5,13 @@ import { SMALL_BUTTON } from '../column/looks'
 const CORNERS = ['Upper left', 'Upper right', 'Lower right', 'Lower left'] as const
 
 /** Corners of a picture of the plate's size, x and y of each, round from the upper left. */
-export const plateCorners = ({ width, height }: { readonly width: number; readonly height: number }): number[] => [
-  0,
-  0,
-  width,
-  0,
+export const plateCorners = ({
   width,
   height,
-  0,
-  height,
-]
+}: {
+  readonly width: number
+  readonly height: number
+}): number[] => [0, 0, width, 0, width, height, 0, height]
 
 export interface CornersFieldProps {
   readonly title: string
@@ -38,12 +35,20 @@ export function CornersField({ title, help, corners, min, max, onChange, onEnd }
     <fieldset className="py-1" title={help}>
       <legend className="flex w-full items-center justify-between pb-1 text-soft">
         {title}, px
-        <button type="button" className={SMALL_BUTTON} disabled={corners.length === 0} onClick={() => keep([])}>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={corners.length === 0}
+          onClick={() => keep([])}
+        >
           Whole plate
         </button>
       </legend>
       {CORNERS.map((name, corner) => (
-        <div key={name} className="grid grid-cols-[1fr_72px_72px] items-center gap-1 pb-0.5 font-mono text-xs">
+        <div
+          key={name}
+          className="grid grid-cols-[1fr_72px_72px] items-center gap-1 pb-0.5 font-mono text-xs"
+        >
           <span className="font-sans text-soft">{name}</span>
           {[0, 1].map((axis) => (
             <CellInput

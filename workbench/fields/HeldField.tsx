@@ -1,5 +1,12 @@
 import { Pin, PinOff } from 'lucide-react'
-import { hasHeldKeyAt, heldAt, withHeldKeyAt, withHeldValue, withoutHeldKeyAt, type HeldKey } from '../../core/held'
+import {
+  hasHeldKeyAt,
+  heldAt,
+  withHeldKeyAt,
+  withHeldValue,
+  withoutHeldKeyAt,
+  type HeldKey,
+} from '../../core/held'
 import { useBench } from '../BenchContext'
 import { NumberField } from './NumberField'
 
@@ -39,7 +46,11 @@ export function HeldField({ title, help, unit, min, max, step, keys, onChange, o
       />
       <button
         type="button"
-        aria-label={isKeyed ? `Remove the key of ${title.toLowerCase()} at ${frame}` : `Key ${title.toLowerCase()} at ${frame}`}
+        aria-label={
+          isKeyed
+            ? `Remove the key of ${title.toLowerCase()} at ${frame}`
+            : `Key ${title.toLowerCase()} at ${frame}`
+        }
         aria-pressed={isKeyed}
         title={isKeyed ? `Remove its key at ${frame}` : `Key it at ${frame}: from here on it may differ`}
         className={`rounded-sm p-1 hover:bg-lifted ${isKeyed ? 'text-thread' : 'text-soft'}`}

@@ -18,7 +18,18 @@ export interface NumberFieldProps {
 const digitsOf = (step: number): number => (step >= 1 ? 0 : step >= 0.1 ? 1 : 2)
 
 /** A number with its unit: typed, dragged, or stepped with the arrow keys (Shift ten steps). */
-export function NumberField({ title, help, unit, value, min, max, step, hasSlider = true, onChange, onEnd }: NumberFieldProps) {
+export function NumberField({
+  title,
+  help,
+  unit,
+  value,
+  min,
+  max,
+  step,
+  hasSlider = true,
+  onChange,
+  onEnd,
+}: NumberFieldProps) {
   const id = useId()
   const [text, setText] = useState<string | null>(null)
   const clamp = (next: number) => Math.min(Math.max(next, min), max)
@@ -52,7 +63,10 @@ export function NumberField({ title, help, unit, value, min, max, step, hasSlide
           <Slider.Track className="relative h-0.5 grow bg-lifted">
             <Slider.Range className="absolute h-full bg-ink" />
           </Slider.Track>
-          <Slider.Thumb aria-label={`${title}${unit ? `, ${unit}` : ''}`} className="block size-3.5 rounded-full border-2 border-ink bg-panel" />
+          <Slider.Thumb
+            aria-label={`${title}${unit ? `, ${unit}` : ''}`}
+            className="block size-3.5 rounded-full border-2 border-ink bg-panel"
+          />
         </Slider.Root>
       ) : (
         <span />

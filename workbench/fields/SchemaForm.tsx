@@ -25,7 +25,15 @@ export function SchemaForm({ schema, values, names, onChange, onEnd }: SchemaFor
   return fields
     .filter(({ name }) => !names || names.includes(name))
     .filter(({ shownWhen }) => !shownWhen || values[shownWhen.parameter] === shownWhen.is)
-    .map((field) => <Field key={field.name} field={field} value={values[field.name] ?? field.default} onChange={onChange} onEnd={onEnd} />)
+    .map((field) => (
+      <Field
+        key={field.name}
+        field={field}
+        value={values[field.name] ?? field.default}
+        onChange={onChange}
+        onEnd={onEnd}
+      />
+    ))
 }
 
 interface FieldProps extends Pick<SchemaFormProps, 'onChange' | 'onEnd'> {
@@ -45,16 +53,53 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
       return <ChoiceField title={title} help={help} value={String(value)} choices={choices} onChange={keep} />
     }
     case 'colour':
-      return <ColourField title={title} help={help} value={String(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+      return (
+        <ColourField
+          title={title}
+          help={help}
+          value={String(value)}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
     case 'still':
       return <StillField title={title} help={help} value={String(value)} onChange={keep} />
     case 'held':
-      return <HeldField {...field} keys={value as HeldKey[]} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+      return (
+        <HeldField
+          {...field}
+          keys={value as HeldKey[]}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
     case 'frame':
-      return <FrameField title={title} help={help} value={Number(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+      return (
+        <FrameField
+          title={title}
+          help={help}
+          value={Number(value)}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
     case 'corners':
-      return <CornersField {...field} corners={value as number[]} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+      return (
+        <CornersField
+          {...field}
+          corners={value as number[]}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
     case 'number':
-      return <NumberField {...field} value={Number(value)} onChange={(next) => onChange(field.name, next, title)} onEnd={onEnd} />
+      return (
+        <NumberField
+          {...field}
+          value={Number(value)}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
   }
 }

@@ -11,7 +11,10 @@ interface SortHeaderProps {
 export function SortHeader({ title, sorted, className, onToggle }: SortHeaderProps) {
   const Arrow = sorted === 'asc' ? ArrowUp : ArrowDown
   return (
-    <th aria-sort={sorted === false ? 'none' : sorted === 'asc' ? 'ascending' : 'descending'} className={`py-1 font-normal ${className}`}>
+    <th
+      aria-sort={sorted === false ? 'none' : sorted === 'asc' ? 'ascending' : 'descending'}
+      className={`py-1 font-normal ${className}`}
+    >
       <button
         type="button"
         className={`inline-flex items-center gap-0.5 text-xs ${sorted ? 'text-ink' : 'text-soft hover:text-ink'}`}

@@ -21,7 +21,8 @@ export function StillField({ title, help, value, onChange }: StillFieldProps) {
     try {
       const response = await fetch(`/shots/${shotId}/stills`, { method: 'PUT', body: file })
       const answer = (await response.json().catch(() => ({}))) as { name?: string; message?: string }
-      if (!response.ok || !answer.name) throw new Error(answer.message ?? `The server answered ${response.status}.`)
+      if (!response.ok || !answer.name)
+        throw new Error(answer.message ?? `The server answered ${response.status}.`)
       onChange(answer.name)
     } catch (cause) {
       toast.error(`The still was not brought in. ${(cause as Error).message}`)
@@ -45,7 +46,12 @@ export function StillField({ title, help, value, onChange }: StillFieldProps) {
             event.target.value = ''
           }}
         />
-        <button type="button" className={SMALL_BUTTON} disabled={isBusy} onClick={() => input.current?.click()}>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={isBusy}
+          onClick={() => input.current?.click()}
+        >
           {isBusy ? 'Bringing it in…' : value ? 'Another picture…' : 'A picture…'}
         </button>
         <span className="truncate text-soft">{value ? 'in place' : 'none yet'}</span>

@@ -12,6 +12,9 @@ export function useChosen(start: () => Iterable<string> = () => []): Chosen {
   return {
     chosen,
     choose: (ids) => setChosen(new Set(ids)),
-    toggle: (id) => setChosen((now) => (now.has(id) ? new Set([...now].filter((one) => one !== id)) : new Set([...now, id]))),
+    toggle: (id) =>
+      setChosen((now) =>
+        now.has(id) ? new Set([...now].filter((one) => one !== id)) : new Set([...now, id]),
+      ),
   }
 }

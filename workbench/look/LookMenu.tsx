@@ -12,7 +12,9 @@ export function LookMenu() {
   const { setLook } = store.getState()
   const words = [
     look.aid === 'plain' ? 'View' : AID_WORDS[look.aid].title,
-    ...(look.exposureStops === 0 ? [] : [`${look.exposureStops > 0 ? '+' : '−'}${Math.abs(look.exposureStops).toFixed(1)} stops`]),
+    ...(look.exposureStops === 0
+      ? []
+      : [`${look.exposureStops > 0 ? '+' : '−'}${Math.abs(look.exposureStops).toFixed(1)} stops`]),
     ...(look.gamma === 1 ? [] : [`γ ${look.gamma.toFixed(2)}`]),
   ].join(' · ')
   return (

@@ -1,5 +1,12 @@
 /** Lays a looking aid over what has been drawn of the picture. */
-import { applyCurve, boostContrast, showChannel, showDifference, viewCurve, type Look } from '../../core/look/look'
+import {
+  applyCurve,
+  boostContrast,
+  showChannel,
+  showDifference,
+  viewCurve,
+  type Look,
+} from '../../core/look/look'
 import type { PanelSize, View } from '../picture/view'
 
 /** How far around a place contrast is measured, px of the picture. */
@@ -26,7 +33,8 @@ export function applyLook(
   else if (look.aid === 'red') showChannel(shown, 0)
   else if (look.aid === 'green') showChannel(shown, 1)
   else if (look.aid === 'blue') showChannel(shown, 2)
-  else if (look.aid === 'neighbour' && drawOther(context)) showDifference(shown, context.getImageData(col, row, width, height).data)
+  else if (look.aid === 'neighbour' && drawOther(context))
+    showDifference(shown, context.getImageData(col, row, width, height).data)
   const curve = viewCurve(look)
   if (curve) applyCurve(shown, curve)
   context.putImageData(shown, col, row)

@@ -12,7 +12,11 @@ export interface ClipPictures {
 }
 
 export function useClipPictures(plateId: string): ClipPictures {
-  const [pictures, setPictures] = useState<Pick<ClipPictures, 'mean' | 'spread' | 'areKnown'>>({ mean: null, spread: null, areKnown: false })
+  const [pictures, setPictures] = useState<Pick<ClipPictures, 'mean' | 'spread' | 'areKnown'>>({
+    mean: null,
+    spread: null,
+    areKnown: false,
+  })
   const asked = useRef(0)
   const load = useCallback(() => {
     const turn = ++asked.current
@@ -21,7 +25,10 @@ export function useClipPictures(plateId: string): ClipPictures {
         if (turn === asked.current) setPictures({ mean, spread, areKnown: true })
       })
       .catch((cause: Error) =>
-        toast.warning(`The pictures of the whole clip could not be fetched: ${cause.message} Choose them again.`, { id: 'looks' }),
+        toast.warning(
+          `The pictures of the whole clip could not be fetched: ${cause.message} Choose them again.`,
+          { id: 'looks' },
+        ),
       )
   }, [plateId])
   useEffect(

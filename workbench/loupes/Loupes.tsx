@@ -15,14 +15,19 @@ export function Loupes() {
   const tracks = useBench((bench) => bench.tracks)
   const trackId = useBench((bench) => bench.trackId)
   const frame = useBench((bench) => bench.frame)
-  const places = [...placesOfArea(area, tracks, frame), ...placesOfTrack(trackId === null ? undefined : tracks.get(trackId), frame)]
+  const places = [
+    ...placesOfArea(area, tracks, frame),
+    ...placesOfTrack(trackId === null ? undefined : tracks.get(trackId), frame),
+  ]
   return (
     <aside aria-label="Loupes" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
       {places.map(({ name, at }) => (
         <Loupe key={name} name={name} at={at} />
       ))}
       <p className="px-1 py-1 text-xs text-soft">
-        {places.length > 0 ? 'Left: plate. Right: mended.' : 'Select a mend: its ends are shown here, magnified.'}
+        {places.length > 0
+          ? 'Left: plate. Right: mended.'
+          : 'Select a mend: its ends are shown here, magnified.'}
       </p>
     </aside>
   )
@@ -34,13 +39,18 @@ interface Pinned {
 }
 
 /** The places of an area that matter: both ends and the middle of a path, the middle and rim of a spot. */
-function placesOfArea(area: ReturnType<typeof selectedArea>, tracks: BenchState['tracks'], frame: number): Pinned[] {
+function placesOfArea(
+  area: ReturnType<typeof selectedArea>,
+  tracks: BenchState['tracks'],
+  frame: number,
+): Pinned[] {
   if (!area || area.shape === 'matte') return []
   const geometry = geometryAt(area, tracks, frame)
   if (geometry.shape !== 'path') return [{ name: 'Middle', at: middleOf(geometry) }]
   const { points } = geometry
   const half = points[Math.floor(points.length / 2)]!
-  const middle = points.length > 2 ? half : { x: (points[0]!.x + points[1]!.x) / 2, y: (points[0]!.y + points[1]!.y) / 2 }
+  const middle =
+    points.length > 2 ? half : { x: (points[0]!.x + points[1]!.x) / 2, y: (points[0]!.y + points[1]!.y) / 2 }
   return [
     { name: 'End 1', at: points[0]! },
     { name: 'Middle', at: middle },
@@ -49,7 +59,8 @@ function placesOfArea(area: ReturnType<typeof selectedArea>, tracks: BenchState[
 }
 
 function placesOfTrack(track: Parameters<typeof trackValuesAt>[0] | undefined, frame: number): Pinned[] {
-  const values = track && (track.kind === 'point' || track.kind === 'pair') ? trackValuesAt(track, frame) : null
+  const values =
+    track && (track.kind === 'point' || track.kind === 'pair') ? trackValuesAt(track, frame) : null
   if (!track || !values) return []
   return Array.from({ length: values.length / 2 }, (_, i) => ({
     name: values.length > 2 ? `Track ${i + 1}` : 'Track',
@@ -81,7 +92,8 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
       context.scale(MAGNIFY, MAGNIFY)
       context.translate(-x, -y)
       context.drawImage(picture, 0, 0)
-      if (half === 1) for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
+      if (half === 1)
+        for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
       context.restore()
     }
     context.fillStyle = '#000'

@@ -26,13 +26,19 @@ export function Magnifier({ at, panel }: { at: { x: number; y: number }; panel: 
   const left = xScreen + ASIDE_PX + SIDE_PX > panel.width ? xScreen - ASIDE_PX - SIDE_PX : xScreen + ASIDE_PX
   const top = Math.min(Math.max(yScreen - SIDE_PX / 2, 4), panel.height - SIDE_PX - 4)
   return (
-    <div className="pointer-events-none absolute border border-ink bg-panel" style={{ left, top, width: SIDE_PX, height: SIDE_PX }} aria-hidden>
+    <div
+      className="pointer-events-none absolute border border-ink bg-panel"
+      style={{ left, top, width: SIDE_PX, height: SIDE_PX }}
+      aria-hidden
+    >
       <canvas ref={canvas} width={SIDE_PX} height={SIDE_PX} />
       <svg className="absolute inset-0" width={SIDE_PX} height={SIDE_PX}>
         <circle cx={SIDE_PX / 2} cy={SIDE_PX / 2} r={7} fill="none" stroke="#000" strokeWidth={3} />
         <circle cx={SIDE_PX / 2} cy={SIDE_PX / 2} r={7} fill="none" stroke="#ececec" strokeWidth={1.2} />
       </svg>
-      <span className="absolute right-1 bottom-0 font-mono text-xs text-ink [text-shadow:0_0_3px_#000]">{MAGNIFY}×</span>
+      <span className="absolute right-1 bottom-0 font-mono text-xs text-ink [text-shadow:0_0_3px_#000]">
+        {MAGNIFY}×
+      </span>
     </div>
   )
 }

@@ -24,15 +24,27 @@ export function Overlay({ width, height }: OverlayProps) {
   const others = [...records.values()].filter((mend) => mend.id !== selected?.id && isActiveAt(mend, frame))
   const isIdle = tool.kind === 'idle'
   return (
-    <svg width={width} height={height} className="pointer-events-none absolute inset-0 overflow-hidden" aria-label="Areas">
-      {others.flatMap((mend) => mend.areas.map((one) => <QuietArea key={`${mend.id}/${one.id}`} mend={mend} area={one} />))}
+    <svg
+      width={width}
+      height={height}
+      className="pointer-events-none absolute inset-0 overflow-hidden"
+      aria-label="Areas"
+    >
+      {others.flatMap((mend) =>
+        mend.areas.map((one) => <QuietArea key={`${mend.id}/${one.id}`} mend={mend} area={one} />),
+      )}
       {selected?.areas
         .filter((one) => one.id !== area?.id)
         .map((one) => (
           <QuietArea key={one.id} mend={selected} area={one} isOwn />
         ))}
       {selected && area && area.shape !== 'matte' && isIdle && (
-        <AreaHandles key={`${selected.id}/${area.id}`} mend={selected} area={area} panel={{ width, height }} />
+        <AreaHandles
+          key={`${selected.id}/${area.id}`}
+          mend={selected}
+          area={area}
+          panel={{ width, height }}
+        />
       )}
       {selected && area && isIdle && <SourceMarks mend={selected} area={area} />}
       {selected && area && isIdle && <StillMarks mend={selected} area={area} />}
@@ -49,7 +61,8 @@ function QuietArea({ mend, area, isOwn = false }: { mend: MendRecord; area: Area
   const tracks = useBench((bench) => bench.tracks)
   const placed = placeArea(area, tracks, frame)
   if (placed.shape === 'matte') return null
-  const d = placed.shape === 'path' ? outlinePath(placed.points, view).centre : polygonPath(placed.polygon, view)
+  const d =
+    placed.shape === 'path' ? outlinePath(placed.points, view).centre : polygonPath(placed.polygon, view)
   return (
     <g>
       <Stitched d={d} isStrong={isOwn} isHoldout={area.role === 'holdout'} />
@@ -92,13 +105,27 @@ function Drawing({ tool }: { tool: DrawTool }) {
       <Stitched d={d} isStrong />
       {places.map((place, index) => {
         const { xScreen, yScreen } = toScreen(view, place.x, place.y)
-        return <circle key={index} cx={xScreen} cy={yScreen} r={4} fill="none" stroke="#ececec" strokeWidth={1.5} />
+        return (
+          <circle
+            key={index}
+            cx={xScreen}
+            cy={yScreen}
+            r={4}
+            fill="none"
+            stroke="#ececec"
+            strokeWidth={1.5}
+          />
+        )
       })}
     </g>
   )
 }
 
-function ellipsePath(view: Parameters<typeof toScreen>[0], a: { x: number; y: number }, b: { x: number; y: number }): string {
+function ellipsePath(
+  view: Parameters<typeof toScreen>[0],
+  a: { x: number; y: number },
+  b: { x: number; y: number },
+): string {
   const [rx, ry] = [Math.abs(b.x - a.x) * view.scale, Math.abs(b.y - a.y) * view.scale]
   const { xScreen, yScreen } = toScreen(view, a.x, a.y)
   return `M${xScreen - rx} ${yScreen}a${rx} ${ry} 0 1 0 ${2 * rx} 0a${rx} ${ry} 0 1 0 ${-2 * rx} 0Z`

@@ -29,13 +29,17 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const look = useBench((bench) => bench.look)
   const tool = useBench((bench) => bench.tool)
   const seenBy = useBench((bench) =>
-    bench.isTrackerViewShown && bench.trackId !== null ? (bench.tracks.get(bench.trackId)?.settings ?? null) : null,
+    bench.isTrackerViewShown && bench.trackId !== null
+      ? (bench.tracks.get(bench.trackId)?.settings ?? null)
+      : null,
   )
   const hasFitted = useRef(false)
 
   useLayoutEffect(() => {
     const element = panel.current!
-    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }))
+    const observer = new ResizeObserver(() =>
+      setSize({ width: element.clientWidth, height: element.clientHeight }),
+    )
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
@@ -49,8 +53,31 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
 
   useLayoutEffect(() => {
     if (!canvas.current || !cache || size.width === 0) return
-    drawPicture(canvas.current, { panel: size, view, plate, cache, frame, isPlateShown, seenBy, isSeenMapShown, look, clipPictures })
-  }, [cache, cacheVersion, clipPictures, frame, isPlateShown, isSeenMapShown, look, plate, seenBy, size, view])
+    drawPicture(canvas.current, {
+      panel: size,
+      view,
+      plate,
+      cache,
+      frame,
+      isPlateShown,
+      seenBy,
+      isSeenMapShown,
+      look,
+      clipPictures,
+    })
+  }, [
+    cache,
+    cacheVersion,
+    clipPictures,
+    frame,
+    isPlateShown,
+    isSeenMapShown,
+    look,
+    plate,
+    seenBy,
+    size,
+    view,
+  ])
 
   const { areKnown, load } = clipPictures
   useEffect(() => {
@@ -126,7 +153,10 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       {!areOverlaysHidden && size.width > 0 && <Overlay width={size.width} height={size.height} />}
       {isDrawing && pointer && !areOverlaysHidden && <Magnifier at={pointer} panel={size} />}
       {hint && (
-        <p role="status" className="absolute top-3 left-1/2 -translate-x-1/2 rounded-sm bg-panel/90 px-3 py-1.5 text-ink">
+        <p
+          role="status"
+          className="absolute top-3 left-1/2 -translate-x-1/2 rounded-sm bg-panel/90 px-3 py-1.5 text-ink"
+        >
           {hint}
         </p>
       )}
@@ -144,9 +174,15 @@ function PointerReadout({ pointer }: { pointer: { x: number; y: number } | null 
   const at = pointer && { x: thousandths(pointer.x), y: thousandths(pointer.y) }
   const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
   const codes = isInside ? codesAt(cache?.plateAt(frame) ?? null, Math.floor(at.x), Math.floor(at.y)) : null
-  const words = isInside ? `${tenths(at.x)}, ${tenths(at.y)} px${codes ? ` · ${codes.join(' ')}` : ''}` : `${plate.width} × ${plate.height} px`
+  const words = isInside
+    ? `${tenths(at.x)}, ${tenths(at.y)} px${codes ? ` · ${codes.join(' ')}` : ''}`
+    : `${plate.width} × ${plate.height} px`
   return (
-    <span className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft" data-testid="read-out" aria-hidden>
+    <span
+      className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft"
+      data-testid="read-out"
+      aria-hidden
+    >
       {words}
     </span>
   )
@@ -162,7 +198,9 @@ let probe: CanvasRenderingContext2D | null = null
 
 function codesAt(picture: ImageBitmap | null, col: number, row: number): number[] | null {
   if (!picture) return null
-  probe ??= Object.assign(document.createElement('canvas'), { width: 1, height: 1 }).getContext('2d', { willReadFrequently: true })!
+  probe ??= Object.assign(document.createElement('canvas'), { width: 1, height: 1 }).getContext('2d', {
+    willReadFrequently: true,
+  })!
   probe.imageSmoothingEnabled = false
   probe.drawImage(picture, col, row, 1, 1, 0, 0, 1, 1)
   return [...probe.getImageData(0, 0, 1, 1).data.slice(0, 3)]

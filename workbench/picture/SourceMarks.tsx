@@ -16,7 +16,8 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
   const method = findFill(mend.fill.methodId)
-  if (!mend.source || area.shape === 'matte' || !method?.needsSource?.(method.params.parse(mend.fill.params))) return null
+  if (!mend.source || area.shape === 'matte' || !method?.needsSource?.(method.params.parse(mend.fill.params)))
+    return null
   const placed = placeArea(area, tracks, frame)
   const m = sourceFromTarget(mend.source, area, tracks, frame)
   const from = middleOfShape(placed)
@@ -36,8 +37,18 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
   return (
     <g>
       <g fill="none" className="pointer-events-none">
-        <path d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`} stroke="#000" strokeOpacity={0.6} strokeWidth={2.5} />
-        <path d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`} stroke="#ececec" strokeOpacity={0.8} strokeWidth={1} />
+        <path
+          d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`}
+          stroke="#000"
+          strokeOpacity={0.6}
+          strokeWidth={2.5}
+        />
+        <path
+          d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`}
+          stroke="#ececec"
+          strokeOpacity={0.8}
+          strokeWidth={1}
+        />
         <Hollow d={d} />
       </g>
       <Handle
@@ -51,7 +62,10 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
           const state = store.getState()
           const record = state.records.get(mend.id)!
           const now = record.source ? shiftAt(record.source, area, state.tracks, frame) : null
-          if (now) state.preview(setShift(record, area.id, state.tracks, frame, { ...now, dx: x - from.x, dy: y - from.y }))
+          if (now)
+            state.preview(
+              setShift(record, area.id, state.tracks, frame, { ...now, dx: x - from.x, dy: y - from.y }),
+            )
         }}
         onMagnify={() => undefined}
       />

@@ -12,14 +12,22 @@ const TRAIL_FRAMES = 12
 export function TrackMarks({ track }: { track: Track }) {
   const { view, store } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
-  const live = useBench((bench) => (bench.following?.trackId === track.id ? bench.following.live.at(-1) : undefined))
+  const live = useBench((bench) =>
+    bench.following?.trackId === track.id ? bench.following.live.at(-1) : undefined,
+  )
   const values = live?.frame === frame ? live.values : trackValuesAt(track, frame)
   if (!values) return <Seed track={track} />
   if (track.kind === 'cling') return null
   if (track.kind === 'planar' || track.kind === 'spread') {
     return (
       <g>
-        <path d={polygonPath(values.slice(0, 8), view)} fill="none" stroke="#000" strokeWidth={3} strokeOpacity={0.6} />
+        <path
+          d={polygonPath(values.slice(0, 8), view)}
+          fill="none"
+          stroke="#000"
+          strokeWidth={3}
+          strokeOpacity={0.6}
+        />
         <path
           d={polygonPath(values.slice(0, 8), view)}
           fill="none"
@@ -27,7 +35,8 @@ export function TrackMarks({ track }: { track: Track }) {
           strokeWidth={1}
           strokeDasharray={isUnsure(track, frame) ? '2 4' : undefined}
         />
-        {track.kind === 'spread' && spreadPointsAt(track, frame).map((point, index) => <Spot key={index} {...point} />)}
+        {track.kind === 'spread' &&
+          spreadPointsAt(track, frame).map((point, index) => <Spot key={index} {...point} />)}
       </g>
     )
   }
@@ -50,7 +59,9 @@ export function TrackMarks({ track }: { track: Track }) {
               const next = [...(trackValuesAt({ ...now, smoothFrames: 0 }, frame) ?? values)]
               next[2 * i] = compact(x)
               next[2 * i + 1] = compact(y)
-              state.preview(setTrack(now, withPlaceSet(now, frame, next), `Set ${track.name} right at ${frame}`))
+              state.preview(
+                setTrack(now, withPlaceSet(now, frame, next), `Set ${track.name} right at ${frame}`),
+              )
             }}
             onMagnify={() => undefined}
           />
@@ -75,7 +86,14 @@ function Spot({ x, y, weight }: { x: number; y: number; weight: number }) {
   const { view } = useBenchParts()
   const { xScreen, yScreen } = toScreen(view, x, y)
   return (
-    <circle cx={xScreen} cy={yScreen} r={3} fill={weight > 0.3 ? '#ececec' : 'none'} stroke={weight > 0.3 ? '#000' : '#ff7d66'} strokeWidth={1.2} />
+    <circle
+      cx={xScreen}
+      cy={yScreen}
+      r={3}
+      fill={weight > 0.3 ? '#ececec' : 'none'}
+      stroke={weight > 0.3 ? '#000' : '#ff7d66'}
+      strokeWidth={1.2}
+    />
   )
 }
 

@@ -7,16 +7,36 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const { showPlate, hideOverlays } = store.getState()
-  const button = (isOn: boolean) => `rounded-sm px-2 py-0.5 ${isOn ? 'bg-[#5a5a5a] text-ink' : 'bg-panel text-soft hover:text-ink'}`
+  const button = (isOn: boolean) =>
+    `rounded-sm px-2 py-0.5 ${isOn ? 'bg-[#5a5a5a] text-ink' : 'bg-panel text-soft hover:text-ink'}`
   return (
-    <div className="flex h-9 shrink-0 items-center gap-1.5 bg-[#3a3a3a] px-3" role="toolbar" aria-label="View">
-      <button type="button" aria-pressed={!isPlateShown} className={button(!isPlateShown)} onClick={() => showPlate(false)}>
+    <div
+      className="flex h-9 shrink-0 items-center gap-1.5 bg-[#3a3a3a] px-3"
+      role="toolbar"
+      aria-label="View"
+    >
+      <button
+        type="button"
+        aria-pressed={!isPlateShown}
+        className={button(!isPlateShown)}
+        onClick={() => showPlate(false)}
+      >
         Mended
       </button>
-      <button type="button" aria-pressed={isPlateShown} className={button(isPlateShown)} onClick={() => showPlate(true)}>
+      <button
+        type="button"
+        aria-pressed={isPlateShown}
+        className={button(isPlateShown)}
+        onClick={() => showPlate(true)}
+      >
         Plate <Key>\</Key>
       </button>
-      <button type="button" aria-pressed={!areOverlaysHidden} className={button(!areOverlaysHidden)} onClick={() => hideOverlays(!areOverlaysHidden)}>
+      <button
+        type="button"
+        aria-pressed={!areOverlaysHidden}
+        className={button(!areOverlaysHidden)}
+        onClick={() => hideOverlays(!areOverlaysHidden)}
+      >
         Overlays <Key>H</Key>
       </button>
       <LookMenu />

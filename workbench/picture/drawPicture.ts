@@ -72,26 +72,45 @@ function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, draw
 const CHECK_PX = 8
 
 /** A mended piece; where it has holes two greys show that there is nothing behind. */
-export function drawPatch(context: CanvasRenderingContext2D, { bitmap, col, row, hasHoles }: ShownPatch): void {
+export function drawPatch(
+  context: CanvasRenderingContext2D,
+  { bitmap, col, row, hasHoles }: ShownPatch,
+): void {
   if (hasHoles) {
     context.fillStyle = '#4a4a4a'
     context.fillRect(col, row, bitmap.width, bitmap.height)
     context.fillStyle = '#5c5c5c'
     for (let y = 0; y < bitmap.height; y += CHECK_PX) {
       for (let x = (Math.floor(y / CHECK_PX) % 2) * CHECK_PX; x < bitmap.width; x += 2 * CHECK_PX) {
-        context.fillRect(col + x, row + y, Math.min(CHECK_PX, bitmap.width - x), Math.min(CHECK_PX, bitmap.height - y))
+        context.fillRect(
+          col + x,
+          row + y,
+          Math.min(CHECK_PX, bitmap.width - x),
+          Math.min(CHECK_PX, bitmap.height - y),
+        )
       }
     }
   }
   context.drawImage(bitmap, col, row)
 }
 
-function drawGrid(context: CanvasRenderingContext2D, panel: PanelSize, { scale, left, top }: View, picture: PanelSize): void {
+function drawGrid(
+  context: CanvasRenderingContext2D,
+  panel: PanelSize,
+  { scale, left, top }: View,
+  picture: PanelSize,
+): void {
   context.strokeStyle = 'rgba(128, 128, 128, 0.35)'
   context.lineWidth = 1
   context.beginPath()
-  const [firstCol, lastCol] = [Math.max(0, Math.ceil(-left / scale)), Math.min(picture.width, Math.floor((panel.width - left) / scale))]
-  const [firstRow, lastRow] = [Math.max(0, Math.ceil(-top / scale)), Math.min(picture.height, Math.floor((panel.height - top) / scale))]
+  const [firstCol, lastCol] = [
+    Math.max(0, Math.ceil(-left / scale)),
+    Math.min(picture.width, Math.floor((panel.width - left) / scale)),
+  ]
+  const [firstRow, lastRow] = [
+    Math.max(0, Math.ceil(-top / scale)),
+    Math.min(picture.height, Math.floor((panel.height - top) / scale)),
+  ]
   for (let col = firstCol; col <= lastCol; col++) {
     const x = Math.round(left + col * scale) + 0.5
     context.moveTo(x, Math.max(0, top))

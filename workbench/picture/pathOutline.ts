@@ -7,7 +7,12 @@ export interface PathOutline {
   readonly centre: string
   readonly edges: string
   /** On the right edge, a little before half way so that no point lies under it: where the width is taken hold of. */
-  readonly widthHandle: { readonly x: number; readonly y: number; readonly normalX: number; readonly normalY: number }
+  readonly widthHandle: {
+    readonly x: number
+    readonly y: number
+    readonly normalX: number
+    readonly normalY: number
+  }
 }
 
 export function outlinePath(points: readonly PathPoint[], view: View): PathOutline {
@@ -16,7 +21,11 @@ export function outlinePath(points: readonly PathPoint[], view: View): PathOutli
     const parts: string[] = []
     for (let i = 0; i < curve.arcs.length; i++) {
       const half = (curve.widths[i]! / 2) * offset
-      const { xScreen, yScreen } = toScreen(view, curve.xs[i]! - curve.tangentYs[i]! * half, curve.ys[i]! + curve.tangentXs[i]! * half)
+      const { xScreen, yScreen } = toScreen(
+        view,
+        curve.xs[i]! - curve.tangentYs[i]! * half,
+        curve.ys[i]! + curve.tangentXs[i]! * half,
+      )
       parts.push(`${i === 0 ? 'M' : 'L'}${xScreen.toFixed(2)} ${yScreen.toFixed(2)}`)
     }
     return parts.join('')
@@ -27,7 +36,12 @@ export function outlinePath(points: readonly PathPoint[], view: View): PathOutli
     curve,
     centre: line(0),
     edges: line(-1) + line(1),
-    widthHandle: { x: middle.x + normalX * (middle.widthPx / 2), y: middle.y + normalY * (middle.widthPx / 2), normalX, normalY },
+    widthHandle: {
+      x: middle.x + normalX * (middle.widthPx / 2),
+      y: middle.y + normalY * (middle.widthPx / 2),
+      normalX,
+      normalY,
+    },
   }
 }
 

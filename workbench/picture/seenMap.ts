@@ -15,7 +15,8 @@ export function drawSeenMap(context: CanvasRenderingContext2D, { rect, seen }: S
     const frames = seen[pixel]!
     if (frames < 0) continue
     const isHatch = (Math.floor(pixel / rect.width) + (pixel % rect.width)) % (2 * HATCH_PX) < HATCH_PX
-    const shade = frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MOST_SHADES)) / MOST_SHADES
+    const shade =
+      frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MOST_SHADES)) / MOST_SHADES
     image.data.fill(shade, 4 * pixel, 4 * pixel + 3)
     image.data[4 * pixel + 3] = 255
   }

@@ -14,7 +14,12 @@ export function trackerView(plate: ImageBitmap, frame: number, input: TrackerInp
   const context = canvas.getContext('2d', { willReadFrequently: true })!
   context.drawImage(plate, 0, 0)
   const image = context.getImageData(0, 0, plate.width, plate.height)
-  const samples: Samples = { width: plate.width, height: plate.height, channels: 4, data: new Uint8Array(image.data.buffer) }
+  const samples: Samples = {
+    width: plate.width,
+    height: plate.height,
+    channels: 4,
+    data: new Uint8Array(image.data.buffer),
+  }
   const seen = samplesFromRaster({ ...trackerPlane(samples, input), channels: 1 }, 8)
   for (let i = 0; i < seen.data.length; i++) image.data.fill(seen.data[i]!, 4 * i, 4 * i + 3)
   context.putImageData(image, 0, 0)

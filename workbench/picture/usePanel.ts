@@ -13,7 +13,10 @@ export interface PanelActions {
 }
 
 /** @param startScale  What the address brought; 0: fitted. */
-export function usePanel(startScale: number): { readonly region: RefObject<HTMLElement | null>; readonly actions: PanelActions } {
+export function usePanel(startScale: number): {
+  readonly region: RefObject<HTMLElement | null>
+  readonly actions: PanelActions
+} {
   const { setView } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const region = useRef<HTMLElement>(null)

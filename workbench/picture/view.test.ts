@@ -1,4 +1,13 @@
-import { centredView, fitView, nextScaleDown, nextScaleUp, SCALE, toPicture, toScreen, zoomAbout } from './view'
+import {
+  centredView,
+  fitView,
+  nextScaleDown,
+  nextScaleUp,
+  SCALE,
+  toPicture,
+  toScreen,
+  zoomAbout,
+} from './view'
 
 const picture = { width: 1280, height: 720 }
 
@@ -25,6 +34,8 @@ test('screen and picture positions are each other’s inverse', () => {
 })
 
 test('the fixed zooms go up and down and stop at the ends', () => {
-  expect([nextScaleUp(0.61), nextScaleDown(0.61), nextScaleUp(1), nextScaleDown(1)]).toEqual([0.75, 0.5, 1.5, 0.75])
+  expect([nextScaleUp(0.61), nextScaleDown(0.61), nextScaleUp(1), nextScaleDown(1)]).toEqual([
+    0.75, 0.5, 1.5, 0.75,
+  ])
   expect([nextScaleUp(32), nextScaleDown(0.05)]).toEqual([SCALE.max, SCALE.min])
 })

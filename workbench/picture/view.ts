@@ -19,7 +19,11 @@ const MARGIN_PX = 12
 
 /** The whole picture, centred, never enlarged beyond its own pixels. */
 export function fitView(picture: PanelSize, panel: PanelSize): View {
-  const scale = Math.min((panel.width - 2 * MARGIN_PX) / picture.width, (panel.height - 2 * MARGIN_PX) / picture.height, 1)
+  const scale = Math.min(
+    (panel.width - 2 * MARGIN_PX) / picture.width,
+    (panel.height - 2 * MARGIN_PX) / picture.height,
+    1,
+  )
   return centredView(picture, panel, Math.max(scale, SCALE.min))
 }
 
@@ -36,22 +40,34 @@ export function zoomAbout(view: View, scale: number, xScreen: number, yScreen: n
   const next = Math.min(Math.max(scale, SCALE.min), SCALE.max)
   const ratio = next / view.scale
   // Whole offsets keep picture pixels on screen pixels at whole scales.
-  return { scale: next, left: Math.round(xScreen - (xScreen - view.left) * ratio), top: Math.round(yScreen - (yScreen - view.top) * ratio) }
+  return {
+    scale: next,
+    left: Math.round(xScreen - (xScreen - view.left) * ratio),
+    top: Math.round(yScreen - (yScreen - view.top) * ratio),
+  }
 }
 
-export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({ ...view, left: view.left + dxScreen, top: view.top + dyScreen })
+export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({
+  ...view,
+  left: view.left + dxScreen,
+  top: view.top + dyScreen,
+})
 
 export const toPicture = ({ scale, left, top }: View, xScreen: number, yScreen: number) => ({
   x: (xScreen - left) / scale,
   y: (yScreen - top) / scale,
 })
-export const toScreen = ({ scale, left, top }: View, x: number, y: number) => ({ xScreen: x * scale + left, yScreen: y * scale + top })
+export const toScreen = ({ scale, left, top }: View, x: number, y: number) => ({
+  xScreen: x * scale + left,
+  yScreen: y * scale + top,
+})
 
 /** Fixed zooms of the keys + and −. */
 const STEPS = [0.05, 0.1, 0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32] as const
 
 export const nextScaleUp = (scale: number): number => STEPS.find((step) => step > scale * 1.001) ?? SCALE.max
-export const nextScaleDown = (scale: number): number => [...STEPS].reverse().find((step) => step < scale * 0.999) ?? SCALE.min
+export const nextScaleDown = (scale: number): number =>
+  [...STEPS].reverse().find((step) => step < scale * 0.999) ?? SCALE.min
 
 /** How near the panel's edge a place may lie and still count as in sight, as a share of the panel. */
 const EDGE_SHARE = 0.1
@@ -62,5 +78,9 @@ export function viewShowing(view: View, panel: PanelSize, x: number, y: number, 
   const isIn = (at: number, size: number) => at > EDGE_SHARE * size && at < (1 - EDGE_SHARE) * size
   if (view.scale >= scale && isIn(xScreen, panel.width) && isIn(yScreen, panel.height)) return view
   const next = Math.max(view.scale, scale)
-  return { scale: next, left: Math.round(panel.width / 2 - x * next), top: Math.round(panel.height / 2 - y * next) }
+  return {
+    scale: next,
+    left: Math.round(panel.width / 2 - x * next),
+    top: Math.round(panel.height / 2 - y * next),
+  }
 }

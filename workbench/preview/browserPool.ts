@@ -7,7 +7,8 @@ export function createBrowserPool(): ComputePool {
     const worker = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' })
     return {
       post: (message) => worker.postMessage(message),
-      onMessage: (listen) => worker.addEventListener('message', (event: MessageEvent<FromWorker>) => listen(event.data)),
+      onMessage: (listen) =>
+        worker.addEventListener('message', (event: MessageEvent<FromWorker>) => listen(event.data)),
       onDeath: (listen) => worker.addEventListener('error', (event) => listen(event.message)),
       terminate: () => worker.terminate(),
     }

@@ -10,13 +10,18 @@ import type { PlateReference, ToWorker } from '../../workers/protocol'
 const GRID_PX = 128 // rectangles are fetched on this grid, so that a handle being dragged finds them here
 const CACHE_BYTES = 192 * 2 ** 20
 
-const fetched = new LRUCache<string, Samples>({ maxSize: CACHE_BYTES, sizeCalculation: (samples) => samples.data.byteLength })
+const fetched = new LRUCache<string, Samples>({
+  maxSize: CACHE_BYTES,
+  sizeCalculation: (samples) => samples.data.byteLength,
+})
 
 async function fetchRect(plate: PlateReference, frame: number, rect: Rect): Promise<Samples> {
   const key = `${plate.location}/${frame}/${rect.col},${rect.row},${rect.width},${rect.height}`
   const known = fetched.get(key)
   if (known) return known
-  const response = await fetch(`${plate.location}/${frame}?col=${rect.col}&row=${rect.row}&width=${rect.width}&height=${rect.height}`)
+  const response = await fetch(
+    `${plate.location}/${frame}?col=${rect.col}&row=${rect.row}&width=${rect.width}&height=${rect.height}`,
+  )
   if (!response.ok) throw new Error(`Frame ${frame} could not be fetched (${response.status}).`)
   const buffer = await response.arrayBuffer()
   const data = plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer)
@@ -40,7 +45,12 @@ async function fetchMatte(plate: PlateReference, pattern: string, frame: number)
   if (response.status === 204) return null
   if (!response.ok) throw new Error(`The matte of frame ${frame} could not be fetched (${response.status}).`)
   const buffer = await response.arrayBuffer()
-  const [col, row, width, height] = new Int32Array(buffer, 0, 4) as unknown as [number, number, number, number]
+  const [col, row, width, height] = new Int32Array(buffer, 0, 4) as unknown as [
+    number,
+    number,
+    number,
+    number,
+  ]
   return { rect: { col, row, width, height }, coverage: new Float32Array(buffer, 16) }
 }
 
@@ -48,11 +58,18 @@ async function fetchMatte(plate: PlateReference, pattern: string, frame: number)
 async function fetchStill(plate: PlateReference, name: string, rect: Rect): Promise<Samples | null> {
   if (!name.startsWith('still:')) return null
   const { col, row, width, height } = rect
-  const response = await fetch(`${plate.stillLocation}/${encodeURIComponent(name.slice(6))}?col=${col}&row=${row}&width=${width}&height=${height}`)
+  const response = await fetch(
+    `${plate.stillLocation}/${encodeURIComponent(name.slice(6))}?col=${col}&row=${row}&width=${width}&height=${height}`,
+  )
   if (response.status === 404) return null
   if (!response.ok) throw new Error(`The still could not be fetched (${response.status}).`)
   const buffer = await response.arrayBuffer()
-  return { width, height, channels: plate.channels, data: plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer) }
+  return {
+    width,
+    height,
+    channels: plate.channels,
+    data: plate.bitDepth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer),
+  }
 }
 
 /** What workers of the server have gathered; only they may add to it. */
@@ -69,7 +86,8 @@ const fetchedShelf = (plate: PlateReference): Shelf => ({
 serveCompute(
   {
     post: (message, transfer) => self.postMessage(message, { transfer }),
-    onMessage: (listen) => self.addEventListener('message', (event: MessageEvent<ToWorker>) => listen(event.data)),
+    onMessage: (listen) =>
+      self.addEventListener('message', (event: MessageEvent<ToWorker>) => listen(event.data)),
   },
   (plate) => ({
     plate,

@@ -25,7 +25,8 @@ class HandPool {
     })
   async answerAll(): Promise<void> {
     for (let round = 0; round < 200 && this.open.length > 0; round++) {
-      for (const one of this.open.splice(0)) one.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
+      for (const one of this.open.splice(0))
+        one.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
       await settle()
     }
   }
@@ -134,7 +135,10 @@ const textured = [sampleMend({ fill: { methodId: 'texture', methodVersion: 1, pa
 test('a fill that takes long is looked at first, coarsely, once for each change; then it is made in full', async () => {
   const { cache, pool } = cacheOf()
   cache.want(1002, textured, NO_TRACKS)
-  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [(typeof pool.open)[number], (typeof pool.open)[number]]
+  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [
+    (typeof pool.open)[number],
+    (typeof pool.open)[number],
+  ]
   expect([first.request.isPreview, full.request.isPreview]).toEqual([true, false])
   pool.open = pool.open.filter((one) => one !== first)
   first.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
@@ -153,7 +157,10 @@ test('a fill that takes long is looked at first, coarsely, once for each change;
 test('where the full frame is done sooner than the first look, that one is stopped and nothing goes back', async () => {
   const { cache, pool } = cacheOf()
   cache.want(1002, textured, NO_TRACKS)
-  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [(typeof pool.open)[number], (typeof pool.open)[number]]
+  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [
+    (typeof pool.open)[number],
+    (typeof pool.open)[number],
+  ]
   full.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
   await settle()
   expect(first.signal!.aborted).toBe(true)

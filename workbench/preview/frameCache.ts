@@ -129,7 +129,18 @@ export class FrameCache {
 
   #entry(frame: number): Entry {
     let entry = this.#entries.get(frame)
-    if (!entry) this.#entries.set(frame, (entry = { plate: null, mended: null, work: null, isFetching: false, hasNoPlate: false, failedKey: null }))
+    if (!entry)
+      this.#entries.set(
+        frame,
+        (entry = {
+          plate: null,
+          mended: null,
+          work: null,
+          isFetching: false,
+          hasNoPlate: false,
+          failedKey: null,
+        }),
+      )
     return entry
   }
 
@@ -181,25 +192,37 @@ export class FrameCache {
     if (!isUrgent) this.#ahead++
     const plan = planFrame(this.#mends, this.#tracks, frame, plate, this.#scene)
     const make = async (isPreview: boolean, signal: AbortSignal) => {
-      const answer = await this.#options.pool.run({ kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest, {
-        urgency: isUrgent ? 1 : 0,
-        signal,
-      })
+      const answer = await this.#options.pool.run(
+        { kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest,
+        {
+          urgency: isUrgent ? 1 : 0,
+          signal,
+        },
+      )
       if (isPreview && entry.mended?.key === key) return // the full one was sooner
       const patches = await Promise.all(answer.patches.map(toShownPatch))
-      if (entry.work !== work || this.#entries.get(frame) !== entry) return patches.forEach((patch) => patch.bitmap.close())
+      if (entry.work !== work || this.#entries.get(frame) !== entry)
+        return patches.forEach((patch) => patch.bitmap.close())
       entry.mended?.patches.forEach((patch) => patch.bitmap.close())
-      entry.mended = { key: isPreview ? `${key} preview` : key, patches, measures: answer.measures, notes: answer.notes, seenMaps: answer.seenMaps }
+      entry.mended = {
+        key: isPreview ? `${key} preview` : key,
+        patches,
+        measures: answer.measures,
+        notes: answer.notes,
+        seenMaps: answer.seenMaps,
+      }
       this.#hasFinal ||= !isPreview
       this.#options.onChange(frame)
     }
-    const isLookedForward = isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasPreview)
+    const isLookedForward =
+      isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasPreview)
     // Both at once: on another worker the full one begins without waiting for the first look.
     const quick = isLookedForward ? new AbortController() : null
     if (quick) {
       work.stop.signal.addEventListener('abort', () => quick.abort(), { once: true })
       make(true, quick.signal).catch((cause: unknown) => {
-        if (!(cause instanceof StoppedError)) onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
+        if (!(cause instanceof StoppedError))
+          onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
       })
     }
     make(false, work.stop.signal)
@@ -257,9 +280,18 @@ export class FrameCache {
   }
 }
 
-async function toShownPatch({ rect, samples, alpha }: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
+async function toShownPatch({
+  rect,
+  samples,
+  alpha,
+}: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
   const image = new ImageData(rgba8FromSamples(samples, alpha), samples.width, samples.height)
-  return { col: rect.col, row: rect.row, bitmap: await createImageBitmap(image, EXACT), hasHoles: alpha !== null }
+  return {
+    col: rect.col,
+    row: rect.row,
+    bitmap: await createImageBitmap(image, EXACT),
+    hasHoles: alpha !== null,
+  }
 }
 
 /** Pixels arrive on the canvas as they are. */

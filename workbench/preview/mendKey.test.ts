@@ -4,7 +4,8 @@ import { mendedFrameKey } from './mendKey'
 const NO_TRACKS = new Map<string, never>()
 const plate = { firstFrame: 1001, lastFrame: 1048 }
 const mend = sampleMend()
-const key = (over: Parameters<typeof sampleMend>[0], frame = 1010) => mendedFrameKey([sampleMend(over)], NO_TRACKS, frame, plate)
+const key = (over: Parameters<typeof sampleMend>[0], frame = 1010) =>
+  mendedFrameKey([sampleMend(over)], NO_TRACKS, frame, plate)
 const none = mendedFrameKey([], NO_TRACKS, 1010, plate)
 
 test('the key changes with what shows on the frame and with nothing else', () => {
@@ -18,7 +19,12 @@ test('the key changes with what shows on the frame and with nothing else', () =>
 test('a key elsewhere in time does not touch frames where the area is the same', () => {
   const { points } = samplePath().keys[0]!
   const moved = points.map((point) => ({ ...point, x: point.x + 5 }))
-  const areas = [samplePath({ travel: 'linear', keys: [1001, 1020, 1030].map((frame) => ({ frame, points: frame === 1030 ? moved : points })) })]
+  const areas = [
+    samplePath({
+      travel: 'linear',
+      keys: [1001, 1020, 1030].map((frame) => ({ frame, points: frame === 1030 ? moved : points })),
+    }),
+  ]
   expect(key({ areas }, 1010)).toBe(key({}, 1010))
   expect(key({ areas }, 1025)).not.toBe(key({}, 1025))
 })

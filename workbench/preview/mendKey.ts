@@ -8,7 +8,13 @@ import type { Scene } from '../../core/scene/scene'
  * A key that is equal exactly when the mended frame is: what is on, where, how. Names and keys on
  * other frames do not count, so an undo finds its frames again.
  */
-export const mendedFrameKey = (mends: readonly Mend[], tracks: Tracks, frame: number, plate: FrameRange, scene: Scene | null = null): string =>
-  JSON.stringify(planFrame(mends, tracks, frame, plate, scene))
+export const mendedFrameKey = (
+  mends: readonly Mend[],
+  tracks: Tracks,
+  frame: number,
+  plate: FrameRange,
+  scene: Scene | null = null,
+): string => JSON.stringify(planFrame(mends, tracks, frame, plate, scene))
 
-export const stackOf = (records: Iterable<MendRecord>): MendRecord[] => [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))
+export const stackOf = (records: Iterable<MendRecord>): MendRecord[] =>
+  [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))

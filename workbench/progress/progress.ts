@@ -10,7 +10,10 @@ export interface Progress {
 export function progressOf(done: number, total: number | null, seconds: number | null): Progress {
   const isMeasured = seconds !== null && seconds > 0.2 && done > 0
   const framesPerSecond = isMeasured ? done / seconds : null
-  const secondsLeft = framesPerSecond !== null && total !== null ? Math.max(0, Math.ceil((total - done) / framesPerSecond)) : null
+  const secondsLeft =
+    framesPerSecond !== null && total !== null
+      ? Math.max(0, Math.ceil((total - done) / framesPerSecond))
+      : null
   return { done, total, framesPerSecond, secondsLeft }
 }
 
@@ -18,7 +21,8 @@ export function progressOf(done: number, total: number | null, seconds: number |
 export function progressWords({ done, total, framesPerSecond, secondsLeft }: Progress): string {
   const parts = [total === null ? `${done} frames` : `${done} of ${total} frames`]
   if (framesPerSecond !== null) parts.push(`${framesPerSecond.toFixed(1)} fps`)
-  if (secondsLeft !== null) parts.push(secondsLeft >= 90 ? `${Math.round(secondsLeft / 60)} min left` : `${secondsLeft} s left`)
+  if (secondsLeft !== null)
+    parts.push(secondsLeft >= 90 ? `${Math.round(secondsLeft / 60)} min left` : `${secondsLeft} s left`)
   return parts.join(' · ')
 }
 

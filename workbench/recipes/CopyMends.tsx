@@ -22,13 +22,20 @@ export function CopyMends({ mends, onDone }: { mends: readonly MendRecord[]; onD
   return (
     <>
       <p className="text-soft">
-        {mends.map(({ name }) => name).join(', ')}: as {mends.length === 1 ? 'it is' : 'they are'} here, scaled with the picture. Tracks stay behind.
+        {mends.map(({ name }) => name).join(', ')}: as {mends.length === 1 ? 'it is' : 'they are'} here,
+        scaled with the picture. Tracks stay behind.
       </p>
       <ul>
         {data.shots.map(({ id, name, width, height, scale }) => (
           <li key={id} className="border-b border-line">
             <label className={`flex items-center gap-2 py-1.5 ${scale === null ? 'text-soft' : ''}`}>
-              <input type="checkbox" className="accent-thread" checked={chosen.has(id)} disabled={scale === null} onChange={() => toggle(id)} />
+              <input
+                type="checkbox"
+                className="accent-thread"
+                checked={chosen.has(id)}
+                disabled={scale === null}
+                onChange={() => toggle(id)}
+              />
               <span className="font-mono font-bold">{name}</span>
               <span className="grow" />
               <span className="font-mono text-xs text-soft">

@@ -10,7 +10,15 @@ import { FIELD, MAIN_BUTTON } from '../shell/Modal'
 import { recipeWords } from './recipeWords'
 import { useRecipeOrder } from './useRecipes'
 
-export function KeepRecipe({ mend, recipes, onDone }: { mend: MendRecord; recipes: readonly ListedRecipe[]; onDone: () => void }) {
+export function KeepRecipe({
+  mend,
+  recipes,
+  onDone,
+}: {
+  mend: MendRecord
+  recipes: readonly ListedRecipe[]
+  onDone: () => void
+}) {
   const { shotId } = useBenchParts()
   const [name, setName] = useState(mend.name)
   const { order, isBusy } = useRecipeOrder(onDone)
@@ -26,7 +34,14 @@ export function KeepRecipe({ mend, recipes, onDone }: { mend: MendRecord; recipe
     >
       <label className="flex flex-col gap-1 text-soft">
         Name
-        <input className={FIELD} value={name} maxLength={80} autoComplete="off" autoFocus onChange={(event) => setName(event.target.value)} />
+        <input
+          className={FIELD}
+          value={name}
+          maxLength={80}
+          autoComplete="off"
+          autoFocus
+          onChange={(event) => setName(event.target.value)}
+        />
       </label>
       <p className="text-soft">
         {recipeWords(recipe)}. Fill, finish and ramps; not where or when.
@@ -44,7 +59,8 @@ export function KeepRecipe({ mend, recipes, onDone }: { mend: MendRecord; recipe
 
 export function ManageRecipes({ recipes }: { recipes: readonly ListedRecipe[] }) {
   const { order } = useRecipeOrder()
-  if (recipes.length === 0) return <p className="text-soft">There is none. Keep a mend’s settings as one from its menu.</p>
+  if (recipes.length === 0)
+    return <p className="text-soft">There is none. Keep a mend’s settings as one from its menu.</p>
   return (
     <ul>
       {recipes.map(({ id, recipe }) => (

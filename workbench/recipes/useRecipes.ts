@@ -10,4 +10,5 @@ export function useRecipes(): { readonly recipes: readonly ListedRecipe[]; load(
   return { recipes: list.data?.recipes ?? [], load: useCallback(() => void load('/recipes'), [load]) }
 }
 
-export const useRecipeOrder = (onDone?: () => void): Orders<RecipeOrder> => useOrders<RecipeOrder>('/recipes', onDone)
+export const useRecipeOrder = (onDone?: () => void): Orders<RecipeOrder> =>
+  useOrders<RecipeOrder>('/recipes', onDone)

@@ -13,7 +13,11 @@ export function HistoryList() {
   }
   return (
     <Popover.Root>
-      <Popover.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="History" title="History">
+      <Popover.Trigger
+        className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+        aria-label="History"
+        title="History"
+      >
         <History aria-hidden className="size-4" />
       </Popover.Trigger>
       <Popover.Portal>
@@ -23,7 +27,9 @@ export function HistoryList() {
           aria-label="History"
           className="z-20 max-h-96 w-72 overflow-y-auto rounded-sm border border-line bg-raised p-1 shadow-xl"
         >
-          {done.length + undone.length === 0 && <p className="px-2 py-1 text-soft">Nothing has been done yet.</p>}
+          {done.length + undone.length === 0 && (
+            <p className="px-2 py-1 text-soft">Nothing has been done yet.</p>
+          )}
           <ol>
             {undone.slice(-MOST_SHOWN).map((edit, index, all) => (
               <li key={`u${index}`}>

@@ -2,7 +2,8 @@
 import { Dialog } from 'radix-ui'
 import type { ReactNode } from 'react'
 
-export const MAIN_BUTTON = 'rounded-sm bg-thread px-3 py-1.5 font-semibold whitespace-nowrap text-well disabled:bg-lifted disabled:text-soft'
+export const MAIN_BUTTON =
+  'rounded-sm bg-thread px-3 py-1.5 font-semibold whitespace-nowrap text-well disabled:bg-lifted disabled:text-soft'
 export const FIELD = 'w-full rounded-sm bg-well px-2 py-1 font-mono text-ink'
 
 interface ModalProps {

@@ -10,7 +10,11 @@ export function SavedState() {
       role="status"
       data-testid="saved"
       className={`w-24 text-right ${state === 'offline' ? 'text-caution' : 'text-soft'}`}
-      title={state === 'offline' ? 'The server does not answer. The edits are kept here and sent again by themselves.' : undefined}
+      title={
+        state === 'offline'
+          ? 'The server does not answer. The edits are kept here and sent again by themselves.'
+          : undefined
+      }
     >
       {SAVED_WORDS[state]}
     </span>

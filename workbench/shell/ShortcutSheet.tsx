@@ -20,7 +20,10 @@ export function ShortcutSheet({ shortcuts, hasHandles = false, isOpen, onOpenCha
   return (
     <Modal title="Keys of this stage" isWide isOpen={isOpen} onClose={() => onOpenChange(false)}>
       <dl className="grid grid-cols-2 gap-x-6 gap-y-1">
-        {[...shortcuts.map(({ shown, words }) => [shown, words] as const), ...(hasHandles ? HANDLES : [])].map(([shown, words]) => (
+        {[
+          ...shortcuts.map(({ shown, words }) => [shown, words] as const),
+          ...(hasHandles ? HANDLES : []),
+        ].map(([shown, words]) => (
           <div key={shown} className="flex justify-between gap-3 border-b border-line/60 py-1">
             <dt>{words}</dt>
             <dd className="shrink-0">
@@ -29,7 +32,9 @@ export function ShortcutSheet({ shortcuts, hasHandles = false, isOpen, onOpenCha
           </div>
         ))}
       </dl>
-      <Dialog.Close className="self-start rounded-sm border border-line px-3 py-1 hover:bg-raised">Close</Dialog.Close>
+      <Dialog.Close className="self-start rounded-sm border border-line px-3 py-1 hover:bg-raised">
+        Close
+      </Dialog.Close>
     </Modal>
   )
 }

@@ -56,7 +56,10 @@ export function TopBar({ productionName, shot, shots, stage, children }: TopBarP
               className={`flex items-center gap-1.5 rounded-xs px-1 ${id === stage ? 'font-bold' : 'text-soft hover:text-ink'}`}
               aria-current={id === stage ? 'page' : undefined}
             >
-              <span aria-hidden className={`size-2.5 rounded-full border-2 ${id === stage ? 'border-thread' : 'border-soft'}`} />
+              <span
+                aria-hidden
+                className={`size-2.5 rounded-full border-2 ${id === stage ? 'border-thread' : 'border-soft'}`}
+              />
               {title}
             </NavLink>
           </Fragment>
@@ -75,7 +78,8 @@ function ShotSwitcher({ productionName, shot, shots, stage }: Omit<TopBarProps, 
         className="flex items-center gap-1.5 rounded-sm bg-raised px-2 py-0.5 hover:bg-lifted"
         aria-label={`Shot ${shot.name}. Choose another.`}
       >
-        <span className="text-soft">{productionName} /</span> <span className="font-mono font-bold">{shot.name}</span>
+        <span className="text-soft">{productionName} /</span>{' '}
+        <span className="font-mono font-bold">{shot.name}</span>
         <ChevronDown aria-hidden className="size-3.5 text-soft" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

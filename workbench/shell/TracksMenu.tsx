@@ -2,7 +2,14 @@
 import { DropdownMenu } from 'radix-ui'
 import { Route } from 'lucide-react'
 import { toast } from 'sonner'
-import { parseFile, serialiseTracks, tracksFileSchema, tracksFromCsv, tracksToCsv, type FileResult } from '../../core/mend/trackFiles'
+import {
+  parseFile,
+  serialiseTracks,
+  tracksFileSchema,
+  tracksFromCsv,
+  tracksToCsv,
+  type FileResult,
+} from '../../core/mend/trackFiles'
 import type { Size } from '../../core/image/rect'
 import type { Track } from '../../core/mend/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -21,7 +28,12 @@ export function TracksMenu() {
     const text =
       ending === 'csv'
         ? tracksToCsv(list)
-        : serialiseTracks({ format: 'fillagrant-tracks', version: 1, plate: { width: plate.width, height: plate.height }, tracks: list })
+        : serialiseTracks({
+            format: 'fillagrant-tracks',
+            version: 1,
+            plate: { width: plate.width, height: plate.height },
+            tracks: list,
+          })
     saveText(text, `${shotId}.tracks.${ending}`)
   }
   const load = async (file: File) => {
@@ -34,17 +46,24 @@ export function TracksMenu() {
     const changes = result.value
       .map((track) => ({ ...track, id: crypto.randomUUID() }))
       .map((track) => ({ id: track.id, before: null, after: track }))
-    if (changes.length > 0) store.getState().commit({ label: `Bring in ${changes.length} tracks`, changes: [], tracks: changes })
+    if (changes.length > 0)
+      store.getState().commit({ label: `Bring in ${changes.length} tracks`, changes: [], tracks: changes })
   }
   const file = useFilePick('Tracks file', '.json,.csv', (chosen) => void load(chosen))
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Tracks" title="Tracks">
+      <DropdownMenu.Trigger
+        className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+        aria-label="Tracks"
+        title="Tracks"
+      >
         <Route aria-hidden className="size-4" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={6} className={MENU}>
-          <DropdownMenu.Label className="px-2 py-1 text-soft">{tracks.size === 0 ? 'No tracks yet' : 'Tracks of this shot'}</DropdownMenu.Label>
+          <DropdownMenu.Label className="px-2 py-1 text-soft">
+            {tracks.size === 0 ? 'No tracks yet' : 'Tracks of this shot'}
+          </DropdownMenu.Label>
           {[...tracks.values()].map((track) => (
             <DropdownMenu.Item key={track.id} className={MENU_ITEM} onSelect={() => selectTrack(track.id)}>
               {track.name} <span className="text-soft">· {track.frames.length} frames</span>
@@ -72,5 +91,8 @@ function readJson(text: string, plate: Size): FileResult<readonly Track[]> {
   if (!result.ok) return result
   const { plate: made, tracks } = result.value
   if (made.width === plate.width && made.height === plate.height) return { ok: true, value: tracks }
-  return { ok: false, detail: `It was made on ${made.width} × ${made.height} px; this plate has ${plate.width} × ${plate.height} px.` }
+  return {
+    ok: false,
+    detail: `It was made on ${made.width} × ${made.height} px; this plate has ${plate.width} × ${plate.height} px.`,
+  }
 }

@@ -3,7 +3,10 @@ import type { PanelActions } from '../picture/usePanel'
 import type { BenchStore } from '../store/bench'
 import type { CommonShortcutId } from './shortcuts'
 
-export function commonHandlers(store: BenchStore, panel: PanelActions): Readonly<Record<CommonShortcutId, () => void>> {
+export function commonHandlers(
+  store: BenchStore,
+  panel: PanelActions,
+): Readonly<Record<CommonShortcutId, () => void>> {
   const { plate, goTo, setPlaying, undo, redo, hideOverlays } = store.getState()
   const now = () => store.getState()
   return {

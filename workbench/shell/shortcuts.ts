@@ -55,7 +55,12 @@ export const SURVEY_SHORTCUTS = [
   { id: 'findOn', keys: ['ArrowDown'], shown: '↓', words: 'To the find below' },
   { id: 'accept', keys: ['Enter'], shown: 'Enter', words: 'Accept the selected find' },
   { id: 'acceptSure', keys: ['Shift+Enter'], shown: 'Shift Enter', words: 'Accept all that are sure enough' },
-  { id: 'dismiss', keys: ['Backspace', 'Delete'], shown: 'Backspace', words: 'Dismiss the selected find; again: take it back' },
+  {
+    id: 'dismiss',
+    keys: ['Backspace', 'Delete'],
+    shown: 'Backspace',
+    words: 'Dismiss the selected find; again: take it back',
+  },
   { id: 'close', keys: ['z'], shown: 'Z', words: 'Look at the selected find closely' },
   ...COMMON,
   { id: 'escape', keys: ['Escape'], shown: 'Esc', words: 'Let go; the plain plate' },

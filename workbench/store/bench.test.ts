@@ -23,12 +23,16 @@ function bench() {
 
 test('one gesture is one step, stored once, undone at once', () => {
   const { saved, now } = bench()
-  for (const featherOutPx of [2, 3, 4]) now().preview(setFinish(now().records.get(record.id)!, { featherOutPx }, 'Feather'))
+  for (const featherOutPx of [2, 3, 4])
+    now().preview(setFinish(now().records.get(record.id)!, { featherOutPx }, 'Feather'))
   expect(now().records.get(record.id)!.finish.featherOutPx).toBe(4)
   expect(saved).toEqual([])
   now().endGesture()
   expect(saved).toHaveLength(1)
-  expect(saved[0]![1].changes[0]).toMatchObject({ before: { finish: { featherOutPx: 1.5 } }, after: { finish: { featherOutPx: 4 } } })
+  expect(saved[0]![1].changes[0]).toMatchObject({
+    before: { finish: { featherOutPx: 1.5 } },
+    after: { finish: { featherOutPx: 4 } },
+  })
   now().undo()
   expect(now().records.get(record.id)).toEqual(record)
   expect(saved.map(([role]) => role)).toEqual(['do', 'undo'])
@@ -85,7 +89,12 @@ test('several mends are selected together, and go with what they belong to', () 
   now().toggleSelected('b')
   expect(selectedMends(now())).toHaveLength(1)
   now().toggleSelected('b')
-  now().commit(together([removeMend(now().records.get('b')!), removeMend(now().records.get('c')!)], 'Delete several mends'))
+  now().commit(
+    together(
+      [removeMend(now().records.get('b')!), removeMend(now().records.get('c')!)],
+      'Delete several mends',
+    ),
+  )
   expect(selectedMends(now())).toEqual([])
   now().undo()
   expect([...now().records.keys()].sort()).toEqual(['b', 'c', record.id].sort())

@@ -85,7 +85,12 @@ export interface BenchState {
   /** An area, or keys of one, to paste elsewhere. */
   readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
   /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
-  readonly suggested: { readonly mendId: string; readonly areaId: string; readonly sources: SuggestAnswer; readonly taken: number } | null
+  readonly suggested: {
+    readonly mendId: string
+    readonly areaId: string
+    readonly sources: SuggestAnswer
+    readonly taken: number
+  } | null
   /** The mend for which places to copy from are being looked for. */
   readonly suggestingFor: string | null
   /** A drawn wire looks for its line at once. */
@@ -161,15 +166,27 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       set((state) => {
         const next = applyEdit(state, edit)
         const added = edit.changes.find((change) => change.before === null)?.id
-        const selectedId = added ?? (state.selectedId !== null && next.records.has(state.selectedId) ? state.selectedId : null)
+        const selectedId =
+          added ?? (state.selectedId !== null && next.records.has(state.selectedId) ? state.selectedId : null)
         const areas = selectedId !== null ? next.records.get(selectedId)!.areas : []
         const areaId = areas.some((area) => area.id === state.areaId) ? state.areaId : null
         const trackId =
           edit.tracks.find((change) => change.before === null)?.id ??
           (state.trackId !== null && next.tracks.has(state.trackId) ? state.trackId : null)
-        const heldTrackId = state.heldTrackId !== null && next.tracks.has(state.heldTrackId) ? state.heldTrackId : null
-        const alsoSelected = new Set([...state.alsoSelected].filter((id) => next.records.has(id) && id !== selectedId))
-        return { ...next, stacks: advanceStacks(state.stacks, role, edit), selectedId, alsoSelected, areaId, trackId, heldTrackId }
+        const heldTrackId =
+          state.heldTrackId !== null && next.tracks.has(state.heldTrackId) ? state.heldTrackId : null
+        const alsoSelected = new Set(
+          [...state.alsoSelected].filter((id) => next.records.has(id) && id !== selectedId),
+        )
+        return {
+          ...next,
+          stacks: advanceStacks(state.stacks, role, edit),
+          selectedId,
+          alsoSelected,
+          areaId,
+          trackId,
+          heldTrackId,
+        }
       })
     }
     return {
@@ -205,14 +222,19 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         step('do', edit)
       },
       preview(edit) {
-        set((state) => ({ ...applyEdit(state, edit), gesture: state.gesture ? squashEdits(state.gesture, edit) : edit }))
+        set((state) => ({
+          ...applyEdit(state, edit),
+          gesture: state.gesture ? squashEdits(state.gesture, edit) : edit,
+        }))
       },
       endGesture() {
         const { gesture, records, tracks } = get()
         if (!gesture) return
         // Back to where it began, so that the step applies like any other.
         set({ gesture: null, ...applyEdit({ records, tracks }, invertEdit(gesture)) })
-        const isChanged = [...gesture.changes, ...gesture.tracks].some(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
+        const isChanged = [...gesture.changes, ...gesture.tracks].some(
+          ({ before, after }) => JSON.stringify(before) !== JSON.stringify(after),
+        )
         if (isChanged) step('do', gesture)
       },
       cancelGesture() {
@@ -236,7 +258,11 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         let next: ShotState = { records, tracks }
         if (!doOursFit) for (const edit of [...ours].reverse()) next = applyEdit(next, invertEdit(edit))
         for (const { edit } of newer) next = applyEdit(next, edit)
-        set({ ...next, stacks: newer.reduce((all, { role, edit }) => advanceStacks(all, role, edit), stacks), gesture: null })
+        set({
+          ...next,
+          stacks: newer.reduce((all, { role, edit }) => advanceStacks(all, role, edit), stacks),
+          gesture: null,
+        })
         return doOursFit
       },
       setSaveState: (saveState) => set({ saveState }),
@@ -264,7 +290,8 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       selectArea: (areaId) => set({ areaId, pins: null }),
       selectTrack: (trackId) => set({ trackId }),
       selectPins: (pins) => set({ pins }),
-      setFollowing: (change) => set(({ following }) => ({ following: typeof change === 'function' ? change(following) : change })),
+      setFollowing: (change) =>
+        set(({ following }) => ({ following: typeof change === 'function' ? change(following) : change })),
       holdStill: (heldTrackId) => set({ heldTrackId }),
       showTrackerView: (isTrackerViewShown) => set({ isTrackerViewShown }),
       copyArea: (area, frames) => set({ clipboard: { area, frames: frames ?? null } }),
@@ -280,7 +307,10 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
   })
 }
 
-export const selectedMend = ({ records, selectedId }: Pick<BenchState, 'records' | 'selectedId'>): MendRecord | null =>
+export const selectedMend = ({
+  records,
+  selectedId,
+}: Pick<BenchState, 'records' | 'selectedId'>): MendRecord | null =>
   selectedId === null ? null : (records.get(selectedId) ?? null)
 
 /** The area whose handles are shown. */
@@ -290,6 +320,12 @@ export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 
 }
 
 /** All selected mends, the main one first. */
-export function selectedMends({ records, selectedId, alsoSelected }: Pick<BenchState, 'records' | 'selectedId' | 'alsoSelected'>): MendRecord[] {
-  return [selectedId, ...alsoSelected].flatMap((id) => (id !== null && records.has(id) ? [records.get(id)!] : []))
+export function selectedMends({
+  records,
+  selectedId,
+  alsoSelected,
+}: Pick<BenchState, 'records' | 'selectedId' | 'alsoSelected'>): MendRecord[] {
+  return [selectedId, ...alsoSelected].flatMap((id) =>
+    id !== null && records.has(id) ? [records.get(id)!] : [],
+  )
 }

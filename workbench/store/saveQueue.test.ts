@@ -74,7 +74,9 @@ test('when others were faster, ours follow on theirs', async () => {
 })
 
 test('what cannot be stored is said and dropped with all that stands on it', async () => {
-  const { queue, sent, refused } = queueWith([Response.json({ message: 'It does not fit.' }, { status: 422 })])
+  const { queue, sent, refused } = queueWith([
+    Response.json({ message: 'It does not fit.' }, { status: 422 }),
+  ])
   queue.add('do', edit('a'))
   queue.add('do', edit('b'))
   await settle()

@@ -97,11 +97,14 @@ export class SaveQueue {
       const { revision, newer } = (await response.json()) as { revision: number; newer: HistoryEntry[] }
       this.#revision = revision
       const ours = this.#pending.map(({ edit }) => edit)
-      if (!onNewer(newer, ours)) this.#refuseAll('Somebody else changed the same mend meanwhile; theirs was kept.')
+      if (!onNewer(newer, ours))
+        this.#refuseAll('Somebody else changed the same mend meanwhile; theirs was kept.')
       return 'done'
     }
     if (response.status >= 500) return 'again'
-    const { message = `The server answered ${response.status}.` } = (await response.json().catch(() => ({}))) as { message?: string }
+    const { message = `The server answered ${response.status}.` } = (await response
+      .json()
+      .catch(() => ({}))) as { message?: string }
     this.#refuseAll(message)
     return 'done'
   }

@@ -12,12 +12,19 @@ export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: nu
   const isOn = mend.isOn && frame >= mend.span.firstFrame && frame <= mend.span.lastFrame
   const frames = gatheredFrames(mend, frame, plate)?.frames
   if (!frames) return null
-  const held = Object.entries(mend.fill.params).flatMap(([name, value]) => (isHeld(value) && value.length > 1 ? [{ name, keys: value }] : []))
+  const held = Object.entries(mend.fill.params).flatMap(([name, value]) =>
+    isHeld(value) && value.length > 1 ? [{ name, keys: value }] : [],
+  )
   const { goTo, commit } = store.getState()
   const ends = isOn && frames.length > 0 ? [Math.min(frame, ...frames), Math.max(frame, ...frames)] : null
   const words = frames.length === 1 ? `From ${frames[0]}` : `From ${frames.length} frames`
   return (
-    <div className="relative h-5" data-testid="gather-row" aria-label={isOn ? words : 'Off here'} role="group">
+    <div
+      className="relative h-5"
+      data-testid="gather-row"
+      aria-label={isOn ? words : 'Off here'}
+      role="group"
+    >
       {ends && (
         <>
           <span

@@ -32,7 +32,10 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
 
   const move = (frames: readonly number[], wanted: number) => {
     // As far as the span lets all of them go together.
-    const by = Math.min(Math.max(wanted, mend.span.firstFrame - Math.min(...frames)), mend.span.lastFrame - Math.max(...frames))
+    const by = Math.min(
+      Math.max(wanted, mend.span.firstFrame - Math.min(...frames)),
+      mend.span.lastFrame - Math.max(...frames),
+    )
     if (by === 0) return
     commit(moveKeys(mend, area.id, frames, by))
     selectPins({ areaId: area.id, frames: frames.map((at) => at + by) })
@@ -76,7 +79,10 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
         <span
           aria-hidden
           className="absolute inset-y-0 border border-soft bg-soft/20"
-          style={{ left: `${((Math.min(box.from, box.to) - firstFrame) / count) * 100}%`, width: `${(Math.abs(box.to - box.from) / count) * 100}%` }}
+          style={{
+            left: `${((Math.min(box.from, box.to) - firstFrame) / count) * 100}%`,
+            width: `${(Math.abs(box.to - box.from) / count) * 100}%`,
+          }}
         />
       )}
       {area.keys.map((key) => {
@@ -102,11 +108,14 @@ export function Pins({ mend, area, firstFrame, count }: PinsProps) {
             }}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
-              if (!isChosen && !event.shiftKey && !event.ctrlKey && !event.metaKey) selectPins({ areaId: area.id, frames: [key.frame] })
+              if (!isChosen && !event.shiftKey && !event.ctrlKey && !event.metaKey)
+                selectPins({ areaId: area.id, frames: [key.frame] })
               hasMoved.current = false
               setDrag({ fromX: event.clientX, by: 0 })
             }}
-            onPointerMove={(event) => drag && setDrag({ ...drag, by: Math.round((event.clientX - drag.fromX) / perFrame()) })}
+            onPointerMove={(event) =>
+              drag && setDrag({ ...drag, by: Math.round((event.clientX - drag.fromX) / perFrame()) })
+            }
             onPointerUp={() => {
               if (drag && drag.by !== 0) {
                 hasMoved.current = true

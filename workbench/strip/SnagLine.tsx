@@ -24,7 +24,15 @@ export function SnagLine({ snags, share }: { snags: readonly Snag[]; share: (fra
               if (store.getState().selectedId !== all[0]!.mendId) store.getState().select(all[0]!.mendId)
             }}
           >
-            <svg viewBox="0 0 10 12" className="size-full" aria-hidden fill="none" stroke="var(--color-snag)" strokeWidth={1.8} strokeLinecap="round">
+            <svg
+              viewBox="0 0 10 12"
+              className="size-full"
+              aria-hidden
+              fill="none"
+              stroke="var(--color-snag)"
+              strokeWidth={1.8}
+              strokeLinecap="round"
+            >
               <path d="M1 3q4-4 4 1t4 1M5 8v2.5" />
             </svg>
           </button>

@@ -10,13 +10,22 @@ interface RowProps {
 }
 
 /** How a mend covers its frames. */
-export function StitchRow({ mend, snags = [], ...row }: RowProps & { readonly mend: Mend; readonly snags?: readonly Snag[] }) {
+export function StitchRow({
+  mend,
+  snags = [],
+  ...row
+}: RowProps & { readonly mend: Mend; readonly snags?: readonly Snag[] }) {
   const snagged = snaggedFrames(snags, mend.id)
   return <StitchLine {...row} lookAt={(frame) => stitchAt(mend, frame, snagged)} />
 }
 
 /** One stitch a frame, as wide as the strip is. */
-export function StitchLine({ firstFrame, lastFrame, height, lookAt }: RowProps & { readonly lookAt: (frame: number) => Stitch }) {
+export function StitchLine({
+  firstFrame,
+  lastFrame,
+  height,
+  lookAt,
+}: RowProps & { readonly lookAt: (frame: number) => Stitch }) {
   const element = useRef<SVGSVGElement>(null)
   const [width, setWidth] = useState(0)
   useLayoutEffect(() => {

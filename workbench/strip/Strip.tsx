@@ -54,10 +54,14 @@ function Rows({ share }: { share: (frame: number) => string }) {
           <div className="py-1">
             <StitchRow mend={mend} snags={snags} firstFrame={firstFrame} lastFrame={lastFrame} height={9} />
           </div>
-          {mend.id === selected?.id && area && area.shape !== 'matte' && <Pins mend={mend} area={area} firstFrame={firstFrame} count={count} />}
+          {mend.id === selected?.id && area && area.shape !== 'matte' && (
+            <Pins mend={mend} area={area} firstFrame={firstFrame} count={count} />
+          )}
           {mend.id === selected?.id && <SourcePins mend={mend} share={share} />}
           {mend.id === selected?.id && <GatherRow mend={mend} share={share} />}
-          {mend.id === selected?.id && track && <SureChart track={track} firstFrame={firstFrame} lastFrame={lastFrame} />}
+          {mend.id === selected?.id && track && (
+            <SureChart track={track} firstFrame={firstFrame} lastFrame={lastFrame} />
+          )}
         </div>
       ))}
     </>

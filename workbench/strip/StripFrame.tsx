@@ -33,8 +33,15 @@ export function StripFrame({ words, rows }: StripFrameProps) {
   void cacheVersion // frames become ready without anything else changing here
   return (
     <section aria-label="Strip" className="shrink-0 border-t border-line bg-panel">
-      <Transport words={words} readyCount={runs.reduce((sum, run) => sum + run.end - run.begin, 0)} count={count} />
-      <div className="max-h-44 overflow-y-auto border-t border-line pr-4 pb-2" style={{ paddingLeft: GUTTER_PX }}>
+      <Transport
+        words={words}
+        readyCount={runs.reduce((sum, run) => sum + run.end - run.begin, 0)}
+        count={count}
+      />
+      <div
+        className="max-h-44 overflow-y-auto border-t border-line pr-4 pb-2"
+        style={{ paddingLeft: GUTTER_PX }}
+      >
         <div ref={ruler} className="relative">
           <div
             role="slider"
@@ -51,11 +58,20 @@ export function StripFrame({ words, rows }: StripFrameProps) {
             onPointerMove={(event) => event.buttons === 1 && scrub(event.clientX)}
           >
             {rulerLabels(firstFrame, lastFrame).map((at) => (
-              <span key={at} className="absolute top-0 -translate-x-1/2 font-mono text-xs text-soft" style={{ left: share(at) }}>
+              <span
+                key={at}
+                className="absolute top-0 -translate-x-1/2 font-mono text-xs text-soft"
+                style={{ left: share(at) }}
+              >
                 {at}
               </span>
             ))}
-            <svg className="absolute bottom-0 h-1.5 w-full" preserveAspectRatio="none" viewBox={`0 0 ${count} 1`} aria-hidden>
+            <svg
+              className="absolute bottom-0 h-1.5 w-full"
+              preserveAspectRatio="none"
+              viewBox={`0 0 ${count} 1`}
+              aria-hidden
+            >
               <rect y={0.72} width={count} height={0.28} fill="var(--color-lifted)" />
               {runs.map(({ begin, end }) => (
                 <rect
@@ -71,7 +87,11 @@ export function StripFrame({ words, rows }: StripFrameProps) {
             </svg>
           </div>
           {rows(share)}
-          <div className="pointer-events-none absolute top-5 bottom-0 w-px bg-ink" style={{ left: share(frame) }} aria-hidden>
+          <div
+            className="pointer-events-none absolute top-5 bottom-0 w-px bg-ink"
+            style={{ left: share(frame) }}
+            aria-hidden
+          >
             <svg className="absolute -top-px -left-[6.5px] h-2 w-3.5" viewBox="0 0 14 8" aria-hidden>
               <path d="M0 0h14L7 8z" fill="var(--color-ink)" />
             </svg>
@@ -92,26 +112,49 @@ function Transport({ words, readyCount, count }: { words: ReactNode; readyCount:
   const button = 'rounded-sm bg-well p-1.5 hover:bg-lifted'
   return (
     <div className="flex h-11 items-center gap-2 px-3">
-      <button type="button" className={button} aria-label={isPlaying ? 'Pause' : 'Play'} title="Space" onClick={() => setPlaying(!isPlaying)}>
+      <button
+        type="button"
+        className={button}
+        aria-label={isPlaying ? 'Pause' : 'Play'}
+        title="Space"
+        onClick={() => setPlaying(!isPlaying)}
+      >
         {isPlaying ? <Pause aria-hidden className="size-4" /> : <Play aria-hidden className="size-4" />}
       </button>
-      <button type="button" className={button} aria-label="Back one frame" title="←" onClick={() => goTo(frame - 1)}>
+      <button
+        type="button"
+        className={button}
+        aria-label="Back one frame"
+        title="←"
+        onClick={() => goTo(frame - 1)}
+      >
         <ChevronLeft aria-hidden className="size-4" />
       </button>
-      <button type="button" className={button} aria-label="On one frame" title="→" onClick={() => goTo(frame + 1)}>
+      <button
+        type="button"
+        className={button}
+        aria-label="On one frame"
+        title="→"
+        onClick={() => goTo(frame + 1)}
+      >
         <ChevronRight aria-hidden className="size-4" />
       </button>
       <span className="ml-1 font-mono text-xl font-bold" data-testid="frame">
         {frame}
       </span>
       <span className="font-mono text-soft">
-        {timecodeOf(frameIndexOf(frame, plate.firstFrame), plate.frameRate)} · {formatFrameRate(plate.frameRate)} fps
+        {timecodeOf(frameIndexOf(frame, plate.firstFrame), plate.frameRate)} ·{' '}
+        {formatFrameRate(plate.frameRate)} fps
       </span>
       <span className="grow" />
       <span className="text-soft">{words}</span>
       <span className="w-44 text-right font-mono text-soft" data-testid="ready">
         {shownRate !== null && (
-          <span className={shownRate < (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''}>{shownRate.toFixed(1)} fps · </span>
+          <span
+            className={shownRate < (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''}
+          >
+            {shownRate.toFixed(1)} fps ·{' '}
+          </span>
         )}
         {readyCount}/{count} ready
       </span>

@@ -3,7 +3,15 @@ import { Area, AreaChart, ReferenceLine, ResponsiveContainer, YAxis } from 'rech
 import { trackSureAt, UNSURE_BELOW, type Track } from '../../core/mend/tracks'
 import { useBench } from '../BenchContext'
 
-export function SureChart({ track, firstFrame, lastFrame }: { track: Track; firstFrame: number; lastFrame: number }) {
+export function SureChart({
+  track,
+  firstFrame,
+  lastFrame,
+}: {
+  track: Track
+  firstFrame: number
+  lastFrame: number
+}) {
   const live = useBench((bench) => (bench.following?.trackId === track.id ? bench.following.live : null))
   const seen = new Map(live?.map((one) => [one.frame, one.sure]))
   const points = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => ({
@@ -11,7 +19,10 @@ export function SureChart({ track, firstFrame, lastFrame }: { track: Track; firs
   }))
   const unsure = points.filter((point) => point.sure < UNSURE_BELOW).length
   return (
-    <figure className="h-9" aria-label={`How sure ${track.name} is: ${unsure === 0 ? 'sure on every frame' : `unsure on ${unsure} frames`}`}>
+    <figure
+      className="h-9"
+      aria-label={`How sure ${track.name} is: ${unsure === 0 ? 'sure on every frame' : `unsure on ${unsure} frames`}`}
+    >
       <ResponsiveContainer width="100%" height="100%">
         <AreaChart data={points} margin={{ top: 3, right: 0, bottom: 1, left: 0 }}>
           <YAxis hide domain={[0, 1]} />

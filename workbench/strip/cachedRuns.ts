@@ -1,5 +1,9 @@
 /** Runs of frames that are ready, as half-open ranges [begin, end). */
-export function cachedRuns(firstFrame: number, lastFrame: number, isReady: (frame: number) => boolean): { begin: number; end: number }[] {
+export function cachedRuns(
+  firstFrame: number,
+  lastFrame: number,
+  isReady: (frame: number) => boolean,
+): { begin: number; end: number }[] {
   const runs: { begin: number; end: number }[] = []
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     if (!isReady(frame)) continue

@@ -38,7 +38,8 @@ export function stitchPath(
     if (lookAt(frame) !== look) continue
     const left = (frame - firstFrame) * step
     const width = step * stride
-    const at = (f: number) => `${(left + width * (0.12 + 0.7 * f)).toFixed(1)} ${(height * (0.72 - 0.44 * f)).toFixed(1)}`
+    const at = (f: number) =>
+      `${(left + width * (0.12 + 0.7 * f)).toFixed(1)} ${(height * (0.72 - 0.44 * f)).toFixed(1)}`
     if (look === 'gap') parts.push(`M${(left + width / 2).toFixed(1)} ${height / 2}h0.01`)
     else if (look === 'broken') parts.push(`M${at(0)}L${at(0.3)}M${at(0.7)}L${at(1)}`)
     else parts.push(`M${at(0)}L${at(1)}`)

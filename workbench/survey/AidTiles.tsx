@@ -15,7 +15,10 @@ export function AidTiles() {
     if (!areKnown) load()
   }, [areKnown, load])
   return (
-    <aside aria-label="Looking aids" className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5">
+    <aside
+      aria-label="Looking aids"
+      className="w-38 shrink-0 overflow-y-auto border-l border-line bg-panel p-1.5"
+    >
       {TILES.map((aid) => (
         <AidTile key={aid} aid={aid} />
       ))}
@@ -38,7 +41,18 @@ function AidTile({ aid }: { aid: Aid }) {
     const view = { scale: WIDTH_PX / plate.width, left: 0, top: 0 }
     const panel = { width: WIDTH_PX, height }
     const look = { ...PLAIN_LOOK, aid }
-    drawPicture(canvas.current, { panel, view, plate, cache, frame, isPlateShown: true, seenBy: null, isSeenMapShown: false, look, clipPictures })
+    drawPicture(canvas.current, {
+      panel,
+      view,
+      plate,
+      cache,
+      frame,
+      isPlateShown: true,
+      seenBy: null,
+      isSeenMapShown: false,
+      look,
+      clipPictures,
+    })
   }, [aid, cache, cacheVersion, clipPictures, frame, height, isMissing, isPlaying, plate])
   const { title, help } = AID_WORDS[aid]
   return (
@@ -49,9 +63,14 @@ function AidTile({ aid }: { aid: Aid }) {
       className="mb-1.5 block w-full text-left"
       onClick={() => store.getState().setLook({ aid })}
     >
-      <span className={`block overflow-hidden rounded-sm border-2 ${isOn ? 'border-thread' : 'border-transparent'}`}>
+      <span
+        className={`block overflow-hidden rounded-sm border-2 ${isOn ? 'border-thread' : 'border-transparent'}`}
+      >
         {isMissing ? (
-          <span className="flex items-center justify-center bg-well px-2 text-center text-xs text-soft" style={{ height }}>
+          <span
+            className="flex items-center justify-center bg-well px-2 text-center text-xs text-soft"
+            style={{ height }}
+          >
             after a scan
           </span>
         ) : (

@@ -13,12 +13,20 @@ export function FindMarks({ width, height }: OverlayProps) {
   const { finds, selectedId } = useSurveyParts()
   const frame = useBench((bench) => bench.frame)
   const here = finds.filter(
-    ({ find, state }) => find.firstFrame <= frame && find.lastFrame >= frame && (state !== 'dismissed' || find.id === selectedId),
+    ({ find, state }) =>
+      find.firstFrame <= frame &&
+      find.lastFrame >= frame &&
+      (state !== 'dismissed' || find.id === selectedId),
   )
   // The selected one lies on top.
   const order = [...here].sort((a, b) => Number(a.find.id === selectedId) - Number(b.find.id === selectedId))
   return (
-    <svg width={width} height={height} className="pointer-events-none absolute inset-0 overflow-hidden" aria-label="Finds">
+    <svg
+      width={width}
+      height={height}
+      className="pointer-events-none absolute inset-0 overflow-hidden"
+      aria-label="Finds"
+    >
       {order.map((one) => (
         <FindMark key={one.find.id} {...one} isSelected={one.find.id === selectedId} />
       ))}
@@ -36,7 +44,13 @@ function FindMark({ find, number, state, isSelected }: SurveyedFind & { isSelect
     <g>
       <path d={d} fill="none" stroke="#000" strokeOpacity={0.6} strokeWidth={isSelected ? 3.4 : 2.6} />
       {/* What is accepted is stitched, as mends are; what is not is dotted. */}
-      <path d={d} fill="none" stroke={colour} strokeWidth={isSelected ? 2 : 1.4} strokeDasharray={state === 'accepted' ? '7 4' : '2 3.5'} />
+      <path
+        d={d}
+        fill="none"
+        stroke={colour}
+        strokeWidth={isSelected ? 2 : 1.4}
+        strokeDasharray={state === 'accepted' ? '7 4' : '2 3.5'}
+      />
       <text
         x={right + 4}
         y={middle + 4}
@@ -62,12 +76,22 @@ function FindMark({ find, number, state, isSelected }: SurveyedFind & { isSelect
   )
 }
 
-function markOf(find: Find, view: View, frame: number): { readonly d: string; readonly right: number; readonly middle: number } {
+function markOf(
+  find: Find,
+  view: View,
+  frame: number,
+): { readonly d: string; readonly right: number; readonly middle: number } {
   const { xScreen: x, yScreen: y } = toScreen(view, find.x, find.y)
   if (find.kind === 'line') {
-    const key = find.keys.reduce((best, one) => (Math.abs(one.frame - frame) < Math.abs(best.frame - frame) ? one : best))
+    const key = find.keys.reduce((best, one) =>
+      Math.abs(one.frame - frame) < Math.abs(best.frame - frame) ? one : best,
+    )
     const points = key.points.map((point) => toScreen(view, point.x, point.y))
-    return { d: `M${points.map((point) => `${point.xScreen.toFixed(1)} ${point.yScreen.toFixed(1)}`).join('L')}`, right: x, middle: y }
+    return {
+      d: `M${points.map((point) => `${point.xScreen.toFixed(1)} ${point.yScreen.toFixed(1)}`).join('L')}`,
+      right: x,
+      middle: y,
+    }
   }
   const sized = (px: number) => Math.max(SMALLEST_SCREEN_PX, (px * view.scale) / 2 + 3)
   if (find.kind === 'mark') {
@@ -75,7 +99,9 @@ function markOf(find: Find, view: View, frame: number): { readonly d: string; re
     return { d: `M${x - w} ${y - h}h${2 * w}v${2 * h}h${-2 * w}Z`, right: x + w, middle: y }
   }
   const [rx, ry, turn] =
-    find.kind === 'mote' ? [sized(2 * find.radiusXPx), sized(2 * find.radiusYPx), find.turnDeg] : [sized(find.widthPx), sized(find.heightPx), 0]
+    find.kind === 'mote'
+      ? [sized(2 * find.radiusXPx), sized(2 * find.radiusYPx), find.turnDeg]
+      : [sized(find.widthPx), sized(find.heightPx), 0]
   const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)]
   const arc = `${rx} ${ry} ${turn} 1 0`
   return {

@@ -65,7 +65,9 @@ function ScanProgress() {
     <div className="border-b border-line px-3 py-2" data-testid="scan-progress">
       <ProgressBar share={framesTotal ? framesDone / framesTotal : null} label="Frames looked through" />
       <p role="status" className="pt-1 font-mono text-xs text-soft">
-        {status.state === 'waiting' ? 'waits for a worker' : progressWords(progressOf(framesDone, framesTotal, seconds))}
+        {status.state === 'waiting'
+          ? 'waits for a worker'
+          : progressWords(progressOf(framesDone, framesTotal, seconds))}
       </p>
     </div>
   )
@@ -84,19 +86,41 @@ function Nothing({ isScanned }: { isScanned: boolean }) {
   )
 }
 
-function KindFilter({ kind, onChange }: { kind: FindKind | null; onChange: (kind: FindKind | null) => void }) {
+function KindFilter({
+  kind,
+  onChange,
+}: {
+  kind: FindKind | null
+  onChange: (kind: FindKind | null) => void
+}) {
   const { finds } = useSurveyParts()
   const kinds = (Object.keys(KIND_WORDS) as FindKind[])
     .map((one) => ({ one, count: finds.filter(({ find }) => find.kind === one).length }))
     .filter(({ count }) => count > 0)
-  const button = (isOn: boolean) => `rounded-sm px-2 py-0.5 ${isOn ? 'bg-lifted text-ink' : 'text-soft hover:text-ink'}`
+  const button = (isOn: boolean) =>
+    `rounded-sm px-2 py-0.5 ${isOn ? 'bg-lifted text-ink' : 'text-soft hover:text-ink'}`
   return (
-    <div role="group" aria-label="Kinds of finds" className="flex shrink-0 flex-wrap gap-1 border-b border-line px-2 py-1.5">
-      <button type="button" aria-pressed={kind === null} className={button(kind === null)} onClick={() => onChange(null)}>
+    <div
+      role="group"
+      aria-label="Kinds of finds"
+      className="flex shrink-0 flex-wrap gap-1 border-b border-line px-2 py-1.5"
+    >
+      <button
+        type="button"
+        aria-pressed={kind === null}
+        className={button(kind === null)}
+        onClick={() => onChange(null)}
+      >
         All {finds.length}
       </button>
       {kinds.map(({ one, count }) => (
-        <button key={one} type="button" aria-pressed={kind === one} className={button(kind === one)} onClick={() => onChange(one)}>
+        <button
+          key={one}
+          type="button"
+          aria-pressed={kind === one}
+          className={button(kind === one)}
+          onClick={() => onChange(one)}
+        >
           {KIND_WORDS[one].many} {count}
         </button>
       ))}
@@ -117,10 +141,20 @@ function Footer() {
             {selected.find.why}
           </p>
           <div className="flex gap-2 pt-1.5">
-            <button type="button" className={SMALL_BUTTON} disabled={selected.state === 'accepted'} onClick={() => accept([selected.find.id])}>
+            <button
+              type="button"
+              className={SMALL_BUTTON}
+              disabled={selected.state === 'accepted'}
+              onClick={() => accept([selected.find.id])}
+            >
               Accept <Key>↵</Key>
             </button>
-            <button type="button" className={SMALL_BUTTON} disabled={selected.state === 'accepted'} onClick={() => toggleDismissed(selected.find.id)}>
+            <button
+              type="button"
+              className={SMALL_BUTTON}
+              disabled={selected.state === 'accepted'}
+              onClick={() => toggleDismissed(selected.find.id)}
+            >
               {selected.state === 'dismissed' ? 'Take back' : 'Dismiss'} <Key>⌫</Key>
             </button>
           </div>

@@ -41,7 +41,13 @@ const columns: ColumnDef<typeof features, SurveyedFind>[] = [
 export function FindsTable({ kind }: { kind: FindKind | null }) {
   const { finds, setShownIds } = useSurveyParts()
   const columnFilters = useMemo(() => (kind ? [{ id: 'kind', value: kind }] : []), [kind])
-  const table = useTable({ features, columns, data: finds, state: { columnFilters }, initialState: { sorting: [{ id: 'sure', desc: true }] } })
+  const table = useTable({
+    features,
+    columns,
+    data: finds,
+    state: { columnFilters },
+    initialState: { sorting: [{ id: 'sure', desc: true }] },
+  })
   const rows = table.getRowModel().rows.map((row) => row.original)
   const ids = rows.map(({ find }) => find.id).join(' ')
   useEffect(() => setShownIds(ids === '' ? [] : ids.split(' ')), [ids, setShownIds])
@@ -100,7 +106,9 @@ function FindRow({ find, state, number }: SurveyedFind) {
           <span className="font-mono text-xs text-soft">{number}</span>
           <span className={state === 'dismissed' ? 'text-soft line-through' : ''}>{nameOf(find)}</span>
           <span className="grow" />
-          <span className={`font-mono text-xs ${find.sure >= SURE_FROM ? 'text-thread' : 'text-caution'}`}>{sureWords(find.sure)}</span>
+          <span className={`font-mono text-xs ${find.sure >= SURE_FROM ? 'text-thread' : 'text-caution'}`}>
+            {sureWords(find.sure)}
+          </span>
         </span>
         <span className="flex items-baseline gap-2">
           <span className="font-mono text-xs text-soft">{placeWords(find)}</span>

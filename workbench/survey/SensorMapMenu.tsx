@@ -5,7 +5,14 @@ import { useId, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
 import { acceptFinds } from '../../core/mend/acceptFinds'
-import { findsOfMap, likelyReadout, mapFromFinds, mapToCsv, type Readout, type SensorMap } from '../../core/survey/sensorMap'
+import {
+  findsOfMap,
+  likelyReadout,
+  mapFromFinds,
+  mapToCsv,
+  type Readout,
+  type SensorMap,
+} from '../../core/survey/sensorMap'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { CameraCard } from '../cameras/CameraList'
 import { fileStemOf } from '../cameras/MapPanel'
@@ -27,20 +34,32 @@ export function SensorMapMenu() {
   const known = useFetcher<{ readonly cameras: readonly CameraCard[] }>()
   const cameras = known.data?.cameras ?? []
   const maps = cameras.flatMap((camera) => camera.maps)
-  const own = finds.filter(({ find, state }) => state !== 'dismissed' && (find.kind === 'pixel' || find.kind === 'mote'))
+  const own = finds.filter(
+    ({ find, state }) => state !== 'dismissed' && (find.kind === 'pixel' || find.kind === 'mote'),
+  )
   const file = useFilePick('Sensor map file', '.json,.csv', (chosen) => {
     void readMapFile(chosen).then((map) => map && setOpened({ for: 'apply', map }))
   })
   return (
     <>
       <DropdownMenu.Root onOpenChange={(isOpen) => isOpen && void known.load('/cameras')}>
-        <DropdownMenu.Trigger className="rounded-sm bg-raised p-1.5 hover:bg-lifted" aria-label="Sensor map" title="Sensor map">
+        <DropdownMenu.Trigger
+          className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+          aria-label="Sensor map"
+          title="Sensor map"
+        >
           <Cpu aria-hidden className="size-4" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" sideOffset={6} className={`${MENU} w-80`}>
-            <DropdownMenu.Label className="px-2 py-1 text-soft">Bad pixels and dust of a camera</DropdownMenu.Label>
-            <DropdownMenu.Item className={MENU_ITEM} disabled={own.length === 0} onSelect={() => setOpened({ for: 'save' })}>
+            <DropdownMenu.Label className="px-2 py-1 text-soft">
+              Bad pixels and dust of a camera
+            </DropdownMenu.Label>
+            <DropdownMenu.Item
+              className={MENU_ITEM}
+              disabled={own.length === 0}
+              onSelect={() => setOpened({ for: 'save' })}
+            >
               Keep {own.length} finds as a sensor map…
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 border-t border-line" />
@@ -49,7 +68,11 @@ export function SensorMapMenu() {
             </DropdownMenu.Label>
             {cameras.flatMap((camera) =>
               camera.maps.map(({ id, map }) => (
-                <DropdownMenu.Item key={id} className={MENU_ITEM} onSelect={() => setOpened({ for: 'apply', map })}>
+                <DropdownMenu.Item
+                  key={id}
+                  className={MENU_ITEM}
+                  onSelect={() => setOpened({ for: 'apply', map })}
+                >
                   {camera.name} <span className="font-mono text-soft">{map.madeOn}</span>
                 </DropdownMenu.Item>
               )),
@@ -95,7 +118,10 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
       { camera: camera.trim(), madeOn, sensor, readout },
     )
   const save = (ending: 'json' | 'csv') => {
-    saveText(ending === 'csv' ? mapToCsv(map()) : `${JSON.stringify(map(), null, 2)}\n`, `${fileStemOf(map())}.${ending}`)
+    saveText(
+      ending === 'csv' ? mapToCsv(map()) : `${JSON.stringify(map(), null, 2)}\n`,
+      `${fileStemOf(map())}.${ending}`,
+    )
     onDone()
   }
   const side = (name: 'width' | 'height') => (
@@ -142,13 +168,23 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
       </label>
       <label className="flex flex-col gap-1 text-soft">
         Shot on
-        <input className={FIELD} type="date" value={madeOn} onChange={(event) => setMadeOn(event.target.value)} />
+        <input
+          className={FIELD}
+          type="date"
+          value={madeOn}
+          onChange={(event) => setMadeOn(event.target.value)}
+        />
       </label>
       <div className="flex gap-3">
         {side('width')}
         {side('height')}
       </div>
-      <ChoiceField title="Shows" value={readout} choices={READOUT_WORDS} onChange={(next) => setReadout(next as Readout)} />
+      <ChoiceField
+        title="Shows"
+        value={readout}
+        choices={READOUT_WORDS}
+        onChange={(next) => setReadout(next as Readout)}
+      />
       <div className="flex flex-wrap items-center gap-2 pt-1">
         <button type="submit" className={MAIN_BUTTON} disabled={!isWhole || isBusy}>
           Keep with the camera
@@ -174,16 +210,24 @@ function ApplyForm({ map, onDone }: { map: SensorMap; onDone: () => void }) {
     const edit = acceptFinds(store.getState().records, found, plate, () => crypto.randomUUID())
     if (edit) {
       store.getState().commit({ ...edit, label: `Apply the sensor map of ${map.camera}` })
-      toast.success(`${found.length} places of ${map.camera} are mended.`, { description: 'Undo takes it back.' })
+      toast.success(`${found.length} places of ${map.camera} are mended.`, {
+        description: 'Undo takes it back.',
+      })
     } else toast.message('All of them are mended already.')
     onDone()
   }
   return (
     <>
       <p>
-        {map.camera}, {map.madeOn} · {map.pixels.length} bad pixels, {map.motes.length} motes on {map.sensor.width} × {map.sensor.height} px
+        {map.camera}, {map.madeOn} · {map.pixels.length} bad pixels, {map.motes.length} motes on{' '}
+        {map.sensor.width} × {map.sensor.height} px
       </p>
-      <ChoiceField title="Shows" value={readout} choices={READOUT_WORDS} onChange={(next) => setReadout(next as Readout)} />
+      <ChoiceField
+        title="Shows"
+        value={readout}
+        choices={READOUT_WORDS}
+        onChange={(next) => setReadout(next as Readout)}
+      />
       <p className="text-soft">
         This shot has {plate.width} × {plate.height} px and shows {found.length} of them.
       </p>

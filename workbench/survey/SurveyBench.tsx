@@ -65,7 +65,13 @@ function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps)
           >
             <Download aria-hidden className="size-4" />
           </a>
-          <button type="button" className={button} aria-label="Keys" title="?" onClick={() => setSheetOpen(true)}>
+          <button
+            type="button"
+            className={button}
+            aria-label="Keys"
+            title="?"
+            onClick={() => setSheetOpen(true)}
+          >
             <CircleHelp aria-hidden className="size-4" />
           </button>
         </TopBar>
@@ -129,7 +135,9 @@ function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions
       commit(edit)
       const back = chosen.filter(({ state }) => state === 'dismissed').map(({ find }) => find.id)
       actions.dismiss(back, false)
-      toast.success(`${edit.label}: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, { description: 'Undo takes it back.' })
+      toast.success(`${edit.label}: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, {
+        description: 'Undo takes it back.',
+      })
     },
     [actions, finds, store],
   )
@@ -165,7 +173,11 @@ function useKeys(parts: SurveyParts, panel: PanelActions, openSheet: () => void)
     const step = (by: 1 | -1) => {
       if (shownIds.length === 0) return
       const at = selectedId === null ? -1 : shownIds.indexOf(selectedId)
-      select(shownIds[at < 0 ? (by > 0 ? 0 : shownIds.length - 1) : Math.min(Math.max(at + by, 0), shownIds.length - 1)]!)
+      select(
+        shownIds[
+          at < 0 ? (by > 0 ? 0 : shownIds.length - 1) : Math.min(Math.max(at + by, 0), shownIds.length - 1)
+        ]!,
+      )
     }
     /** What is done with the selected one leads to the next. */
     const withSelected = (act: (id: string) => void) => {

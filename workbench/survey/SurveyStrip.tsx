@@ -41,7 +41,10 @@ function Rows({ share }: { share: (frame: number) => string }) {
   const { finds, status } = useSurveyParts()
   const { firstFrame, lastFrame } = useBench((bench) => bench.plate)
   const kinds = (Object.keys(KIND_WORDS) as FindKind[])
-    .map((kind) => ({ kind, all: finds.filter(({ find, state }) => find.kind === kind && state !== 'dismissed') }))
+    .map((kind) => ({
+      kind,
+      all: finds.filter(({ find, state }) => find.kind === kind && state !== 'dismissed'),
+    }))
     .filter(({ all }) => all.length > 0)
   return (
     <>
@@ -68,7 +71,11 @@ function Rows({ share }: { share: (frame: number) => string }) {
               height={9}
               lookAt={(frame) => {
                 const here = all.filter(({ find }) => find.firstFrame <= frame && find.lastFrame >= frame)
-                return here.length === 0 ? 'gap' : here.some(({ find }) => find.sure >= SURE_FROM) ? 'solid' : 'thin'
+                return here.length === 0
+                  ? 'gap'
+                  : here.some(({ find }) => find.sure >= SURE_FROM)
+                    ? 'solid'
+                    : 'thin'
               }}
             />
           </div>

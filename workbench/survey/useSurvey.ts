@@ -11,7 +11,11 @@ export interface SurveyActions {
 }
 
 /** @param onFinished  Told when a scan has ended. */
-export function useSurvey(shotId: string, start: SurveyStatus, onFinished: () => void): readonly [SurveyStatus, SurveyActions] {
+export function useSurvey(
+  shotId: string,
+  start: SurveyStatus,
+  onFinished: () => void,
+): readonly [SurveyStatus, SurveyActions] {
   const [status, setStatus] = useState(start)
   const address = `/shots/${shotId}/survey/state`
   const look = useCallback(() => {
@@ -25,13 +29,19 @@ export function useSurvey(shotId: string, start: SurveyStatus, onFinished: () =>
         })
       })
       .catch((cause: Error) =>
-        toast.warning(`How far the scan is could not be asked for: ${cause.message} It goes on all the same.`, { id: 'survey' }),
+        toast.warning(
+          `How far the scan is could not be asked for: ${cause.message} It goes on all the same.`,
+          { id: 'survey' },
+        ),
       )
   }, [address, onFinished])
   useNewsOf('survey', shotId, look)
   const actions = useMemo<SurveyActions>(() => {
     const ask = (method: 'POST' | 'DELETE' | 'PATCH', body?: object) =>
-      fetch(address, { method, ...(body ? { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } } : {}) })
+      fetch(address, {
+        method,
+        ...(body ? { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } } : {}),
+      })
         .then((response) => {
           if (!response.ok) throw new Error(`The server said ${response.status}.`)
           look()
@@ -47,7 +57,10 @@ export function useSurvey(shotId: string, start: SurveyStatus, onFinished: () =>
         if (ids.length === 0) return
         // Shown at once; the server's answer follows.
         const known = new Set(ids)
-        setStatus((now) => ({ ...now, finds: now.finds.map((one) => (known.has(one.find.id) ? { ...one, isDismissed } : one)) }))
+        setStatus((now) => ({
+          ...now,
+          finds: now.finds.map((one) => (known.has(one.find.id) ? { ...one, isDismissed } : one)),
+        }))
         void ask('PATCH', { ids, isDismissed })
       },
     }

@@ -18,7 +18,9 @@ const ellipse = geometryOf('ellipse', [{ x: 300, y: 200 }, { x: 310, y: 208 }], 
 
 test('a drawing becomes a mend as its kind starts, or as a recipe says, in one step', () => {
   const plain = mendFromDrawing(records(), 'dust', ellipse, RANGE, 1001, null)
-  expect(plain.edit.changes).toMatchObject([{ before: null, after: { kind: 'dust', name: 'Dust 1', fill: startingFill('dust') } }])
+  expect(plain.edit.changes).toMatchObject([
+    { before: null, after: { kind: 'dust', name: 'Dust 1', fill: startingFill('dust') } },
+  ])
   const cooked = mendFromDrawing(records(), 'dust', ellipse, RANGE, 1001, null, recipe)
   expect(cooked.edit).toMatchObject({
     label: 'New Dust 1, Soft specks',
@@ -39,5 +41,11 @@ test('dust joins the selected dust; by a recipe only dust that is still done so'
 })
 
 test('a clicked pixel is three whole pixels each way', () => {
-  expect(geometryOf('box', [{ x: 10.9, y: 20.1 }], 10)).toMatchObject({ shape: 'box', x: 10.5, y: 20.5, widthPx: 3, heightPx: 3 })
+  expect(geometryOf('box', [{ x: 10.9, y: 20.1 }], 10)).toMatchObject({
+    shape: 'box',
+    x: 10.5,
+    y: 20.5,
+    widthPx: 3,
+    heightPx: 3,
+  })
 })

@@ -13,7 +13,11 @@ const CLICKED_RADIUS_PX = 12 // common practice: motes of 20 to 30 px across at 
 const SMALLEST_PX = 2
 
 /** The geometry that places stand for. */
-export function geometryOf(shape: Exclude<DrawnShape, 'point' | 'pair'>, places: readonly Place[], widthPx: number): Geometry {
+export function geometryOf(
+  shape: Exclude<DrawnShape, 'point' | 'pair'>,
+  places: readonly Place[],
+  widthPx: number,
+): Geometry {
   if (shape === 'box' && places.length === 1) return clickedPixel(places[0]!)
   const [a, b = { x: a.x + CLICKED_RADIUS_PX, y: a.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
   switch (shape) {
@@ -70,12 +74,17 @@ export function mendFromDrawing(
   const areaId = crypto.randomUUID().slice(0, 8)
   const area = drawnArea(areaId, geometry, span, frame)
   const into = joins === null ? undefined : records.get(joins)
-  if (into?.kind === kind && isSeries(kind) && (!recipe || isMadeWith(into, recipe))) return { edit: addArea(into, area), mendId: into.id, areaId }
+  if (into?.kind === kind && isSeries(kind) && (!recipe || isMadeWith(into, recipe)))
+    return { edit: addArea(into, area), mendId: into.id, areaId }
   const mendId = crypto.randomUUID()
   const edit = addMend(records, kind, mendId, [area], span)
   if (!recipe) return { edit, mendId, areaId }
   const after = cooked(edit.changes[0]!.after!, recipe, frame)
-  return { edit: { ...edit, label: `${edit.label}, ${recipe.name}`, changes: [{ id: mendId, before: null, after }] }, mendId, areaId }
+  return {
+    edit: { ...edit, label: `${edit.label}, ${recipe.name}`, changes: [{ id: mendId, before: null, after }] },
+    mendId,
+    areaId,
+  }
 }
 
 /** Whether a mend is still done as a recipe says: then what is drawn next joins it. */
@@ -84,5 +93,9 @@ function isMadeWith(mend: MendRecord, recipe: Recipe): boolean {
   return JSON.stringify([fill, finish]) === JSON.stringify([recipe.fill, recipe.finish])
 }
 
-export const areaFromDrawing = (geometry: Geometry, span: FrameRange, frame: number, role: Area['role']): KeyedArea =>
-  drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)
+export const areaFromDrawing = (
+  geometry: Geometry,
+  span: FrameRange,
+  frame: number,
+  role: Area['role'],
+): KeyedArea => drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)

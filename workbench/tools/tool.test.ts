@@ -1,5 +1,16 @@
 import { geometryOf, mendFromDrawing } from './finishDrawing'
-import { advanceTool, drawTool, hintOf, idleTool, type DrawnShape, type Place, type Purpose, type Tool, type ToolEvent, type ToolStep } from './tool'
+import {
+  advanceTool,
+  drawTool,
+  hintOf,
+  idleTool,
+  type DrawnShape,
+  type Place,
+  type Purpose,
+  type Tool,
+  type ToolEvent,
+  type ToolStep,
+} from './tool'
 
 const wire: Purpose = { for: 'mend', kind: 'wire' }
 const at = (x: number, y: number): Place => ({ x, y })
@@ -38,11 +49,19 @@ test('too few places are no drawing; escape stops; idle does nothing', () => {
 })
 
 test('an outline closes on its first point, an ellipse and a box are one stroke', () => {
-  expect(play(of('outline'), ...click(0, 0), ...click(40, 0), ...click(40, 40), ...click(2, 2)).drawn[0]!.places).toHaveLength(3)
-  expect(play(of('ellipse'), press(50, 50), release(70, 58)).drawn[0]!.places).toEqual([at(50, 50), at(70, 58)])
+  expect(
+    play(of('outline'), ...click(0, 0), ...click(40, 0), ...click(40, 40), ...click(2, 2)).drawn[0]!.places,
+  ).toHaveLength(3)
+  expect(play(of('ellipse'), press(50, 50), release(70, 58)).drawn[0]!.places).toEqual([
+    at(50, 50),
+    at(70, 58),
+  ])
   expect(play(of('ellipse'), ...click(50, 50)).drawn[0]!.places).toEqual([at(50, 50)])
   // A box that was clicked waits for its other corner.
-  expect(play(of('box'), ...click(10, 10), ...click(60, 40)).drawn[0]!.places).toEqual([at(10, 10), at(60, 40)])
+  expect(play(of('box'), ...click(10, 10), ...click(60, 40)).drawn[0]!.places).toEqual([
+    at(10, 10),
+    at(60, 40),
+  ])
   expect(play(of('pair'), ...click(1, 1), ...click(90, 1)).drawn[0]!.places).toHaveLength(2)
 })
 
@@ -58,14 +77,20 @@ test('it says what to do next, for every shape and purpose', () => {
   expect(hintOf(of('path'))).toMatch(/one end/)
   expect(hintOf(play(of('path'), ...click(1, 1)).tool)).toMatch(/other end/)
   expect(hintOf(play(of('path'), ...click(1, 1), ...click(50, 50)).tool)).toMatch(/Enter/)
-  for (const shape of ['ellipse', 'box', 'outline', 'point', 'pair'] as const) expect(hintOf(of(shape))).toMatch(/Esc/)
+  for (const shape of ['ellipse', 'box', 'outline', 'point', 'pair'] as const)
+    expect(hintOf(of(shape))).toMatch(/Esc/)
   expect(hintOf(of('outline', { for: 'lasso', trackId: 't' }))).toMatch(/bad points/)
 })
 
 test('places become shapes', () => {
   expect(geometryOf('path', [at(0, 0), at(5, 5)], 7)).toEqual({ shape: 'path', points: [{ x: 0, y: 0, widthPx: 7 }, { x: 5, y: 5, widthPx: 7 }] }) // prettier-ignore
   expect(geometryOf('ellipse', [at(10, 10)], 7)).toMatchObject({ radiusXPx: 12, radiusYPx: 12 })
-  expect(geometryOf('box', [at(30, 40), at(10, 10)], 7)).toMatchObject({ x: 20, y: 25, widthPx: 20, heightPx: 30 })
+  expect(geometryOf('box', [at(30, 40), at(10, 10)], 7)).toMatchObject({
+    x: 20,
+    y: 25,
+    widthPx: 20,
+    heightPx: 30,
+  })
   expect(geometryOf('outline', [at(0, 0), at(9, 0), at(9, 9)], 7)).toMatchObject({ shape: 'outline' })
 })
 
@@ -77,5 +102,8 @@ test('a second mote joins the dust that is being marked, a second wire does not'
   const second = mendFromDrawing(records, 'dust', mote, span, 1001, first.mendId)
   expect(second.mendId).toBe(first.mendId)
   expect(second.edit.changes[0]!.after!.areas).toHaveLength(2)
-  expect(mendFromDrawing(records, 'wire', geometryOf('path', [at(0, 0), at(9, 9)], 7), span, 1001, first.mendId).mendId).not.toBe(first.mendId)
+  expect(
+    mendFromDrawing(records, 'wire', geometryOf('path', [at(0, 0), at(9, 9)], 7), span, 1001, first.mendId)
+      .mendId,
+  ).not.toBe(first.mendId)
 })

@@ -20,7 +20,12 @@ export type DrawnShape = 'path' | 'ellipse' | 'box' | 'outline' | 'point' | 'pai
 export type Purpose =
   | { readonly for: 'mend'; readonly kind: MendKind; readonly recipe?: Recipe }
   | { readonly for: 'area'; readonly mendId: string; readonly role: Area['role'] }
-  | { readonly for: 'track'; readonly kind: Exclude<TrackKind, 'cling'>; readonly mendId: string; readonly areaId: string }
+  | {
+      readonly for: 'track'
+      readonly kind: Exclude<TrackKind, 'cling'>
+      readonly mendId: string
+      readonly areaId: string
+    }
   /** Points of a many-point track inside the outline are deleted. */
   | { readonly for: 'lasso'; readonly trackId: string }
 
@@ -46,11 +51,21 @@ export type ToolEvent =
 export interface ToolStep {
   readonly tool: Tool
   /** Places of a drawing that is complete. */
-  readonly drawn?: { readonly shape: DrawnShape; readonly purpose: Purpose; readonly places: readonly Place[] }
+  readonly drawn?: {
+    readonly shape: DrawnShape
+    readonly purpose: Purpose
+    readonly places: readonly Place[]
+  }
 }
 
 export const idleTool: Tool = { kind: 'idle' }
-export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({ kind: 'draw', shape, purpose, places: [], at: null })
+export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({
+  kind: 'draw',
+  shape,
+  purpose,
+  places: [],
+  at: null,
+})
 
 /** Shapes drawn in one stroke from one place to another; dragging draws instead of moving the picture. */
 export const isStroke = (shape: DrawnShape): boolean => shape === 'ellipse' || shape === 'box'
@@ -67,10 +82,13 @@ export function advanceTool(tool: Tool, event: ToolEvent): ToolStep {
     case 'finish':
       return places.length >= fewest(shape) ? complete(tool, places) : { tool }
     case 'press':
-      if (isStroke(shape) && places.length === 0) return { tool: { ...tool, places: [event.at], at: event.at } }
+      if (isStroke(shape) && places.length === 0)
+        return { tool: { ...tool, places: [event.at], at: event.at } }
       return { tool }
     case 'release':
-      return isStroke(shape) ? endStroke(tool, event.at, event.pxPerScreenPx) : addPlace(tool, event.at, event.pxPerScreenPx)
+      return isStroke(shape)
+        ? endStroke(tool, event.at, event.pxPerScreenPx)
+        : addPlace(tool, event.at, event.pxPerScreenPx)
   }
 }
 
@@ -94,10 +112,13 @@ function addPlace(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
   return next.length >= most(shape) ? complete(tool, next) : { tool: { ...tool, places: next, at } }
 }
 
-const isSlip = (a: Place, b: Place, pxPerScreenPx: number): boolean => Math.hypot(a.x - b.x, a.y - b.y) < SLIP_SCREEN_PX * pxPerScreenPx
+const isSlip = (a: Place, b: Place, pxPerScreenPx: number): boolean =>
+  Math.hypot(a.x - b.x, a.y - b.y) < SLIP_SCREEN_PX * pxPerScreenPx
 
-const fewest = (shape: DrawnShape): number => ({ path: 2, ellipse: 1, box: 2, outline: 3, point: 1, pair: 2 })[shape]
-const most = (shape: DrawnShape): number => ({ path: MOST_PLACES, ellipse: 2, box: 2, outline: MOST_PLACES, point: 1, pair: 2 })[shape]
+const fewest = (shape: DrawnShape): number =>
+  ({ path: 2, ellipse: 1, box: 2, outline: 3, point: 1, pair: 2 })[shape]
+const most = (shape: DrawnShape): number =>
+  ({ path: MOST_PLACES, ellipse: 2, box: 2, outline: MOST_PLACES, point: 1, pair: 2 })[shape]
 
 function complete(tool: DrawTool, places: readonly Place[]): ToolStep {
   return {
@@ -115,7 +136,9 @@ export function hintOf(tool: Tool): string | null {
   switch (shape) {
     case 'path':
       if (places.length === 0) return 'Click one end of it; ends may lie outside the picture. Esc stops.'
-      return places.length === 1 ? 'Click along it, and its other end.' : 'Click on. Enter, or the last point again, ends it.'
+      return places.length === 1
+        ? 'Click along it, and its other end.'
+        : 'Click on. Enter, or the last point again, ends it.'
     case 'ellipse':
       return purpose.for === 'mend' && purpose.kind === 'dust'
         ? 'Click each mote; drag for its size. Esc when all are marked.'
@@ -125,10 +148,14 @@ export function hintOf(tool: Tool): string | null {
       return places.length === 0 ? 'Drag from corner to corner. Esc stops.' : 'Click the corner across.'
     case 'outline':
       if (purpose.for === 'lasso') return 'Click round the bad points. Enter deletes them, Esc stops.'
-      return places.length < 3 ? 'Click round it. Esc stops.' : 'Click on. Enter, or the first point, closes it.'
+      return places.length < 3
+        ? 'Click round it. Esc stops.'
+        : 'Click on. Enter, or the first point, closes it.'
     case 'point':
       return 'Click a spot with contrast. Esc stops.'
     case 'pair':
-      return places.length === 0 ? 'Click the first of two spots with contrast. Esc stops.' : 'Click the second spot, well away from the first.'
+      return places.length === 0
+        ? 'Click the first of two spots with contrast. Esc stops.'
+        : 'Click the second spot, well away from the first.'
   }
 }

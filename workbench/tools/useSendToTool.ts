@@ -31,10 +31,19 @@ export function useSendToTool(): (event: ToolEvent) => void {
           case 'mend': {
             if (shape === 'point' || shape === 'pair') return
             const geometry = geometryOf(shape, places, KINDS[purpose.kind].widthPx)
-            const made = mendFromDrawing(records, purpose.kind, geometry, span, frame, state.selectedId, purpose.recipe)
+            const made = mendFromDrawing(
+              records,
+              purpose.kind,
+              geometry,
+              span,
+              frame,
+              state.selectedId,
+              purpose.recipe,
+            )
             state.commit(made.edit)
             state.selectArea(made.areaId)
-            if (KINDS[purpose.kind].clings && state.clingsWhenDrawn) void tracking.cling(made.mendId, made.areaId)
+            if (KINDS[purpose.kind].clings && state.clingsWhenDrawn)
+              void tracking.cling(made.mendId, made.areaId)
             const { fill } = store.getState().records.get(made.mendId)!
             if (findFill(fill.methodId)?.needsSource?.(fill.params)) void suggest(made.mendId, made.areaId)
             return
@@ -42,7 +51,12 @@ export function useSendToTool(): (event: ToolEvent) => void {
           case 'area': {
             const mend = records.get(purpose.mendId)
             if (!mend || shape === 'point' || shape === 'pair') return
-            const area = areaFromDrawing(geometryOf(shape, places, AREA_WIDTH_PX), mend.span, frame, purpose.role)
+            const area = areaFromDrawing(
+              geometryOf(shape, places, AREA_WIDTH_PX),
+              mend.span,
+              frame,
+              purpose.role,
+            )
             state.commit(addArea(mend, area))
             state.selectArea(area.id)
             return
@@ -62,8 +76,13 @@ export function useSendToTool(): (event: ToolEvent) => void {
             const track = tracks.get(purpose.trackId)
             if (!track) return
             const loop = places.flatMap(({ x, y }) => [x, y])
-            const bad = spreadPointsAt(track, frame).flatMap((point, index) => (insidePolygon(loop, point.x, point.y) ? [index] : []))
-            if (bad.length > 0) state.commit(setTrack(track, withoutPoints(track, bad), `Delete ${bad.length} points of ${track.name}`))
+            const bad = spreadPointsAt(track, frame).flatMap((point, index) =>
+              insidePolygon(loop, point.x, point.y) ? [index] : [],
+            )
+            if (bad.length > 0)
+              state.commit(
+                setTrack(track, withoutPoints(track, bad), `Delete ${bad.length} points of ${track.name}`),
+              )
           }
         }
       }

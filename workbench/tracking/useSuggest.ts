@@ -15,7 +15,8 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
   const { store, pool, plateReference } = useBenchParts()
   return useCallback(
     async (mendId: string, areaId: string) => {
-      const { suggested, records, tracks, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
+      const { suggested, records, tracks, frame, suggestingFor, setSuggested, setSuggestingFor } =
+        store.getState()
       const mend = records.get(mendId)
       const area = mend?.areas.find((one) => one.id === areaId)
       if (!mend || !area || !pool || suggestingFor) return
@@ -25,7 +26,13 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
         if (!now || !source) return
         store
           .getState()
-          .commit(setSource(now, restingSource(now.span, { dx: source.dx, dy: source.dy, turnDeg: 0, scale: 1 }), `Suggested source ${taken + 1}`))
+          .commit(
+            setSource(
+              now,
+              restingSource(now.span, { dx: source.dx, dy: source.dy, turnDeg: 0, scale: 1 }),
+              `Suggested source ${taken + 1}`,
+            ),
+          )
         store.getState().setSuggested({ mendId, areaId, sources, taken })
       }
       // The area is where it was: the next best of the same list, and round again.
@@ -35,13 +42,19 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
       setSuggestingFor(mendId)
       try {
         const request = suggestRequest(mend, area, stackOf(records.values()), tracks, frame)
-        const sources = await pool.run({ kind: 'suggest', plate: plateReference, request }, { urgency: URGENCY })
+        const sources = await pool.run(
+          { kind: 'suggest', plate: plateReference, request },
+          { urgency: URGENCY },
+        )
         if (sources.length === 0) {
           setSuggested(null)
-          toast.info('No place near the area is free over the whole span. Make the area smaller, or place the source by hand.')
+          toast.info(
+            'No place near the area is free over the whole span. Make the area smaller, or place the source by hand.',
+          )
         } else take(sources, 0)
       } catch (cause) {
-        if (!(cause instanceof StoppedError)) toast.error(`No source could be looked for: ${(cause as Error).message}`)
+        if (!(cause instanceof StoppedError))
+          toast.error(`No source could be looked for: ${(cause as Error).message}`)
       } finally {
         setSuggestingFor(null)
       }

@@ -46,16 +46,27 @@ export function useTracking() {
   return useMemo(
     () => ({
       followTrack: (track: Track, options: FollowOptions) => followTrack(parts, track, options),
-      cling: (mendId: string, areaId: string, options: FollowOptions = BOTH) => followLine(parts, mendId, areaId, options),
-      beginTrack: (kind: Exclude<TrackKind, 'cling'>, seed: readonly number[], mend: MendRecord, areaId: string) =>
-        beginTrack(parts, kind, seed, mend, areaId),
+      cling: (mendId: string, areaId: string, options: FollowOptions = BOTH) =>
+        followLine(parts, mendId, areaId, options),
+      beginTrack: (
+        kind: Exclude<TrackKind, 'cling'>,
+        seed: readonly number[],
+        mend: MendRecord,
+        areaId: string,
+      ) => beginTrack(parts, kind, seed, mend, areaId),
     }),
     [parts],
   )
 }
 
 /** A new track for an area, followed at once both ways. */
-function beginTrack(parts: BenchParts, kind: Exclude<TrackKind, 'cling'>, seed: readonly number[], mend: MendRecord, areaId: string): void {
+function beginTrack(
+  parts: BenchParts,
+  kind: Exclude<TrackKind, 'cling'>,
+  seed: readonly number[],
+  mend: MendRecord,
+  areaId: string,
+): void {
   const state = parts.store.getState()
   const track = newTrack(crypto.randomUUID(), kind, freeName(state.tracks, NAMES[kind]), state.frame, seed)
   const withTrack: ShotState = { records: state.records, tracks: new Map(state.tracks).set(track.id, track) }
@@ -72,20 +83,31 @@ interface Run {
   readonly end: { readonly reason: string; readonly frame: number }
 }
 
-async function followTrack(parts: BenchParts, start: Track, { directions, most }: FollowOptions): Promise<void> {
+async function followTrack(
+  parts: BenchParts,
+  start: Track,
+  { directions, most }: FollowOptions,
+): Promise<void> {
   const { store, pool, plateReference } = parts
   if (!pool || store.getState().following) return
   const { frame, plate, records, tracks } = store.getState()
   const holdouts = holdoutsOf([...records.values()], start, tracks, frame)
   const track = await followAll(parts, start, { directions, most }, async (direction, signal, onFrame) => {
     const request = trackRequest(start, frame, framesFrom(frame, direction, plate, most), holdouts)
-    const outcome = await pool.run({ kind: 'track', plate: plateReference, request }, { urgency: TRACK_URGENCY, signal, onFrame })
+    const outcome = await pool.run(
+      { kind: 'track', plate: plateReference, request },
+      { urgency: TRACK_URGENCY, signal, onFrame },
+    )
     // What lay beyond was followed from somewhere else, or wrongly: this run replaces it.
     const replacesAll = most === undefined && outcome.frames.length > 1
-    return { end: outcome.end, take: (now) => absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome) }
+    return {
+      end: outcome.end,
+      take: (now) => absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome),
+    }
   })
   const now = store.getState().tracks.get(start.id)
-  if (track && now && track.frames.length > 0) store.getState().commit(setTrack(now, { ...track, name: now.name }, `Follow with ${now.name}`))
+  if (track && now && track.frames.length > 0)
+    store.getState().commit(setTrack(now, { ...track, name: now.name }, `Follow with ${now.name}`))
 }
 
 /** Polygons of holdouts of the mends that follow a track: what passes in front must not pull it along. */
@@ -109,7 +131,10 @@ async function followAll(
 ): Promise<Track | null> {
   const { frame, plate, setFollowing, goTo } = store.getState()
   const stop = new AbortController()
-  const total = directions.reduce((sum, direction) => sum + framesFrom(frame, direction, plate, most).length, 0)
+  const total = directions.reduce(
+    (sum, direction) => sum + framesFrom(frame, direction, plate, most).length,
+    0,
+  )
   setFollowing({
     trackId: start.id,
     words: `Following ${start.name}`,
@@ -130,12 +155,18 @@ async function followAll(
     )
     for (const { end } of runs) {
       if (end.reason === 'nothing-to-hold')
-        toast.warning('There is nothing to hold on to here. Choose a spot with contrast, or boost it. Nothing was changed.')
-      else if (REASONS[end.reason]) toast.warning(`${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`)
+        toast.warning(
+          'There is nothing to hold on to here. Choose a spot with contrast, or boost it. Nothing was changed.',
+        )
+      else if (REASONS[end.reason])
+        toast.warning(
+          `${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`,
+        )
     }
     return runs.reduce((track, one) => one.take(track), start)
   } catch (cause) {
-    if (!(cause instanceof StoppedError)) toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
+    if (!(cause instanceof StoppedError))
+      toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
     return null
   } finally {
     setFollowing(null)
@@ -144,7 +175,12 @@ async function followAll(
 }
 
 /** Lets a path cling from the frame looked at; a first cling makes the track that the path then follows. */
-async function followLine(parts: BenchParts, mendId: string, areaId: string, options: FollowOptions): Promise<void> {
+async function followLine(
+  parts: BenchParts,
+  mendId: string,
+  areaId: string,
+  options: FollowOptions,
+): Promise<void> {
   const { store, pool, plateReference } = parts
   const state = store.getState()
   const mend = state.records.get(mendId)
@@ -154,13 +190,22 @@ async function followLine(parts: BenchParts, mendId: string, areaId: string, opt
   const followed = area.follow ? state.tracks.get(area.follow.trackId) : undefined
   const known = followed?.kind === 'cling' ? followed : null
   const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
-  const track = known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
+  const track =
+    known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
   const seen: number[] = []
   const result = await followAll(parts, track, options, async (direction, signal, onFrame) => {
-    const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, plate, options.most))
-    const outcome = await pool.run({ kind: 'cling', plate: plateReference, request }, { urgency: TRACK_URGENCY, signal, onFrame })
+    const request = clingRequest(
+      track,
+      geometry.points,
+      frame,
+      framesFrom(frame, direction, plate, options.most),
+    )
+    const outcome = await pool.run(
+      { kind: 'cling', plate: plateReference, request },
+      { urgency: TRACK_URGENCY, signal, onFrame },
+    )
     seen.push(...outcome.frames.map((one) => one.frame))
     return { end: outcome.end, take: (now) => absorbCling(now, outcome) }
   })
@@ -187,7 +232,9 @@ function clingEdit(
   followed: FrameRange,
 ): MendEdit {
   const areas = mend.areas.map((area) =>
-    area.id === areaId && area.shape === 'path' ? clungArea(area, tracks, track, mend.span, frame, followed) : area,
+    area.id === areaId && area.shape === 'path'
+      ? clungArea(area, tracks, track, mend.span, frame, followed)
+      : area,
   )
   return {
     label: `${mend.name} clings to its line`,

@@ -2,7 +2,14 @@ import { z } from 'zod'
 import { cos, sin } from '../../kernels/exact'
 import { labelled } from '../../parameter'
 import { defineFill, type FillInput } from '../method'
-import { chooseShifts, courseRowsOf, matchSides, measureAgreement, measureSideCosts, type MatchBeside } from './match'
+import {
+  chooseShifts,
+  courseRowsOf,
+  matchSides,
+  measureAgreement,
+  measureSideCosts,
+  type MatchBeside,
+} from './match'
 import { addFromSide, sampleSides, type DirectionAt, type Side } from './sides'
 
 /**
@@ -78,11 +85,14 @@ export const across = defineFill<typeof params, MatchBeside>({
   id: 'across',
   version: 2,
   title: 'Across',
-  summary: 'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
+  summary:
+    'Continues the picture from both sides of a wire. Good where detail runs across it; on busy detail along it the seam may show.',
   source: 'Common practice, no source; the matching of the two sides after Ohta and Kanade, 1985.',
   params,
   needsPath: true,
-  reach: ({ reachPx }, halfPx) => ({ marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + Math.max(reachPx, courseRowsOf(2 * halfPx)) + 4) }),
+  reach: ({ reachPx }, halfPx) => ({
+    marginPx: Math.ceil(halfPx * (1 / MIN_CROSSING - 1) + Math.max(reachPx, courseRowsOf(2 * halfPx)) + 4),
+  }),
 
   steady: {
     wants: ({ lean }) => ({ besideFrames: lean === 'auto' ? BESIDE_FRAMES : 0, anchor: false, clear: false }),
@@ -105,7 +115,8 @@ export const across = defineFill<typeof params, MatchBeside>({
       return {
         ok: false,
         reason: 'nothing-known',
-        detail: 'Neither side of the path may be sampled: other mends, holdouts or the picture’s edge are in the way.',
+        detail:
+          'Neither side of the path may be sampled: other mends, holdouts or the picture’s edge are in the way.',
       }
     }
     const beside = prepared.map(({ value }) => value)
@@ -132,8 +143,10 @@ export const across = defineFill<typeof params, MatchBeside>({
       const shift = match.shifts[column]!
       const blur = WIDEN * (1 - match.agreement[column]!)
       mixed.fill(0)
-      if (weightRight < 1) addContinued(mixed, left, arc - share * shift, rim + t, settings, blur, 1 - weightRight)
-      if (weightRight > 0) addContinued(mixed, right, arc + (1 - share) * shift, rim - t, settings, blur, weightRight)
+      if (weightRight < 1)
+        addContinued(mixed, left, arc - share * shift, rim + t, settings, blur, 1 - weightRight)
+      if (weightRight > 0)
+        addContinued(mixed, right, arc + (1 - share) * shift, rim - t, settings, blur, weightRight)
       for (let channel = 0; channel < channels; channel++) values[i * channels + channel] = mixed[channel]!
       grainKept[i] = keptGrain(weightRight, rim + t, rim - t, settings.echo, blur)
     }
@@ -142,12 +155,23 @@ export const across = defineFill<typeof params, MatchBeside>({
 })
 
 /** Both sides of the path, as far out as it may sample, and never less than the feather reaches. */
-function readSides({ picture, taboo, rect, pictureSize, path, rimPx, outerPx }: FillInput, settings: Settings) {
+function readSides(
+  { picture, taboo, rect, pictureSize, path, rimPx, outerPx }: FillInput,
+  settings: Settings,
+) {
   const { curve } = path!
   const gapPx = 2 * (Math.max(...curve.widths) / 2 + rimPx) + 1
-  const rows = Math.max(courseRowsOf(gapPx) + 1, Math.ceil(settings.reachPx), Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1)
+  const rows = Math.max(
+    courseRowsOf(gapPx) + 1,
+    Math.ceil(settings.reachPx),
+    Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1,
+  )
   const sides = sampleSides(picture, taboo, rect, pictureSize, curve, chooseDirection(settings), rimPx, rows)
-  return { ...sides, gapPx, mostShift: settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * gapPx)) : 0 }
+  return {
+    ...sides,
+    gapPx,
+    mostShift: settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * gapPx)) : 0,
+  }
 }
 
 /**
@@ -155,7 +179,15 @@ function readSides({ picture, taboo, rect, pictureSize, path, rimPx, outerPx }: 
  * the plate itself): its rim seen with a view that widens with depth, plus as much of the detail that
  * the view has lost, mirrored from outside, as `echo` says.
  */
-function addContinued(target: Float64Array, side: Side, arc: number, depth: number, { echo, reachPx }: Settings, blur: number, weight: number): void {
+function addContinued(
+  target: Float64Array,
+  side: Side,
+  arc: number,
+  depth: number,
+  { echo, reachPx }: Settings,
+  blur: number,
+  weight: number,
+): void {
   const smoothPx = blur * Math.max(0, depth)
   addFromSide(target, side, arc, Math.max(0, -depth), smoothPx, weight)
   if (echo === 0 || smoothPx === 0) return // nothing was lost
@@ -215,9 +247,18 @@ function foldWithin(distance: number, reach: number): number {
  * Share of the grain's variance that a pixel still has: a view of deviation s along the path
  * averages about 2√π s pixels, mirrored detail brings back the rest by `echo`, and two sides blended lose what they do not share.
  */
-function keptGrain(weightRight: number, depthLeft: number, depthRight: number, echo: number, blur: number): number {
+function keptGrain(
+  weightRight: number,
+  depthLeft: number,
+  depthRight: number,
+  echo: number,
+  blur: number,
+): number {
   const weightLeft = 1 - weightRight
-  return weightLeft * weightLeft * keptByView(depthLeft, echo, blur) + weightRight * weightRight * keptByView(depthRight, echo, blur)
+  return (
+    weightLeft * weightLeft * keptByView(depthLeft, echo, blur) +
+    weightRight * weightRight * keptByView(depthRight, echo, blur)
+  )
 }
 
 function keptByView(depth: number, echo: number, blur: number): number {

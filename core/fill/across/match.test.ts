@@ -4,7 +4,8 @@ import { matchSides } from './match'
 /** A strip whose brightness runs along the path as `value` says. */
 function strip(value: (arc: number) => number, columns = 120): Raster {
   const raster = createRaster(columns, 3, 1)
-  for (let row = 0; row < 3; row++) for (let col = 0; col < columns; col++) raster.data[row * columns + col] = value(col)
+  for (let row = 0; row < 3; row++)
+    for (let col = 0; col < columns; col++) raster.data[row * columns + col] = value(col)
   return raster
 }
 
@@ -32,7 +33,9 @@ test('a shift that grows along the path is followed', () => {
     8,
     GAP_PX,
   )
-  inner(shifts).forEach((found, i) => expect(Math.abs(found - growing(i + 20))).toBeLessThanOrEqual(1.5 * WITHIN_PX))
+  inner(shifts).forEach((found, i) =>
+    expect(Math.abs(found - growing(i + 20))).toBeLessThanOrEqual(1.5 * WITHIN_PX),
+  )
 })
 
 test('between equals the straight join is taken, and flat sides agree on nothing', () => {

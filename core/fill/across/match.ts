@@ -43,7 +43,12 @@ export interface MatchBeside {
  * @param mostShift    Largest shift considered, in px; 0 keeps the sides straight across.
  * @param gapPx        From rim to rim: with it a shift is a slope, which edges beside the path should have too.
  */
-export const measureSideCosts = (left: Raster, right: Raster, mostShift: number, gapPx: number): SideCosts => ({
+export const measureSideCosts = (
+  left: Raster,
+  right: Raster,
+  mostShift: number,
+  gapPx: number,
+): SideCosts => ({
   columns: left.width,
   mostShift,
   gapPx,
@@ -109,7 +114,8 @@ export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): F
         }
       }
       from[column * shiftCount + s] = bestFrom
-      next[s] = best + costs[column * shiftCount + s]! + (SLANT_PRICE * mean * Math.abs(s - mostShift)) / gapPx
+      next[s] =
+        best + costs[column * shiftCount + s]! + (SLANT_PRICE * mean * Math.abs(s - mostShift)) / gapPx
     }
     ;[totals, next] = [next, totals]
   }
@@ -122,7 +128,13 @@ export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): F
   return smooth(raw, 2)
 }
 
-export function matchSides(left: Raster, right: Raster, mostShift: number, gapPx: number, beside: readonly MatchBeside[] = []): SideMatch {
+export function matchSides(
+  left: Raster,
+  right: Raster,
+  mostShift: number,
+  gapPx: number,
+  beside: readonly MatchBeside[] = [],
+): SideMatch {
   const shifts = chooseShifts(joinSideCosts(measureSideCosts(left, right, mostShift, gapPx), beside))
   return { shifts, agreement: joinAgreement(measureAgreement(left, right, shifts), beside) }
 }
@@ -154,7 +166,9 @@ function windowedCosts(left: Raster, right: Raster, mostShift: number, gapPx: nu
       let sum = 0
       for (let row = 0; row < rows; row++) {
         for (let channel = 0; channel < channels; channel++) {
-          const difference = left.data[(row * columns + a) * channels + channel]! - right.data[(row * columns + b) * channels + channel]!
+          const difference =
+            left.data[(row * columns + a) * channels + channel]! -
+            right.data[(row * columns + b) * channels + channel]!
           sum += difference * difference
         }
       }
@@ -183,7 +197,8 @@ function windowedCosts(left: Raster, right: Raster, mostShift: number, gapPx: nu
 function greyRows({ width, height, channels, data }: Raster): Float32Array {
   const grey = new Float32Array(width * height)
   const colours = Math.min(channels, 3)
-  for (let at = 0; at < grey.length; at++) for (let c = 0; c < colours; c++) grey[at]! += data[at * channels + c]! / colours
+  for (let at = 0; at < grey.length; at++)
+    for (let c = 0; c < colours; c++) grey[at]! += data[at * channels + c]! / colours
   return grey
 }
 
@@ -220,7 +235,8 @@ export function measureAgreement(left: Raster, right: Raster, shifts: Float32Arr
       spreadRight += sumBB / n - (sumB / n) * (sumB / n)
     }
     const spread = (spreadLeft + spreadRight) / 2
-    agreement[column] = spread > 1e-9 ? Math.min(Math.max((together / spread - CHANCE) / (1 - CHANCE), 0), 1) : 0
+    agreement[column] =
+      spread > 1e-9 ? Math.min(Math.max((together / spread - CHANCE) / (1 - CHANCE), 0), 1) : 0
   }
   return smooth(agreement, 3)
 }

@@ -19,7 +19,12 @@ function ramp() {
 }
 
 /** What a side reads: on this picture, the place itself. */
-function placeRead(side: Parameters<typeof addFromSide>[1], arc: number, row: number, smoothPx = 0): number[] {
+function placeRead(
+  side: Parameters<typeof addFromSide>[1],
+  arc: number,
+  row: number,
+  smoothPx = 0,
+): number[] {
   const target = new Float64Array(2)
   addFromSide(target, side, arc, row, smoothPx, 1)
   return [...target]

@@ -56,7 +56,10 @@ export function sampleSides(
 ): { readonly left: Side; readonly right: Side } {
   const shut = taboo && widened(taboo, rect, FOOTPRINT_PX)
   const columns = columnsOf(curve)
-  const positions = { left: new Float32Array(columns * rows * 2), right: new Float32Array(columns * rows * 2) }
+  const positions = {
+    left: new Float32Array(columns * rows * 2),
+    right: new Float32Array(columns * rows * 2),
+  }
   const isSeen = { left: new Uint8Array(columns), right: new Uint8Array(columns) }
   for (let column = 0; column < columns; column++) {
     const { x, y, widthPx, tangentX, tangentY } = pathPointAt(curve, column)
@@ -73,11 +76,17 @@ export function sampleSides(
         positions[side][at + 1] = y + sign * (rim + row) * look.y - rect.row
       }
       const [rimX, rimY] = [x + sign * rim * look.x, y + sign * rim * look.y]
-      isSeen[side][column] = rimX >= 0 && rimY >= 0 && rimX <= pictureSize.width && rimY <= pictureSize.height ? 1 : 0
+      isSeen[side][column] =
+        rimX >= 0 && rimY >= 0 && rimX <= pictureSize.width && rimY <= pictureSize.height ? 1 : 0
     }
   }
   const read = (side: 'left' | 'right'): Side => {
-    const strip = { width: columns, height: rows, channels: picture.channels, data: new Float32Array(columns * rows * picture.channels) }
+    const strip = {
+      width: columns,
+      height: rows,
+      channels: picture.channels,
+      data: new Float32Array(columns * rows * picture.channels),
+    }
     withKernelMemory(picture.data.byteLength + positions[side].byteLength + strip.data.byteLength, (scope) =>
       sampleManyInto(strip.data, picture, positions[side], 'bicubic', scope),
     )
@@ -100,7 +109,8 @@ function widened(mask: Uint8Array, { width, height }: Size, byPx: number): Uint8
   for (let at = 0; at < along.length; at++) {
     if (along[at] === 0) continue
     const row = (at / width) | 0
-    for (let to = Math.max(0, row - byPx); to <= Math.min(height - 1, row + byPx); to++) out[to * width + (at % width)] = 1
+    for (let to = Math.max(0, row - byPx); to <= Math.min(height - 1, row + byPx); to++)
+      out[to * width + (at % width)] = 1
   }
   return out
 }
@@ -130,9 +140,13 @@ function bridgeShut(
       if (before < 0 && after >= columns) continue // nothing of this row can be read
       for (let at = begin; at < column; at++) {
         const f = before < 0 ? 1 : after >= columns ? 0 : (at - before) / (after - before)
-        const [a, b] = [(row * columns + Math.max(before, 0)) * channels, (row * columns + Math.min(after, columns - 1)) * channels]
+        const [a, b] = [
+          (row * columns + Math.max(before, 0)) * channels,
+          (row * columns + Math.min(after, columns - 1)) * channels,
+        ]
         for (let channel = 0; channel < channels; channel++) {
-          data[(row * columns + at) * channels + channel] = (1 - f) * data[a + channel]! + f * data[b + channel]!
+          data[(row * columns + at) * channels + channel] =
+            (1 - f) * data[a + channel]! + f * data[b + channel]!
         }
       }
     }
@@ -146,7 +160,14 @@ export const columnsOf = (curve: PathCurve): number => Math.max(2, Math.ceil(cur
  * One place of a side, all channels: along the path at `arc`, `row` px outwards, seen with a view
  * `smoothPx` wide. Adds `factor` times the values to `target`.
  */
-export function addFromSide(target: Float64Array, { levels }: Side, arc: number, row: number, smoothPx: number, factor: number): void {
+export function addFromSide(
+  target: Float64Array,
+  { levels }: Side,
+  arc: number,
+  row: number,
+  smoothPx: number,
+  factor: number,
+): void {
   let level = 0
   while (level + 2 < SMOOTH_PX.length && SMOOTH_PX[level + 1]! < smoothPx) level++
   const width = Math.min(smoothPx, SMOOTH_PX[SMOOTH_PX.length - 1]!)
@@ -155,7 +176,13 @@ export function addFromSide(target: Float64Array, { levels }: Side, arc: number,
   if (f > 0) addFromStrip(target, levels[level + 1]!, arc, row, factor * f)
 }
 
-function addFromStrip(target: Float64Array, { width, height, channels, data }: Raster, arc: number, row: number, factor: number): void {
+function addFromStrip(
+  target: Float64Array,
+  { width, height, channels, data }: Raster,
+  arc: number,
+  row: number,
+  factor: number,
+): void {
   const u = Math.min(Math.max(arc, 0), width - 1)
   const v = Math.min(Math.max(row, 0), height - 1)
   const col = Math.min(Math.floor(u), width - 2)
@@ -164,7 +191,8 @@ function addFromStrip(target: Float64Array, { width, height, channels, data }: R
   const fv = v - top
   let at = (top * width + col) * channels
   if (fv === 0) {
-    for (let channel = 0; channel < channels; channel++, at++) target[channel]! += factor * (data[at]! + fu * (data[at + channels]! - data[at]!))
+    for (let channel = 0; channel < channels; channel++, at++)
+      target[channel]! += factor * (data[at]! + fu * (data[at + channels]! - data[at]!))
     return
   }
   const down = width * channels

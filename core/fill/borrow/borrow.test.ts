@@ -41,16 +41,24 @@ const scene = sceneSchema.parse({
 const mendOf = (params: Record<string, unknown>): Mend =>
   sampleMend({
     kind: 'object',
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 100, y: 60, radiusXPx: 14, radiusYPx: 18, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 100, y: 60, radiusXPx: 14, radiusYPx: 18, turnDeg: 0 }] }),
+    ],
     fill: { ...fillOf('borrow'), params: { ...fillOf('borrow').params, ...params } },
     finish: { ...sampleMend().finish, featherOutPx: 1, growPx: 0, grain: 0 },
     span: { firstFrame: 1007, lastFrame: 1020, rampInFrames: 0, rampOutFrames: 0 },
   })
 
 async function mended(params: Record<string, unknown>, frame = 1009, from = source, truth = bare) {
-  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, { shouldStop: () => false })
+  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, {
+    shouldStop: () => false,
+  })
   const samples = await from.readRect(frame, whole)
-  return { ...done, finished: layPatches(samples, done.patches, 3), truth: await truth.readRect(frame, whole) }
+  return {
+    ...done,
+    finished: layPatches(samples, done.patches, 3),
+    truth: await truth.readRect(frame, whole),
+  }
 }
 const away = (value: number) => [{ frame: 0, value }]
 
@@ -78,7 +86,9 @@ test('not compensated and in its own light it is that frame to the bit, inside t
   const { finished } = await mended({ away: away(-5), compensate: 'off', light: 'own' })
   const other = await source.readRect(1004, whole)
   let different = 0
-  for (let y = 50; y < 70; y++) for (let x = 92; x < 108; x++) different += finished.data[(y * 200 + x) * 3] === other.data[(y * 200 + x) * 3] ? 0 : 1
+  for (let y = 50; y < 70; y++)
+    for (let x = 92; x < 108; x++)
+      different += finished.data[(y * 200 + x) * 3] === other.data[(y * 200 + x) * 3] ? 0 : 1
   expect(different).toBe(0)
 })
 
@@ -93,8 +103,10 @@ test('keys of the distance hold until the next; other frames do not notice a key
     { frame: 1007, value: -5 },
     { frame: 1012, value: -8 },
   ]
-  const asked = (frame: number, all = keys) => planFrame([mendOf({ away: all })], new Map(), frame, RANGE, scene)
-  const framesOf = (frame: number) => asked(frame).mends[0]!.covers[0]!.looks.flatMap((look) => (look.purpose === 'gather' ? [look.frame] : []))
+  const asked = (frame: number, all = keys) =>
+    planFrame([mendOf({ away: all })], new Map(), frame, RANGE, scene)
+  const framesOf = (frame: number) =>
+    asked(frame).mends[0]!.covers[0]!.looks.flatMap((look) => (look.purpose === 'gather' ? [look.frame] : []))
   expect([1009, 1011, 1012, 1014].map((frame) => framesOf(frame)[0])).toEqual([1004, 1006, 1004, 1006])
   const changed = [keys[0]!, { frame: 1012, value: -7 }]
   expect(asked(1010, changed)).toEqual(asked(1010))
@@ -103,6 +115,8 @@ test('keys of the distance hold until the next; other frames do not notice a key
 
 test('where there is no such frame, nothing is changed and the reason is said', async () => {
   const { finished, notes } = await mended({ away: away(30) })
-  expect(notes).toMatchObject([{ reason: 'no-source', detail: expect.stringContaining('no frame so far away') }])
+  expect(notes).toMatchObject([
+    { reason: 'no-source', detail: expect.stringContaining('no frame so far away') },
+  ])
   expect(finished.data).toEqual((await source.readRect(1009, whole)).data)
 })

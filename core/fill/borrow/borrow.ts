@@ -36,8 +36,14 @@ const params = z.strictObject({
 })
 
 /** The frame that is borrowed from: where the plate has none so far away, as far the other way; null when neither is there. */
-export function borrowedFrame(away: number, frame: number, { firstFrame, lastFrame }: { firstFrame: number; lastFrame: number }): number | null {
-  const there = [frame + away, frame - away].find((other) => other !== frame && other >= firstFrame && other <= lastFrame)
+export function borrowedFrame(
+  away: number,
+  frame: number,
+  { firstFrame, lastFrame }: { firstFrame: number; lastFrame: number },
+): number | null {
+  const there = [frame + away, frame - away].find(
+    (other) => other !== frame && other >= firstFrame && other <= lastFrame,
+  )
   return there ?? null
 }
 
@@ -48,7 +54,8 @@ export const borrow: FillMethod = defineFill<typeof params, unknown>({
   id: 'borrow',
   version: 1,
   title: 'Borrow',
-  summary: 'Takes the same place from one other frame, grain and all. For things that are somewhere else a few frames earlier or later.',
+  summary:
+    'Takes the same place from one other frame, grain and all. For things that are somewhere else a few frames earlier or later.',
   source: 'Common practice, no source.',
   params,
   needsPath: false,
@@ -67,9 +74,19 @@ export const borrow: FillMethod = defineFill<typeof params, unknown>({
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
     if (frames.length === 0) {
-      return { ok: false, reason: 'no-source', detail: 'The plate has no frame so far away, earlier or later. Borrow from nearer.' }
+      return {
+        ok: false,
+        reason: 'no-source',
+        detail: 'The plate has no frame so far away, earlier or later. Borrow from nearer.',
+      }
     }
-    const gathered = gatherAround(input, hidden, frames, { registers: compensate === 'on', relights: light === 'agreed' }, context)
+    const gathered = gatherAround(
+      input,
+      hidden,
+      frames,
+      { registers: compensate === 'on', relights: light === 'agreed' },
+      context,
+    )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While borrowing.' }
     return finished(input, layOut(input, hidden, gathered), unseen, context, prepared)
   },

@@ -30,7 +30,14 @@ const mendOf = (params: Record<string, unknown>, largerPx = 2, keyEvery = 1): Me
         travel: 'linear',
         keys: Array.from({ length: 21 }, (_, i) => 1001 + i)
           .filter((frame) => (frame - 1001) % keyEvery === 0)
-          .map((frame) => ({ frame, x: middleAt(frame), y: 75, radiusXPx: 14 + largerPx, radiusYPx: 20 + largerPx, turnDeg: 0 })),
+          .map((frame) => ({
+            frame,
+            x: middleAt(frame),
+            y: 75,
+            radiusXPx: 14 + largerPx,
+            radiusYPx: 20 + largerPx,
+            turnDeg: 0,
+          })),
       }),
     ],
     fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, ...params } },
@@ -40,14 +47,21 @@ const mendOf = (params: Record<string, unknown>, largerPx = 2, keyEvery = 1): Me
 
 /** Grain of deviation 1.2, the same every time; both plates are painted once. */
 const random = createRandom(5)
-const noise = Float32Array.from({ length: 1 << 16 }, () => 1.2 * (random() + random() + random() + random() - 2) * Math.sqrt(3))
+const noise = Float32Array.from(
+  { length: 1 << 16 },
+  () => 1.2 * (random() + random() + random() + random() - 2) * Math.sqrt(3),
+)
 const grainy = sceneSource(SIZE, frameOf, (frame, i) => noise[(i * 5 + frame * 7919) & 0xffff]!)
 const clean = sceneSource(SIZE, frameOf)
 const bare = sceneSource(SIZE, (at) => ({ ...frameOf(at), isHidden: () => false }))
 
 async function mended(
   mend: Mend,
-  { frame = 1011, scene = null, source = clean }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
+  {
+    frame = 1011,
+    scene = null,
+    source = clean,
+  }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
 ) {
   const done = await evaluateFrame(planFrame([mend], new Map(), frame, RANGE, scene), source, context)
   const whole = { col: 0, row: 0, ...SIZE }
@@ -69,21 +83,26 @@ test('one frame for each place shows the same', async () => {
   expect(worstDifference(finished, truth)).toBeLessThanOrEqual(2)
 })
 
-test.each(['texture', 'membrane', 'near', 'median'])('what no frame shows is filled by %s, and said', async (unseen) => {
-  // Two frames on either side: the thing still hides its own middle there.
-  const { finished, plate, measures, seenMaps } = await mended(mendOf({ before: 2, after: 2, every: 1, unseen }))
-  const { gathered } = measures[0]!
-  expect(gathered!.seenShare).toBeGreaterThan(0.2)
-  expect(gathered!.seenShare).toBeLessThan(0.9)
-  expect(snagsOfMeasures(measures, 1011).map(({ reason }) => reason)).toContain('never-seen')
-  const { rect, seen, from } = seenMaps[0]!
-  const at = (75 - rect.row) * rect.width + Math.round(middleAt(1011)) - rect.col
-  expect([seen[at], from[at]]).toEqual([0, -1])
-  // The thing is nearly black: nothing of it is left in its middle.
-  const middle = (75 * SIZE.width + Math.round(middleAt(1011))) * 3
-  expect(plate.data[middle]).toBeLessThan(30)
-  expect(finished.data[middle]).toBeGreaterThan(60)
-})
+test.each(['texture', 'membrane', 'near', 'median'])(
+  'what no frame shows is filled by %s, and said',
+  async (unseen) => {
+    // Two frames on either side: the thing still hides its own middle there.
+    const { finished, plate, measures, seenMaps } = await mended(
+      mendOf({ before: 2, after: 2, every: 1, unseen }),
+    )
+    const { gathered } = measures[0]!
+    expect(gathered!.seenShare).toBeGreaterThan(0.2)
+    expect(gathered!.seenShare).toBeLessThan(0.9)
+    expect(snagsOfMeasures(measures, 1011).map(({ reason }) => reason)).toContain('never-seen')
+    const { rect, seen, from } = seenMaps[0]!
+    const at = (75 - rect.row) * rect.width + Math.round(middleAt(1011)) - rect.col
+    expect([seen[at], from[at]]).toEqual([0, -1])
+    // The thing is nearly black: nothing of it is left in its middle.
+    const middle = (75 * SIZE.width + Math.round(middleAt(1011))) * 3
+    expect(plate.data[middle]).toBeLessThan(30)
+    expect(finished.data[middle]).toBeGreaterThan(60)
+  },
+)
 
 test('every k-th frame counts from the first of the plate, so that neighbouring frames ask the same ones', () => {
   const asked = (frame: number) =>
@@ -98,7 +117,8 @@ test('a tidy outline replaces the thing and leaves what a rough outline covers b
   // 24 px too large and keyed every ten frames; the thing goes in a line, so the outline stays right.
   const rough = await mended(mendOf({ tidyPx: 4 }, 24, 10), { source: grainy })
   const plain = await mended(mendOf({}, 24, 10), { source: grainy })
-  const touched = ({ finished, plate }: typeof rough) => Array.from(finished.data).filter((value, i) => value !== plate.data[i]).length
+  const touched = ({ finished, plate }: typeof rough) =>
+    Array.from(finished.data).filter((value, i) => value !== plate.data[i]).length
   expect(worstDifference(rough.finished, rough.truth)).toBeLessThanOrEqual(8)
   expect(touched(rough)).toBeLessThan(0.7 * touched(plain))
   const ofThing = Math.PI * 14 * 20
@@ -106,7 +126,8 @@ test('a tidy outline replaces the thing and leaves what a rough outline covers b
   for (let i = 0; i < rough.plate.data.length; i += 3) {
     const [x, y] = [((i / 3) % SIZE.width) + 0.5, Math.floor(i / 3 / SIZE.width) + 0.5]
     const isFar = ((x - middleAt(1011)) / 30) ** 2 + ((y - 75) / 36) ** 2 > 1
-    if (isFar && [0, 1, 2].some((c) => rough.finished.data[i + c] !== rough.plate.data[i + c])) changedOutside++
+    if (isFar && [0, 1, 2].some((c) => rough.finished.data[i + c] !== rough.plate.data[i + c]))
+      changedOutside++
   }
   expect(changedOutside).toBeLessThan(0.02 * ofThing)
 })
@@ -127,20 +148,41 @@ test('nothing is gained where camera and thing both rest, and only there', () =>
     format: 'fillagrant-scene',
     version: 1,
     plate: { ...SIZE, firstFrame: 1001, frameCount: 21 },
-    layers: [{ motions: Array.from({ length: 21 }, () => [...IDENTITY]), sure: new Array(21).fill(1), points: 50, hiddenBy: [] }],
+    layers: [
+      {
+        motions: Array.from({ length: 21 }, () => [...IDENTITY]),
+        sure: new Array(21).fill(1),
+        points: 50,
+        hiddenBy: [],
+      },
+    ],
     exposureStops: new Array(21).fill(0),
     cells: null,
   })
   const resting = sampleMend({ areas: [sampleEllipse()], span: { firstFrame: 1001, lastFrame: 1021 } })
   expect(gainsNothing(resting, new Map(), scene)).toBe(true)
-  expect(gainsNothing({ ...resting, span: { ...resting.span, firstFrame: 1005 } }, new Map(), scene)).toBe(false)
+  expect(gainsNothing({ ...resting, span: { ...resting.span, firstFrame: 1005 } }, new Map(), scene)).toBe(
+    false,
+  )
   expect(gainsNothing(mendOf({}), new Map(), scene)).toBe(false)
   const moving = {
     ...scene,
-    layers: [{ ...scene.layers[0]!, motions: scene.layers[0]!.motions.map((_, i) => [1, 0, i, 0, 1, 0, 0, 0, 1] as never) }],
+    layers: [
+      {
+        ...scene.layers[0]!,
+        motions: scene.layers[0]!.motions.map((_, i) => [1, 0, i, 0, 1, 0, 0, 0, 1] as never),
+      },
+    ],
   }
   expect(gainsNothing(resting, new Map(), moving)).toBe(false)
-  const snags = (['never-seen', 'ghost'] as const).map((reason) => ({ mendId: resting.id, frame: 1003, reason, x: 0, y: 0, words: '' }))
+  const snags = (['never-seen', 'ghost'] as const).map((reason) => ({
+    mendId: resting.id,
+    frame: 1003,
+    reason,
+    x: 0,
+    y: 0,
+    words: '',
+  }))
   expect(worthALook(snags, [resting], new Map(), scene).map(({ reason }) => reason)).toEqual(['ghost'])
   expect(worthALook(snags, [resting], new Map(), moving)).toEqual(snags)
   expect(worthALook(snags, [resting], new Map(), null)).toEqual(snags)
@@ -169,7 +211,10 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
   const frameAt =
     (hasThread: boolean) =>
     (frame: number): SceneFrame => ({
-      background: (x, y, c) => (y > edgeAt(frame) ? 0.85 - 0.1 * wavesAt(3 * x, 3 * (y - edgeAt(frame)), c, 8) : 0.6 * wavesAt(x, y, c, 4)),
+      background: (x, y, c) =>
+        y > edgeAt(frame)
+          ? 0.85 - 0.1 * wavesAt(3 * x, 3 * (y - edgeAt(frame)), c, 8)
+          : 0.6 * wavesAt(x, y, c, 4),
       isHidden: (x, y) => hasThread && Math.abs(x - threadAt(frame)) < 3 && y < edgeAt(frame) + 4,
     })
   const [swinging, bareWing] = [sceneSource(SIZE, frameAt(true)), sceneSource(SIZE, frameAt(false))]
@@ -186,7 +231,10 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
         })),
       }),
     ],
-    fill: { ...fillOf('clean-plate'), params: { ...fillOf('clean-plate').params, unseen: 'across', every: 1 } },
+    fill: {
+      ...fillOf('clean-plate'),
+      params: { ...fillOf('clean-plate').params, unseen: 'across', every: 1 },
+    },
     finish: { ...sampleMend().finish, featherOutPx: 1, growPx: 0, grain: 0 },
     span: { firstFrame: 1001, lastFrame: 1021 },
   })
@@ -225,7 +273,14 @@ test('with a tidy outline, a holdout that was drawn too small still keeps all of
     id: 'ball',
     role: 'holdout',
     travel: 'linear',
-    keys: [1001, 1021].map((frame) => ({ frame, x: ballAt(frame), y: 38, radiusXPx: 5, radiusYPx: 5, turnDeg: 0 })),
+    keys: [1001, 1021].map((frame) => ({
+      frame,
+      x: ballAt(frame),
+      y: 38,
+      radiusXPx: 5,
+      radiusYPx: 5,
+      turnDeg: 0,
+    })),
   })
   const object = mendOf({ tidyPx: 24 })
   const held = { ...object, areas: [...object.areas, holdout] }
@@ -253,12 +308,18 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   const kept = new Map<string, object>()
   const source = {
     ...sceneSource(SIZE, frameOf),
-    keep: { get: (key: string) => kept.get(key), set: (key: string, value: object) => void kept.set(key, value) },
+    keep: {
+      get: (key: string) => kept.get(key),
+      set: (key: string, value: object) => void kept.set(key, value),
+    },
   }
   const reads = async (mend: Mend) => {
     const before = source.reads
     const done = await evaluateFrame(planFrame([mend], new Map(), 1011, RANGE), source, context)
-    return { count: source.reads - before, finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3) }
+    return {
+      count: source.reads - before,
+      finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3),
+    }
   }
   const mend = mendOf({})
   const first = await reads(mend)
@@ -281,8 +342,14 @@ test('what one worker has put on the shelf, another takes from it; first looks a
   }
   const worker = async (isPreview = false) => {
     const source = { ...sceneSource(SIZE, frameOf), shelf }
-    const done = await evaluateFrame(planFrame([mendOf({})], new Map(), 1011, RANGE), source, { ...context, isPreview })
-    return { reads: source.reads, finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3) }
+    const done = await evaluateFrame(planFrame([mendOf({})], new Map(), 1011, RANGE), source, {
+      ...context,
+      isPreview,
+    })
+    return {
+      reads: source.reads,
+      finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3),
+    }
   }
   await worker(true)
   expect(shelved.size).toBe(0)

@@ -64,7 +64,8 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
   title: 'Clean plate',
   summary:
     'Gathers what is behind the thing from frames that show it. Real pixels, in the light of this frame; gains nothing where camera and thing both rest.',
-  source: 'Robust temporal medians and plane sweeps: R. T. Collins, CVPR 1996; M. Granados et al., "Background inpainting for videos", ECCV 2012.',
+  source:
+    'Robust temporal medians and plane sweeps: R. T. Collins, CVPR 1996; M. Granados et al., "Background inpainting for videos", ECCV 2012.',
   params,
   needsPath: false,
   hasPreview: true,
@@ -74,7 +75,11 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     ...steadyUnseen,
     gathers: ({ before, after, every }, frame, { firstFrame, lastFrame }) => {
       const frames: number[] = []
-      for (let other = Math.max(firstFrame, frame - before); other <= Math.min(lastFrame, frame + after); other++) {
+      for (
+        let other = Math.max(firstFrame, frame - before);
+        other <= Math.min(lastFrame, frame + after);
+        other++
+      ) {
         // Counted from the plate's first frame, so that neighbouring frames gather from the same ones.
         if (other !== frame && (other - firstFrame) % every === 0) frames.push(other)
       }
@@ -94,9 +99,17 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const { field, picture } = input
     const pixelsOf = () => hidden.map((entry) => field.pixels[entry]!)
-    const laid = layOut(input, hidden, gathered, gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered)
-    const needed = found ?? (tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null)
-    const left = found ? { ...input, wanted: Float32Array.from(found, (share, i) => share * input.wanted[i]!) } : input
+    const laid = layOut(
+      input,
+      hidden,
+      gathered,
+      gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered,
+    )
+    const needed =
+      found ?? (tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null)
+    const left = found
+      ? { ...input, wanted: Float32Array.from(found, (share, i) => share * input.wanted[i]!) }
+      : input
     return finished(left, laid, unseen, context, prepared, needed)
   },
 })
@@ -111,8 +124,15 @@ const FINDING_FRAMES = 6
  * Of a large rough area only some is the thing: a few frames tell it from its background, and only what it hides is gathered from
  * all. Null where all of it is gathered at once: small areas, and scenes in layers, that a few frames do not tell apart.
  */
-function findThing(input: FillInput, wanted: Int32Array, frames: readonly GatherFrame[], tidyPx: number, context: RunContext): Float32Array | null {
-  if (tidyPx === 0 || input.layerMap || wanted.length < MANY_PX || frames.length < 2 * FINDING_FRAMES) return null
+function findThing(
+  input: FillInput,
+  wanted: Int32Array,
+  frames: readonly GatherFrame[],
+  tidyPx: number,
+  context: RunContext,
+): Float32Array | null {
+  if (tidyPx === 0 || input.layerMap || wanted.length < MANY_PX || frames.length < 2 * FINDING_FRAMES)
+    return null
   const step = frames.length / FINDING_FRAMES
   const few = Array.from({ length: FINDING_FRAMES }, (_, i) => frames[Math.floor((i + 0.5) * step)]!)
   const gathered = gatherAround(input, wanted, few, LAYING, context)
@@ -123,7 +143,12 @@ function findThing(input: FillInput, wanted: Int32Array, frames: readonly Gather
 const TIDY_GROW_PX = 3
 const TIDY_FEATHER_PX = 2
 
-const tidyOf = (input: FillInput, { values, grainKept, isSeen }: LaidOut, grainDeviations: readonly number[], tidyPx: number): Float32Array =>
+const tidyOf = (
+  input: FillInput,
+  { values, grainKept, isSeen }: LaidOut,
+  grainDeviations: readonly number[],
+  tidyPx: number,
+): Float32Array =>
   tidied({
     input,
     values,

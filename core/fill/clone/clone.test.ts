@@ -22,14 +22,16 @@ const cloned = (picture: Raster, source: FillInput['source'], prepared: Prepared
 }
 const eachWanted = (input: FillInput, act: (entry: number, col: number, row: number) => void) => {
   for (let i = 0; i < input.field.count; i++)
-    if (input.wanted[i]! > 0) act(i, input.field.pixels[i]! % WIDTH, Math.floor(input.field.pixels[i]! / WIDTH))
+    if (input.wanted[i]! > 0)
+      act(i, input.field.pixels[i]! % WIDTH, Math.floor(input.field.pixels[i]! / WIDTH))
 }
 
 test('a shift by whole pixels brings the samples over to the bit, grain and all', () => {
   const picture = paintRaster(WIDTH, HEIGHT, scene)
   const { input, result } = cloned(picture, shiftedSource(picture, 31, -4))
   eachWanted(input, (i, col, row) => {
-    for (let c = 0; c < 3; c++) expect(result.values[i * 3 + c]).toBe(picture.data[((row - 4) * WIDTH + col + 31) * 3 + c])
+    for (let c = 0; c < 3; c++)
+      expect(result.values[i * 3 + c]).toBe(picture.data[((row - 4) * WIDTH + col + 31) * 3 + c])
     expect(result.grainKept[i]).toBe(1)
   })
   expect(result.faults).toEqual({ outsidePicture: 0, insideOthers: 0 })
@@ -51,7 +53,12 @@ test('turned and scaled, a place is taken from where the transform leads', () =>
   const smooth = (x: number, y: number) => 0.4 + 0.2 * Math.sin(x / 9) * Math.cos(y / 8)
   const picture = paintRaster(WIDTH, HEIGHT, smooth)
   const m = compose(translationBy(54, 30), compose(similarity(1.2, 0.6, 0, 0), translationBy(-26, -30)))
-  const { input, result } = cloned(picture, { picture, rect: wholePicture(picture), taboo: null, sourceFromTarget: m })
+  const { input, result } = cloned(picture, {
+    picture,
+    rect: wholePicture(picture),
+    taboo: null,
+    sourceFromTarget: m,
+  })
   eachWanted(input, (i, col, row) => {
     const [dx, dy] = [col + 0.5 - 26, row + 0.5 - 30]
     const x = 54 + 1.2 * (Math.cos(0.6) * dx - Math.sin(0.6) * dy)
@@ -89,7 +96,10 @@ test('where the source is hidden, clear frames give the same ground, the nearer 
     areaFromHere: translationBy(0, 0),
     value: { picture: shade(value), rect: wholePicture(here), taboo: null },
   })
-  const input = closedInput(shade(0.5), polygon, undefined, { source: { ...shiftedSource(here, 25, 0, hidden)! }, frame: 1010 })
+  const input = closedInput(shade(0.5), polygon, undefined, {
+    source: { ...shiftedSource(here, 25, 0, hidden)! },
+    frame: 1010,
+  })
   const result = must(clone.run(input, {}, never, [clear(1009, 0.2), clear(1013, 0.6)]))
   // One frame away counts three times as much as three frames away.
   eachWanted(input, (i) => expect(result.values[i]).toBeCloseTo(0.75 * 0.2 + 0.25 * 0.6, 5))

@@ -16,7 +16,8 @@ test('with nothing behind, every wanted pixel is a hole and the colours under it
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) {
     expect(result.holes![i]).toBe(input.wanted[i]! > 0 ? 1 : 0)
-    for (let c = 0; c < 3; c++) expect(result.values[i * 3 + c]).toBe(plate.data[input.field.pixels[i]! * 3 + c])
+    for (let c = 0; c < 3; c++)
+      expect(result.values[i * 3 + c]).toBe(plate.data[input.field.pixels[i]! * 3 + c])
   }
 })
 
@@ -38,9 +39,14 @@ test('a still shows its own pixel at every place; without one the fill says what
   const result = run({ behind: 'still', still: 'sky.png' }, { still: stillAt(still) })
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) {
-    if (input.wanted[i]! > 0) expect(result.values[i * 3 + 1]).toBe(still.data[input.field.pixels[i]! * 3 + 1])
+    if (input.wanted[i]! > 0)
+      expect(result.values[i * 3 + 1]).toBe(still.data[input.field.pixels[i]! * 3 + 1])
   }
-  expect(run({ behind: 'still' })).toMatchObject({ ok: false, reason: 'no-source', detail: expect.stringMatching(/still .* is missing/) })
+  expect(run({ behind: 'still' })).toMatchObject({
+    ok: false,
+    reason: 'no-source',
+    detail: expect.stringMatching(/still .* is missing/),
+  })
 })
 
 test('an alpha channel of the plate is left alone by a colour', () => {

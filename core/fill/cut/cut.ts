@@ -39,7 +39,8 @@ export const cut = defineFill({
   params,
   needsPath: false,
   reach: () => ({ marginPx: 0 }),
-  needsStill: ({ behind, still }) => (behind === 'still' && still !== '' ? { of: still, corners: null, on: null } : null),
+  needsStill: ({ behind, still }) =>
+    behind === 'still' && still !== '' ? { of: still, corners: null, on: null } : null,
   makesHoles: ({ behind }) => behind === 'nothing',
 
   run(input, { behind, colour }, context) {
@@ -54,7 +55,11 @@ export const cut = defineFill({
       return { ok: true, values, grainKept, holes }
     }
     if (behind === 'still' && !still) {
-      return { ok: false, reason: 'no-source', detail: 'The still that should show behind is missing. Bring one in, or choose a colour.' }
+      return {
+        ok: false,
+        reason: 'no-source',
+        detail: 'The still that should show behind is missing. Bring one in, or choose a colour.',
+      }
     }
     const plain = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16) / 255)
     for (let i = 0; i < field.count; i++) {

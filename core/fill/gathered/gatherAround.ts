@@ -29,20 +29,34 @@ export const lightParam = labelled(z.enum(['agreed', 'own']).default('agreed'), 
 
 /** What such fills want of frames beside: what their near fill wants. The frames gathered from are theirs to say. */
 export const steadyUnseen = {
-  wants: ({ unseen }: { readonly unseen: UnseenFill }) => ({ besideFrames: besideFramesOf(unseen), anchor: false, clear: false }),
-  prepare: (input: FillInput, { unseen }: { readonly unseen: UnseenFill }, context: RunContext) => prepareUnseen(unseen, input, context),
+  wants: ({ unseen }: { readonly unseen: UnseenFill }) => ({
+    besideFrames: besideFramesOf(unseen),
+    anchor: false,
+    clear: false,
+  }),
+  prepare: (input: FillInput, { unseen }: { readonly unseen: UnseenFill }, context: RunContext) =>
+    prepareUnseen(unseen, input, context),
 } as const
 
 /** A frame that was prepared, for gathering. */
 export const gatherFramesOf = (prepared: readonly Prepared[]): GatherFrame[] =>
-  prepared.filter(({ purpose }) => purpose === 'gather').map((one) => gatherFrameOf(one as Prepared<Surroundings>))
+  prepared
+    .filter(({ purpose }) => purpose === 'gather')
+    .map((one) => gatherFrameOf(one as Prepared<Surroundings>))
 
-function gatherFrameOf({ frame, value, layersFromHere, groundFromHere, layerMap }: Prepared<Surroundings>): GatherFrame {
+function gatherFrameOf({
+  frame,
+  value,
+  layersFromHere,
+  groundFromHere,
+  layerMap,
+}: Prepared<Surroundings>): GatherFrame {
   return { frame, ...value, layersFromHere: layersFromHere ?? [groundFromHere], layerMap: layerMap ?? null }
 }
 
 /** Entries of the field that are wanted. */
-export const wantedEntries = (input: FillInput): Int32Array => entriesWhere(input, (i) => input.wanted[i]! > 0)
+export const wantedEntries = (input: FillInput): Int32Array =>
+  entriesWhere(input, (i) => input.wanted[i]! > 0)
 
 function entriesWhere({ field }: FillInput, isAsked: (entry: number) => boolean): Int32Array {
   const entries = new Int32Array(field.count)
@@ -61,9 +75,14 @@ export function gatherAround(
 ): Gathered | null {
   if (frames.length === 0) return null
   const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
-  const around = entriesWhere(input, (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0))
+  const around = entriesWhere(
+    input,
+    (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0),
+  )
   const rim = laying.registers
-    ? around.filter((entry) => field.edges[entry]! <= outerPx + RIM_PX && isOnBoard(field.pixels[entry]!, picture.width))
+    ? around.filter(
+        (entry) => field.edges[entry]! <= outerPx + RIM_PX && isOnBoard(field.pixels[entry]!, picture.width),
+      )
     : new Int32Array(0)
   const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
   return gather({
@@ -82,7 +101,8 @@ export function gatherAround(
 }
 
 /** Every second pixel, as on a draughtboard: enough to be compared. */
-const isOnBoard = (pixel: number, width: number): boolean => ((pixel % width) + Math.floor(pixel / width)) % 2 === 0
+const isOnBoard = (pixel: number, width: number): boolean =>
+  ((pixel % width) + Math.floor(pixel / width)) % 2 === 0
 
 /** Plate next to the area on which other frames are compared with this one, px. */
 const RIM_PX = 6

@@ -18,9 +18,13 @@ function lookAt(
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.5 + offAt(x, y) + grain())
   const input = closedInput(picture, DRAWN, EDGE)
   const { field } = input
-  const placeOf = (entry: number) => [(field.pixels[entry]! % WIDTH) + 0.5, Math.floor(field.pixels[entry]! / WIDTH) + 0.5] as const
+  const placeOf = (entry: number) =>
+    [(field.pixels[entry]! % WIDTH) + 0.5, Math.floor(field.pixels[entry]! / WIDTH) + 0.5] as const
   const needed = tidied({
-    input: { ...input, held: held && Float32Array.from({ length: field.count }, (_, i) => held(...placeOf(i))) },
+    input: {
+      ...input,
+      held: held && Float32Array.from({ length: field.count }, (_, i) => held(...placeOf(i))),
+    },
     values: Float32Array.from({ length: field.count * 3 }, () => 0.5),
     grainKept: new Float32Array(field.count).fill(0.05),
     isSeen: Uint8Array.from({ length: field.count }, (_, i) => (isSeen() ? 1 : placeOf(i)[0] > 60 ? 1 : 0)),
@@ -35,7 +39,8 @@ function lookAt(
   return { shareAt, needed: needed.filter((_, i) => input.wanted[i]! > 0) }
 }
 
-const disc = (x: number, y: number, radius: number) => (px: number, py: number) => (Math.hypot(px - x, py - y) < radius ? 1 : 0)
+const disc = (x: number, y: number, radius: number) => (px: number, py: number) =>
+  Math.hypot(px - x, py - y) < radius ? 1 : 0
 
 test('grain alone is no thing: nothing is needed', () => {
   const { needed } = lookAt(() => 0)

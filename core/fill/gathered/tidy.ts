@@ -34,7 +34,16 @@ export interface TidyInput {
 }
 
 /** @returns For each entry how far it needs filling, 0 to 1. */
-export function tidied({ input, values, grainKept, isSeen, grainDeviations, drawnPx, growPx, featherPx }: TidyInput): Float32Array {
+export function tidied({
+  input,
+  values,
+  grainKept,
+  isSeen,
+  grainDeviations,
+  drawnPx,
+  growPx,
+  featherPx,
+}: TidyInput): Float32Array {
   const { picture, field, wanted } = input
   const { width, height, channels, data } = picture
   const size = width * height
@@ -77,14 +86,21 @@ export function tidied({ input, values, grainKept, isSeen, grainDeviations, draw
   const feather = Math.max(0, Math.round(featherPx))
   const area = (2 * feather + 1) * (2 * feather + 1)
   const soft = feather > 0 ? boxSums(dilated(mask, width, height, feather), width, height, feather) : mask
-  return Float32Array.from({ length: field.count }, (_, i) => (feather > 0 ? Math.min(1, soft[field.pixels[i]!]! / area) : mask[field.pixels[i]!]!))
+  return Float32Array.from({ length: field.count }, (_, i) =>
+    feather > 0 ? Math.min(1, soft[field.pixels[i]!]! / area) : mask[field.pixels[i]!]!,
+  )
 }
 
 /**
  * What is held out is tidied too: what differs and hangs together with a holdout as drawn belongs to it, up to where the thing itself
  * was drawn. So a rough outline of what passes in front is enough.
  */
-function heldThings({ picture, field }: FillInput, mask: Float32Array, held: Float32Array, drawnPx: number): Float32Array {
+function heldThings(
+  { picture, field }: FillInput,
+  mask: Float32Array,
+  held: Float32Array,
+  drawnPx: number,
+): Float32Array {
   const { width, height } = picture
   const out = new Float32Array(width * height)
   const isOpen = new Uint8Array(width * height)
@@ -99,7 +115,8 @@ function heldThings({ picture, field }: FillInput, mask: Float32Array, held: Flo
     const col = pixel % width
     for (const [dx, dy] of BESIDE) {
       const other = pixel + dy * width + dx
-      if (col + dx < 0 || col + dx >= width || other < 0 || other >= isOpen.length || isOpen[other] === 0) continue
+      if (col + dx < 0 || col + dx >= width || other < 0 || other >= isOpen.length || isOpen[other] === 0)
+        continue
       isOpen[other] = 0
       waiting.push(other)
     }

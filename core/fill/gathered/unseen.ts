@@ -5,7 +5,15 @@ import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
 import { texture } from '../texture/texture'
 import { layerAt, NO_LAYER } from '../../scene/layerMap'
-import { FREE, NEVER, type FillInput, type FillMethod, type FillResult, type Prepared, type RunContext } from '../method'
+import {
+  FREE,
+  NEVER,
+  type FillInput,
+  type FillMethod,
+  type FillResult,
+  type Prepared,
+  type RunContext,
+} from '../method'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
 export type UnseenFill = (typeof UNSEEN_FILLS)[number]
@@ -15,7 +23,8 @@ const METHODS: Readonly<Record<UnseenFill, FillMethod>> = { texture, membrane, n
 const FEWEST_FOR_TEXTURE = 24
 
 /** How many frames to either side a near fill looks at for steadiness, whenever it has something to fill. */
-export const besideFramesOf = (fill: UnseenFill): number => METHODS[fill].steady?.wants(METHODS[fill].params.parse({})).besideFrames ?? 0
+export const besideFramesOf = (fill: UnseenFill): number =>
+  METHODS[fill].steady?.wants(METHODS[fill].params.parse({})).besideFrames ?? 0
 
 /** What a near fill makes of a frame beside. */
 export function prepareUnseen(fill: UnseenFill, input: FillInput, context: RunContext): unknown {
@@ -48,7 +57,8 @@ export function fillUnseen(
   const method = needsPath || missing.length < FEWEST_FOR_TEXTURE ? membrane : METHODS[fill]
   const data = picture.data.slice()
   for (let i = 0; i < field.count; i++) {
-    if (isSeen[i] === 1) data.set(values.subarray(i * channels, (i + 1) * channels), field.pixels[i]! * channels)
+    if (isSeen[i] === 1)
+      data.set(values.subarray(i * channels, (i + 1) * channels), field.pixels[i]! * channels)
   }
   const edges = new Float32Array(field.count)
   // What is missing is the area now; all else is plate.
@@ -83,9 +93,14 @@ function otherLayers(
   if (!layerMap || !most) return taboo
   const out = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
   for (let pixel = 0; pixel < out.length; pixel++) {
-    const label = layerAt(layerMap, rect.col + (pixel % picture.width) + 0.5, rect.row + ((pixel / picture.width) | 0) + 0.5)
+    const label = layerAt(
+      layerMap,
+      rect.col + (pixel % picture.width) + 0.5,
+      rect.row + ((pixel / picture.width) | 0) + 0.5,
+    )
     if (label !== most[0] && label !== NO_LAYER) out[pixel] = NEVER
   }
-  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0) out[field.pixels[i]!] = layers[i] === most[0] ? FREE : NEVER
+  for (let i = 0; i < field.count; i++)
+    if (wanted[i]! > 0) out[field.pixels[i]!] = layers[i] === most[0] ? FREE : NEVER
   return out
 }

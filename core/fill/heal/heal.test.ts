@@ -12,7 +12,13 @@ const hard = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
 const [WIDTH, HEIGHT] = [72, 56]
 const SHIFT = 34
 const polygon = flattenEllipse(20, 28, 9, 8, 0)
-const settings = (over: Record<string, unknown> = {}) => ({ structure: 'source', detailPx: 2, radiusPx: 0, touch: 'both', ...over })
+const settings = (over: Record<string, unknown> = {}) => ({
+  structure: 'source',
+  detailPx: 2,
+  radiusPx: 0,
+  touch: 'both',
+  ...over,
+})
 
 const texture = (x: number, y: number) => 0.06 * Math.sin(x * 1.9) * Math.cos(y * 2.3)
 const light = (x: number, y: number) => 0.3 + x / 200 + y / 260
@@ -25,7 +31,12 @@ function must(result: FillResult) {
   return result
 }
 const entryAt = (input: FillInput, col: number, row: number) => input.field.pixels.indexOf(row * WIDTH + col)
-const healed = (picture: Raster, params: Record<string, unknown>, over: Partial<FillInput> = {}, prepared: Prepared[] = []) => {
+const healed = (
+  picture: Raster,
+  params: Record<string, unknown>,
+  over: Partial<FillInput> = {},
+  prepared: Prepared[] = [],
+) => {
   const input = closedInput(picture, polygon, hard, { source: shiftedSource(picture, SHIFT, 0), ...over })
   return { input, result: must(heal.run(input, params, never, prepared)) }
 }
@@ -36,23 +47,33 @@ test('structure comes from the source, brightness from the rim', () => {
   for (let i = 0; i < input.field.count; i++) {
     if (input.wanted[i] === 0) continue
     const [x, y] = [(input.field.pixels[i]! % WIDTH) + 0.5, Math.floor(input.field.pixels[i]! / WIDTH) + 0.5]
-    for (let c = 0; c < 3; c++) expect(Math.abs(result.values[i * 3 + c]! - scene(x, y, c))).toBeLessThan(2e-3)
+    for (let c = 0; c < 3; c++)
+      expect(Math.abs(result.values[i * 3 + c]! - scene(x, y, c))).toBeLessThan(2e-3)
   }
 })
 
 // P. Pérez et al., SIGGRAPH 2003, eq. 7: in the area the result has the Laplacian of the source, on its rim the plate's
 // values. Solved here by plain elimination, no membrane and no multigrid.
 test('with radius 0 it solves the Poisson equation that a direct elimination solves', () => {
-  const picture = paintRaster(WIDTH, HEIGHT, (x, y, c) => 0.5 + 0.2 * Math.sin(x * 0.7 + c) * Math.cos(y * 0.9) + 0.1 * Math.sin(x * y * 0.05), 3)
+  const picture = paintRaster(
+    WIDTH,
+    HEIGHT,
+    (x, y, c) => 0.5 + 0.2 * Math.sin(x * 0.7 + c) * Math.cos(y * 0.9) + 0.1 * Math.sin(x * y * 0.05),
+    3,
+  )
   const { input, result } = healed(picture, settings())
   const unknown = new Map<number, number>()
   for (let i = 0; i < input.field.count; i++) {
-    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
+    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx)
+      unknown.set(input.field.pixels[i]!, unknown.size)
   }
   const n = unknown.size
   const value = (pixel: number) => picture.data[pixel * 3 + 1]!
   const structure = (pixel: number) =>
-    [pixel - 1, pixel + 1, pixel - WIDTH, pixel + WIDTH].reduce((sum, near) => sum + value(pixel + SHIFT) - value(near + SHIFT), 0)
+    [pixel - 1, pixel + 1, pixel - WIDTH, pixel + WIDTH].reduce(
+      (sum, near) => sum + value(pixel + SHIFT) - value(near + SHIFT),
+      0,
+    )
   const x = eliminate(poissonRows(unknown, WIDTH, value, structure))
   expect(n).toBeGreaterThan(180)
   for (let i = 0; i < input.field.count; i++) {
@@ -65,7 +86,9 @@ test('own structure stays: pores keep their detail, the spot goes', () => {
   const pores = (x: number, y: number) => 0.03 * Math.sin(x * 2.6) * Math.sin(y * 2.4)
   const spot = (x: number, y: number) => 0.15 * Math.exp(-((x - 20) ** 2 + (y - 28) ** 2) / 30)
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.6 + pores(x, y) - spot(x, y))
-  const { input, result } = healed(picture, settings({ structure: 'own', detailPx: 1.5, radiusPx: 8 }), { source: null })
+  const { input, result } = healed(picture, settings({ structure: 'own', detailPx: 1.5, radiusPx: 8 }), {
+    source: null,
+  })
   const clean = (x: number, y: number) => 0.6 + pores(x, y)
   let [before, after, detail, n] = [0, 0, 0, 0]
   for (let i = 0; i < input.field.count; i++) {
@@ -115,7 +138,13 @@ function meanLaid(frames: readonly number[], isSteady: boolean): number[] {
     const prepared = beside.map((other): Prepared => {
       const input = closedInput(noisy(other), polygon, hard, { source, frame: other })
       const value = heal.steady!.prepare(input, params, never, 'beside')
-      return { frame: other, purpose: 'beside', groundFromHere: translationBy(0, 0), areaFromHere: translationBy(0, 0), value }
+      return {
+        frame: other,
+        purpose: 'beside',
+        groundFromHere: translationBy(0, 0),
+        areaFromHere: translationBy(0, 0),
+        value,
+      }
     })
     const { input, result } = healed(picture, params, { source, frame }, prepared)
     let [sum, n] = [0, 0]

@@ -6,7 +6,16 @@ import { labelled } from '../../parameter'
 import { NO_SOURCE } from '../clone/clone'
 import { gridOf, RIM, solveLaplace } from '../../image/laplace'
 import { wantedPixels } from '../membrane/membrane'
-import { defineFill, isTrouble, knownPixels, type FillInput, type FillMethod, type Prepared, type RunContext, type Surroundings } from '../method'
+import {
+  defineFill,
+  isTrouble,
+  knownPixels,
+  type FillInput,
+  type FillMethod,
+  type Prepared,
+  type RunContext,
+  type Surroundings,
+} from '../method'
 import { bridgeUnread, readSource, sourceThere, type ReadSource } from '../readSource'
 
 const params = z.strictObject({
@@ -68,12 +77,16 @@ export const heal: FillMethod = defineFill<typeof params, Kept>({
   id: 'heal',
   version: 1,
   title: 'Heal',
-  summary: 'Structure from a source, or the place’s own; brightness and colour from the rim. For patches, blemishes, covers that must not show.',
+  summary:
+    'Structure from a source, or the place’s own; brightness and colour from the rim. For patches, blemishes, covers that must not show.',
   source: 'P. Pérez, M. Gangnet, A. Blake, "Poisson image editing", SIGGRAPH 2003.',
   params,
   needsPath: false,
   needsSource: ({ structure }) => structure === 'source',
-  reach: ({ radiusPx, detailPx }) => ({ marginPx: Math.ceil(1.5 * radiusPx + 3 * detailPx) + 4, ringPx: ringOf(radiusPx) }),
+  reach: ({ radiusPx, detailPx }) => ({
+    marginPx: Math.ceil(1.5 * radiusPx + 3 * detailPx) + 4,
+    ringPx: ringOf(radiusPx),
+  }),
 
   steady: {
     wants: ({ structure }) => ({ besideFrames: BESIDE_FRAMES, anchor: false, clear: structure === 'source' }),
@@ -99,12 +112,18 @@ const stopped = { ok: false, reason: 'stopped', detail: 'While healing.' } as co
 const ringOf = (radiusPx: number): number => Math.ceil(Math.max(2, 1.5 * radiusPx)) + 1
 
 /** The structure at every entry on the area and on the ring around it. */
-function readStructure(input: FillInput, settings: Settings, prepared: readonly Prepared<Kept>[]): ReadSource | null {
+function readStructure(
+  input: FillInput,
+  settings: Settings,
+  prepared: readonly Prepared<Kept>[],
+): ReadSource | null {
   const farthest = Math.max(input.rimPx + ringOf(settings.radiusPx), input.outerPx)
   const { field } = input
   if (settings.structure === 'source') {
     if (!input.source) return null
-    const clear = prepared.filter(({ purpose }) => purpose === 'clear').map((one) => ({ ...one, value: one.value.there }))
+    const clear = prepared
+      .filter(({ purpose }) => purpose === 'clear')
+      .map((one) => ({ ...one, value: one.value.there }))
     return readSource(input, input.source, clear, (i) => field.edges[i]! <= farthest)
   }
   const { picture } = input
@@ -116,14 +135,24 @@ function readStructure(input: FillInput, settings: Settings, prepared: readonly 
     if (field.edges[i]! > farthest) continue
     isSeen[i] = 1
     const at = field.pixels[i]! * picture.channels
-    for (let c = 0; c < picture.channels; c++) values[i * picture.channels + c] = picture.data[at + c]! - smooth.data[at + c]!
+    for (let c = 0; c < picture.channels; c++)
+      values[i * picture.channels + c] = picture.data[at + c]! - smooth.data[at + c]!
   }
   const kept = 1 - 1 / (1 + 4 * Math.PI * settings.detailPx * settings.detailPx)
-  return { values, isSeen, grainKept: new Float32Array(field.count).fill(kept), faults: { outsidePicture: 0, insideOthers: 0 } }
+  return {
+    values,
+    isSeen,
+    grainKept: new Float32Array(field.count).fill(kept),
+    faults: { outsidePicture: 0, insideOthers: 0 },
+  }
 }
 
 /** What the plate has beyond the structure at every place around the area that may be learnt from. */
-function measureRim(input: FillInput, { radiusPx, structure: from }: Settings, structure: ReadSource): RimOffsets {
+function measureRim(
+  input: FillInput,
+  { radiusPx, structure: from }: Settings,
+  structure: ReadSource,
+): RimOffsets {
   const { picture, rect, field } = input
   const { width, height, channels } = picture
   const known = knownPixels(input)
@@ -135,7 +164,8 @@ function measureRim(input: FillInput, { radiusPx, structure: from }: Settings, s
     weights.data[pixel] = 1
     // Of its own structure only the mean is wanted: what the plate is there on the whole.
     for (let c = 0; c < channels; c++) {
-      sums.data[pixel * channels + c] = picture.data[pixel * channels + c]! - (from === 'source' ? structure.values[i * channels + c]! : 0)
+      sums.data[pixel * channels + c] =
+        picture.data[pixel * channels + c]! - (from === 'source' ? structure.values[i * channels + c]! : 0)
     }
   }
   if (radiusPx < 0.5) return { rect, sums, weights }
@@ -165,14 +195,21 @@ function rimOffsets(input: FillInput, own: RimOffsets, prepared: readonly Prepar
       if (weight <= 0) continue
       // Each frame's own mean, so that a frame on which less of the rim is seen does not pull.
       const share = (BESIDE_WEIGHTS[Math.abs(frame - input.frame)] ?? 0) * own.weights.data[pixel]!
-      for (let c = 0; c < channels; c++) sums[pixel * channels + c]! += (share * rim.sums.data[at * channels + c]!) / weight
+      for (let c = 0; c < channels; c++)
+        sums[pixel * channels + c]! += (share * rim.sums.data[at * channels + c]!) / weight
       weights[pixel]! += share
     }
   }
   return { rect, sums: { ...own.sums, data: sums }, weights: { ...own.weights, data: weights } }
 }
 
-function healWith(input: FillInput, settings: Settings, context: RunContext, structure: ReadSource, offsets: RimOffsets) {
+function healWith(
+  input: FillInput,
+  settings: Settings,
+  context: RunContext,
+  structure: ReadSource,
+  offsets: RimOffsets,
+) {
   const { field, picture, wanted } = input
   const { channels } = picture
   const { values, isSeen, grainKept, faults } = structure
@@ -181,7 +218,8 @@ function healWith(input: FillInput, settings: Settings, context: RunContext, str
   for (let pixel = 0; pixel < known.length; pixel++) if (offsets.weights.data[pixel]! <= 0) known[pixel] = 0
   const grid = gridOf(target, known, picture.width)
   const rim: Raster = { ...picture, data: new Float32Array(picture.data.length) }
-  for (const neighbour of grid.neighbours) if (neighbour <= RIM) offsetInto(rim.data, RIM - neighbour, offsets, channels)
+  for (const neighbour of grid.neighbours)
+    if (neighbour <= RIM) offsetInto(rim.data, RIM - neighbour, offsets, channels)
   if (grid.count > 0 && !grid.hasRim) {
     return {
       ok: false,
@@ -193,7 +231,8 @@ function healWith(input: FillInput, settings: Settings, context: RunContext, str
     return {
       ok: false,
       reason: 'no-source',
-      detail: 'Nothing of the source can be taken on this frame. Move it into the picture and clear of holdouts.',
+      detail:
+        'Nothing of the source can be taken on this frame. Move it into the picture and clear of holdouts.',
     } as const
   }
   const solved = solveLaplace(grid, rim, () => context.shouldStop())
@@ -213,13 +252,25 @@ function healWith(input: FillInput, settings: Settings, context: RunContext, str
   return { ok: true, values, grainKept, faults } as const
 }
 
-function offsetInto(target: Float32Array, pixel: number, { sums, weights }: RimOffsets, channels: number, at = pixel): void {
+function offsetInto(
+  target: Float32Array,
+  pixel: number,
+  { sums, weights }: RimOffsets,
+  channels: number,
+  at = pixel,
+): void {
   const weight = weights.data[pixel]!
-  for (let c = 0; c < channels; c++) target[at * channels + c] = weight > 0 ? sums.data[pixel * channels + c]! / weight : 0
+  for (let c = 0; c < channels; c++)
+    target[at * channels + c] = weight > 0 ? sums.data[pixel * channels + c]! / weight : 0
 }
 
 /** Puts the plate back where it is already on the right side of the healed value. */
-function keepUntouched({ field, picture, wanted }: FillInput, touch: 'darker' | 'lighter', values: Float32Array, grainKept: Float32Array): void {
+function keepUntouched(
+  { field, picture, wanted }: FillInput,
+  touch: 'darker' | 'lighter',
+  values: Float32Array,
+  grainKept: Float32Array,
+): void {
   const { channels, data } = picture
   const colours = Math.min(channels, 3)
   for (let i = 0; i < field.count; i++) {
@@ -228,7 +279,8 @@ function keepUntouched({ field, picture, wanted }: FillInput, touch: 'darker' | 
     let lift = 0
     for (let c = 0; c < colours; c++) lift += (values[i * channels + c]! - data[at + c]!) / colours
     const share = Math.min(1, Math.max(0, (touch === 'darker' ? lift : -lift) / KNEE))
-    for (let c = 0; c < channels; c++) values[i * channels + c] = data[at + c]! + share * (values[i * channels + c]! - data[at + c]!)
+    for (let c = 0; c < channels; c++)
+      values[i * channels + c] = data[at + c]! + share * (values[i * channels + c]! - data[at + c]!)
     grainKept[i] = 1 - share * (1 - grainKept[i]!)
   }
 }

@@ -13,7 +13,10 @@ const FRAMES = 31
 const RANGE = { firstFrame: 1001, lastFrame: 1000 + FRAMES }
 const MOTE = { x: 100.3, y: 60.6, radiusPx: 20 }
 const random = createRandom(8)
-const noise = Float32Array.from({ length: 1 << 16 }, () => 1.5 * (random() + random() + random() + random() - 2) * Math.sqrt(3))
+const noise = Float32Array.from(
+  { length: 1 << 16 },
+  () => 1.5 * (random() + random() + random() + random() - 2) * Math.sqrt(3),
+)
 
 const through = (x: number, y: number, depth: number) => {
   const inside = 1 - ((x - MOTE.x) / MOTE.radiusPx) ** 2 - ((y - MOTE.y) / MOTE.radiusPx) ** 2
@@ -60,7 +63,20 @@ const sceneOf = (pxAFrame: number): Scene =>
 const dust = (params: Record<string, unknown> = {}): Mend =>
   sampleMend({
     kind: 'dust',
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: MOTE.x, y: MOTE.y, radiusXPx: MOTE.radiusPx, radiusYPx: MOTE.radiusPx, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({
+        keys: [
+          {
+            frame: 1001,
+            x: MOTE.x,
+            y: MOTE.y,
+            radiusXPx: MOTE.radiusPx,
+            radiusYPx: MOTE.radiusPx,
+            turnDeg: 0,
+          },
+        ],
+      }),
+    ],
     fill: { ...fillOf('lift'), params: { ...fillOf('lift').params, ...params } },
     finish: { ...sampleMend().finish, featherOutPx: 2, growPx: 0 },
     span: RANGE,
@@ -71,16 +87,21 @@ async function lifted(pxAFrame: number, depth: number, scene: Scene | null, para
   const frame = 1016
   const whole = { col: 0, row: 0, ...SIZE }
   const [source, clean] = [clip(pxAFrame, depth, hasBird), clip(pxAFrame, 0, hasBird)]
-  const { patches, notes, measures } = await evaluateFrame(planFrame([dust(params)], new Map(), frame, RANGE, scene), source, {
-    shouldStop: () => false,
-  })
+  const { patches, notes, measures } = await evaluateFrame(
+    planFrame([dust(params)], new Map(), frame, RANGE, scene),
+    source,
+    {
+      shouldStop: () => false,
+    },
+  )
   const [plate, truth] = [await source.readRect(frame, whole), await clean.readRect(frame, whole)]
   const finished = layPatches(plate, patches, 3)
   let [sum, count, outside] = [0, 0, 0]
   for (let i = 0; i < finished.data.length; i++) {
     const [x, y] = [(Math.floor(i / 3) % SIZE.width) + 0.5, Math.floor(i / 3 / SIZE.width) + 0.5]
     if (through(x, y, depth || 0.5) === 1) {
-      if (Math.hypot(x - MOTE.x, y - MOTE.y) > MOTE.radiusPx + 4 && finished.data[i] !== plate.data[i]) outside++
+      if (Math.hypot(x - MOTE.x, y - MOTE.y) > MOTE.radiusPx + 4 && finished.data[i] !== plate.data[i])
+        outside++
       continue
     }
     sum += (finished.data[i]! - truth.data[i]!) ** 2
@@ -111,8 +132,14 @@ test('dust that lets next to nothing through is filled from what other frames sh
 test.each([
   ['before a locked camera', 0, sceneOf(0)],
   ['without the scene’s motion', 3, null],
-])('%s there is nothing to compare with: nothing is lifted, the place is filled as the setting says', async (_, pxAFrame, scene) => {
-  const [membrane, median] = [await lifted(pxAFrame, 0.45, scene, { unseen: 'membrane' }), await lifted(pxAFrame, 0.45, scene, { unseen: 'median' })]
-  for (const filled of [membrane, median]) expect(filled.seenShare).toBe(0)
-  expect(membrane.db).not.toBe(median.db)
-})
+])(
+  '%s there is nothing to compare with: nothing is lifted, the place is filled as the setting says',
+  async (_, pxAFrame, scene) => {
+    const [membrane, median] = [
+      await lifted(pxAFrame, 0.45, scene, { unseen: 'membrane' }),
+      await lifted(pxAFrame, 0.45, scene, { unseen: 'median' }),
+    ]
+    for (const filled of [membrane, median]) expect(filled.seenShare).toBe(0)
+    expect(membrane.db).not.toBe(median.db)
+  },
+)

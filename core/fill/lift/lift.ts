@@ -50,7 +50,8 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
   title: 'Dust lift',
   summary:
     'Divides out the light that soft dust takes and keeps what passes behind it. Needs a picture that moves; where it rests, the dust is filled.',
-  source: 'Common practice; least squares over a window as in guided filtering: K. He, J. Sun, X. Tang, ECCV 2010.',
+  source:
+    'Common practice; least squares over a window as in guided filtering: K. He, J. Sun, X. Tang, ECCV 2010.',
   params,
   needsPath: false,
   hasPreview: true,
@@ -58,7 +59,11 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
   steady: {
     ...steadyUnseen,
     gathers: (_, frame, plate) =>
-      cleanPlate.steady!.gathers!(cleanPlate.params.parse({ before: AROUND_FRAMES, after: AROUND_FRAMES, every: EVERY_FRAMES }), frame, plate),
+      cleanPlate.steady!.gathers!(
+        cleanPlate.params.parse({ before: AROUND_FRAMES, after: AROUND_FRAMES, every: EVERY_FRAMES }),
+        frame,
+        plate,
+      ),
   },
 
   run(input, { smoothPx, least, unseen }, context, prepared = []) {
@@ -66,7 +71,13 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
     // The scene's motion is near enough: what is off by a little is averaged over the window.
-    const gathered = gatherAround(input, hidden, gatherFramesOf(prepared), { registers: false, relights: true }, context)
+    const gathered = gatherAround(
+      input,
+      hidden,
+      gatherFramesOf(prepared),
+      { registers: false, relights: true },
+      context,
+    )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const laid = layOut(input, hidden, gathered)
     liftInto(laid, input, hidden, smoothPx, least)
@@ -75,7 +86,13 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
 })
 
 /** Puts the lifted plate in place of what was gathered, wherever enough light comes through. */
-function liftInto({ values, grainKept, isSeen }: LaidOut, { picture, field }: FillInput, hidden: Int32Array, smoothPx: number, least: number): void {
+function liftInto(
+  { values, grainKept, isSeen }: LaidOut,
+  { picture, field }: FillInput,
+  hidden: Int32Array,
+  smoothPx: number,
+  least: number,
+): void {
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
   const seen = hidden.filter((entry) => isSeen[entry] === 1)
@@ -92,7 +109,8 @@ function liftInto({ values, grainKept, isSeen }: LaidOut, { picture, field }: Fi
     if (!(through[k]! >= least)) return // NaN where all is black
     const gain = 1 / Math.min(1, through[k]!)
     for (let c = 0; c < channels; c++) {
-      values[entry * channels + c] = c < colours ? srgb.encode(own[k * colours + c]! * gain) : data[pixels[k]! * channels + c]!
+      values[entry * channels + c] =
+        c < colours ? srgb.encode(own[k * colours + c]! * gain) : data[pixels[k]! * channels + c]!
     }
     grainKept[entry] = 1
   })
@@ -153,5 +171,8 @@ function windowShares(
   const sums = convolveSeparable(map, taps, taps).data
   // The windows' weights sum to 1: one pixel in the middle has this share of them.
   const priorSay = prior ? (PRIOR_PX * mean) / (2 * Math.PI * sigmaPx * sigmaPx) : 0
-  return Float32Array.from(pixels, (pixel, k) => (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / (sums[pixel * 2 + 1]! + priorSay))
+  return Float32Array.from(
+    pixels,
+    (pixel, k) => (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / (sums[pixel * 2 + 1]! + priorSay),
+  )
 }

@@ -21,13 +21,21 @@ function noise(width: number, height: number, channels: number, seed: number): R
 }
 
 /** The median as anyone would write it: all known values of the window, in order; with an even number the middle two's mean. */
-function plainMedian(raster: Raster, known: Uint8Array, chords: Int32Array, col: number, row: number, channel: number): number | null {
+function plainMedian(
+  raster: Raster,
+  known: Uint8Array,
+  chords: Int32Array,
+  col: number,
+  row: number,
+  channel: number,
+): number | null {
   const radius = (chords.length - 1) / 2
   const values: number[] = []
   for (let dy = -radius; dy <= radius; dy++) {
     for (let dx = -chords[dy + radius]!; dx <= chords[dy + radius]!; dx++) {
       const [x, y] = [col + dx, row + dy]
-      if (x < 0 || y < 0 || x >= raster.width || y >= raster.height || known[y * raster.width + x] === 0) continue
+      if (x < 0 || y < 0 || x >= raster.width || y >= raster.height || known[y * raster.width + x] === 0)
+        continue
       values.push(raster.data[(y * raster.width + x) * raster.channels + channel]!)
     }
   }
@@ -38,42 +46,53 @@ function plainMedian(raster: Raster, known: Uint8Array, chords: Int32Array, col:
 
 test('the sliding count gives what sorting gives, with pixels left out and at the edges', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 2 ** 30 }), fc.integer({ min: 1, max: 6 }), fc.integer({ min: 1, max: 3 }), (seed, radius, step) => {
-      const raster = noise(23, 17, 3, seed)
-      const known = Uint8Array.from({ length: 23 * 17 }, (_, i) => ((i * 7 + seed) % 5 < 4 ? 1 : 0))
-      const chords = discChords(radius)
-      const rect = { col: 2, row: 1, width: 19, height: 14 }
-      const grid = medianGrid(raster, known, chords, rect, step)
-      for (let node = 0; node < grid.cols * grid.rows; node++) {
-        const [col, row] = [rect.col + (node % grid.cols) * step, rect.row + Math.floor(node / grid.cols) * step]
-        for (let c = 0; c < 3; c++) {
-          const plain = plainMedian(raster, known, chords, col, row, c)
-          if (plain === null) expect(grid.counts[node]).toBe(0)
-          else expect(Math.abs(grid.values[node * 3 + c]! - plain)).toBeLessThan(CODE)
+    fc.property(
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.integer({ min: 1, max: 6 }),
+      fc.integer({ min: 1, max: 3 }),
+      (seed, radius, step) => {
+        const raster = noise(23, 17, 3, seed)
+        const known = Uint8Array.from({ length: 23 * 17 }, (_, i) => ((i * 7 + seed) % 5 < 4 ? 1 : 0))
+        const chords = discChords(radius)
+        const rect = { col: 2, row: 1, width: 19, height: 14 }
+        const grid = medianGrid(raster, known, chords, rect, step)
+        for (let node = 0; node < grid.cols * grid.rows; node++) {
+          const [col, row] = [
+            rect.col + (node % grid.cols) * step,
+            rect.row + Math.floor(node / grid.cols) * step,
+          ]
+          for (let c = 0; c < 3; c++) {
+            const plain = plainMedian(raster, known, chords, col, row, c)
+            if (plain === null) expect(grid.counts[node]).toBe(0)
+            else expect(Math.abs(grid.values[node * 3 + c]! - plain)).toBeLessThan(CODE)
+          }
         }
-      }
-    }),
+      },
+    ),
     { seed: 3, numRuns: 20 },
   )
 })
 
 // The reference is a square window with the edge repeated; away from the edges, with square chords, both are the same.
-test.each([1, 2, 7, 20])('with a square window of radius %i it equals opencv-js medianBlur', async (radius) => {
-  const { cv } = await loadOpenCv()
-  const [width, height] = [80, 64]
-  const raster = noise(width, height, 1, 5 + radius)
-  const bytes = Uint8Array.from(raster.data, (value) => Math.round(value * 255))
-  const [source, out] = [cv.matFromArray(height, width, cv.CV_8UC1, bytes), new cv.Mat()]
-  cv.medianBlur(source, out, 2 * radius + 1)
-  const chords = new Int32Array(2 * radius + 1).fill(radius)
-  const rect = { col: radius, row: radius, width: width - 2 * radius, height: height - 2 * radius }
-  const grid = medianGrid(raster, new Uint8Array(width * height).fill(1), chords, rect, 1)
-  for (let node = 0; node < grid.values.length; node++) {
-    const [col, row] = [rect.col + (node % grid.cols), rect.row + Math.floor(node / grid.cols)]
-    expect(Math.round(grid.values[node]! * 255)).toBe(out.data[row * width + col])
-  }
-  for (const mat of [source, out]) mat.delete()
-})
+test.each([1, 2, 7, 20])(
+  'with a square window of radius %i it equals opencv-js medianBlur',
+  async (radius) => {
+    const { cv } = await loadOpenCv()
+    const [width, height] = [80, 64]
+    const raster = noise(width, height, 1, 5 + radius)
+    const bytes = Uint8Array.from(raster.data, (value) => Math.round(value * 255))
+    const [source, out] = [cv.matFromArray(height, width, cv.CV_8UC1, bytes), new cv.Mat()]
+    cv.medianBlur(source, out, 2 * radius + 1)
+    const chords = new Int32Array(2 * radius + 1).fill(radius)
+    const rect = { col: radius, row: radius, width: width - 2 * radius, height: height - 2 * radius }
+    const grid = medianGrid(raster, new Uint8Array(width * height).fill(1), chords, rect, 1)
+    for (let node = 0; node < grid.values.length; node++) {
+      const [col, row] = [rect.col + (node % grid.cols), rect.row + Math.floor(node / grid.cols)]
+      expect(Math.round(grid.values[node]! * 255)).toBe(out.data[row * width + col])
+    }
+    for (const mat of [source, out]) mat.delete()
+  },
+)
 
 test('discs of radius 1.5 and 2.9 are the squares of 3 and 5 px: there the fill and the reference agree whole', async () => {
   expect([...discChords(1.5)]).toEqual([1, 1, 1])
@@ -114,7 +133,8 @@ test('an edge that passes behind stays an edge', () => {
   for (let i = 0; i < input.field.count; i++) {
     const x = (input.field.pixels[i]! % 90) + 0.5
     // The grid of a 20 px disc has a node every 2 px.
-    if (input.wanted[i]! === 1 && Math.abs(x - 40) > 3) expect(Math.abs(result.values[i]! - edge(x))).toBeLessThan(0.01)
+    if (input.wanted[i]! === 1 && Math.abs(x - 40) > 3)
+      expect(Math.abs(result.values[i]! - edge(x))).toBeLessThan(0.01)
   }
 })
 

@@ -24,8 +24,10 @@ export const median = defineFill({
   id: 'median',
   version: 1,
   title: 'Median',
-  summary: 'The middle value of a disc, the area left out. Takes motes and specks off skies and walls and keeps edges; texture is lost.',
-  source: 'T. Huang, G. Yang, G. Tang, "A fast two-dimensional median filtering algorithm", IEEE Trans. ASSP 27(1), 1979.',
+  summary:
+    'The middle value of a disc, the area left out. Takes motes and specks off skies and walls and keeps edges; texture is lost.',
+  source:
+    'T. Huang, G. Yang, G. Tang, "A fast two-dimensional median filtering algorithm", IEEE Trans. ASSP 27(1), 1979.',
   params,
   needsPath: false,
   reach: ({ radiusPx }) => ({ marginPx: Math.ceil(radiusPx) + stepOf(radiusPx) + 1 }),
@@ -39,12 +41,23 @@ export const median = defineFill({
     if (radiusPx < 1 || !rect) return { ok: true, values, grainKept }
     const grid = medianGrid(picture, knownPixels(input), discChords(radiusPx), rect, stepOf(radiusPx))
     if (!bridgeEmptyNodes(grid, picture.channels)) {
-      return { ok: false, reason: 'nothing-known', detail: 'The disc reaches nothing but the area itself. Raise the radius, or choose another fill.' }
+      return {
+        ok: false,
+        reason: 'nothing-known',
+        detail: 'The disc reaches nothing but the area itself. Raise the radius, or choose another fill.',
+      }
     }
     const kept = keptBy(radiusPx)
     for (let i = 0; i < field.count; i++) {
       if (input.wanted[i] === 0) continue
-      readGrid(grid, picture.channels, field.pixels[i]! % picture.width, (field.pixels[i]! / picture.width) | 0, values, i)
+      readGrid(
+        grid,
+        picture.channels,
+        field.pixels[i]! % picture.width,
+        (field.pixels[i]! / picture.width) | 0,
+        values,
+        i,
+      )
       grainKept[i] = kept
     }
     return { ok: true, values, grainKept }

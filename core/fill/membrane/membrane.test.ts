@@ -16,7 +16,8 @@ function filled(picture: Raster, polygon: readonly number[], shouldStop = never.
 
 function rasterOf(value: (x: number, y: number) => number, size = 48): Raster {
   const raster = createRaster(size, size, 1)
-  for (let i = 0; i < raster.data.length; i++) raster.data[i] = value((i % size) + 0.5, Math.floor(i / size) + 0.5)
+  for (let i = 0; i < raster.data.length; i++)
+    raster.data[i] = value((i % size) + 0.5, Math.floor(i / size) + 0.5)
   return raster
 }
 
@@ -31,7 +32,8 @@ test.each([
   const exact = rasterOf(value)
   const { input, result } = filled({ ...exact, data: exact.data.map((v, i) => (input0(i) ? 9 : v)) }, hole)
   if (!result.ok) throw new Error(result.detail)
-  for (let i = 0; i < input.field.count; i++) expect(Math.abs(result.values[i]! - exact.data[input.field.pixels[i]!]!)).toBeLessThan(1e-3)
+  for (let i = 0; i < input.field.count; i++)
+    expect(Math.abs(result.values[i]! - exact.data[input.field.pixels[i]!]!)).toBeLessThan(1e-3)
 
   /** The thing itself: far brighter than anything around. */
   function input0(pixel: number): boolean {
@@ -46,7 +48,8 @@ test('it solves the equations that a direct elimination solves', () => {
   if (!result.ok) throw new Error(result.detail)
   const unknown = new Map<number, number>()
   for (let i = 0; i < input.field.count; i++)
-    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) unknown.set(input.field.pixels[i]!, unknown.size)
+    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx)
+      unknown.set(input.field.pixels[i]!, unknown.size)
   const n = unknown.size
   const x = eliminate(poissonRows(unknown, 20, (pixel) => picture.data[pixel]!))
   expect(n).toBeGreaterThan(40)
@@ -62,7 +65,8 @@ test('nothing inside is beyond what the rim holds, and covering everything is to
     hole,
   )
   if (!result.ok) throw new Error(result.detail)
-  for (let i = 0; i < input.field.count; i++) expect(result.values[i]! > 0.199 && result.values[i]! < 0.801).toBe(true)
+  for (let i = 0; i < input.field.count; i++)
+    expect(result.values[i]! > 0.199 && result.values[i]! < 0.801).toBe(true)
   expect(
     filled(
       rasterOf(() => 0.5, 10),
@@ -86,7 +90,8 @@ test('a quarter of a million unknowns are solved to the same accuracy, and a str
   const rim = { ...exact, data: exact.data.map((value, i) => (isUnknown[i] === 1 ? 9 : value)) }
   const grid = gridOf(isUnknown, isUnknown.map((one) => 1 - one), size) // prettier-ignore
   const solved = solveLaplace(grid, rim, never.shouldStop)!
-  for (let k = 0; k < grid.count; k += 37) expect(Math.abs(solved[k]! - exact.data[grid.pixels[k]!]!)).toBeLessThan(1e-3)
+  for (let k = 0; k < grid.count; k += 37)
+    expect(Math.abs(solved[k]! - exact.data[grid.pixels[k]!]!)).toBeLessThan(1e-3)
 
   const thin = new Uint8Array(64 * 64)
   thin.fill(1, 30 * 64 + 5, 30 * 64 + 60)

@@ -12,7 +12,8 @@ export const membrane = defineFill({
   id: 'membrane',
   version: 2,
   title: 'Membrane',
-  summary: 'Stretches the surrounding colour smoothly across the area. For motes, skies and plain walls; blurs texture.',
+  summary:
+    'Stretches the surrounding colour smoothly across the area. For motes, skies and plain walls; blurs texture.',
   source: 'Laplace equation on the pixel grid; Briggs, Henson and McCormick, A Multigrid Tutorial, 2000.',
   params,
   needsPath: false,
@@ -26,7 +27,12 @@ export const membrane = defineFill({
     const values = ownValues(input)
     const grainKept = new Float32Array(field.count).fill(1)
     if (grid.count === 0) return { ok: true, values, grainKept }
-    if (!grid.hasRim) return { ok: false, reason: 'nothing-known', detail: 'The area covers all that is there: nothing is left to stretch over it.' }
+    if (!grid.hasRim)
+      return {
+        ok: false,
+        reason: 'nothing-known',
+        detail: 'The area covers all that is there: nothing is left to stretch over it.',
+      }
     const solved = solveLaplace(grid, picture, context.shouldStop)
     if (!solved) return { ok: false, reason: 'stopped', detail: 'While smoothing.' }
     for (let i = 0, k = 0; i < field.count; i++) {

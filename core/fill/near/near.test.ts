@@ -5,9 +5,23 @@ import { near } from './near'
 
 const never = { shouldStop: () => false }
 const hard = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
-const pixelBox = (col: number, row: number, size = 1) => [col, row, col + size, row, col + size, row + size, col, row + size]
+const pixelBox = (col: number, row: number, size = 1) => [
+  col,
+  row,
+  col + size,
+  row,
+  col + size,
+  row + size,
+  col,
+  row + size,
+]
 
-function filled(picture: ReturnType<typeof paintRaster>, polygon: readonly number[], ringPx: number, taboo: Uint8Array | null = null) {
+function filled(
+  picture: ReturnType<typeof paintRaster>,
+  polygon: readonly number[],
+  ringPx: number,
+  taboo: Uint8Array | null = null,
+) {
   const input = closedInput(picture, polygon, hard, { taboo })
   const result = near.run(input, { ringPx }, never)
   if (!result.ok) throw new Error(result.detail)
@@ -32,7 +46,12 @@ test('one pixel takes the mean of its eight neighbours, the straight ones twice 
 
 test('a wider ring averages outwards; a linear ramp comes back on a cluster of 3 × 3', () => {
   const ramp = paintRaster(24, 20, (x, y) => 0.02 * x + 0.01 * y, 1)
-  const broken = { ...ramp, data: ramp.data.map((value, i) => (Math.abs((i % 24) - 11) < 2 && Math.abs(Math.floor(i / 24) - 9) < 2 ? 1 : value)) }
+  const broken = {
+    ...ramp,
+    data: ramp.data.map((value, i) =>
+      Math.abs((i % 24) - 11) < 2 && Math.abs(Math.floor(i / 24) - 9) < 2 ? 1 : value,
+    ),
+  }
   for (const ringPx of [1, 3]) {
     const at = filled(broken, pixelBox(10, 8, 3), ringPx)
     expect(at(11, 9).value).toBeCloseTo(0.02 * 11.5 + 0.01 * 9.5, 6)
@@ -56,7 +75,8 @@ test('every direction of an odd shape sees what a walk outwards would see', () =
   const result = near.run(input, { ringPx: 2 }, never)
   if (!result.ok) throw new Error(result.detail)
   const isHole = new Uint8Array(1600)
-  for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) isHole[input.field.pixels[i]!] = 1
+  for (let i = 0; i < input.field.count; i++)
+    if (input.wanted[i]! > 0 && input.field.edges[i]! < input.rimPx) isHole[input.field.pixels[i]!] = 1
   for (let i = 0; i < input.field.count; i += 7) {
     const pixel = input.field.pixels[i]!
     if (isHole[pixel] === 0) continue
@@ -68,7 +88,9 @@ test('every direction of an odd shape sees what a walk outwards would see', () =
         // An area's rim pixels are trouble too until the plate is trusted.
         const isKnown = (u: number, v: number) => isHole[v * 40 + u] === 0 && !isOwn(v * 40 + u)
         for (; !isKnown(x, y); x += dx, y += dy) steps++
-        const ring = [0, 1].filter((k) => isKnown(x + k * dx, y + k * dy)).map((k) => picture.data[((y + k * dy) * 40 + x + k * dx) * 3]!)
+        const ring = [0, 1]
+          .filter((k) => isKnown(x + k * dx, y + k * dy))
+          .map((k) => picture.data[((y + k * dy) * 40 + x + k * dx) * 3]!)
         const weight = 1 / (steps * steps * (dx * dx + dy * dy))
         sum += (weight * ring.reduce((a, b) => a + b, 0)) / ring.length
         total += weight

@@ -36,7 +36,8 @@ export const near = defineFill({
   id: 'near',
   version: 1,
   title: 'Near',
-  summary: 'Blends the nearest good pixels of all eight directions. For sensor pixels and specks; on wide areas the directions show.',
+  summary:
+    'Blends the nearest good pixels of all eight directions. For sensor pixels and specks; on wide areas the directions show.',
   source: 'Common practice, no source (inverse distance weights after D. Shepard, 1968).',
   params,
   needsPath: false,
@@ -54,7 +55,11 @@ export const near = defineFill({
     const totals = new Float64Array(size)
     const squares = new Float64Array(size)
     const sums = new Float64Array(size * channels)
-    const sight: Sight = { steps: new Int32Array(size), taken: new Uint8Array(size), seen: new Float32Array(size * channels) }
+    const sight: Sight = {
+      steps: new Int32Array(size),
+      taken: new Uint8Array(size),
+      seen: new Float32Array(size * channels),
+    }
     for (const way of WAYS) {
       if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While looking around.' }
       lookInto(sight, picture, isWanted, known, way, ringPx)
@@ -64,7 +69,8 @@ export const near = defineFill({
         if (isWanted[pixel] === 0 || taken === 0) continue
         const steps = sight.steps[pixel]!
         const weight = 1 / (steps * steps * length)
-        for (let c = 0; c < channels; c++) sums[pixel * channels + c]! += weight * sight.seen[pixel * channels + c]!
+        for (let c = 0; c < channels; c++)
+          sums[pixel * channels + c]! += weight * sight.seen[pixel * channels + c]!
         totals[pixel]! += weight
         squares[pixel]! += (weight * weight) / taken
       }
@@ -81,7 +87,11 @@ export const near = defineFill({
       grainKept[i] = squares[pixel]! / (total * total)
     }
     if (asked > 0 && answered === 0) {
-      return { ok: false, reason: 'nothing-known', detail: 'No good pixel lies in sight of the area. Make it smaller, or choose another fill.' }
+      return {
+        ok: false,
+        reason: 'nothing-known',
+        detail: 'No good pixel lies in sight of the area. Make it smaller, or choose another fill.',
+      }
     }
     return { ok: true, values, grainKept }
   },
@@ -126,7 +136,11 @@ function lookInto(
     steps[pixel] = away
     for (let c = 0; c < channels; c++) seen[pixel * channels + c] = 0
     let count = 0
-    for (; count < ringPx && x >= 0 && y >= 0 && x < width && y < height && known[y * width + x] === 1; count++, x += dx, y += dy) {
+    for (
+      ;
+      count < ringPx && x >= 0 && y >= 0 && x < width && y < height && known[y * width + x] === 1;
+      count++, x += dx, y += dy
+    ) {
       for (let c = 0; c < channels; c++) seen[pixel * channels + c]! += data[(y * width + x) * channels + c]!
     }
     taken[pixel] = count

@@ -6,7 +6,11 @@ import { soften } from './soften'
 const GOES_ON = { shouldStop: () => false }
 const [WIDTH, HEIGHT] = [96, 80]
 const MIDDLE = [36, 28, 60, 28, 60, 52, 36, 52]
-const plate = paintRaster(WIDTH, HEIGHT, (x, y, channel) => Math.round(127 + 60 * Math.sin(x / 3 + channel) + 50 * Math.cos(y / 5 + x / 11)) / 255)
+const plate = paintRaster(
+  WIDTH,
+  HEIGHT,
+  (x, y, channel) => Math.round(127 + 60 * Math.sin(x / 3 + channel) + 50 * Math.cos(y / 5 + x / 11)) / 255,
+)
 
 function softened(radiusPx: number, over = {}) {
   const input = closedInput(plate, MIDDLE, undefined, over)
@@ -27,7 +31,8 @@ test.each([3, 8, 12])('inside the picture it equals opencv-js GaussianBlur, radi
   let worst = 0
   for (let i = 0; i < input.field.count; i++) {
     if (input.wanted[i] === 0) continue
-    for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(values[i * 3 + c]! - theirs[input.field.pixels[i]! * 3 + c]!))
+    for (let c = 0; c < 3; c++)
+      worst = Math.max(worst, Math.abs(values[i * 3 + c]! - theirs[input.field.pixels[i]! * 3 + c]!))
   }
   expect(worst).toBeLessThan(1.5 / 255) // both cut the tails of the Gauss curve, each in its own place
 })
@@ -43,12 +48,15 @@ test('what must never be taken stays out: the rest alone is averaged', () => {
   const input = closedInput(spoiled, MIDDLE, undefined, { taboo })
   const result = soften.run(input, { radiusPx: 12 }, GOES_ON)
   if (!result.ok) throw new Error(result.detail)
-  for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0) expect(result.values[i * 3]).toBeLessThan(1)
+  for (let i = 0; i < input.field.count; i++)
+    if (input.wanted[i]! > 0) expect(result.values[i * 3]).toBeLessThan(1)
 })
 
 test('radius 0 shows the plate; more is softer, and says how much of the grain is left', () => {
   const none = softened(0)
-  none.values.forEach((value, k) => expect(value).toBe(plate.data[none.input.field.pixels[Math.floor(k / 3)]! * 3 + (k % 3)]))
+  none.values.forEach((value, k) =>
+    expect(value).toBe(plate.data[none.input.field.pixels[Math.floor(k / 3)]! * 3 + (k % 3)]),
+  )
   const spread = (radiusPx: number) => {
     const { input, values } = softened(radiusPx)
     const inside = Array.from(values).filter((_, k) => k % 3 === 0 && input.wanted[k / 3]! > 0.9)
@@ -63,5 +71,8 @@ test('radius 0 shows the plate; more is softer, and says how much of the grain i
 })
 
 test('it stops when told to', () => {
-  expect(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true })).toMatchObject({ ok: false, reason: 'stopped' })
+  expect(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true })).toMatchObject({
+    ok: false,
+    reason: 'stopped',
+  })
 })

@@ -19,7 +19,8 @@ export const soften = defineFill({
   version: 1,
   title: 'Soften',
   summary: 'Blurs what is there: makes a mark unreadable and a surface smooth, but takes nothing away.',
-  source: 'Gaussian blur; with pixels left out, normalised convolution: H. Knutsson, C.-F. Westin, CVPR 1993.',
+  source:
+    'Gaussian blur; with pixels left out, normalised convolution: H. Knutsson, C.-F. Westin, CVPR 1993.',
   params,
   needsPath: false,
   keepsThing: true,
@@ -51,7 +52,8 @@ export const soften = defineFill({
       const pixel = field.pixels[i]!
       const share = norm ? norm[pixel]! : 1
       if (share < 1e-4) continue
-      for (let c = 0; c < channels; c++) values[i * channels + c] = blurred.data[pixel * channels + c]! / share
+      for (let c = 0; c < channels; c++)
+        values[i * channels + c] = blurred.data[pixel * channels + c]! / share
       grainKept[i] = kept
     }
     return { ok: true, values, grainKept }

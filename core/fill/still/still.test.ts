@@ -42,17 +42,31 @@ const [locked, panned] = [shotWith(0), shotWith(1.5)]
 
 const mendOf = (params: Record<string, unknown>): Mend =>
   sampleMend({
-    areas: [sampleEllipse({ keys: [{ frame: 1001, x: 100, y: 60, radiusXPx: 14, radiusYPx: 18, turnDeg: 0 }] })],
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 100, y: 60, radiusXPx: 14, radiusYPx: 18, turnDeg: 0 }] }),
+    ],
     fill: { ...fillOf('still'), params: { ...fillOf('still').params, ...params } },
     finish: { ...sampleMend().finish, featherOutPx: 1, growPx: 0, grain: 0 },
     span: { firstFrame: 1002, lastFrame: 1012, rampInFrames: 0, rampOutFrames: 0 },
   })
 
-async function mended({ source, bare, scene }: typeof locked, params: Record<string, unknown>, over = {}, frame = 1007) {
+async function mended(
+  { source, bare, scene }: typeof locked,
+  params: Record<string, unknown>,
+  over = {},
+  frame = 1007,
+) {
   const from = { ...source, ...over }
-  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, { shouldStop: () => false })
+  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, {
+    shouldStop: () => false,
+  })
   const plate = await source.readRect(frame, whole)
-  return { ...done, plate, finished: layPatches(plate, done.patches, 3), truth: await bare.readRect(frame, whole) }
+  return {
+    ...done,
+    plate,
+    finished: layPatches(plate, done.patches, 3),
+    truth: await bare.readRect(frame, whole),
+  }
 }
 
 test('a frame at rest in front of a locked camera shows what is behind to the bit', async () => {
@@ -75,12 +89,17 @@ describe('a picture that is brought in', () => {
     return { ...ground, data: ground.data.map((value, i) => (i % 3 === 0 ? value : Math.round(value * 0.6))) }
   }
   const withPicture = (samples: Samples) => ({
-    readStill: async (name: string, rect: Parameters<typeof cropSamples>[1]) => (name === 'ground.png' ? cropSamples(samples, rect) : null),
+    readStill: async (name: string, rect: Parameters<typeof cropSamples>[1]) =>
+      name === 'ground.png' ? cropSamples(samples, rect) : null,
   })
 
   test('rides on the ground from the frame on which it lies so, in the light of each frame', async () => {
     const samples = await picture(panned)
-    const { finished, truth } = await mended(panned, { shows: 'picture', still: 'ground.png', on: 1001, placed: 'rides' }, withPicture(samples))
+    const { finished, truth } = await mended(
+      panned,
+      { shows: 'picture', still: 'ground.png', on: 1001, placed: 'rides' },
+      withPicture(samples),
+    )
     expect(worstDifference(finished, truth)).toBeLessThanOrEqual(5)
   })
 
@@ -90,7 +109,9 @@ describe('a picture that is brought in', () => {
     const samples = createSamples(SIZE.width, SIZE.height, 3, 8)
     for (let y = 0; y < SIZE.height; y++) {
       for (let x = 0; x < SIZE.width; x++) {
-        for (let c = 0; c < 3; c++) samples.data[(y * SIZE.width + x) * 3 + c] = ground.data[((30 + (y >> 1)) * SIZE.width + 50 + (x >> 1)) * 3 + c]!
+        for (let c = 0; c < 3; c++)
+          samples.data[(y * SIZE.width + x) * 3 + c] =
+            ground.data[((30 + (y >> 1)) * SIZE.width + 50 + (x >> 1)) * 3 + c]!
       }
     }
     const corners = [50, 30, 150, 30, 150, 90, 50, 90]
@@ -105,7 +126,11 @@ describe('a picture that is brought in', () => {
   })
 
   test('one that is missing changes nothing and says so', async () => {
-    const { finished, plate, notes } = await mended(locked, { shows: 'picture', still: 'none.png', placed: 'rests' })
+    const { finished, plate, notes } = await mended(locked, {
+      shows: 'picture',
+      still: 'none.png',
+      placed: 'rests',
+    })
     expect(notes).toMatchObject([{ reason: 'no-source', detail: expect.stringContaining('missing') }])
     expect(finished.data).toEqual(plate.data)
   })

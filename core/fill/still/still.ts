@@ -73,7 +73,8 @@ export const still: FillMethod = defineFill<typeof params, unknown>({
   id: 'still',
   version: 1,
   title: 'Still',
-  summary: 'Shows one frame or one picture behind the thing: at rest, on the ground, or by its corners; in the light of each frame.',
+  summary:
+    'Shows one frame or one picture behind the thing: at rest, on the ground, or by its corners; in the light of each frame.',
   source: 'Common practice, no source.',
   params,
   needsPath: false,
@@ -104,17 +105,36 @@ export const still: FillMethod = defineFill<typeof params, unknown>({
     const shown = isGathered(all) ? gatherFramesOf(prepared) : ownPicture(input)
     if (shown.length === 0) return { ok: false, reason: 'no-source', detail: missing(all) }
     const laying = { registers: all.placed === 'rides', relights: all.light === 'agreed' }
-    const gathered = gatherAround({ ...input, layerMap: isGathered(all) ? input.layerMap : null }, hidden, shown, laying, context)
+    const gathered = gatherAround(
+      { ...input, layerMap: isGathered(all) ? input.layerMap : null },
+      hidden,
+      shown,
+      laying,
+      context,
+    )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While laying it out.' }
     return finished(input, layOut(input, hidden, gathered), all.unseen, context, prepared)
   },
 })
 
 function ownPicture({ still: own, frame }: FillInput): GatherFrame[] {
-  return own ? [{ frame, picture: own.picture, rect: own.rect, taboo: null, layersFromHere: [own.stillFromTarget], layerMap: null }] : []
+  return own
+    ? [
+        {
+          frame,
+          picture: own.picture,
+          rect: own.rect,
+          taboo: null,
+          layersFromHere: [own.stillFromTarget],
+          layerMap: null,
+        },
+      ]
+    : []
 }
 
 const missing = ({ shows, still: name, frame }: StillParams): string => {
   if (shows === 'frame') return `The plate has no frame ${frame}. Choose one that shows what is behind.`
-  return name === '' ? 'No picture has been brought in yet. Bring one in, or show a frame.' : 'The picture is missing, or lies beside the area.'
+  return name === ''
+    ? 'No picture has been brought in yet. Bring one in, or show a frame.'
+    : 'The picture is missing, or lies beside the area.'
 }

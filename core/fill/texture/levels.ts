@@ -14,7 +14,12 @@ export interface Level {
   readonly isUsable: Uint8Array
 }
 
-export function finestLevel(picture: Raster, isHole: Uint8Array, isTarget: Uint8Array, isUsable: Uint8Array): Level {
+export function finestLevel(
+  picture: Raster,
+  isHole: Uint8Array,
+  isTarget: Uint8Array,
+  isUsable: Uint8Array,
+): Level {
   const { width, height, channels, data } = picture
   const colours = new Float32Array(width * height * 3)
   for (let pixel = 0; pixel < width * height; pixel++) {

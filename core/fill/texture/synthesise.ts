@@ -45,7 +45,11 @@ type Care = (typeof CARE)[keyof typeof CARE]
 const APART = 2 // a patch is never like its close neighbour: the hole would smear
 
 /** @returns 'nothing-known' when no whole patch of the surroundings may be used; 'stopped'. */
-export function synthesise(finest: Level, settings: SynthesisSettings, shouldStop: () => boolean): Synthesis | 'nothing-known' | 'stopped' {
+export function synthesise(
+  finest: Level,
+  settings: SynthesisSettings,
+  shouldStop: () => boolean,
+): Synthesis | 'nothing-known' | 'stopped' {
   const levels = [finest]
   while (levels.length < MOST_LEVELS) {
     const last = levels.at(-1)!
@@ -62,7 +66,15 @@ export function synthesise(finest: Level, settings: SynthesisSettings, shouldSto
   const lastLevel = settings.isPreview && levels.length > 1 ? 1 : 0
   for (let depth = levels.length - 1; depth >= lastLevel; depth--) {
     const rounds = depth === levels.length - 1 ? care.coarsest : depth === 0 ? care.finest : care.between
-    const done = solveLevel(levels[depth]!, coarser, field, rounds, care, { ...settings, seed: settings.seed + depth * 7919 }, shouldStop)
+    const done = solveLevel(
+      levels[depth]!,
+      coarser,
+      field,
+      rounds,
+      care,
+      { ...settings, seed: settings.seed + depth * 7919 },
+      shouldStop,
+    )
     if (!done) return 'stopped'
     if (depth === lastLevel && depth === 0) return done.synthesis
     field = done.field
@@ -104,13 +116,20 @@ function wholeWindows(mask: Uint8Array, width: number, height: number, radius: n
 }
 
 /** Pixels of a mask and all within `radius` of them that lie so far inside the level and on the grid. */
-function patchesTouching(isTarget: Uint8Array, width: number, height: number, radius: number, stride: number): Int32Array {
+function patchesTouching(
+  isTarget: Uint8Array,
+  width: number,
+  height: number,
+  radius: number,
+  stride: number,
+): Int32Array {
   const empty = isTarget.map((target) => 1 - target)
   const isClear = wholeWindows(empty, width, height, radius)
   const list: number[] = []
   const first = Math.ceil(radius / stride) * stride
   for (let row = first; row < height - radius; row += stride) {
-    for (let col = first; col < width - radius; col += stride) if (isClear[row * width + col] === 0) list.push(row * width + col)
+    for (let col = first; col < width - radius; col += stride)
+      if (isClear[row * width + col] === 0) list.push(row * width + col)
   }
   return Int32Array.from(list)
 }
@@ -147,7 +166,10 @@ function solveLevel(
   const holes = indicesOf(level.isHole)
   const targets = indicesOf(level.isTarget)
   const colours = coarser && coarserField ? null : stretchedOver(level)
-  const bytes = size * (FEATURES * 4 + 4 + 4 + 4 + 1) + (list.length + holes.length * (1 + FEATURES) + targets.length * 7) * 4 + 65536
+  const bytes =
+    size * (FEATURES * 4 + 4 + 4 + 4 + 1) +
+    (list.length + holes.length * (1 + FEATURES) + targets.length * 7) * 4 +
+    65536
   return withKernelMemory(bytes, (scope) => {
     const { memory } = kernels()
     const features = scope.take(size * FEATURES)
@@ -172,13 +194,33 @@ function solveLevel(
     const k = kernels()
     const vote = () => {
       weightsInto(weights, distances, list, trust)
-      k.patchVote(pointers.features, width, height, radius, stride, pointers.holes, holes.length, pointers.field, pointers.weights, votes.byteOffset)
+      k.patchVote(
+        pointers.features,
+        width,
+        height,
+        radius,
+        stride,
+        pointers.holes,
+        holes.length,
+        pointers.field,
+        pointers.weights,
+        votes.byteOffset,
+      )
       for (let i = 0; i < holes.length; i++) {
         const to = holes[i]! * FEATURES
         for (let f = 0; f < FEATURES; f++) features[to + f] = votes[i * FEATURES + f]!
       }
     }
-    const measure = () => k.patchDistances(pointers.features, width, radius, pointers.list, list.length, pointers.field, pointers.distances)
+    const measure = () =>
+      k.patchDistances(
+        pointers.features,
+        width,
+        radius,
+        pointers.list,
+        list.length,
+        pointers.field,
+        pointers.distances,
+      )
     const search = (round: number) => {
       measure()
       const reach = coarser ? Math.max(8, Math.min(width, height) >> 2) : Math.max(width, height)
@@ -231,7 +273,8 @@ function stretchedOver(level: Level): Float32Array {
 function featuresInto(features: Float32Array, colours: Float32Array, { width, height }: Level): void {
   const size = width * height
   const brightness = new Float32Array(size)
-  for (let at = 0; at < size; at++) brightness[at] = (colours[at * 3]! + colours[at * 3 + 1]! + colours[at * 3 + 2]!) / 3
+  for (let at = 0; at < size; at++)
+    brightness[at] = (colours[at * 3]! + colours[at * 3 + 1]! + colours[at * 3 + 2]!) / 3
   features.fill(0)
   for (let row = 0, at = 0; row < height; row++) {
     for (let col = 0; col < width; col++, at++) {
@@ -266,7 +309,10 @@ function beginField(
     let match = -1
     if (coarser && coarserField) {
       // The nearest place of the coarser grid, and the way from there.
-      const [u, v] = [gridPlace(col >> 1, coarser.width, radius, stride), gridPlace(row >> 1, coarser.height, radius, stride)]
+      const [u, v] = [
+        gridPlace(col >> 1, coarser.width, radius, stride),
+        gridPlace(row >> 1, coarser.height, radius, stride),
+      ]
       const from = coarserField[v * coarser.width + u]!
       if (from >= 0) {
         const x = 2 * (from % coarser.width) + col - 2 * u
@@ -281,7 +327,10 @@ function beginField(
 
 /** The place of a level's grid at or before `at`, so far inside that a patch fits. */
 function gridPlace(at: number, size: number, radius: number, stride: number): number {
-  const [first, last] = [Math.ceil(radius / stride) * stride, Math.floor((size - 1 - radius) / stride) * stride]
+  const [first, last] = [
+    Math.ceil(radius / stride) * stride,
+    Math.floor((size - 1 - radius) / stride) * stride,
+  ]
   return Math.min(Math.max(Math.floor(at / stride) * stride, first), last)
 }
 
@@ -304,7 +353,12 @@ function trustOf(level: Level): Float32Array {
 
 const MOST_DEPTH = 60
 
-function weightsInto(weights: Float32Array, distances: Float32Array, list: Int32Array, trust: Float32Array): void {
+function weightsInto(
+  weights: Float32Array,
+  distances: Float32Array,
+  list: Int32Array,
+  trust: Float32Array,
+): void {
   const sorted = new Float32Array(list.length)
   for (let n = 0; n < list.length; n++) sorted[n] = distances[list[n]!]!
   sorted.sort()
@@ -327,7 +381,19 @@ function shiftsOf(
   const work = scope.reserve((2 * radius + 1) * (2 * radius + 1) * 8)
   const shiftsAt = scope.reserve(count * 12)
   const sharesAt = scope.reserve(count * 12)
-  kernels().patchShifts(width, height, radius, stride, pointers.targets, count, pointers.field, pointers.weights, work, shiftsAt, sharesAt)
+  kernels().patchShifts(
+    width,
+    height,
+    radius,
+    stride,
+    pointers.targets,
+    count,
+    pointers.field,
+    pointers.weights,
+    work,
+    shiftsAt,
+    sharesAt,
+  )
   const { buffer } = kernels().memory
   const raw = new Int32Array(buffer, shiftsAt, count * 3)
   const shifts = new Int16Array(count * 6)

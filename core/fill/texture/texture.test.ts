@@ -12,7 +12,12 @@ const never = { shouldStop: () => false }
 const [WIDTH, HEIGHT] = [120, 96]
 const polygon = flattenEllipse(60, 48, 14, 12, 0)
 const edge = { featherOutPx: 2, featherInPx: 0, growPx: 0 }
-const settings = (over: Record<string, unknown> = {}) => ({ ...defaultsOf(texture), patchPx: 9, searchPx: 60, ...over })
+const settings = (over: Record<string, unknown> = {}) => ({
+  ...defaultsOf(texture),
+  patchPx: 9,
+  searchPx: 60,
+  ...over,
+})
 
 /** Glazed tiles: every one the same, with a dark joint and a light edge. */
 const tiles = (x: number, y: number, c: number) => {
@@ -26,7 +31,8 @@ function must(result: FillResult) {
   if (!result.ok) throw new Error(result.detail)
   return result
 }
-const pictureOf = (shiftX = 0, light = 1) => paintRaster(WIDTH, HEIGHT, (x, y, c) => (blot(x, y) ? 0.95 : light * tiles(x - shiftX, y, c)))
+const pictureOf = (shiftX = 0, light = 1) =>
+  paintRaster(WIDTH, HEIGHT, (x, y, c) => (blot(x, y) ? 0.95 : light * tiles(x - shiftX, y, c)))
 const inputOf = (picture: Raster, over: Partial<FillInput> = {}) => closedInput(picture, polygon, edge, over)
 
 /** Root mean square difference from the tiles, where most of the area is. */
@@ -51,7 +57,11 @@ test('tiles are rebuilt as tiles', () => {
 })
 
 test('the same seed gives the same bytes, another seed other ones', () => {
-  const noise = paintRaster(WIDTH, HEIGHT, (x, y, c) => 0.5 + 0.3 * Math.sin(x * 12.9 + y * 78.2 + c) * Math.sin(x * 3.1 - y * 5.7))
+  const noise = paintRaster(
+    WIDTH,
+    HEIGHT,
+    (x, y, c) => 0.5 + 0.3 * Math.sin(x * 12.9 + y * 78.2 + c) * Math.sin(x * 3.1 - y * 5.7),
+  )
   const run = (seed: number) => must(texture.run(inputOf(noise), settings({ seed }), never)).values
   expect(run(3)).toEqual(run(3))
   expect(run(4)).not.toEqual(run(3))
@@ -117,7 +127,10 @@ test('a first look comes from a coarser search and still joins the tiles better 
 
 test('stopped in the middle it says so', () => {
   let asked = 0
-  expect(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 })).toMatchObject({ ok: false, reason: 'stopped' })
+  expect(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 })).toMatchObject({
+    ok: false,
+    reason: 'stopped',
+  })
 })
 
 test('levels: what is known is averaged, any hole stays a hole, usable only where all is', () => {

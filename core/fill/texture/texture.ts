@@ -77,11 +77,15 @@ export const texture: FillMethod = defineFill<typeof params, Woven>({
   title: 'Texture',
   summary:
     'Rebuilds texture from similar places around: tiles, cobbles, leaves, boards. Invents what is not there; faces and letters it cannot know.',
-  source: 'Y. Wexler et al., IEEE Trans. PAMI 29(3), 2007; C. Barnes et al., "PatchMatch", ACM Trans. Graphics 28(3), 2009.',
+  source:
+    'Y. Wexler et al., IEEE Trans. PAMI 29(3), 2007; C. Barnes et al., "PatchMatch", ACM Trans. Graphics 28(3), 2009.',
   params,
   needsPath: false,
   hasPreview: true,
-  reach: ({ search, searchPx, patchPx }) => ({ marginPx: search === 'frame' ? 100_000 : searchPx + patchPx, ringPx: BLEND_PX }),
+  reach: ({ search, searchPx, patchPx }) => ({
+    marginPx: search === 'frame' ? 100_000 : searchPx + patchPx,
+    ringPx: BLEND_PX,
+  }),
   steady: {
     wants: () => ({ besideFrames: 0, anchor: true, clear: false }),
     prepare: (input, settings, context) => {
@@ -99,7 +103,11 @@ export const texture: FillMethod = defineFill<typeof params, Woven>({
   },
 })
 
-function weave(input: FillInput, settings: Settings, context: RunContext): Woven | Extract<FillResult, { ok: false }> {
+function weave(
+  input: FillInput,
+  settings: Settings,
+  context: RunContext,
+): Woven | Extract<FillResult, { ok: false }> {
   const { picture, rect, field, taboo, outerPx } = input
   const { width, height, channels } = picture
   const radius = Math.max(1, (settings.patchPx - 1) >> 1)
@@ -123,7 +131,11 @@ function weave(input: FillInput, settings: Settings, context: RunContext): Woven
   )
   if (done === 'stopped') return { ok: false, reason: 'stopped', detail: 'While matching.' }
   if (done === 'nothing-known') {
-    return { ok: false, reason: 'nothing-known', detail: 'No whole patch around the area is free. Search further, or make the patch smaller.' }
+    return {
+      ok: false,
+      reason: 'nothing-known',
+      detail: 'No whole patch around the area is free. Search further, or make the patch smaller.',
+    }
   }
   const indexOf = new Int32Array(width * height).fill(-1)
   const colours = new Float32Array(done.targets.length * channels)
@@ -131,14 +143,22 @@ function weave(input: FillInput, settings: Settings, context: RunContext): Woven
     indexOf[pixel] = k
     for (let place = 0; place < 3; place++) {
       const from = pixel + done.shifts[6 * k + 2 * place]! + done.shifts[6 * k + 2 * place + 1]! * width
-      for (let c = 0; c < channels; c++) colours[k * channels + c]! += done.shares[3 * k + place]! * picture.data[from * channels + c]!
+      for (let c = 0; c < channels; c++)
+        colours[k * channels + c]! += done.shares[3 * k + place]! * picture.data[from * channels + c]!
     }
   })
   return { rect, indexOf, shifts: done.shifts, shares: done.shares, colours }
 }
 
 /** Other mends' places next to the area are unknown too: patches there are not judged by what stands in them. */
-function addStrangers(isHole: Uint8Array, isTarget: Uint8Array, taboo: Uint8Array, width: number, height: number, radius: number): void {
+function addStrangers(
+  isHole: Uint8Array,
+  isTarget: Uint8Array,
+  taboo: Uint8Array,
+  width: number,
+  height: number,
+  radius: number,
+): void {
   const reach = 2 * radius
   const before = isTarget.slice()
   for (let at = 0; at < before.length; at++) {
@@ -191,7 +211,13 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     const at = row * width + col
     return isOwn[at] === 0 && (!taboo || taboo[at] !== NEVER)
   }
-  const mix: ShiftMix = { count: 0, nearest: 0, xs: new Float32Array(12), ys: new Float32Array(12), shares: new Float32Array(12) }
+  const mix: ShiftMix = {
+    count: 0,
+    nearest: 0,
+    xs: new Float32Array(12),
+    ys: new Float32Array(12),
+    shares: new Float32Array(12),
+  }
   // First where everything is read, then one reading of all: entry, share and place of each.
   const entries: number[] = []
   const shares: number[] = []
@@ -199,7 +225,11 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
   for (let i = 0; i < field.count; i++) {
     if (wanted[i] === 0) continue
     const pixel = field.pixels[i]!
-    const there = apply(anchorFromHere, rect.col + (pixel % width) + 0.5, rect.row + ((pixel / width) | 0) + 0.5)
+    const there = apply(
+      anchorFromHere,
+      rect.col + (pixel % width) + 0.5,
+      rect.row + ((pixel / width) | 0) + 0.5,
+    )
     if (!gatherShifts(mix, woven, there.x, there.y)) continue // beyond what was matched: the plate itself
     // In a corner of the picture no whole patch may reach a place.
     if (mix.count === 0) {
@@ -218,7 +248,8 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
       total += mix.shares[n]!
     }
     for (let n = begin; n < entries.length; n++) shares[n]! /= total
-    if (total === 0) for (let c = 0; c < channels; c++) values[i * channels + c] = woven.colours[mix.nearest * channels + c]!
+    if (total === 0)
+      for (let c = 0; c < channels; c++) values[i * channels + c] = woven.colours[mix.nearest * channels + c]!
   }
   const readings = readPlaces(picture, places)
   for (let n = 0; n < entries.length; n++) {
@@ -261,7 +292,12 @@ interface ShiftMix {
  * The shifts at a place of the anchor frame: those of the four targets around it, blended as a picture is read between
  * its pixels, so that the borders of pieces travel smoothly with the ground. @returns false where there are none.
  */
-function gatherShifts(mix: ShiftMix, { rect, indexOf, shifts, shares }: Woven, x: number, y: number): boolean {
+function gatherShifts(
+  mix: ShiftMix,
+  { rect, indexOf, shifts, shares }: Woven,
+  x: number,
+  y: number,
+): boolean {
   const [u, v] = [snap(x - rect.col) - 0.5, snap(y - rect.row) - 0.5]
   const [col, row] = [Math.floor(u), Math.floor(v)]
   mix.count = 0

@@ -16,7 +16,8 @@ export interface Appearance {
 export function firstLooks(channels: number): Appearance[] {
   const colours = Math.min(channels, 3)
   const all = Array.from({ length: colours }, () => 1 / colours)
-  const single = colours === 1 ? [] : Array.from({ length: colours }, (_, c) => all.map((_, i) => (i === c ? 1 : 0)))
+  const single =
+    colours === 1 ? [] : Array.from({ length: colours }, (_, c) => all.map((_, i) => (i === c ? 1 : 0)))
   return [all, ...single].flatMap((weights) => [{ weights: weights.map((w) => -w) }, { weights }])
 }
 
@@ -55,13 +56,15 @@ export function learnLook(
       const off = Math.abs((column - middle) * ACROSS_PX - offsets[row]!)
       const half = widths[row]! / 2
       if (off < half * 0.6) inside.add(raster.data, (row * raster.width + column) * raster.channels)
-      else if (off > half + 1.5 && off < half + 8) outside.add(raster.data, (row * raster.width + column) * raster.channels)
+      else if (off > half + 1.5 && off < half + 8)
+        outside.add(raster.data, (row * raster.width + column) * raster.channels)
     }
   }
   if (inside.count < 8 || outside.count < 8) return null
   const upper = new Float64Array((colours * (colours + 1)) / 2)
   for (let i = 0, at = 0; i < colours; i++)
-    for (let j = i; j < colours; j++, at++) upper[at] = inside.covariance(at, i, j) + outside.covariance(at, i, j) + (i === j ? STEADY : 0)
+    for (let j = i; j < colours; j++, at++)
+      upper[at] = inside.covariance(at, i, j) + outside.covariance(at, i, j) + (i === j ? STEADY : 0)
   const between = Float64Array.from({ length: colours }, (_, c) => inside.mean(c) - outside.mean(c))
   const solved = solveSymmetric(upper, between)
   if (!solved) return null
@@ -91,5 +94,6 @@ class Moments {
   }
 
   mean = (c: number): number => this.#sums[c]! / this.count
-  covariance = (at: number, i: number, j: number): number => this.#products[at]! / this.count - this.mean(i) * this.mean(j)
+  covariance = (at: number, i: number, j: number): number =>
+    this.#products[at]! / this.count - this.mean(i) * this.mean(j)
 }

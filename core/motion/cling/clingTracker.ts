@@ -68,10 +68,20 @@ export class ClingTracker {
    * @param expected  Where the line should be, where that is known: as many points as `CLING_POINTS`.
    */
   window(picture: Size, expected = this.#expected()): Rect | null {
-    const reach = ROUGH_PX + this.#settings.searchPx + BEYOND_PX + Math.max(...this.#points.map((point) => point.widthPx)) + 12
+    const reach =
+      ROUGH_PX +
+      this.#settings.searchPx +
+      BEYOND_PX +
+      Math.max(...this.#points.map((point) => point.widthPx)) +
+      12
     const xs = expected.map((point) => point.x)
     const ys = expected.map((point) => point.y)
-    const box = rectAround(Math.min(...xs) - reach, Math.min(...ys) - reach, Math.max(...xs) + reach, Math.max(...ys) + reach)
+    const box = rectAround(
+      Math.min(...xs) - reach,
+      Math.min(...ys) - reach,
+      Math.max(...xs) + reach,
+      Math.max(...ys) + reach,
+    )
     return intersectRects(box, wholePicture(picture))
   }
 
@@ -84,7 +94,14 @@ export class ClingTracker {
     this.#ends[0] = isInside(this.#points[0]!, picture) ? 'seen' : 'open'
     this.#ends[1] = isInside(this.#points.at(-1)!, picture) ? 'seen' : 'open'
     let curve = createPathCurve(this.#points)
-    const rough = straighten(raster, rect, picture, curve, ROUGH_PX + WIDTHS_PX[WIDTHS_PX.length - 1]! / 2 + 6, 0)
+    const rough = straighten(
+      raster,
+      rect,
+      picture,
+      curve,
+      ROUGH_PX + WIDTHS_PX[WIDTHS_PX.length - 1]! / 2 + 6,
+      0,
+    )
     const first = this.#firstLine(rough)
     if (!first) return null
     this.#look = learnLook(rough, first.offsets, first.widths, (row) => rough.isSeen[row] === 1)
@@ -96,7 +113,14 @@ export class ClingTracker {
     for (const reachPx of [9, 6, 4, 3, 3]) {
       const ruler = straighten(raster, rect, picture, curve, reachPx + widthPx + 10, BEYOND_PX)
       const isUsed = insideRows(ruler, curve)
-      found = findLine(slopeAcross(seenThrough(ruler, this.#look), isUsed), ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX)
+      found = findLine(
+        slopeAcross(seenThrough(ruler, this.#look), isUsed),
+        ruler.middle,
+        () => widthPx,
+        reachPx,
+        isUsed,
+        FREEDOM_PX,
+      )
       this.#look = learnLook(ruler, found.offsets, found.widths, isUsed) ?? this.#look
       widthPx = median(found.widths)
       curve = this.#fitted(curve, ruler, found, raster, rect, picture, true)
@@ -112,7 +136,13 @@ export class ClingTracker {
     return withRaster(samples, (raster) => this.#advance(raster, samples, rect, picture, expected))
   }
 
-  #advance(raster: Raster, samples: Samples, rect: Rect, picture: Size, expected: readonly PathPoint[]): ClungFrame {
+  #advance(
+    raster: Raster,
+    samples: Samples,
+    rect: Rect,
+    picture: Size,
+    expected: readonly PathPoint[],
+  ): ClungFrame {
     this.#followSubjects(samples, rect, picture)
     let curve = createPathCurve(expected)
     let found: FoundLine | null = null
@@ -121,7 +151,14 @@ export class ClingTracker {
       const ruler = straighten(raster, rect, picture, curve, reachPx + widest / 2 + BESIDE_PX, BEYOND_PX)
       const isUsed = insideRows(ruler, curve)
       const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
-      found = findLine(slopeAcross(seenThrough(ruler, this.#look!), isUsed), ruler.middle, widthAt, reachPx, isUsed, FREEDOM_PX)
+      found = findLine(
+        slopeAcross(seenThrough(ruler, this.#look!), isUsed),
+        ruler.middle,
+        widthAt,
+        reachPx,
+        isUsed,
+        FREEDOM_PX,
+      )
       curve = this.#fitted(curve, ruler, found, raster, rect, picture, false)
     }
     const sure = this.#sureOf(found!)
@@ -152,7 +189,11 @@ export class ClingTracker {
     const isUsed = (row: number) => rough.isSeen[row] === 1
     const candidates = firstLooks(rough.raster.channels).flatMap((look) => {
       const slope = slopeAcross(seenThrough(rough, look), isUsed)
-      return WIDTHS_PX.map((widthPx) => ({ slope, widthPx, score: scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed) }))
+      return WIDTHS_PX.map((widthPx) => ({
+        slope,
+        widthPx,
+        score: scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed),
+      }))
     })
     let best: { line: FoundLine; score: number } | null = null
     for (const { slope, widthPx } of candidates.sort((a, b) => b.score - a.score).slice(0, CLOSE_LOOKS)) {
@@ -166,7 +207,15 @@ export class ClingTracker {
   }
 
   /** The curve moved onto the line, and cut where the line stops. */
-  #fitted(curve: PathCurve, ruler: Straightened, found: FoundLine, raster: Raster, rect: Rect, picture: Size, isFirst: boolean): PathCurve {
+  #fitted(
+    curve: PathCurve,
+    ruler: Straightened,
+    found: FoundLine,
+    raster: Raster,
+    rect: Rect,
+    picture: Size,
+    isFirst: boolean,
+  ): PathCurve {
     const moved = movedCurve(curve, ruler, found)
     const colour = lineColour(ruler, found, insideRows(ruler, curve))
     const [from, to] = ([0, 1] as const).map((end) => {
@@ -177,7 +226,16 @@ export class ClingTracker {
       const searchPx = isFirst ? BEYOND_PX - 4 : END_SEARCH_PX
       const reach = searchPx + END_MARGIN_PX
       const widthPx = pathPointAt(moved, drawn).widthPx
-      const near = straightenBetween(raster, rect, picture, moved, expected - reach, expected + reach, END_STEP_PX, widthPx / 2 + 1)
+      const near = straightenBetween(
+        raster,
+        rect,
+        picture,
+        moved,
+        expected - reach,
+        expected + reach,
+        END_STEP_PX,
+        widthPx / 2 + 1,
+      )
       const step = findEnd(presence(near, colour, widthPx), near.arcs, expected, end === 0 ? -1 : 1, searchPx)
       return step && step.sure > 0.3 ? step.arcPx : expected
     }) as [number, number]
@@ -188,19 +246,25 @@ export class ClingTracker {
   #openEnd(curve: PathCurve, end: 0 | 1, picture: Size): number {
     const step = end === 0 ? -ALONG_PX : ALONG_PX
     let arc = end === 0 ? 0 : curve.lengthPx
-    for (let i = 0; i < BEYOND_PX / ALONG_PX - 1 && isInside(placeAlong(curve, arc), picture, 8); i++) arc += step
+    for (let i = 0; i < BEYOND_PX / ALONG_PX - 1 && isInside(placeAlong(curve, arc), picture, 8); i++)
+      arc += step
     return arc
   }
 
   #beginSubjects(samples: Samples, rect: Rect, picture: Size): void {
     for (const end of [0, 1] as const) {
       if (this.#ends[end] !== 'seen') continue
-      const [at, inner] = end === 0 ? [this.#points[0]!, this.#points[1]!] : [this.#points.at(-1)!, this.#points.at(-2)!]
+      const [at, inner] =
+        end === 0 ? [this.#points[0]!, this.#points[1]!] : [this.#points.at(-1)!, this.#points.at(-2)!]
       const length = Math.sqrt((at.x - inner.x) * (at.x - inner.x) + (at.y - inner.y) * (at.y - inner.y)) || 1
       const radius = SUBJECT_SETTINGS.patchPx / 2
-      const beyond = { x: at.x + ((at.x - inner.x) / length) * radius * 0.8, y: at.y + ((at.y - inner.y) / length) * radius * 0.8 }
+      const beyond = {
+        x: at.x + ((at.x - inner.x) / length) * radius * 0.8,
+        y: at.y + ((at.y - inner.y) / length) * radius * 0.8,
+      }
       const tracker = new PointTracker(beyond.x, beyond.y, SUBJECT_SETTINGS)
-      if (!isInside(beyond, picture) || !tracker.begin(subjectWindows(tracker, samples, rect, picture))) continue
+      if (!isInside(beyond, picture) || !tracker.begin(subjectWindows(tracker, samples, rect, picture)))
+        continue
       this.#subjects[end] = tracker
       this.#subjectOffsets[end] = { x: at.x - beyond.x, y: at.y - beyond.y }
     }
@@ -215,14 +279,17 @@ export class ClingTracker {
       this.#subjectPlaces[end] = null
       if (!tracker) continue
       const seen = tracker.advance(subjectWindows(tracker, samples, rect, picture))
-      if (seen.state === 'held' && seen.sure > 0.5) this.#subjectPlaces[end] = { x: seen.values[0]!, y: seen.values[1]! }
+      if (seen.state === 'held' && seen.sure > 0.5)
+        this.#subjectPlaces[end] = { x: seen.values[0]!, y: seen.values[1]! }
       if (seen.state === 'lost' || seen.state === 'left-picture') this.#subjects[end] = null
     }
   }
 
   #subjectEnd(end: 0 | 1): Place | null {
     const place = this.#subjectPlaces[end]
-    return place ? { x: place.x + this.#subjectOffsets[end].x, y: place.y + this.#subjectOffsets[end].y } : null
+    return place
+      ? { x: place.x + this.#subjectOffsets[end].x, y: place.y + this.#subjectOffsets[end].y }
+      : null
   }
 }
 
@@ -231,14 +298,24 @@ interface Place {
   readonly y: number
 }
 
-const SUBJECT_SETTINGS = { ...DEFAULT_TRACK_SETTINGS, patchPx: 25, searchPx: 16, reference: 'refreshed' as const, bridgeFrames: 4 }
+const SUBJECT_SETTINGS = {
+  ...DEFAULT_TRACK_SETTINGS,
+  patchPx: 25,
+  searchPx: 16,
+  reference: 'refreshed' as const,
+  bridgeFrames: 4,
+}
 
 /** What a tracker at an end wants to see, as far as it lies inside what has been read. */
 function subjectWindows(tracker: PointTracker, samples: Samples, rect: Rect, picture: Size): FrameWindow[] {
   return tracker.windows(picture).flatMap((wanted) => {
     const inside = intersectRects(wanted, rect)
     if (!inside || inside.width < 32 || inside.height < 32) return []
-    const cropped = cropSamples(samples, { ...inside, col: inside.col - rect.col, row: inside.row - rect.row })
+    const cropped = cropSamples(samples, {
+      ...inside,
+      col: inside.col - rect.col,
+      row: inside.row - rect.row,
+    })
     return [openWindow(cropped, inside, picture, SUBJECT_SETTINGS, tracker.levels)]
   })
 }

@@ -9,7 +9,11 @@ export interface LineColour {
   readonly gap: number
 }
 
-export function lineColour({ raster, middle }: Straightened, { offsets, widths }: FoundLine, isUsed: (row: number) => boolean): LineColour {
+export function lineColour(
+  { raster, middle }: Straightened,
+  { offsets, widths }: FoundLine,
+  isUsed: (row: number) => boolean,
+): LineColour {
   const colours = Math.min(raster.channels, 3)
   const usual = Array.from({ length: colours }, (): number[] => [])
   const beside = Array.from({ length: colours }, (): number[] => [])
@@ -20,7 +24,10 @@ export function lineColour({ raster, middle }: Straightened, { offsets, widths }
     const inner = Math.max(1, 0.5 * half)
     for (let c = 0; c < colours; c++) {
       usual[c]!.push(mean(raster, row, c, centre - inner, centre + inner))
-      beside[c]!.push(mean(raster, row, c, centre - half - 9, centre - half - 3), mean(raster, row, c, centre + half + 3, centre + half + 9))
+      beside[c]!.push(
+        mean(raster, row, c, centre - half - 9, centre - half - 3),
+        mean(raster, row, c, centre + half + 3, centre + half + 9),
+      )
     }
   }
   const level = usual.map(medianOf)
@@ -34,7 +41,11 @@ const distance = (a: readonly number[], b: readonly number[]): number =>
  * How much each row of a path that lies on the line looks like it: 1 where its middle has the line's usual colour,
  * 0 and below where it is as far from that as the surroundings are, or further.
  */
-export function presence({ raster, middle }: Straightened, { level, gap }: LineColour, widthPx: number): Float64Array {
+export function presence(
+  { raster, middle }: Straightened,
+  { level, gap }: LineColour,
+  widthPx: number,
+): Float64Array {
   const inner = Math.max(1, (0.25 * widthPx) / ACROSS_PX)
   return Float64Array.from({ length: raster.height }, (_, row) => {
     const here = level.map((_level, c) => mean(raster, row, c, middle - inner, middle + inner))
@@ -47,7 +58,13 @@ function medianOf(values: number[]): number {
   return values[values.length >> 1] ?? 0
 }
 
-function mean({ width, channels, data }: Raster, row: number, channel: number, from: number, to: number): number {
+function mean(
+  { width, channels, data }: Raster,
+  row: number,
+  channel: number,
+  from: number,
+  to: number,
+): number {
   const begin = Math.max(0, Math.round(from))
   const end = Math.min(width - 1, Math.round(to))
   let sum = 0
@@ -68,7 +85,13 @@ const MEMORY_PX = 14
  * The end nearest to where it is expected: the step from line to no line that divides the rows best.
  * @param direction  1: the line stops towards greater lengths, −1: towards smaller ones.
  */
-export function findEnd(levels: Float64Array, arcs: Float64Array, expectedPx: number, direction: 1 | -1, searchPx: number): FoundEnd | null {
+export function findEnd(
+  levels: Float64Array,
+  arcs: Float64Array,
+  expectedPx: number,
+  direction: 1 | -1,
+  searchPx: number,
+): FoundEnd | null {
   const memory = Math.round(MEMORY_PX / (arcs[1]! - arcs[0]!))
   const clipped = (row: number) => Math.min(Math.max(levels[row]!, -0.2), 1.1)
   let best: { cost: number; row: number } | null = null

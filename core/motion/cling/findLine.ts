@@ -113,7 +113,13 @@ export function findLine(
 }
 
 /** How well a line of one width can be followed: the mean response along the best chain. A quick look at many. */
-export function scoreLine(slope: Plane, middle: number, widthPx: number, reachPx: number, isUsed: (row: number) => boolean): number {
+export function scoreLine(
+  slope: Plane,
+  middle: number,
+  widthPx: number,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+): number {
   return followLine(slope, middle, () => widthPx, reachPx, isUsed).score
 }
 
@@ -126,7 +132,13 @@ function readerOf({ width, data }: Plane) {
   }
 }
 
-function followLine(slope: Plane, middle: number, widthAt: (row: number) => number, reachPx: number, isUsed: (row: number) => boolean) {
+function followLine(
+  slope: Plane,
+  middle: number,
+  widthAt: (row: number) => number,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+) {
   const { height } = slope
   const read = readerOf(slope)
   const reach = Math.min(Math.floor(reachPx / ACROSS_PX), middle)
@@ -214,7 +226,12 @@ function peakNear(
  * A smooth function of the row through measured values: uniform cubic B-splines, outliers without a say.
  * Source: de Boor, "A Practical Guide to Splines"; weights after Beaton and Tukey, 1974.
  */
-function smoothAlong(values: Float64Array, weights: Float64Array, pieces: number, tolerance: number): { values: Float64Array; spread: number } {
+function smoothAlong(
+  values: Float64Array,
+  weights: Float64Array,
+  pieces: number,
+  tolerance: number,
+): { values: Float64Array; spread: number } {
   const rows = values.length
   const unknowns = pieces + 3
   const firsts = new Int32Array(rows)

@@ -26,7 +26,14 @@ export interface Straightened {
 /**
  * @param reachPx  How far to either side. @param beyondPx  How far past both ends, straight on.
  */
-export const straighten = (picture: Raster, rect: Rect, size: Size, curve: PathCurve, reachPx: number, beyondPx: number): Straightened =>
+export const straighten = (
+  picture: Raster,
+  rect: Rect,
+  size: Size,
+  curve: PathCurve,
+  reachPx: number,
+  beyondPx: number,
+): Straightened =>
   straightenBetween(picture, rect, size, curve, -beyondPx, curve.lengthPx + beyondPx, ALONG_PX, reachPx)
 
 /** A stretch of a path, from one length to another, with rows of its own spacing. */
@@ -58,7 +65,12 @@ export function straightenBetween(
       positions[at + 1] = y + tangentX * off - rect.row
     }
   }
-  const raster: Raster = { width: columns, height: rows, channels: picture.channels, data: new Float32Array(rows * columns * picture.channels) }
+  const raster: Raster = {
+    width: columns,
+    height: rows,
+    channels: picture.channels,
+    data: new Float32Array(rows * columns * picture.channels),
+  }
   withKernelMemory(picture.data.byteLength + positions.byteLength + raster.data.byteLength, (scope) =>
     sampleManyInto(raster.data, picture, positions, 'bilinear', scope),
   )
@@ -69,5 +81,7 @@ export function straightenBetween(
 export function placeAlong(curve: PathCurve, arc: number) {
   const place = pathPointAt(curve, arc)
   const over = arc < 0 ? arc : arc > curve.lengthPx ? arc - curve.lengthPx : 0
-  return over === 0 ? place : { ...place, x: place.x + over * place.tangentX, y: place.y + over * place.tangentY }
+  return over === 0
+    ? place
+    : { ...place, x: place.x + over * place.tangentX, y: place.y + over * place.tangentY }
 }

@@ -32,10 +32,15 @@ function sceneOf({ x, widthPx, value, endY, isGone }: LineScene): PictureSource 
         for (let col = rect.col; col < rect.col + rect.width; col++) {
           const ground = 120 + (Math.floor((row + 2 * i) / 9) % 2) * 25 + (Math.floor(col / 13) % 2) * 14
           const subject =
-            below > 0 && Math.abs(col + 0.5 - x(end, i)) < 40 ? 220 + ((Math.floor(col - x(end, i) + 400) * 7 + Math.floor(below) * 5) % 23) : ground
+            below > 0 && Math.abs(col + 0.5 - x(end, i)) < 40
+              ? 220 + ((Math.floor(col - x(end, i) + 400) * 7 + Math.floor(below) * 5) % 23)
+              : ground
           const off = Math.abs(col + 0.5 - middle)
           const cover = below < 0 && !isGone?.(i) ? Math.min(1, Math.max(0, widthPx / 2 + 0.5 - off)) : 0
-          for (let c = 0; c < 3; c++) samples.data[at++] = Math.round(subject + cover * (value - subject) + 1.5 * grainAt(7, frame, col, row, c))
+          for (let c = 0; c < 3; c++)
+            samples.data[at++] = Math.round(
+              subject + cover * (value - subject) + 1.5 * grainAt(7, frame, col, row, c),
+            )
         }
       }
       return samples
@@ -67,10 +72,18 @@ const going = { shouldStop: () => false }
 function errorsOf(scene: LineScene, frame: number, values: readonly number[]) {
   const i = frame - 1
   const exact = createPathCurve(
-    Array.from({ length: 24 }, (_, k) => ({ x: scene.x((k * scene.endY(i)) / 23, i), y: (k * scene.endY(i)) / 23, widthPx: scene.widthPx })),
+    Array.from({ length: 24 }, (_, k) => ({
+      x: scene.x((k * scene.endY(i)) / 23, i),
+      y: (k * scene.endY(i)) / 23,
+      widthPx: scene.widthPx,
+    })),
   )
   const found = createPathCurve(
-    Array.from({ length: values.length / 3 }, (_, k) => ({ x: values[3 * k]!, y: values[3 * k + 1]!, widthPx: values[3 * k + 2]! })),
+    Array.from({ length: values.length / 3 }, (_, k) => ({
+      x: values[3 * k]!,
+      y: values[3 * k + 1]!,
+      widthPx: values[3 * k + 2]!,
+    })),
   )
   const off: number[] = []
   const widths: number[] = []
@@ -92,7 +105,10 @@ function errorsOf(scene: LineScene, frame: number, values: readonly number[]) {
 
 test('a rough drawing snaps to the line and stays on it while it swings; its end stays on the subject', async () => {
   const told: number[] = []
-  const { frames, end } = await runCling(request(swinging), sceneOf(swinging), { ...going, onFrame: ({ frame }) => told.push(frame) })
+  const { frames, end } = await runCling(request(swinging), sceneOf(swinging), {
+    ...going,
+    onFrame: ({ frame }) => told.push(frame),
+  })
   expect(end.reason).toBe('finished')
   expect(told).toEqual([9, 10, 11, 12, 13, 14, 15, 16])
   for (const { frame, values, sure } of frames) {
@@ -131,8 +147,14 @@ test('a line that is hidden for two frames is bridged unsure; one that stays awa
 
 test('where no line is near, nothing is claimed; it can be stopped', async () => {
   const empty = { ...swinging, isGone: () => true, endY: () => 400 }
-  const plain: PictureSource = { ...sceneOf(empty), readRect: async (_frame, rect) => ({ ...createSamples(rect.width, rect.height, 3, 8) }) }
-  expect(await runCling(request(empty), plain, going)).toMatchObject({ frames: [], end: { reason: 'nothing-to-hold' } })
+  const plain: PictureSource = {
+    ...sceneOf(empty),
+    readRect: async (_frame, rect) => ({ ...createSamples(rect.width, rect.height, 3, 8) }),
+  }
+  expect(await runCling(request(empty), plain, going)).toMatchObject({
+    frames: [],
+    end: { reason: 'nothing-to-hold' },
+  })
   let count = 0
   const stopped = await runCling(request(swinging), sceneOf(swinging), { shouldStop: () => count++ >= 3 })
   expect(stopped.end.reason).toBe('stopped')
@@ -141,7 +163,8 @@ test('where no line is near, nothing is claimed; it can be stopped', async () =>
 
 test('over time an outlier is pulled to the course of its neighbours, and a parabola stays', () => {
   const course = Array.from({ length: 9 }, (_, i) => ({ frame: i, sure: 1, values: [0.3 * i * i - i + 2] }))
-  for (const [i, { values }] of smoothOverTime(course).entries()) expect(values[0]).toBeCloseTo(course[i]!.values[0]!, 6)
+  for (const [i, { values }] of smoothOverTime(course).entries())
+    expect(values[0]).toBeCloseTo(course[i]!.values[0]!, 6)
   const bumped = course.map((one, i) => (i === 4 ? { ...one, values: [one.values[0]! + 3] } : one))
   expect(Math.abs(smoothOverTime(bumped)[4]!.values[0]! - course[4]!.values[0]!)).toBeLessThan(0.9)
 })
@@ -166,7 +189,9 @@ test('on LM_010: one rough drawing a thread, no keys, both ends on the wings, th
     expect(line['width']).toBeLessThanOrEqual(0.15)
     expect(line['endPx']).toBeLessThanOrEqual(2)
   }
-  const keyed = linesOf('evaluation/lm010.ts').find((line) => line['zone'] === 'all' && line['reference'] === 'truth')!
+  const keyed = linesOf('evaluation/lm010.ts').find(
+    (line) => line['zone'] === 'all' && line['reference'] === 'truth',
+  )!
   const score = lines.find((line) => line['figure'] === 'psnr-in-clung-area-db')!
   expect(score['all']).toBeGreaterThanOrEqual(keyed['across'] as number) // six keys a thread from the exact geometry, the same truth
   expect(score['snags']).toBe(0)

@@ -16,7 +16,10 @@ export interface ClingRequest {
 export interface ClingOutcome {
   /** x, y, width of each point, one after the other; rising order of frames, the start frame among them. */
   readonly frames: readonly TrackedFrame[]
-  readonly end: { readonly reason: 'finished' | 'stopped' | 'nothing-to-hold' | 'lost' | 'left-picture'; readonly frame: Frame }
+  readonly end: {
+    readonly reason: 'finished' | 'stopped' | 'nothing-to-hold' | 'lost' | 'left-picture'
+    readonly frame: Frame
+  }
 }
 
 /**
@@ -45,7 +48,10 @@ export async function runCling(
       end = { reason: 'left-picture', frame }
       break
     }
-    const found = done.length === 0 ? tracker.begin(samples, rect, source.plate) : tracker.advance(samples, rect, source.plate)
+    const found =
+      done.length === 0
+        ? tracker.begin(samples, rect, source.plate)
+        : tracker.advance(samples, rect, source.plate)
     if (!found) return { frames: [], end: { reason: 'nothing-to-hold', frame } }
     if (!found.isHeld) {
       covered.push(frame)
@@ -54,11 +60,19 @@ export async function runCling(
       covered.length = 0
       break
     }
-    const here = { frame, sure: found.sure, values: found.points.flatMap(({ x, y, widthPx }) => [x, y, widthPx]) }
+    const here = {
+      frame,
+      sure: found.sure,
+      values: found.points.flatMap(({ x, y, widthPx }) => [x, y, widthPx]),
+    }
     const last = done.at(-1)
     for (const missed of covered.splice(0)) {
       const f = (missed - last!.frame) / (frame - last!.frame)
-      report({ frame: missed, sure: BRIDGED_SURE, values: last!.values.map((value, i) => value + f * (here.values[i]! - value)) })
+      report({
+        frame: missed,
+        sure: BRIDGED_SURE,
+        values: last!.values.map((value, i) => value + f * (here.values[i]! - value)),
+      })
     }
     report(here)
   }

@@ -28,9 +28,18 @@ interface PlacedHandle {
   readonly onFocus?: () => void
 }
 
-export const nameOf = (index: number, count: number): string => (index === 0 ? 'End 1' : index === count - 1 ? 'End 2' : `Point ${index}`)
+export const nameOf = (index: number, count: number): string =>
+  index === 0 ? 'End 1' : index === count - 1 ? 'End 2' : `Point ${index}`
 
-export function AreaHandles({ mend, area, panel }: { mend: MendRecord; area: KeyedArea; panel: { width: number; height: number } }) {
+export function AreaHandles({
+  mend,
+  area,
+  panel,
+}: {
+  mend: MendRecord
+  area: KeyedArea
+  panel: { width: number; height: number }
+}) {
   const { store, view } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
@@ -51,7 +60,8 @@ export function AreaHandles({ mend, area, panel }: { mend: MendRecord; area: Key
   }
   const commands = {
     remove: (index: number) => store.getState().commit(removePoint(now().record, area.id, index)),
-    bend: (index: number, bend: 'smooth' | 'corner') => store.getState().commit(bendPoint(now().record, area.id, index, bend)),
+    bend: (index: number, bend: 'smooth' | 'corner') =>
+      store.getState().commit(bendPoint(now().record, area.id, index, bend)),
     focus: setFocusedPoint,
   }
   const handles = handlesOf(geometry, commands, focusedPoint)
@@ -68,7 +78,9 @@ export function AreaHandles({ mend, area, panel }: { mend: MendRecord; area: Key
   return (
     <g>
       <Stitched d={edges} isStrong isHoldout={area.role === 'holdout'} />
-      {outline && <path d={outline.centre} stroke="#ececec" strokeOpacity={0.55} strokeWidth={1} fill="none" />}
+      {outline && (
+        <path d={outline.centre} stroke="#ececec" strokeOpacity={0.55} strokeWidth={1} fill="none" />
+      )}
       <path
         d={outline?.centre ?? edges}
         stroke="transparent"
@@ -80,7 +92,9 @@ export function AreaHandles({ mend, area, panel }: { mend: MendRecord; area: Key
       >
         <title>Double-click adds a point</title>
       </path>
-      {geometry.shape === 'outline' && focusedPoint !== null && <Tethers geometry={geometry} index={focusedPoint} />}
+      {geometry.shape === 'outline' && focusedPoint !== null && (
+        <Tethers geometry={geometry} index={focusedPoint} />
+      )}
       {handles.map((handle) => (
         <Handle
           key={handle.name}
@@ -90,7 +104,9 @@ export function AreaHandles({ mend, area, panel }: { mend: MendRecord; area: Key
           caption={`${handle.name} · ${handle.caption}`}
           isKeyed={isKeyed}
           isSmall={handle.isSmall}
-          onMove={(x, y) => change((current) => handle.move(current, x, y), handle.name === 'Width' ? 'Width of' : undefined)}
+          onMove={(x, y) =>
+            change((current) => handle.move(current, x, y), handle.name === 'Width' ? 'Width of' : undefined)
+          }
           onMagnify={setMagnified}
           onDelete={handle.onDelete}
           onToggle={handle.onToggle}
@@ -147,7 +163,10 @@ function pathHandles({ points }: Extract<Geometry, { shape: 'path' }>, commands:
     x: point.x,
     y: point.y,
     caption: `x ${point.x.toFixed(1)}, y ${point.y.toFixed(1)}, ${px(point.widthPx)}`,
-    move: (now, x, y) => (now.shape === 'path' ? { ...now, points: now.points.with(index, { ...now.points[index]!, x, y }) } : now),
+    move: (now, x, y) =>
+      now.shape === 'path'
+        ? { ...now, points: now.points.with(index, { ...now.points[index]!, x, y }) }
+        : now,
     onDelete: points.length > 2 ? () => commands.remove(index) : undefined,
   }))
   return [
@@ -161,7 +180,10 @@ function pathHandles({ points }: Extract<Geometry, { shape: 'path' }>, commands:
       move: (now, x, y) => {
         if (now.shape !== 'path') return now
         const away = (x - widthHandle.x) * widthHandle.normalX + (y - widthHandle.y) * widthHandle.normalY
-        return { ...now, points: scaledTo(now.points, Math.max(...now.points.map((point) => point.widthPx)) + 2 * away) }
+        return {
+          ...now,
+          points: scaledTo(now.points, Math.max(...now.points.map((point) => point.widthPx)) + 2 * away),
+        }
       },
     },
   ]
@@ -170,16 +192,25 @@ function pathHandles({ points }: Extract<Geometry, { shape: 'path' }>, commands:
 /** All widths changed in step, so that the widest becomes `widthPx`. */
 function scaledTo(points: readonly PathPoint[], widthPx: number): PathPoint[] {
   const factor = widthPx / Math.max(...points.map((point) => point.widthPx))
-  return points.map((point) => ({ ...point, widthPx: Math.min(Math.max(point.widthPx * factor, WIDTH_PX.min), WIDTH_PX.max) }))
+  return points.map((point) => ({
+    ...point,
+    widthPx: Math.min(Math.max(point.widthPx * factor, WIDTH_PX.min), WIDTH_PX.max),
+  }))
 }
 
 const size = (value: number) => Math.min(Math.max(value, SIZE_PX.min), SIZE_PX.max)
 const TURN_ASIDE_PX = 14
 
-function spotHandles(geometry: Extract<Geometry, { shape: 'ellipse' | 'box' }>, _commands: Commands): PlacedHandle[] {
+function spotHandles(
+  geometry: Extract<Geometry, { shape: 'ellipse' | 'box' }>,
+  _commands: Commands,
+): PlacedHandle[] {
   const angle = (geometry.turnDeg * Math.PI) / 180
   const [c, s] = [Math.cos(angle), Math.sin(angle)]
-  const [halfX, halfY] = geometry.shape === 'ellipse' ? [geometry.radiusXPx, geometry.radiusYPx] : [geometry.widthPx / 2, geometry.heightPx / 2]
+  const [halfX, halfY] =
+    geometry.shape === 'ellipse'
+      ? [geometry.radiusXPx, geometry.radiusYPx]
+      : [geometry.widthPx / 2, geometry.heightPx / 2]
   const out = (u: number, v: number) => ({ x: geometry.x + c * u - s * v, y: geometry.y + s * u + c * v })
   /** Distance of a place along one of the shape's own axes. */
   const along = (now: { x: number; y: number }, x: number, y: number, axis: 'x' | 'y') =>
@@ -204,15 +235,29 @@ function spotHandles(geometry: Extract<Geometry, { shape: 'ellipse' | 'box' }>, 
       caption: `x ${geometry.x.toFixed(1)}, y ${geometry.y.toFixed(1)} px`,
       move: (now, x, y) => (now.shape === 'ellipse' || now.shape === 'box' ? { ...now, x, y } : now),
     },
-    { name: isBox ? 'Side' : 'Rim', ...out(halfX, 0), caption: px(isBox ? 2 * halfX : halfX), isSmall: true, move: resize('x') },
-    { name: isBox ? 'Foot' : 'Lower rim', ...out(0, halfY), caption: px(isBox ? 2 * halfY : halfY), isSmall: true, move: resize('y') },
+    {
+      name: isBox ? 'Side' : 'Rim',
+      ...out(halfX, 0),
+      caption: px(isBox ? 2 * halfX : halfX),
+      isSmall: true,
+      move: resize('x'),
+    },
+    {
+      name: isBox ? 'Foot' : 'Lower rim',
+      ...out(0, halfY),
+      caption: px(isBox ? 2 * halfY : halfY),
+      isSmall: true,
+      move: resize('y'),
+    },
     {
       name: 'Turn',
       ...out(0, -halfY - TURN_ASIDE_PX),
       caption: `${geometry.turnDeg.toFixed(1)}°`,
       isSmall: true,
       move: (now, x, y) =>
-        now.shape === 'ellipse' || now.shape === 'box' ? { ...now, turnDeg: (Math.atan2(x - now.x, -(y - now.y)) * 180) / Math.PI } : now,
+        now.shape === 'ellipse' || now.shape === 'box'
+          ? { ...now, turnDeg: (Math.atan2(x - now.x, -(y - now.y)) * 180) / Math.PI }
+          : now,
     },
   ]
 }
@@ -239,7 +284,11 @@ function middleHandle({ points }: Extract<Geometry, { shape: 'outline' }>): Plac
   }
 }
 
-function outlineHandles(geometry: Extract<Geometry, { shape: 'outline' }>, commands: Commands, focusedPoint: number | null): PlacedHandle[] {
+function outlineHandles(
+  geometry: Extract<Geometry, { shape: 'outline' }>,
+  commands: Commands,
+  focusedPoint: number | null,
+): PlacedHandle[] {
   const { points } = geometry
   const corners = points.map((point, index): PlacedHandle => {
     const isSharp = isCornerAt(points, index)
@@ -248,7 +297,10 @@ function outlineHandles(geometry: Extract<Geometry, { shape: 'outline' }>, comma
       x: point.x,
       y: point.y,
       caption: `x ${point.x.toFixed(1)}, y ${point.y.toFixed(1)} px, ${isSharp ? 'corner' : 'smooth'}; Enter changes it`,
-      move: (now, x, y) => (now.shape === 'outline' ? { ...now, points: now.points.with(index, { ...now.points[index]!, x, y }) } : now),
+      move: (now, x, y) =>
+        now.shape === 'outline'
+          ? { ...now, points: now.points.with(index, { ...now.points[index]!, x, y }) }
+          : now,
       onDelete: points.length > 3 ? () => commands.remove(index) : undefined,
       onToggle: () => commands.bend(index, isSharp ? 'smooth' : 'corner'),
       onFocus: () => commands.focus(index),
@@ -267,7 +319,10 @@ function outlineHandles(geometry: Extract<Geometry, { shape: 'outline' }>, comma
       const length = Math.hypot(dx, dy) || 1
       const other = side === 'in' ? Math.hypot(at.outX, at.outY) : Math.hypot(at.inX, at.inY)
       const [ox, oy] = [(-dx / length) * other, (-dy / length) * other]
-      const next = side === 'in' ? { ...at, inX: dx, inY: dy, outX: ox, outY: oy } : { ...at, outX: dx, outY: dy, inX: ox, inY: oy }
+      const next =
+        side === 'in'
+          ? { ...at, inX: dx, inY: dy, outX: ox, outY: oy }
+          : { ...at, outX: dx, outY: dy, inX: ox, inY: oy }
       return { ...now, points: now.points.with(index, next) }
     }
   const bend = (side: 'in' | 'out', x: number, y: number): PlacedHandle => ({
@@ -279,7 +334,12 @@ function outlineHandles(geometry: Extract<Geometry, { shape: 'outline' }>, comma
     move: pull(side),
     onFocus: () => commands.focus(index),
   })
-  return [...corners, middleHandle(geometry), bend('in', point.inX, point.inY), bend('out', point.outX, point.outY)]
+  return [
+    ...corners,
+    middleHandle(geometry),
+    bend('in', point.inX, point.inY),
+    bend('out', point.outX, point.outY),
+  ]
 }
 
 /** Where on the shape a new point belongs. */
@@ -290,7 +350,13 @@ function insertionAt(geometry: Geometry, x: number, y: number): { after: number;
     const arcs = curve.pointArcs
     const last = arcs.findLastIndex((arc) => arc <= arcPx)
     const after = Math.max(0, Math.min(arcs.length - 2, last))
-    return { after, share: Math.min(Math.max((arcPx - arcs[after]!) / Math.max(arcs[after + 1]! - arcs[after]!, 1e-6), 0), 1) }
+    return {
+      after,
+      share: Math.min(
+        Math.max((arcPx - arcs[after]!) / Math.max(arcs[after + 1]! - arcs[after]!, 1e-6), 0),
+        1,
+      ),
+    }
   }
   if (geometry.shape !== 'outline') return null
   let best = { after: 0, share: 0.5, distance: Infinity }

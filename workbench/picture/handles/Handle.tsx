@@ -3,7 +3,12 @@ import { useBenchParts } from '../../BenchContext'
 import { toPicture, toScreen } from '../view'
 
 const NUDGE_PX = { plain: 1, coarse: 10, fine: 0.1 } as const
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+}
 
 export interface HandleProps {
   readonly x: number
@@ -21,7 +26,19 @@ export interface HandleProps {
 }
 
 /** A small ring with a hole, so that the pixel under it is seen. Dragged, or nudged with the arrows. */
-export function Handle({ x, y, label, caption, isKeyed, isSmall = false, onMove, onMagnify, onDelete, onToggle, onFocus }: HandleProps) {
+export function Handle({
+  x,
+  y,
+  label,
+  caption,
+  isKeyed,
+  isSmall = false,
+  onMove,
+  onMagnify,
+  onDelete,
+  onToggle,
+  onFocus,
+}: HandleProps) {
   const { store, view } = useBenchParts()
   const [grab, setGrab] = useState<{ dx: number; dy: number } | null>(null)
   const [isFocused, setFocused] = useState(false)
@@ -105,11 +122,44 @@ export function Handle({ x, y, label, caption, isKeyed, isSmall = false, onMove,
       }}
     >
       <circle cx={xScreen} cy={yScreen} r={radius + 6} fill="transparent" />
-      <circle cx={xScreen} cy={yScreen} r={radius} fill="none" stroke="#000" strokeWidth={4} strokeOpacity={0.8} />
-      <circle cx={xScreen} cy={yScreen} r={radius} fill="none" stroke={isKeyed ? '#56bfa9' : '#ececec'} strokeWidth={2} />
-      {isFocused && <circle cx={xScreen} cy={yScreen} r={radius + 5} fill="none" stroke="#ececec" strokeWidth={1.5} strokeDasharray="3 3" />}
+      <circle
+        cx={xScreen}
+        cy={yScreen}
+        r={radius}
+        fill="none"
+        stroke="#000"
+        strokeWidth={4}
+        strokeOpacity={0.8}
+      />
+      <circle
+        cx={xScreen}
+        cy={yScreen}
+        r={radius}
+        fill="none"
+        stroke={isKeyed ? '#56bfa9' : '#ececec'}
+        strokeWidth={2}
+      />
+      {isFocused && (
+        <circle
+          cx={xScreen}
+          cy={yScreen}
+          r={radius + 5}
+          fill="none"
+          stroke="#ececec"
+          strokeWidth={1.5}
+          strokeDasharray="3 3"
+        />
+      )}
       {(isFocused || grab) && (
-        <text x={xScreen + 18} y={yScreen + 4} className="font-mono text-xs" fill="#ececec" stroke="#000" strokeWidth={3} paintOrder="stroke">
+        <text
+          x={xScreen + 18}
+          y={yScreen + 4}
+          className="font-mono text-xs"
+          fill="#ececec"
+          stroke="#000"
+          strokeWidth={3}
+          paintOrder="stroke"
+        >
           {caption}
         </text>
       )}
