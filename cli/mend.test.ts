@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import sharp from 'sharp'
-import { serialiseDocument, type MendDocument } from '../core/mend/document'
-import { sampleMend } from '../core/mend/sampleMend'
-import { mendSamples, sourceOfSamples } from '../core/mend/sampleSource'
+import { serialiseDocument, type MendDocument } from '../core/document/document'
+import { sampleMend } from '../tests/fixtures/sampleMend'
+import { mendSamples, sourceOfSamples } from '../tests/fixtures/sampleSource'
 import type { Samples } from '../core/image/samples'
 import { decodeFrames } from '../server/media/decode.server'
 import { probeMedia } from '../server/media/probe.server'
@@ -21,7 +21,7 @@ let mends: string
 const frames = Array.from({ length: 4 }, (_, i) => patternFrame(96, 64, 3, 16, i))
 const document: MendDocument = {
   format: 'fillagrant-mends',
-  version: 3,
+  version: 4,
   plate: {
     name: 'shot',
     width: 96,
@@ -174,7 +174,7 @@ test('the command itself: help, exit codes, a result on standard output', async 
 }, 60_000)
 
 test('a hole goes out as alpha in pictures and FFV1, black in WebM; a still stands beside the mends', async () => {
-  const area = { shape: 'ellipse' as const, id: 'e', role: 'cover' as const, travel: 'smooth' as const, follow: null, keys: [{ frame: 1001, x: 48, y: 32, radiusXPx: 12, radiusYPx: 9, turnDeg: 0 }] } // prettier-ignore
+  const area = { shape: 'ellipse' as const, id: 'e', role: 'cover' as const, interpolation: 'smooth' as const, follow: null, keys: [{ frame: 1001, x: 48, y: 32, radiusXPx: 12, radiusYPx: 9, turnDeg: 0 }] } // prettier-ignore
   const cut = (params: Record<string, unknown>) => {
     const path = join(folder, 'cut.json')
     const fill = {

@@ -2,11 +2,11 @@
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { existsSync } from 'node:fs'
 import { basename, dirname, extname, join, resolve } from 'node:path'
-import type { MendDocument } from '../core/mend/document'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { finishedChannels, layPatches } from '../core/mend/finished'
-import type { FrameSource } from '../core/mend/frameSource'
-import { planFrame } from '../core/mend/place'
+import type { MendDocument } from '../core/document/document'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { finishedChannels, layPatches } from '../core/evaluate/finished'
+import type { FrameSource } from '../core/shot/clip'
+import { planFrame } from '../core/plan/planFrame'
 import { wholePicture } from '../core/image/rect'
 import { cropSamples, type Samples } from '../core/image/samples'
 import type { Scene } from '../core/scene/scene'
@@ -18,7 +18,7 @@ import { matteFile, readMattePicture, cutMatte } from '../server/media/matte.ser
 import type { MediaShape } from '../server/media/probe.server'
 import { isPattern } from '../server/media/sequence.server'
 import { readStillPicture } from '../server/media/still.server'
-import { createKeep } from '../workers/keep'
+import { createCache } from '../workers/cache'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 import { readScene } from './scene'
@@ -148,7 +148,7 @@ async function render(
       readRect: pictures.readRect,
       readMatte: mattesBeside(options.mends, signal),
       readStill: stillsBeside(options.mends, shape),
-      keep: createKeep(),
+      cache: createCache(),
     }
     const begun = performance.now()
     const rate = (done: number) => done / ((performance.now() - begun) / 1000)

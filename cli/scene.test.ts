@@ -2,9 +2,9 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { apply } from '../core/geometry/transform'
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, serialiseDocument } from '../core/mend/document'
-import { fillOf, sampleEllipse, sampleMend } from '../core/mend/sampleMend'
-import { sceneSource, wavesAt } from '../core/mend/sampleScene'
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, serialiseDocument } from '../core/document/document'
+import { fillOf, sampleEllipse, sampleMend } from '../tests/fixtures/sampleMend'
+import { sceneSource, wavesAt } from '../tests/fixtures/sampleScene'
 import { motionBetween, sceneSchema } from '../core/scene/scene'
 import { writePngSequence } from '../tests/media'
 import { EXIT } from './exitCodes'
@@ -39,7 +39,7 @@ function mendsFile(firstFrame: number): string {
   const mend = sampleMend({
     areas: [
       sampleEllipse({
-        travel: 'linear',
+        interpolation: 'linear',
         keys: [0, FRAMES - 1].map((i) => ({
           frame: firstFrame + i,
           x: middleAt(i),

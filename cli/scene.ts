@@ -1,7 +1,7 @@
 /** The `scene` command: how the background of a plate moves, worked out without a browser. */
 import { readFile } from 'node:fs/promises'
-import { strangersOn } from '../core/mend/place'
-import { analyseScene } from '../core/mend/analyseScene'
+import { otherMendsOn } from '../core/plan/planFrame'
+import { analyseScene } from '../core/evaluate/analyseScene'
 import { isLocked, sceneSchema, type Scene } from '../core/scene/scene'
 import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'
@@ -41,14 +41,14 @@ export async function sceneOfFootage(
       signal,
       async ({ source, shape, firstFrame, lastFrame }) => {
         const tracks = new Map((document?.tracks ?? []).map((track) => [track.id, track]))
-        const strangers = Object.fromEntries(
+        const otherMends = Object.fromEntries(
           Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => [
             firstFrame + i,
-            strangersOn(document?.mends ?? [], tracks, firstFrame + i),
+            otherMendsOn(document?.mends ?? [], tracks, firstFrame + i),
           ]),
         )
         const scene = await analyseScene(
-          { range: { firstFrame, lastFrame }, strangers },
+          { range: { firstFrame, lastFrame }, otherMends },
           {
             plate: shape,
             readRect: source.readRect,

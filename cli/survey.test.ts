@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { sceneSource, wavesAt } from '../core/mend/sampleScene'
+import { sceneSource, wavesAt } from '../tests/fixtures/sampleScene'
 import { surveySchema } from '../core/survey/finds'
 import { writePngSequence } from '../tests/media'
 import { EXIT } from './exitCodes'

@@ -1,13 +1,13 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { movingWall } from '../evaluation/movingWall'
+import { movingWall } from '../tests/fixtures/movingWall'
 import { translationBy } from '../core/geometry/transform'
 import { createSamples, type Samples } from '../core/image/samples'
-import { parseDocument, serialiseDocument, type MendDocument } from '../core/mend/document'
-import { sampleMend, samplePath } from '../core/mend/sampleMend'
-import { parseFile, tracksFileSchema } from '../core/mend/trackFiles'
-import { trackMotionAt } from '../core/mend/tracks'
+import { parseDocument, serialiseDocument, type MendDocument } from '../core/document/document'
+import { sampleMend, samplePath } from '../tests/fixtures/sampleMend'
+import { parseFile, tracksFileSchema } from '../core/document/trackFiles'
+import { trackMotionAt } from '../core/document/tracks'
 import { writePngSequence } from '../tests/media'
 import { EXIT } from './exitCodes'
 import { mendFootage } from './mend'
@@ -70,7 +70,7 @@ test('points are followed both ways and written as JSON and as a table', async (
 
 const rough: MendDocument = {
   format: 'fillagrant-mends',
-  version: 3,
+  version: 4,
   plate: { name: 'shot', ...SIZE, firstFrame: 1001, frameCount: 4, frameRate: { num: 24, den: 1 } },
   mends: [sampleMend({ areas: [samplePath({ keys: [{ frame: 1002, points: [{ x: 88, y: -5, widthPx: 10 }, { x: 96, y: 102, widthPx: 10 }] }] })], span: { firstFrame: 1001, lastFrame: 1004 } })], // prettier-ignore
   tracks: [],

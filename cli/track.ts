@@ -1,9 +1,9 @@
 /** The `track` and `cling` commands: motion worked out without a browser. */
 import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
-import { serialiseDocument, type MendDocument } from '../core/mend/document'
-import type { Area } from '../core/mend/areas'
-import { clungArea } from '../core/mend/clungArea'
+import { serialiseDocument, type MendDocument } from '../core/document/document'
+import type { Area } from '../core/document/areas'
+import { clungArea } from '../core/document/clungArea'
 import {
   absorb,
   absorbCling,
@@ -13,16 +13,16 @@ import {
   newTrack,
   trackRequest,
   type Direction,
-} from '../core/mend/follow'
-import { geometryAt } from '../core/mend/geometry'
+} from '../core/document/follow'
+import { geometryAt } from '../core/document/keyedGeometry'
 import {
   parseFile,
   pointsFileSchema,
   serialiseTracks,
   tracksToCsv,
   type TracksFile,
-} from '../core/mend/trackFiles'
-import type { Track } from '../core/mend/tracks'
+} from '../core/document/trackFiles'
+import type { Track } from '../core/document/tracks'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack } from '../core/motion/runTrack'

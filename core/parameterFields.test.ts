@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fillMethods } from './fill/registry'
-import { finishSchema } from './mend/schema'
+import { finishSchema } from './document/mend'
 import { labelled } from './parameter'
 import { parameterFields } from './parameterFields'
 

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { HeldKey } from './held'
+import type { StepKey } from './stepKeys'
 import type { ParameterLabel } from './parameter'
 
 /** One line of a form, read from a schema. */
@@ -18,7 +18,7 @@ export type ParameterField = ParameterLabel & { readonly name: string } & (
         readonly min: number
         readonly max: number
         readonly step: number
-        readonly default: readonly HeldKey[]
+        readonly default: readonly StepKey[]
       }
     /** The number of a frame. */
     | { readonly kind: 'frame'; readonly min: number; readonly max: number; readonly default: number }
@@ -76,6 +76,6 @@ function listField(name: string, { items, step, default: start }: PropertySchema
   if (min === undefined || max === undefined || !Array.isArray(start))
     throw new TypeError(`the parameter ${name} needs a range and a default`)
   return items?.properties
-    ? ({ kind: 'held', min, max, step: step ?? 1, default: start as HeldKey[] } as const)
+    ? ({ kind: 'held', min, max, step: step ?? 1, default: start as StepKey[] } as const)
     : ({ kind: 'corners', min, max, default: start as number[] } as const)
 }

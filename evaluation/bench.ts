@@ -23,14 +23,14 @@ import { cropSamples } from '../core/image/samples'
 import { measurePathField } from '../core/matte/pathField'
 import { outerPxOf } from '../core/matte/edge'
 import { renderPathCoverage } from '../core/matte/pathMatte'
-import { serialiseDocument } from '../core/mend/document'
-import { evaluateFrame } from '../core/mend/evaluate'
-import type { FrameSource } from '../core/mend/frameSource'
-import { planFrame } from '../core/mend/place'
-import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../core/mend/sampleSource'
-import { samplePath, sampleMend } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH, type Mend } from '../core/mend/schema'
-import { createKeep } from '../workers/keep'
+import { serialiseDocument } from '../core/document/document'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import type { FrameSource } from '../core/shot/clip'
+import { planFrame } from '../core/plan/planFrame'
+import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../tests/fixtures/sampleSource'
+import { samplePath, sampleMend } from '../tests/fixtures/sampleMend'
+import { DEFAULT_FINISH, type Mend } from '../core/document/mend'
+import { createCache } from '../workers/cache'
 import { mendFootage } from '../cli/mend'
 import { encodeFrames } from '../server/media/encode.server'
 import { translationBy } from '../core/geometry/transform'
@@ -42,7 +42,7 @@ import { benchFills } from './benchFills'
 import { benchGather } from './benchGather'
 import { benchSurvey } from './benchSurvey'
 import { benchPicture, median, print, round, timed } from './benchTools'
-import { renderScene } from './movingWall'
+import { renderScene } from '../tests/fixtures/movingWall'
 import { inpaint, loadOpenCv, trackWithOpenCv } from './opencv'
 
 const [width, height] = [1920, 1080]
@@ -59,7 +59,7 @@ async function benchPreview(): Promise<void> {
     { x: 400 + 1128, y: 200 + 409, widthPx: 12 },
   ]
   const mend = sampleMend({ areas: [samplePath({ keys: [{ frame: 1001, points }] })] })
-  const source = sourceOfSamples(plate, { keep: createKeep() })
+  const source = sourceOfSamples(plate, { cache: createCache() })
   const ours = await timed(25, () => mendPieces(source, [mend]))
 
   const hole = new Uint8Array(width * height)
@@ -181,7 +181,7 @@ async function benchRender(): Promise<void> {
       sampleMend({ id, areas: [samplePath({ keys: [{ frame: 1001, points: [{ x, y: -10, widthPx: 6 }, { x: x - 60, y: 400, widthPx: 6 }] }] })] }) // prettier-ignore
     const document = {
       format: 'fillagrant-mends' as const,
-      version: 3 as const,
+      version: 4 as const,
       plate: {
         name: 'bench',
         width: w,

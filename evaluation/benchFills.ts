@@ -11,14 +11,14 @@
 import { createRaster, type Raster } from '../core/image/raster'
 import type { FillInput } from '../core/fill/method'
 import { defaultsOf, fillMethods, findFill } from '../core/fill/registry'
-import { closedInput, shiftedSource } from '../core/fill/sampleInput'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { planFrame } from '../core/mend/place'
-import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../core/mend/sampleSource'
-import { sampleEllipse, sampleMend } from '../core/mend/sampleMend'
-import { startingFinish } from '../core/mend/schema'
-import type { Source } from '../core/mend/source'
-import { createKeep } from '../workers/keep'
+import { closedInput, shiftedSource } from '../tests/fixtures/sampleInput'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { planFrame } from '../core/plan/planFrame'
+import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../tests/fixtures/sampleSource'
+import { sampleEllipse, sampleMend } from '../tests/fixtures/sampleMend'
+import { startingFinish } from '../core/document/mend'
+import type { Source } from '../core/document/source'
+import { createCache } from '../workers/cache'
 import { benchPicture, median, print, round, timed } from './benchTools'
 import { inpaint, loadOpenCv, type OpenCv } from './opencv'
 
@@ -27,11 +27,11 @@ const [CENTRE_X, CENTRE_Y, RADIUS] = [900, 520, 100]
 /** Frames of the same scene with other grain, in turn: equal frames would be no work for what looks at time. */
 const plates = [7, 19, 31, 43].map((seed) => benchPicture(width, height, seed))
 const sourceOfPlates = () =>
-  sourceOfSamples((frame) => plates[frame % plates.length]!, { keep: createKeep() })
+  sourceOfSamples((frame) => plates[frame % plates.length]!, { cache: createCache() })
 
 const SIDEWAYS: Source = {
   keys: [{ frame: 1001, dx: -260, dy: 0, turnDeg: 0, scale: 1 }],
-  travel: 'smooth',
+  interpolation: 'smooth',
   follow: null,
 }
 const discMend = (methodId: string, radius = RADIUS) =>

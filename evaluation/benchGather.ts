@@ -7,10 +7,10 @@
  */
 import { execFileSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { planFrame } from '../core/mend/place'
-import { fillOf, sampleEllipse, sampleMend } from '../core/mend/sampleMend'
-import { NEVER_STOPS, sourceOfSamples } from '../core/mend/sampleSource'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { planFrame } from '../core/plan/planFrame'
+import { fillOf, sampleEllipse, sampleMend } from '../tests/fixtures/sampleMend'
+import { NEVER_STOPS, sourceOfSamples } from '../tests/fixtures/sampleSource'
 import { SCENE_FORMAT, SCENE_VERSION, type Scene } from '../core/scene/scene'
 import { benchPicture, median, print } from './benchTools'
 
@@ -40,7 +40,7 @@ const passing = (frameCount: number) => {
   return sampleMend({
     areas: [
       sampleEllipse({
-        travel: 'linear',
+        interpolation: 'linear',
         keys: [0, frameCount - 1].map((i) => ({
           frame: FIRST + i,
           x: 900 + 14 * (i - frameCount / 2),

@@ -5,7 +5,7 @@
  *   survey-peak-mb        resident memory that the survey adds, for 24 and for 96 frames
  */
 import { createSurvey } from '../core/survey/survey'
-import { clipFrame, noiseOf, paintDiscs } from '../core/survey/sampleClip'
+import { clipFrame, noiseOf, paintDiscs } from '../tests/fixtures/sampleClip'
 import { createRandom } from '../tests/random'
 import { print, round } from './benchTools'
 

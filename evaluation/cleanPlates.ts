@@ -4,13 +4,13 @@
  *
  *   node --import tsx evaluation/cleanPlates.ts [folder of the demo film] [every n-th frame]
  */
-import type { OutlineKey } from '../core/mend/areas'
-import { fillOf } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH, type Mend } from '../core/mend/schema'
-import { strangersOn } from '../core/mend/place'
+import type { OutlineKey } from '../core/document/areas'
+import { fillOf } from '../tests/fixtures/sampleMend'
+import { DEFAULT_FINISH, type Mend } from '../core/document/mend'
+import { otherMendsOn } from '../core/plan/planFrame'
 import { flickerBetween } from '../core/measure/areaMeasures'
 import type { MendMeasure } from '../core/measure/mendMeasure'
-import { analyseScene } from '../core/mend/analyseScene'
+import { analyseScene } from '../core/evaluate/analyseScene'
 import type { Scene } from '../core/scene/scene'
 import { momentAt as stagehandAt } from '../demo/lm070/scene'
 import { momentAt as bollardAt } from '../demo/lm080/scene'
@@ -44,12 +44,19 @@ function objectMend(
             id: 'a',
             role: 'cover',
             shape: 'matte',
-            travel: 'linear',
+            interpolation: 'linear',
             follow: null,
             pattern: 'exact',
             keys: [],
           }
-        : { id: 'a', role: 'cover', shape: 'outline', travel: 'smooth', follow: null, keys: area.keys },
+        : {
+            id: 'a',
+            role: 'cover',
+            shape: 'outline',
+            interpolation: 'smooth',
+            follow: null,
+            keys: area.keys,
+          },
     ],
     fill: { ...fill, params: { ...fill.params, tidyPx } },
     source: null,
@@ -130,8 +137,10 @@ class Errors {
 async function report(shotName: string, method: string, shot: OpenShot, mend: Mend): Promise<void> {
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
-  const strangers = Object.fromEntries(frames.map((frame) => [frame, strangersOn([mend], new Map(), frame)]))
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+  const otherMends = Object.fromEntries(
+    frames.map((frame) => [frame, otherMendsOn([mend], new Map(), frame)]),
+  )
+  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const errors = new Errors()

@@ -3,11 +3,11 @@
  * the truth: `node --import tsx evaluation/cling.ts [demo folder]`. One JSON line for each figure.
  */
 import { momentAt } from '../demo/lm010/scene'
-import { clungArea } from '../core/mend/clungArea'
-import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/mend/follow'
-import { samplePath, sampleMend } from '../core/mend/sampleMend'
-import type { Mend } from '../core/mend/schema'
-import type { Track } from '../core/mend/tracks'
+import { clungArea } from '../core/document/clungArea'
+import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/document/follow'
+import { samplePath, sampleMend } from '../tests/fixtures/sampleMend'
+import type { Mend } from '../core/document/mend'
+import type { Track } from '../core/document/tracks'
 import { runCling } from '../core/motion/cling/runCling'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { LINE_SHOWS_FROM } from '../core/measure/lineResidue'

@@ -1,6 +1,6 @@
 /** How far a cling is from the exact threads of LM_010. */
 import { createPathCurve, nearestOnPath, pathPointAt } from '../core/geometry/pathCurve'
-import { pointsFrom, type Track } from '../core/mend/tracks'
+import { pointsFrom, type Track } from '../core/document/tracks'
 import { momentAt } from '../demo/lm010/scene'
 
 /** Where an artist might click on frame 1024, several px off; the ends by as much. */

@@ -6,16 +6,16 @@ import { findShot } from '../demo/film'
 import type { ShotDescription } from '../demo/shot'
 import { wholePicture, type Rect } from '../core/image/rect'
 import { cropSamples, type Samples } from '../core/image/samples'
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type MendDocument } from '../core/mend/document'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { layPatches } from '../core/mend/finished'
-import type { EvaluatedFrame, FrameSource } from '../core/mend/frameSource'
-import { planFrame } from '../core/mend/place'
-import type { Mend } from '../core/mend/schema'
-import type { Track } from '../core/mend/tracks'
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type MendDocument } from '../core/document/document'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { layPatches } from '../core/evaluate/finished'
+import type { EvaluatedFrame, FrameSource } from '../core/shot/clip'
+import { planFrame } from '../core/plan/planFrame'
+import type { Mend } from '../core/document/mend'
+import type { Track } from '../core/document/tracks'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { Scene } from '../core/scene/scene'
-import { createKeep } from '../workers/keep'
+import { createCache } from '../workers/cache'
 
 export type PictureKind = 'plate' | 'truth' | 'truth-without-grain'
 
@@ -65,7 +65,7 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
     readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
     readMatte: (_, frame) => exactMatte(frame),
     readStill: async () => null,
-    keep: createKeep(),
+    cache: createCache(),
   }
   return {
     description,

@@ -3,10 +3,10 @@
  * truth, beside Telea's and Navier-Stokes inpainting on the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
  */
 import { momentAt } from '../demo/lm010/scene'
-import { fillOf, samplePath } from '../core/mend/sampleMend'
-import { analyseScene } from '../core/mend/analyseScene'
-import { strangersOn } from '../core/mend/place'
-import { DEFAULT_FINISH, startingFill, type Mend } from '../core/mend/schema'
+import { fillOf, samplePath } from '../tests/fixtures/sampleMend'
+import { analyseScene } from '../core/evaluate/analyseScene'
+import { otherMendsOn } from '../core/plan/planFrame'
+import { DEFAULT_FINISH, startingFill, type Mend } from '../core/document/mend'
 import { openShot } from './film'
 import { loadOpenCv } from './opencv'
 import { addFrame, coverageOf, inpaintBlended, Score } from './scores'
@@ -39,13 +39,13 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
 }))
 const document = shot.document(mends)
 const starting = mends.map((mend): Mend => ({ ...mend, fill: startingFill('wire') }))
-const strangers = Object.fromEntries(
+const otherMends = Object.fromEntries(
   Array.from({ length: shot.description.frameCount }, (_, i) => [
     firstFrame + i,
-    strangersOn(starting, new Map(), firstFrame + i),
+    otherMendsOn(starting, new Map(), firstFrame + i),
   ]),
 )
-const scene = await analyseScene({ range: shot.span, strangers }, shot.source, { shouldStop: () => false })
+const scene = await analyseScene({ range: shot.span, otherMends }, shot.source, { shouldStop: () => false })
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {

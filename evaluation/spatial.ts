@@ -7,21 +7,21 @@ import { warpProjective } from '../core/image/sample'
 import { grainAt } from '../core/finish/grain'
 import { wholePicture, type Rect } from '../core/image/rect'
 import { createSamples, cropSamples, type Samples } from '../core/image/samples'
-import type { Area } from '../core/mend/areas'
-import { evaluateFrame } from '../core/mend/evaluate'
-import { layPatches } from '../core/mend/finished'
-import { placeArea } from '../core/mend/placedArea'
-import { planFrame } from '../core/mend/place'
-import { sampleEllipse, sampleMend, samplePath } from '../core/mend/sampleMend'
-import { DEFAULT_FINISH, startingFinish, type FillSettings, type Mend } from '../core/mend/schema'
-import { ALL_FRAMES } from '../core/mend/sampleSource'
-import { restingSource } from '../core/mend/shift'
-import { suggestRequest, suggestSources } from '../core/mend/suggestSource'
-import type { Track } from '../core/mend/tracks'
-import { newTrack } from '../core/mend/follow'
+import type { Area } from '../core/document/areas'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { layPatches } from '../core/evaluate/finished'
+import { placeArea } from '../core/plan/placedArea'
+import { planFrame } from '../core/plan/planFrame'
+import { sampleEllipse, sampleMend, samplePath } from '../tests/fixtures/sampleMend'
+import { DEFAULT_FINISH, startingFinish, type FillSettings, type Mend } from '../core/document/mend'
+import { ALL_FRAMES } from '../tests/fixtures/sampleSource'
+import { restingSource } from '../core/document/sourceKeys'
+import { suggestRequest, suggestSources } from '../core/evaluate/suggestSources'
+import type { Track } from '../core/document/tracks'
+import { newTrack } from '../core/document/follow'
 import { psnrOf } from '../core/measure/difference'
 import { defaultsOf, findFill } from '../core/fill/registry'
-import { coverShape } from '../core/mend/cover'
+import { coverShape } from '../core/evaluate/coverage'
 import { outerPxOf } from '../core/matte/edge'
 import { momentAt as lm010At } from '../demo/lm010/scene'
 import { momentAt as lm020At } from '../demo/lm020/scene'
@@ -350,7 +350,7 @@ export function bannerHoldout(shot: OpenShot): Area {
     shape: 'outline',
     id: 'banner',
     role: 'holdout',
-    travel: 'linear',
+    interpolation: 'linear',
     follow: null,
     keys: Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => {
       const { banner } = lm020At(firstFrame + i)
@@ -375,7 +375,7 @@ export function clampArea(): Area {
     shape: 'outline',
     id: 'clamp',
     role: 'cover',
-    travel: 'linear',
+    interpolation: 'linear',
     follow: null,
     keys: [
       {

@@ -5,13 +5,13 @@
  *   node --import tsx evaluation/survey.ts [folder of the demo film]
  */
 import { createPathCurve, pathPointAt, type PathCurve } from '../core/geometry/pathCurve'
-import { acceptFinds } from '../core/mend/acceptFinds'
-import { analyseScene } from '../core/mend/analyseScene'
-import type { PathArea } from '../core/mend/areas'
-import { geometryAt } from '../core/mend/geometry'
-import { fillOf } from '../core/mend/sampleMend'
-import type { MendRecord } from '../core/mend/schema'
-import { strangersOn } from '../core/mend/place'
+import { acceptFinds } from '../core/document/acceptFinds'
+import { analyseScene } from '../core/evaluate/analyseScene'
+import type { PathArea } from '../core/document/areas'
+import { geometryAt } from '../core/document/keyedGeometry'
+import { fillOf } from '../tests/fixtures/sampleMend'
+import type { MendRecord } from '../core/document/mend'
+import { otherMendsOn } from '../core/plan/planFrame'
 import { createSurvey } from '../core/survey/survey'
 import type { Find, Survey } from '../core/survey/finds'
 import type { Scene } from '../core/scene/scene'
@@ -70,8 +70,8 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
   const mends = edit.changes.map(({ after }) => after as MendRecord)
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
-  const strangers = Object.fromEntries(frames.map((frame) => [frame, strangersOn(mends, new Map(), frame)]))
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+  const otherMends = Object.fromEntries(frames.map((frame) => [frame, otherMendsOn(mends, new Map(), frame)]))
+  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const fills = ['as accepted', 'median', 'clean-plate'] as const
@@ -183,9 +183,9 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
   const mends = edit.changes.map(({ after }) => after as MendRecord)
   const { firstFrame, lastFrame } = shot.span
   const [offsPx, endsPx]: [number[], number[]] = [[], []]
-  const strangers: Record<number, ReturnType<typeof strangersOn>> = {}
+  const otherMends: Record<number, ReturnType<typeof otherMendsOn>> = {}
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
-    strangers[frame] = strangersOn(mends, new Map(), frame)
+    otherMends[frame] = otherMendsOn(mends, new Map(), frame)
     const threads = momentAt(frame).threads.map((thread) => ({
       ...thread,
       curve: createPathCurve(thread.points),
@@ -201,7 +201,7 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
       endsPx.push(Math.hypot(end.x - thread.contact.x, end.y - thread.contact.y))
     }
   }
-  const scene = (await analyseScene({ range: shot.span, strangers }, shot.source, {
+  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const errors = { mended: new Errors(), plate: new Errors() }
@@ -236,12 +236,12 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
 }
 
 function distanceTo(curve: PathCurve, { x, y }: { readonly x: number; readonly y: number }): number {
-  let least = Infinity
+  let min = Infinity
   for (let arc = 0; arc <= curve.lengthPx; arc += 0.25) {
     const at = pathPointAt(curve, arc)
-    least = Math.min(least, Math.hypot(at.x - x, at.y - y))
+    min = Math.min(min, Math.hypot(at.x - x, at.y - y))
   }
-  return least
+  return min
 }
 
 const mean = (values: readonly number[]): number =>

@@ -3,7 +3,7 @@
  * One JSON line for each motion.
  */
 import { apply, compose, similarity, translationBy, type Matrix3 } from '../core/geometry/transform'
-import { renderScene, type SceneFrame } from './movingWall'
+import { renderScene, type SceneFrame } from '../tests/fixtures/movingWall'
 import { PointTracker } from '../core/motion/pointTracker'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { openWindow } from '../core/motion/window'

@@ -2,9 +2,9 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, inArray } from 'drizzle-orm'
 import type { Answer } from '../core/answer'
-import { acceptFinds } from '../core/mend/acceptFinds'
-import { describeIssues } from '../core/mend/document'
-import { cameraOrderSchema, type CameraDone, type CameraOrder } from '../core/survey/cameraOrders'
+import { acceptFinds } from '../core/document/acceptFinds'
+import { describeIssues } from '../core/document/document'
+import { cameraCommandSchema, type CameraDone, type CameraCommand } from '../core/jobs/cameraCommands'
 import { findsOfMap, mergeMaps, SENSOR_MAP_FORMAT, type SensorMap } from '../core/survey/sensorMap'
 import type { Database, Transaction } from './db/client.server'
 import { cameras, productions, sensorMaps, shots } from './db/schema'
@@ -74,28 +74,28 @@ const GONE = 'This sensor map is gone. Nothing has changed; look at the list aga
 
 /** Does what is asked, all of it or nothing; `apply` shot by shot. */
 export async function changeCameras(db: Database, asked: unknown): Promise<CameraAnswer> {
-  const parsed = cameraOrderSchema.safeParse(asked)
+  const parsed = cameraCommandSchema.safeParse(asked)
   if (!parsed.success)
     return refused(`That cannot be stored: ${describeIssues(parsed.error)}. Nothing has changed.`)
-  const order = parsed.data
-  const answer = await (order.intent === 'apply'
-    ? applyMap(db, order)
-    : db.transaction((tx) => carryOut(tx, order)))
+  const command = parsed.data
+  const answer = await (command.intent === 'apply'
+    ? applyMap(db, command)
+    : db.transaction((tx) => carryOut(tx, command)))
   if (answer.ok) await announce(db, { kind: 'camera', id: answer.mapId ?? '' })
   return answer
 }
 
-type OrderTo<I extends CameraOrder['intent']> = Extract<CameraOrder, { intent: I }>
+type CommandTo<I extends CameraCommand['intent']> = Extract<CameraCommand, { intent: I }>
 
 async function carryOut(
   tx: Transaction,
-  order: Exclude<CameraOrder, { intent: 'apply' }>,
+  command: Exclude<CameraCommand, { intent: 'apply' }>,
 ): Promise<CameraAnswer> {
-  switch (order.intent) {
+  switch (command.intent) {
     case 'keep':
-      return keepMap(tx, order)
+      return keepMap(tx, command)
     case 'change': {
-      const { mapId, madeOn, pixels, motes } = order
+      const { mapId, madeOn, pixels, motes } = command
       const changed = await tx
         .update(sensorMaps)
         .set({ madeOn, pixels, motes })
@@ -104,20 +104,20 @@ async function carryOut(
       return changed.length > 0 ? done('The map is saved.', mapId) : refused(GONE)
     }
     case 'merge':
-      return mergeInto(tx, order)
+      return mergeInto(tx, command)
     case 'remove': {
       const gone = await tx
         .delete(sensorMaps)
-        .where(eq(sensorMaps.id, order.mapId))
+        .where(eq(sensorMaps.id, command.mapId))
         .returning({ id: sensorMaps.id })
       return gone.length > 0 ? done('The map is deleted.') : refused(GONE)
     }
     case 'rename-camera':
-      return renameCamera(tx, order)
+      return renameCamera(tx, command)
     case 'remove-camera': {
       const [gone] = await tx
         .delete(cameras)
-        .where(eq(cameras.id, order.cameraId))
+        .where(eq(cameras.id, command.cameraId))
         .returning({ name: cameras.name })
       return gone ? done(`${gone.name} and its maps are deleted.`) : refused('This camera is gone already.')
     }
@@ -126,7 +126,7 @@ async function carryOut(
 
 async function keepMap(
   tx: Transaction,
-  { productionId, shotId, map }: OrderTo<'keep'>,
+  { productionId, shotId, map }: CommandTo<'keep'>,
 ): Promise<CameraAnswer> {
   const found = shotId === null ? null : await findShot(tx, shotId)
   if (shotId !== null && !found) return refused('This shot is gone. Nothing was kept.')
@@ -166,7 +166,7 @@ const placesOf = ({ pixels, motes }: Pick<SensorMap, 'pixels' | 'motes'>): strin
   `${counted(pixels.length, 'bad pixel')}, ${counted(motes.length, 'mote')}`
 
 /** Both maps stay; what they say together is a map of its own. */
-async function mergeInto(tx: Transaction, { mapId, withId }: OrderTo<'merge'>): Promise<CameraAnswer> {
+async function mergeInto(tx: Transaction, { mapId, withId }: CommandTo<'merge'>): Promise<CameraAnswer> {
   const [a, b] = [await loadSensorMap(tx, mapId), await loadSensorMap(tx, withId)]
   if (!a || !b) return refused(GONE)
   if (mapId === withId || a.camera.id !== b.camera.id)
@@ -179,7 +179,7 @@ async function mergeInto(tx: Transaction, { mapId, withId }: OrderTo<'merge'>): 
 
 async function renameCamera(
   tx: Transaction,
-  { cameraId, name }: OrderTo<'rename-camera'>,
+  { cameraId, name }: CommandTo<'rename-camera'>,
 ): Promise<CameraAnswer> {
   const [camera] = await tx.select().from(cameras).where(eq(cameras.id, cameraId)).for('update')
   if (!camera) return refused('This camera is gone.')
@@ -194,7 +194,7 @@ async function renameCamera(
 }
 
 /** Each shot gets one step of its own history; what it mends already is left as it is. */
-async function applyMap(db: Database, { mapId, targets }: OrderTo<'apply'>): Promise<CameraAnswer> {
+async function applyMap(db: Database, { mapId, targets }: CommandTo<'apply'>): Promise<CameraAnswer> {
   const found = await loadSensorMap(db, mapId)
   if (!found) return refused(GONE)
   const { camera, map } = found

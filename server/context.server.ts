@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import { readConfig } from './config.server'
 import { database, type DatabaseClient } from './db/client.server'
-import { coreStamp } from './gathered/coreStamp.server'
+import { coreStamp } from './results/coreStamp.server'
 import { createDirectoryStore, type FrameStore } from './frames/store.server'
 
 export interface ServerContext {

@@ -1,6 +1,6 @@
 /** Gathering a mend's frames ahead: asked for, called off, looked at. */
 import { and, eq, inArray } from 'drizzle-orm'
-import type { GatherStatus } from '../core/mend/gatherStatus'
+import type { GatherStatus } from '../core/jobs/gather'
 import type { Database } from './db/client.server'
 import { gathers } from './db/schema'
 import { announce } from './events.server'

@@ -13,7 +13,7 @@ import { boundedTo } from './media/boundedTo'
 import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
 import { MediaError } from './media/mediaError'
 
-const MOST_BYTES = 256 * 2 ** 20
+const MAX_BYTES = 256 * 2 ** 20
 export const IMPORTED_PREFIX = 'matte:'
 
 export const mattePlaceSchema = z.object({
@@ -40,7 +40,7 @@ export async function receiveMatte(
   await mkdir(folder, { recursive: true })
   const incoming = join(folder, `${randomUUID()}.partial${ending}`)
   const partial = `${incoming}.pgm`
-  const limit = boundedTo(MOST_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
+  const limit = boundedTo(MAX_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
   try {
     await pipeline(Readable.fromWeb(body), limit, createWriteStream(incoming))
     const picture = await readMattePicture(incoming)

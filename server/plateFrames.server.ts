@@ -77,6 +77,6 @@ export function plateReference(
     location: folders.frames,
     matteLocation: folders.mattes,
     stillLocation: folders.frames,
-    shelfLocation: folders.gathered,
+    resultLocation: folders.gathered,
   }
 }

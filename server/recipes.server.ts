@@ -4,13 +4,13 @@ import { and, asc, eq } from 'drizzle-orm'
 import type { Answer } from '../core/answer'
 import {
   copyAcross,
-  copyOrderSchema,
+  copyCommandSchema,
   scaleBetween,
   type CopyTarget,
   type ShotPlate,
-} from '../core/mend/copyAcross'
-import { describeIssues, mendsInOrder } from '../core/mend/document'
-import { recipeOrderSchema, type ListedRecipe, type RecipeOrder } from '../core/mend/recipes'
+} from '../core/document/copyAcross'
+import { describeIssues, mendsInStackOrder } from '../core/document/document'
+import { recipeCommandSchema, type ListedRecipe, type RecipeCommand } from '../core/document/recipes'
 import type { Database, Transaction } from './db/client.server'
 import { recipes } from './db/schema'
 import { changeShot, findShot, listShots, loadMends, loadTracks, type Plate } from './shots.server'
@@ -21,21 +21,21 @@ export async function listRecipes(db: Database | Transaction): Promise<ListedRec
 }
 
 export async function changeRecipes(db: Database, asked: unknown): Promise<Answer> {
-  const order = recipeOrderSchema.safeParse(asked)
-  if (!order.success)
+  const command = recipeCommandSchema.safeParse(asked)
+  if (!command.success)
     return {
       ok: false,
-      message: `That cannot be stored: ${describeIssues(order.error)}. Nothing has changed.`,
+      message: `That cannot be stored: ${describeIssues(command.error)}. Nothing has changed.`,
     }
-  return db.transaction((tx) => carryOut(tx, order.data))
+  return db.transaction((tx) => carryOut(tx, command.data))
 }
 
-async function carryOut(tx: Transaction, order: RecipeOrder): Promise<Answer> {
-  switch (order.intent) {
+async function carryOut(tx: Transaction, command: RecipeCommand): Promise<Answer> {
+  switch (command.intent) {
     case 'keep': {
-      const found = await findShot(tx, order.shotId)
+      const found = await findShot(tx, command.shotId)
       if (!found) return { ok: false, message: 'This shot is gone. Nothing was kept.' }
-      const { recipe } = order
+      const { recipe } = command
       await tx
         .insert(recipes)
         .values({ id: randomUUID(), productionId: found.shot.productionId, name: recipe.name, recipe })
@@ -43,21 +43,24 @@ async function carryOut(tx: Transaction, order: RecipeOrder): Promise<Answer> {
       return { ok: true, words: `${recipe.name} is kept as a recipe.` }
     }
     case 'rename': {
-      const [known] = await tx.select().from(recipes).where(eq(recipes.id, order.id)).for('update')
+      const [known] = await tx.select().from(recipes).where(eq(recipes.id, command.id)).for('update')
       if (!known) return { ok: false, message: 'This recipe is gone.' }
       const [taken] = await tx
         .select({ id: recipes.id })
         .from(recipes)
-        .where(and(eq(recipes.productionId, known.productionId), eq(recipes.name, order.name)))
+        .where(and(eq(recipes.productionId, known.productionId), eq(recipes.name, command.name)))
       if (taken && taken.id !== known.id)
-        return { ok: false, message: `There is a recipe called ${order.name} already. Nothing has changed.` }
-      await tx.update(recipes).set({ name: order.name }).where(eq(recipes.id, order.id))
-      return { ok: true, words: `${known.name} is called ${order.name} now.` }
+        return {
+          ok: false,
+          message: `There is a recipe called ${command.name} already. Nothing has changed.`,
+        }
+      await tx.update(recipes).set({ name: command.name }).where(eq(recipes.id, command.id))
+      return { ok: true, words: `${known.name} is called ${command.name} now.` }
     }
     case 'remove': {
       const [gone] = await tx
         .delete(recipes)
-        .where(eq(recipes.id, order.id))
+        .where(eq(recipes.id, command.id))
         .returning({ name: recipes.name })
       return gone
         ? { ok: true, words: `${gone.name} is deleted. Mends made with it stay as they are.` }
@@ -91,22 +94,22 @@ export async function copyTargets(db: Database, shotId: string): Promise<CopyTar
 
 /** Copies mends to other shots: one step in the history of each. */
 export async function copyMends(db: Database, shotId: string, asked: unknown): Promise<Answer> {
-  const order = copyOrderSchema.safeParse(asked)
-  if (!order.success)
+  const command = copyCommandSchema.safeParse(asked)
+  if (!command.success)
     return {
       ok: false,
-      message: `That cannot be copied: ${describeIssues(order.error)}. Nothing has changed.`,
+      message: `That cannot be copied: ${describeIssues(command.error)}. Nothing has changed.`,
     }
   const found = await findShot(db, shotId)
-  const chosen = new Set(order.data.mendIds)
-  const mends = mendsInOrder(await loadMends(db, shotId)).filter(({ id }) => chosen.has(id))
+  const chosen = new Set(command.data.mendIds)
+  const mends = mendsInStackOrder(await loadMends(db, shotId)).filter(({ id }) => chosen.has(id))
   if (!found || mends.length === 0)
     return { ok: false, message: 'What should be copied is gone. Nothing has changed.' }
   const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
   const from = plateOf(found.plate)
   const left = new Set<string>()
   let [copied, into] = [0, 0]
-  for (const target of new Set(order.data.shotIds)) {
+  for (const target of new Set(command.data.shotIds)) {
     if (target === shotId) continue
     const done = await changeShot(db, target, ({ shot, plate, records }) => {
       if (scaleBetween(from, plate) === null) {

@@ -1,6 +1,6 @@
 /** The motion of shots' backgrounds in the database: asked for, looked at. */
 import { eq, sql } from 'drizzle-orm'
-import type { SceneStatus } from '../core/scene/status'
+import type { SceneStatus } from '../core/jobs/scene'
 import type { Database, Transaction } from './db/client.server'
 import { scenes } from './db/schema'
 import { announce } from './events.server'

@@ -1,17 +1,22 @@
 /** Shots and their mends in the database. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, sql } from 'drizzle-orm'
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, mendsInOrder, type MendDocument } from '../core/mend/document'
+import {
+  DOCUMENT_FORMAT,
+  DOCUMENT_VERSION,
+  mendsInStackOrder,
+  type MendDocument,
+} from '../core/document/document'
 import {
   editSchema,
   type EditRole,
   type HistoryEntry,
   type MendEdit,
   type MendRecords,
-} from '../core/mend/edits'
-import type { MendRecord } from '../core/mend/schema'
-import type { Track } from '../core/mend/tracks'
-import { upgradeEdit, upgradeMend } from '../core/mend/upgrade'
+} from '../core/document/edits'
+import type { MendRecord } from '../core/document/mend'
+import type { Track } from '../core/document/tracks'
+import { upgradeEdit, upgradeMend } from '../core/document/upgrade'
 import type { Database, Transaction } from './db/client.server'
 import { edits, mends, plates, productions, shots, tracks } from './db/schema'
 import { announce } from './events.server'
@@ -53,7 +58,7 @@ export async function listShots(db: Database | Transaction) {
   const stored = await db.select().from(mends)
   return rows.map((row) => ({
     ...row,
-    mends: mendsInOrder(
+    mends: mendsInStackOrder(
       stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord),
     ),
   }))
@@ -177,7 +182,7 @@ export async function saveEdit(
   })
 }
 
-const MOST_TRIES = 5
+const MAX_TRIES = 5
 
 /**
  * Changes a shot from the server's side, as one step that undo takes back; tried again where others were faster.
@@ -193,7 +198,7 @@ export async function changeShot(
     readonly records: MendRecords
   }) => MendEdit | null,
 ): Promise<{ readonly edit: MendEdit | null } | null> {
-  for (let tried = 0; tried < MOST_TRIES; tried++) {
+  for (let tried = 0; tried < MAX_TRIES; tried++) {
     const found = await findShot(db, shotId)
     if (!found) return null
     const records = new Map((await loadMends(db, shotId)).map((mend) => [mend.id, mend]))
@@ -208,7 +213,7 @@ export async function changeShot(
     if (saved.ok) return { edit }
     if (saved.reason === 'mismatch') throw new Error(`an edit of ${shotId} does not fit what is stored`)
   }
-  throw new Error(`${shotId} was changed by others ${MOST_TRIES} times in a row`)
+  throw new Error(`${shotId} was changed by others ${MAX_TRIES} times in a row`)
 }
 
 /** The mends of a shot as the document that is exported and rendered. */
@@ -229,7 +234,7 @@ export function documentOf(
       frameCount: plate.frameCount,
       frameRate: { num: plate.rateNum, den: plate.rateDen },
     },
-    mends: mendsInOrder(records),
+    mends: mendsInStackOrder(records),
     tracks: [...shotTracks].sort((a, b) => (a.id < b.id ? -1 : 1)),
   }
 }

@@ -9,13 +9,13 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import type { Rect } from '../core/image/rect'
 import type { Samples } from '../core/image/samples'
-import type { PlateShape } from '../core/mend/frameSource'
+import type { PlateShape } from '../core/shot/clip'
 import type { ServerContext } from './context.server'
 import { StorageError, type FrameStore } from './frames/store.server'
 import { boundedTo } from './media/boundedTo'
 import { readStillPicture } from './media/still.server'
 
-const MOST_BYTES = 256 * 2 ** 20
+const MAX_BYTES = 256 * 2 ** 20
 const STILL_FRAME = 0
 export const STILL_PREFIX = 'still:'
 
@@ -36,7 +36,7 @@ export async function receiveStill(
   try {
     await pipeline(
       Readable.fromWeb(body),
-      boundedTo(MOST_BYTES, 'A still may have 256 MB at most. Nothing was kept of it.'),
+      boundedTo(MAX_BYTES, 'A still may have 256 MB at most. Nothing was kept of it.'),
       createWriteStream(incoming),
     )
     const samples = await readStillPicture(incoming, plate)

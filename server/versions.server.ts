@@ -5,9 +5,9 @@ import { join } from 'node:path'
 import { and, asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
 import { z } from 'zod'
 import { findFill } from '../core/fill/registry'
-import type { MendDocument } from '../core/mend/document'
+import type { MendDocument } from '../core/document/document'
 import type { Scene } from '../core/scene/scene'
-import type { SceneStatus } from '../core/scene/status'
+import type { SceneStatus } from '../core/jobs/scene'
 import type { ServerContext } from './context.server'
 import type { Database } from './db/client.server'
 import { renderChunks, versions } from './db/schema'
@@ -68,17 +68,15 @@ export async function makeVersion(
       .from(versions)
       .where(eq(versions.shotId, shotId))
     const { scene } = await loadScene(tx, shotId)
-    await tx
-      .insert(versions)
-      .values({
-        id: versionId,
-        shotId,
-        number: (latest?.number ?? 0) + 1,
-        ...request,
-        document,
-        scene,
-        state: 'waiting',
-      })
+    await tx.insert(versions).values({
+      id: versionId,
+      shotId,
+      number: (latest?.number ?? 0) + 1,
+      ...request,
+      document,
+      scene,
+      state: 'waiting',
+    })
     for (
       let index = 0, first = request.firstFrame;
       first <= request.lastFrame;

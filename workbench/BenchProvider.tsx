@@ -2,14 +2,20 @@
 import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react'
 import { useStore } from 'zustand'
 import { toast } from 'sonner'
-import type { HistoryEntry } from '../core/mend/edits'
-import type { Track } from '../core/mend/tracks'
-import type { MendRecord } from '../core/mend/schema'
-import type { SceneStatus } from '../core/scene/status'
+import type { HistoryEntry } from '../core/document/edits'
+import type { Track } from '../core/document/tracks'
+import type { MendRecord } from '../core/document/mend'
+import type { SceneStatus } from '../core/jobs/scene'
 import type { ComputePool } from '../workers/pool'
 import { BenchContext, type BenchParts } from './BenchContext'
-import { useClipPictures } from './look/clipPictures'
-import { carriedBy, heldView, releasedView, SCENE_HOLD, sceneCarried } from './picture/heldView'
+import { useClipPictures } from './viewing/clipPictures'
+import {
+  carriedBy,
+  stabilisedView,
+  releasedView,
+  SCENE_STABILISED,
+  sceneCarried,
+} from './picture/stabilisedView'
 import type { View } from './picture/view'
 import { createBrowserPool } from './preview/browserPool'
 import { FrameCache } from './preview/frameCache'
@@ -81,7 +87,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       location: `${origin}/plates/${plate.id}/frames`,
       matteLocation: `${origin}/shots/${shot.id}/mattes`,
       stillLocation: `${origin}/shots/${shot.id}/stills`,
-      shelfLocation: `${origin}/plates/${plate.id}/gathered`,
+      resultLocation: `${origin}/plates/${plate.id}/gathered`,
     }
   }, [plate, shot.id])
 
@@ -115,17 +121,21 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.
-  const heldTrackId = useStore(store, (bench) => bench.heldTrackId)
+  const stabilisedTrackId = useStore(store, (bench) => bench.stabilisedTrackId)
   const { dx, dy } = useMemo(() => {
-    if (heldTrackId === SCENE_HOLD) return scene.scene ? sceneCarried(scene.scene, frame) : { dx: 0, dy: 0 }
-    const held = heldTrackId === null ? undefined : liveTracks.get(heldTrackId)
+    if (stabilisedTrackId === SCENE_STABILISED)
+      return scene.scene ? sceneCarried(scene.scene, frame) : { dx: 0, dy: 0 }
+    const held = stabilisedTrackId === null ? undefined : liveTracks.get(stabilisedTrackId)
     return held ? carriedBy(held, frame) : { dx: 0, dy: 0 }
-  }, [frame, heldTrackId, liveTracks, scene.scene])
-  const view = useMemo(() => heldView(restingView, { dx, dy }), [restingView, dx, dy])
+  }, [frame, stabilisedTrackId, liveTracks, scene.scene])
+  const view = useMemo(() => stabilisedView(restingView, { dx, dy }), [restingView, dx, dy])
   const setView = useCallback<BenchParts['setView']>(
     (change) =>
       setRestingView((now) =>
-        releasedView(typeof change === 'function' ? change(heldView(now, { dx, dy })) : change, { dx, dy }),
+        releasedView(typeof change === 'function' ? change(stabilisedView(now, { dx, dy })) : change, {
+          dx,
+          dy,
+        }),
       ),
     [dx, dy],
   )

@@ -1,8 +1,8 @@
 /** The Mend stage put together: its keys, and the four regions of the bench. */
 import { useEffect, useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
-import { duplicateMend, removeMend, setOn, together } from '../core/mend/commands'
-import type { MendRecord } from '../core/mend/schema'
+import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
+import type { MendRecord } from '../core/document/mend'
 import { useBench, useBenchParts } from './BenchContext'
 import { BenchProvider, type BenchProps } from './BenchProvider'
 import { OPEN_PALETTE_EVENT } from './column/NewMend'
@@ -10,7 +10,7 @@ import { RENAME_EVENT } from './column/MendCard'
 import { Progress } from './column/TrackPanel'
 import { WorkColumn } from './column/WorkColumn'
 import { Loupes } from './loupes/Loupes'
-import { SCENE_HOLD } from './picture/heldView'
+import { SCENE_STABILISED } from './picture/stabilisedView'
 import { Overlay } from './picture/Overlay'
 import { Picture } from './picture/Picture'
 import { usePanel, type PanelActions } from './picture/usePanel'
@@ -147,7 +147,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
           if (area) void suggest(mend.id, area.id)
         }),
       // Without a track the whole background is held.
-      hold: () => now().holdStill(now().heldTrackId === null ? (now().trackId ?? SCENE_HOLD) : null),
+      hold: () =>
+        now().stabilise(now().stabilisedTrackId === null ? (now().trackId ?? SCENE_STABILISED) : null),
       finish: () => sendToTool({ kind: 'finish' }),
       rename: () =>
         withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),

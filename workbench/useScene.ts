@@ -2,12 +2,12 @@
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import type { Scene } from '../core/scene/scene'
-import type { SceneStatus } from '../core/scene/status'
+import type { SceneStatus } from '../core/jobs/scene'
 import { useNewsOf } from './useNewsOf'
 
 export function useScene(shotId: string, start: SceneStatus): SceneStatus {
   const [status, setStatus] = useState(start)
-  const look = useCallback(() => {
+  const refetch = useCallback(() => {
     fetch(`/shots/${shotId}/scene`)
       .then((response) => (response.ok ? (response.json() as Promise<SceneStatus>) : null))
       // The same scene stays the same object: frames made with it are still good.
@@ -25,7 +25,7 @@ export function useScene(shotId: string, start: SceneStatus): SceneStatus {
         ),
       )
   }, [shotId])
-  useNewsOf('scene', shotId, look)
+  useNewsOf('scene', shotId, refetch)
   return status
 }
 

@@ -36,7 +36,7 @@ const request = (frame: number): EvaluateRequest => ({
     location: '',
     matteLocation: '',
     stillLocation: '',
-    shelfLocation: '',
+    resultLocation: '',
   },
   plan: { frame, mends: [], others: {} },
   isPreview: false,

@@ -1,11 +1,11 @@
 /** What a compute worker is asked and what it answers; the same in the browser and on the server. */
-import type { EvaluatedFrame } from '../core/mend/frameSource'
-import type { FramePlan } from '../core/mend/place'
-import type { SuggestedSource, SuggestRequest } from '../core/mend/suggestSource'
+import type { EvaluatedFrame } from '../core/shot/clip'
+import type { FramePlan } from '../core/plan/planFrame'
+import type { SuggestedSource, SuggestRequest } from '../core/evaluate/suggestSources'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { BitDepth } from '../core/image/samples'
-import type { SceneRequest } from '../core/mend/analyseScene'
+import type { SceneRequest } from '../core/evaluate/analyseScene'
 import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
 import type { FrameRange } from '../core/time'
@@ -20,7 +20,7 @@ export interface PlateReference {
   readonly location: string
   readonly matteLocation: string
   readonly stillLocation: string
-  readonly shelfLocation: string
+  readonly resultLocation: string
 }
 
 export interface EvaluateRequest {

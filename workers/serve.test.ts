@@ -1,9 +1,9 @@
-import { movingWall } from '../evaluation/movingWall'
+import { movingWall } from '../tests/fixtures/movingWall'
 import { translationBy } from '../core/geometry/transform'
 import { createSamples } from '../core/image/samples'
-import type { FrameSource } from '../core/mend/frameSource'
-import { planFrame } from '../core/mend/place'
-import { sampleMend } from '../core/mend/sampleMend'
+import type { FrameSource } from '../core/shot/clip'
+import { planFrame } from '../core/plan/planFrame'
+import { sampleMend } from '../tests/fixtures/sampleMend'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import type { FromWorker, PlateReference, ToWorker } from './protocol'
 import { serveCompute } from './serve'
@@ -17,7 +17,7 @@ const plate: PlateReference = {
   location: '',
   matteLocation: '',
   stillLocation: '',
-  shelfLocation: '',
+  resultLocation: '',
 }
 
 /** A port in the hands of the test; frame 13 cannot be read. */

@@ -1,13 +1,13 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
-import { evaluateFrame } from '../core/mend/evaluate'
-import type { FrameSource } from '../core/mend/frameSource'
-import { suggestSources } from '../core/mend/suggestSource'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import type { FrameSource } from '../core/shot/clip'
+import { suggestSources } from '../core/evaluate/suggestSources'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
-import { analyseScene } from '../core/mend/analyseScene'
-import { reworkScene } from '../core/mend/reworkScene'
+import { analyseScene } from '../core/evaluate/analyseScene'
+import { reworkScene } from '../core/evaluate/reworkScene'
 import { surveyHalf } from '../core/survey/surveyPlate'
-import { createKeeps } from './keep'
+import { createCaches } from './cache'
 import type {
   ComputeAnswer,
   ComputeRequest,
@@ -32,7 +32,7 @@ interface TaskContext {
 /** Serves a port. `openSource` says where this worker gets a plate's pixels from. */
 export function serveCompute(port: WorkerPort, openSource: (plate: PlateReference) => FrameSource): void {
   let stopFlag: Int32Array | null = null
-  const keepOf = createKeeps()
+  const cacheOf = createCaches()
   port.onMessage((message) => {
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
@@ -45,7 +45,7 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
       onProgress: (done, total) => port.post({ kind: 'share', token, done, total }, []),
     }
-    compute(request, { ...openSource(request.plate), keep: keepOf(request.plate.plateId) }, context).then(
+    compute(request, { ...openSource(request.plate), cache: cacheOf(request.plate.plateId) }, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const {

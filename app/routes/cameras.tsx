@@ -1,7 +1,7 @@
 import { useNavigate } from 'react-router'
 import { changeCameras, listCameras } from '../../server/cameras.server'
 import { serverContext } from '../../server/context.server'
-import { readOrder } from '../../server/orderBody.server'
+import { readCommand } from '../../server/commandBody.server'
 import { listProductions, listShots } from '../../server/shots.server'
 import { CameraList } from '../../workbench/cameras/CameraList'
 import { MapPanel } from '../../workbench/cameras/MapPanel'
@@ -36,7 +36,7 @@ export async function loader({ request }: Route.LoaderArgs) {
 
 /** One order: see `cameraOrderSchema`. */
 export async function action({ request }: Route.ActionArgs) {
-  return changeCameras(serverContext().database.db, await readOrder(request))
+  return changeCameras(serverContext().database.db, await readCommand(request))
 }
 
 export default function Cameras({ loaderData }: Route.ComponentProps) {

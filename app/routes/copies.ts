@@ -1,5 +1,5 @@
 import { serverContext } from '../../server/context.server'
-import { readOrder } from '../../server/orderBody.server'
+import { readCommand } from '../../server/commandBody.server'
 import { copyMends, copyTargets } from '../../server/recipes.server'
 import type { Route } from './+types/copies'
 
@@ -12,5 +12,5 @@ export async function loader({ params }: Route.LoaderArgs) {
 
 /** Copies mends to other shots: see `copyOrderSchema`. */
 export async function action({ request, params }: Route.ActionArgs) {
-  return copyMends(serverContext().database.db, params.shotId, await readOrder(request))
+  return copyMends(serverContext().database.db, params.shotId, await readCommand(request))
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { describeIssues } from '../../core/mend/document'
-import { editRoleSchema, editSchema } from '../../core/mend/edits'
+import { describeIssues } from '../../core/document/document'
+import { editRoleSchema, editSchema } from '../../core/document/edits'
 import { serverContext } from '../../server/context.server'
 import { saveEdit } from '../../server/shots.server'
 import type { Route } from './+types/edits'

@@ -1,4 +1,4 @@
-import { serialiseDocument } from '../../core/mend/document'
+import { serialiseDocument } from '../../core/document/document'
 import { serverContext } from '../../server/context.server'
 import { documentOf, findShot, loadMends, loadTracks } from '../../server/shots.server'
 import type { Route } from './+types/mendsFile'

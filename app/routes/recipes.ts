@@ -1,5 +1,5 @@
 import { serverContext } from '../../server/context.server'
-import { readOrder } from '../../server/orderBody.server'
+import { readCommand } from '../../server/commandBody.server'
 import { changeRecipes, listRecipes } from '../../server/recipes.server'
 import type { Route } from './+types/recipes'
 
@@ -10,5 +10,5 @@ export async function loader() {
 
 /** One order: see `recipeOrderSchema`. */
 export async function action({ request }: Route.ActionArgs) {
-  return changeRecipes(serverContext().database.db, await readOrder(request))
+  return changeRecipes(serverContext().database.db, await readCommand(request))
 }

@@ -46,7 +46,7 @@ export interface FillInput extends Surroundings {
   /** Of a path area its centreline on this frame, in px of the full picture, and where pixels lie along it. */
   readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
   /** For each entry how far outside the mend's own holdouts it lies, px, as far as the fill looks; below 0 inside. Null where there is none. */
-  readonly held: Float32Array | null
+  readonly holdoutDistances: Float32Array | null
   /** From the area's drawn edge to the rim, where the plate begins to be trusted, in px. */
   readonly rimPx: number
   /** From the drawn edge to where coverage ends, in px. */

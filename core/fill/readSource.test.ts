@@ -3,7 +3,7 @@ import { wholePicture } from '../image/rect'
 import type { Raster } from '../image/raster'
 import { MENDED, NEVER, type FillInput, type Prepared, type Surroundings } from './method'
 import { bridgeUnread, readSource } from './readSource'
-import { closedInput, paintRaster, shiftedSource } from './sampleInput'
+import { closedInput, paintRaster, shiftedSource } from '../../tests/fixtures/sampleInput'
 
 const [WIDTH, HEIGHT] = [90, 60]
 const SQUARE = [50, 20, 70, 20, 70, 40, 50, 40]
@@ -100,13 +100,13 @@ test('what is held out here comes from the clear frames, the nearer one counting
   // Weights 1 and 1/4.
   expect(read.values[entry * 3]).toBeCloseTo((0.4 + 0.25 * 0.8) / 1.25, 5)
   expect(read.grainKept[entry]).toBeCloseTo(0.8 ** 2 + 0.2 ** 2, 5)
-  const shut = readSource(
+  const masked = readSource(
     input,
     input.source!,
     [clearFrame(1002, near, tabooLeftOf(60, NEVER)), clearFrame(1005, far)],
     isWanted(input),
   )
-  expect(shut.values[entry * 3]).toBeCloseTo(0.8, 5)
+  expect(masked.values[entry * 3]).toBeCloseTo(0.8, 5)
   const moved = readSource(
     input,
     input.source!,

@@ -5,7 +5,7 @@ import { IDENTITY } from '../geometry/transform'
 import type { FillInput, FillMethod, FillResult, Prepared } from './method'
 import { NEVER } from './method'
 import { defaultsOf, fillMethods, findFill } from './registry'
-import { paintRaster, pathInput, shiftedSource, stillAt } from './sampleInput'
+import { paintRaster, pathInput, shiftedSource, stillAt } from '../../tests/fixtures/sampleInput'
 
 const never = { shouldStop: () => false }
 const [WIDTH, HEIGHT] = [96, 72]
@@ -39,15 +39,15 @@ const settingsOf = (method: FillMethod) => ({
 /** For fills that gather: one other frame, that shows the same; nothing of the thing or of what is held out may be taken there either. */
 function otherFrames(method: FillMethod, { picture, rect, field, rimPx, taboo }: FillInput): Prepared[] {
   if (!method.steady?.gathers) return []
-  const shut = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
-  for (let i = 0; i < field.count; i++) if (field.edges[i]! < rimPx) shut[field.pixels[i]!] = NEVER
+  const masked = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
+  for (let i = 0; i < field.count; i++) if (field.edges[i]! < rimPx) masked[field.pixels[i]!] = NEVER
   return [
     {
       frame: 1002,
       purpose: 'gather',
       groundFromHere: IDENTITY,
       areaFromHere: IDENTITY,
-      value: { picture, rect, taboo: shut },
+      value: { picture, rect, taboo: masked },
     },
   ]
 }

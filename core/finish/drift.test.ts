@@ -1,7 +1,7 @@
 import { IDENTITY, translationBy } from '../geometry/transform'
 import { createRaster, type Raster } from '../image/raster'
 import { samplesFromRaster } from '../image/samples'
-import { findDrift, MOST_DRIFT_PX } from './drift'
+import { findDrift, MAX_DRIFT_PX } from './drift'
 import { grainAt } from './grain'
 
 const [WIDTH, HEIGHT] = [120, 100]
@@ -83,5 +83,5 @@ test('flat colour, stripes along their own way, and windows apart lead nowhere',
     ...beside(frame(2, 0, 0, 0)),
     thereFromHere: translationBy(500, 0),
   })
-  expect(Math.max(Math.abs(apart.dx), Math.abs(apart.dy))).toBeLessThanOrEqual(MOST_DRIFT_PX)
+  expect(Math.max(Math.abs(apart.dx), Math.abs(apart.dy))).toBeLessThanOrEqual(MAX_DRIFT_PX)
 })

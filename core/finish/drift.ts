@@ -13,8 +13,8 @@ export interface PictureBeside {
 }
 
 /** Further than this nothing is looked for. */
-export const MOST_DRIFT_PX = 10
-const MOST_PLACES = 700
+export const MAX_DRIFT_PX = 10
+const MAX_PLACES = 700
 export interface Drift {
   readonly dx: number
   readonly dy: number
@@ -27,7 +27,7 @@ export interface Drift {
  * @param places  Pixels of `picture` to go by, each at least 2 px inside of it.
  */
 export function findDrift(picture: Raster, rect: Rect, places: Int32Array, beside: PictureBeside): Drift {
-  const stride = Math.max(1, Math.ceil(places.length / MOST_PLACES))
+  const stride = Math.max(1, Math.ceil(places.length / MAX_PLACES))
   const some = stride === 1 ? places : places.filter((_, i) => i % stride === 0)
   const whole = wholeDrift(picture, rect, some, beside)
   return refine(picture, rect, some, beside, whole)
@@ -38,7 +38,7 @@ const AROUND = [[-1, 0], [1, 0], [0, -1], [0, 1], [-1, -1], [1, -1], [-1, 1], [1
 function wholeDrift(picture: Raster, rect: Rect, places: Int32Array, beside: PictureBeside): Drift {
   const known = new Map<number, number>()
   const costAt = (dx: number, dy: number): number => {
-    if (Math.abs(dx) > MOST_DRIFT_PX || Math.abs(dy) > MOST_DRIFT_PX) return Infinity
+    if (Math.abs(dx) > MAX_DRIFT_PX || Math.abs(dy) > MAX_DRIFT_PX) return Infinity
     const key = dx * 64 + dy
     let cost = known.get(key)
     if (cost === undefined) known.set(key, (cost = differenceAt(picture, rect, places, beside, dx, dy)))
@@ -60,7 +60,7 @@ function wholeDrift(picture: Raster, rect: Rect, places: Int32Array, beside: Pic
 }
 
 const ROUNDS = 6
-const MOST_STEP_PX = 0.5
+const MAX_STEP_PX = 0.5
 const SETTLED_PX = 0.002
 
 /** To fractions of a px. What leads further than a px away from where it began is not believed. */
@@ -117,7 +117,7 @@ function refine(
     const determinant = xx * yy - xy * xy
     // Stripes say nothing of the way along them, flat colour nothing at all.
     if (!(determinant > 1e-3 * (xx + yy) * (xx + yy))) return from
-    const limited = (step: number) => Math.min(Math.max(step, -MOST_STEP_PX), MOST_STEP_PX)
+    const limited = (step: number) => Math.min(Math.max(step, -MAX_STEP_PX), MAX_STEP_PX)
     const [stepX, stepY] = [
       limited((xy * yr - yy * xr) / determinant),
       limited((xy * xr - xx * yr) / determinant),

@@ -8,7 +8,7 @@ import { findDrift, type Drift, type PictureBeside } from './drift'
 import { BinnedSizes, levelsFrom, ROUNDING, Sizes } from './grainSizes'
 import type { MeasuredGrain } from './grainModel'
 
-const FEWEST_PLACES = 16
+const MIN_PLACES = 16
 const SAME = 1e-6 // less than a step of 16 bits
 const SAME_FRAME_SHARE = 0.9 // as many equal samples mean a frame that was doubled, not one without grain
 
@@ -24,13 +24,9 @@ export function measureGrainInTime(
   beside: readonly PictureBeside[],
 ): MeasuredGrain | null {
   const { channels, data } = picture
-  const most = places.length * channels * beside.length
+  const max = places.length * channels * beside.length
   const binned = new BinnedSizes(channels, places.length * beside.length, stepSize)
-  const [single, sums, steps] = [
-    new Sizes(most, stepSize),
-    new Sizes(most, stepSize),
-    new Sizes(most, stepSize),
-  ]
+  const [single, sums, steps] = [new Sizes(max, stepSize), new Sizes(max, stepSize), new Sizes(max, stepSize)]
   const mixtures: Mixture[] = []
   for (const other of beside) {
     const spots = new Spots(picture, rect, places, other)
@@ -137,7 +133,7 @@ class Spots {
         if (Math.abs(data[this.places[k]! * channels + c]! - this.read(c)) < SAME) equal++
       compared += channels
     }
-    return compared < FEWEST_PLACES * channels || equal > SAME_FRAME_SHARE * compared
+    return compared < MIN_PLACES * channels || equal > SAME_FRAME_SHARE * compared
   }
 }
 

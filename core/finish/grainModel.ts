@@ -27,8 +27,8 @@ export interface MeasuredGrain extends GrainModel {
   readonly pooled: number
 }
 
-const MOST_PLACES = 3000 // beyond this the estimate no longer improves, only its cost
-const FEWEST_PLACES = 16
+const MAX_PLACES = 3000 // beyond this the estimate no longer improves, only its cost
+const MIN_PLACES = 16
 
 /**
  * Integer plates have rounding noise of their own and differences that are whole steps. Sizes are therefore spread over a
@@ -49,7 +49,7 @@ export function measureGrain(
 ): GrainModel {
   const places = clearPlaces(picture, field, clearPx, taboo)
   const none = { levels: new Float32Array(picture.channels * GRAIN_BINS), coarsePx: 0 }
-  if (places.length < FEWEST_PLACES) return none
+  if (places.length < MIN_PLACES) return none
   const inSpace = measureInSpace(picture, places, stepSize)
   const inTime = measureGrainInTime(picture, rect, places, stepSize, beside)
   if (!inTime) return inSpace
@@ -92,7 +92,7 @@ function clearPlaces(
     if (taboo && isTabooNear(taboo, pixel, width)) continue
     places.push(pixel)
   }
-  const stride = Math.max(1, Math.ceil(places.length / MOST_PLACES))
+  const stride = Math.max(1, Math.ceil(places.length / MAX_PLACES))
   return Int32Array.from(stride === 1 ? places : places.filter((_, i) => i % stride === 0))
 }
 

@@ -3,8 +3,8 @@ import { nthSmallest } from '../image/median'
 
 export const GRAIN_BINS = 8
 /** Thinner bins are edges between others, more often than grain of their own. */
-const FEWEST_IN_BIN = 40
-const LEAST_SHARE_OF_BIN = 0.06
+const MIN_IN_BIN = 40
+const MIN_SHARE_OF_BIN = 0.06
 const LOWER_QUARTILE_OF_NORMAL = 0.3186394 // of |N(0, 1)|; tables of the normal distribution
 const FAR_OUT = 2 // deviations
 const VARIANCE_WITHIN = 0.7737 // of N(0, 1) cut off there: 1 − 2 c φ(c) / (2 Φ(c) − 1)
@@ -82,7 +82,7 @@ export class BinnedSizes {
     for (let channel = 0; channel < this.channels; channel++) {
       const bins = this.#bins.slice(channel * GRAIN_BINS, (channel + 1) * GRAIN_BINS)
       const isFull = bins.map(
-        (sizes) => sizes.count >= Math.max(FEWEST_IN_BIN, LEAST_SHARE_OF_BIN * this.#whole[channel]!.count),
+        (sizes) => sizes.count >= Math.max(MIN_IN_BIN, MIN_SHARE_OF_BIN * this.#whole[channel]!.count),
       )
       const whole = isFull.includes(true) ? 0 : this.#whole[channel]!.variance()
       const values = bins.map((sizes, bin) => (isFull[bin] ? sizes.variance() : 0))

@@ -31,9 +31,9 @@ export interface ToneMatch {
   readonly offsets: Float64Array
 }
 
-const FEWEST_PAIRS = 24
+const MIN_PAIRS = 24
 const CALM = 0.015 * 0.015 // variance, in the plate's scale: on flat ground grain alone must not decide the gain
-const MOST_GAIN = 2
+const MAX_GAIN = 2
 
 /**
  * Gain and offset per channel from mean and spread on the ring. @returns null where too little of it was seen.
@@ -51,10 +51,10 @@ export function matchTone(sums: PairSums): ToneMatch | null {
       number,
       number,
     ]
-    if (n < FEWEST_PAIRS) return null
+    if (n < MIN_PAIRS) return null
     const spread = (sum: number, squares: number) => Math.max(0, squares / n - (sum / n) * (sum / n))
     const gain = Math.sqrt((spread(p, pp) + CALM) / (spread(c, cc) + CALM))
-    gains[channel] = Math.min(Math.max(gain, 1 / MOST_GAIN), MOST_GAIN)
+    gains[channel] = Math.min(Math.max(gain, 1 / MAX_GAIN), MAX_GAIN)
     offsets[channel] = p / n - gains[channel]! * (c / n)
   }
   return { gains, offsets }

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { loadOpenCv } from '../../evaluation/opencv'
-import { estimateMotion, estimateMotionRobust, FEWEST_PAIRS, motionModels } from './estimate'
+import { estimateMotion, estimateMotionRobust, MIN_PAIRS, motionModels } from './estimate'
 import { solveSymmetric } from './linear'
 import {
   apply,
@@ -69,7 +69,7 @@ test.each(motionModels)(
       affine: [1.1, 0.2, 3, -0.1, 0.9, 4, 0, 0, 1] as Matrix3,
       perspective: bent,
     }[model]
-    const few = spots.slice(0, 2 * FEWEST_PAIRS[model])
+    const few = spots.slice(0, 2 * MIN_PAIRS[model])
     for (const from of [spots, few]) close(estimateMotion(model, from, through(m, from))!, m, 7)
     expect(estimateMotion(model, few.slice(2), few.slice(2))).toBeNull()
   },

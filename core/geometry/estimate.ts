@@ -10,7 +10,7 @@ export const motionModels = ['translation', 'similarity', 'affine', 'perspective
 export type MotionModel = (typeof motionModels)[number]
 
 /** Pairs that fix a model. */
-export const FEWEST_PAIRS: Readonly<Record<MotionModel, number>> = {
+export const MIN_PAIRS: Readonly<Record<MotionModel, number>> = {
   translation: 1,
   similarity: 2,
   affine: 3,
@@ -36,7 +36,7 @@ export function estimateMotion(
   const w = (i: number) => (weights ? weights[i]! : 1)
   let used = 0
   for (let i = 0; i < count; i++) if (w(i) > 0) used++
-  if (used < FEWEST_PAIRS[model]) return null
+  if (used < MIN_PAIRS[model]) return null
   const a = frameOf(from, w)
   const b = frameOf(to, w)
   if (model === 'translation') return translationBy(b.x - a.x, b.y - a.y)
@@ -135,12 +135,12 @@ export function estimateMotionRobust(
   to: ArrayLike<number>,
   tolerancePx: number,
   prior?: ArrayLike<number>,
-  leastShare = 0.5,
+  minShare = 0.5,
 ): RobustFit | null {
   const count = from.length / 2
   const base = Float64Array.from({ length: count }, (_, i) => (prior ? prior[i]! : 1))
   const usable = [...base.keys()].filter((i) => base[i]! > 0)
-  const need = FEWEST_PAIRS[model]
+  const need = MIN_PAIRS[model]
   if (usable.length < need) return null
   const squareDistance = (m: Matrix3, i: number) => {
     const at = apply(m, from[2 * i]!, from[2 * i + 1]!)
@@ -195,6 +195,6 @@ export function estimateMotionRobust(
     agreed += base[i]!
     sum += squareDistance(matrix, i)
   }
-  if (agreed < given * leastShare) return null
+  if (agreed < given * minShare) return null
   return { matrix, weights, inliers, residualPx: Math.sqrt(sum / inliers) }
 }

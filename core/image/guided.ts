@@ -24,7 +24,7 @@ export function guidedMean(
   { guide, width, height, radiusPx, edgeDeviation }: GuideInput,
   map: Float32Array,
   known: Float32Array,
-  fewest: number,
+  min: number,
 ): Float32Array {
   const product = (a: Float32Array, b: Float32Array) => a.map((value, i) => value * b[i]!)
   const sums = (of: Float32Array) => boxSums(of, width, height, radiusPx)
@@ -35,7 +35,7 @@ export function guidedMean(
   const [slope, rest] = [new Float32Array(map.length), new Float32Array(map.length)]
   const told = new Float32Array(map.length)
   for (let i = 0; i < map.length; i++) {
-    if (n[i]! < fewest) continue
+    if (n[i]! < min) continue
     const [meanGuide, meanMap] = [sumGuide[i]! / n[i]!, sumMap[i]! / n[i]!]
     const variance = Math.max(0, sumSquare[i]! / n[i]! - meanGuide * meanGuide)
     slope[i] = (sumBoth[i]! / n[i]! - meanGuide * meanMap) / (variance + floor)
@@ -45,6 +45,6 @@ export function guidedMean(
   const [slopes, rests, tellers] = [sums(slope), sums(rest), sums(told)]
   const out = new Float32Array(map.length).fill(Infinity)
   for (let i = 0; i < map.length; i++)
-    if (n[i]! >= fewest) out[i] = (slopes[i]! * guide[i]! + rests[i]!) / tellers[i]!
+    if (n[i]! >= min) out[i] = (slopes[i]! * guide[i]! + rests[i]!) / tellers[i]!
   return out
 }

@@ -75,7 +75,7 @@ export function gridOf(isUnknown: Uint8Array, isKnown: Uint8Array, width: number
 
 const LANES = 4
 const ENOUGH = 3e-6 // root mean square of what is left, in the raster's scale: a fifth of a 16-bit step
-const MOST_STEPS = 60
+const MAX_STEPS = 60
 const COARSEST = 24
 const SWEEPS_AT_THE_BOTTOM = 12
 
@@ -237,11 +237,11 @@ function joinUnknowns({ cols, rows, neighbours, weights, diagonal }: PlainLevel)
   }
   for (let k = 0; k < n; k++) {
     const own = parent[k]!
-    let held = diagonal[k]!
+    let fixedHolds = diagonal[k]!
     for (let at = 0; at < 4; at++) {
       const neighbour = neighbours[k * 4 + at]!
       if (neighbour === n) continue
-      held -= weights[k * 4 + at]!
+      fixedHolds -= weights[k * 4 + at]!
       const other = parent[neighbour]!
       if (other === own) continue
       // Left, right, above and below stay so: a coarse unknown has no more than four neighbours.
@@ -249,20 +249,20 @@ function joinUnknowns({ cols, rows, neighbours, weights, diagonal }: PlainLevel)
       level.weights[own * 4 + at]! += weights[k * 4 + at]! / 2
       level.diagonal[own]! += weights[k * 4 + at]! / 2
     }
-    level.diagonal[own]! += held / 2
+    level.diagonal[own]! += fixedHolds / 2
   }
   for (let k = 0; k < count; k++) if (!(level.diagonal[k]! > 0)) level.diagonal[k] = 1
   return { level, parent }
 }
 
 function largest(numbers: Int32Array): number {
-  let most = 0
-  for (const number of numbers) most = Math.max(most, number)
-  return most
+  let max = 0
+  for (const number of numbers) max = Math.max(max, number)
+  return max
 }
 
 const smallest = (numbers: Int32Array): number =>
-  numbers.reduce((least, value) => Math.min(least, value), Infinity)
+  numbers.reduce((min, value) => Math.min(min, value), Infinity)
 
 /** One symmetric cycle: `level.x` becomes about A⁻¹ `level.b`. */
 function cycle(levels: readonly Level[], depth: number): void {
@@ -320,7 +320,7 @@ function conjugateGradients(
   const ratio = (a: number, b: number) => (Math.abs(b) > 1e-30 ? a / b : 0)
   let energy = [0, 0, 0, 0]
   let left = dot(residual, residual)
-  for (let step = 0; step < MOST_STEPS; step++) {
+  for (let step = 0; step < MAX_STEPS; step++) {
     if (shouldStop()) return false
     if (left.every((rest) => rest <= ENOUGH * ENOUGH * n)) return true
     finest.b.set(residual)

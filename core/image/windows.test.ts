@@ -17,14 +17,14 @@ const within = (at: number, radius: number): number[] => {
 test.each([0, 1, 3, 6, 30])(
   'sums and least values over squares of radius %i are what looking at every pixel gives',
   (radius) => {
-    const [sums, least] = [boxSums(map, WIDTH, HEIGHT, radius), slidingLeast(map, WIDTH, HEIGHT, radius)]
+    const [sums, min] = [boxSums(map, WIDTH, HEIGHT, radius), slidingLeast(map, WIDTH, HEIGHT, radius)]
     for (let at = 0; at < map.length; at++) {
       const values = within(at, radius)
       expect(sums[at]).toBeCloseTo(
         values.reduce((a, b) => a + b, 0),
         3,
       )
-      expect(least[at]).toBe(Math.min(...values))
+      expect(min[at]).toBe(Math.min(...values))
     }
   },
 )

@@ -46,10 +46,10 @@ class LeastLine {
   readonly #forward: Float32Array
   readonly #backward: Float32Array
 
-  constructor(most: number, radius: number) {
+  constructor(max: number, radius: number) {
     this.#radius = radius
     const window = 2 * radius + 1
-    const padded = Math.ceil((most + 2 * radius) / window) * window
+    const padded = Math.ceil((max + 2 * radius) / window) * window
     this.#forward = new Float32Array(padded)
     this.#backward = new Float32Array(padded)
   }
@@ -80,14 +80,14 @@ class LeastLine {
 export function widestSquare(map: Uint8Array, width: number): number {
   // The largest square that ends at each pixel, one more than the least of those that end to its left, above, and between.
   const sides = new Int32Array(width)
-  let [most, aboveLeft] = [0, 0]
+  let [max, aboveLeft] = [0, 0]
   for (let pixel = 0; pixel < map.length; pixel++) {
     const col = pixel % width
     if (col === 0) aboveLeft = 0
     const above = sides[col]!
     sides[col] = map[pixel] === 0 ? 0 : 1 + (col === 0 ? 0 : Math.min(above, aboveLeft, sides[col - 1]!))
     aboveLeft = above
-    most = Math.max(most, sides[col])
+    max = Math.max(max, sides[col])
   }
-  return most
+  return max
 }

@@ -107,15 +107,15 @@ function collect(
   segmentOf: Float32Array,
   rows: RowRanges,
 ): PathField {
-  let most = 0
+  let max = 0
   for (let row = 0; row < rect.height; row++) {
     for (let col = rows.begins[row]!; col < rows.ends[row]!; col++)
-      if (nearest[row * rect.width + col] !== Infinity) most++
+      if (nearest[row * rect.width + col] !== Infinity) max++
   }
-  const pixels = new Int32Array(most)
+  const pixels = new Int32Array(max)
   const [distances, edges, tangentXs, tangentYs, halfWidths, arcs, beyonds] = Array.from(
     { length: 7 },
-    () => new Float32Array(most),
+    () => new Float32Array(max),
   ) as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array]
   let count = 0
   let frame = segmentFrame(curve, 0)

@@ -21,7 +21,7 @@ export interface MeasuredArea {
 
 export const SECTORS = 16
 const BAND_PX = 3
-const FEWEST_IN_BAND = 12
+const MIN_IN_BAND = 12
 /** A difference that nobody sees, in the plate's scale: about two and a half 8-bit steps. */
 const UNSEEN = 0.01
 
@@ -46,9 +46,7 @@ function bandMeans(area: MeasuredArea, fromPx: number, toPx: number, share = 0):
     counts[sector]!++
   }
   return sums.map((sum, sector) =>
-    counts[sector]! >= FEWEST_IN_BAND && counts[sector]! >= share * all[sector]!
-      ? sum / counts[sector]!
-      : NaN,
+    counts[sector]! >= MIN_IN_BAND && counts[sector]! >= share * all[sector]! ? sum / counts[sector]! : NaN,
   )
 }
 
@@ -75,8 +73,8 @@ export function measureRimStep(area: MeasuredArea): number | null {
   return seen === 0 ? null : step / usual
 }
 
-const FEWEST_PLACES = 48
-const MOST_PLACES = 6000
+const MIN_PLACES = 48
+const MAX_PLACES = 6000
 
 /** Fine detail inside against fine detail around: the lower quartile of second differences of both. */
 export function measureGrainRatio({
@@ -91,7 +89,7 @@ export function measureGrainRatio({
   const inside: number[] = []
   const around: number[] = []
   const down = width * channels
-  const stride = Math.max(1, Math.floor(field.count / MOST_PLACES))
+  const stride = Math.max(1, Math.floor(field.count / MAX_PLACES))
   for (let i = 0; i < field.count; i += stride) {
     const edge = field.edges[i]!
     const isInside = edge < innerPx - 1 && coverage[i]! > 0.98
@@ -106,7 +104,7 @@ export function measureGrainRatio({
     const below = data[at + down - channels]! - 2 * data[at + down]! + data[at + down + channels]!
     ;(isInside ? inside : around).push(Math.abs(above - 2 * here + below))
   }
-  if (inside.length < FEWEST_PLACES || around.length < FEWEST_PLACES) return null
+  if (inside.length < MIN_PLACES || around.length < MIN_PLACES) return null
   const quartile = (sizes: number[]) => Float32Array.from(sizes).sort()[Math.floor(sizes.length / 4)]!
   const there = quartile(around)
   return there > 1e-4 ? quartile(inside) / there : null

@@ -85,7 +85,7 @@ export function measureLineResidue(
 
 /** Difference of the middle and the mean of both sides over a window, the largest channel's. */
 function standOut(values: Float32Array, channels: number, begin: number, line: number): number {
-  let most = 0
+  let max = 0
   for (let channel = 0; channel < Math.min(channels, 3); channel++) {
     let [middle, beside] = [0, 0]
     for (let row = begin; row < begin + ROWS_EACH; row++) {
@@ -96,10 +96,10 @@ function standOut(values: Float32Array, channels: number, begin: number, line: n
         else beside += value
       }
     }
-    most = Math.max(
-      most,
+    max = Math.max(
+      max,
       Math.abs(middle / (MIDDLE.length * ROWS_EACH) - beside / (2 * BESIDE_PX.length * ROWS_EACH)),
     )
   }
-  return most
+  return max
 }

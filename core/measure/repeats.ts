@@ -4,7 +4,7 @@ import type { Rect } from '../image/rect'
 
 const BLOCK_PX = 24
 const STEP_PX = 7 // between places that are compared with: odd, so that tiles do not keep out of step with it
-const FEWEST_PLACES = 100 // of them, for a judgement
+const MIN_PLACES = 100 // of them, for a judgement
 const BLOCKS = 3
 const FAINT = 0.03 * 0.03 // variance below which a block holds nothing that an eye would know again
 
@@ -41,17 +41,17 @@ export function measureRepeat(
   }
   if (blocks.length === 0) return null
   blocks.sort((a, b) => b.variance - a.variance)
-  let most = 0
+  let max = 0
   let compared = 0
   for (const block of blocks.slice(0, BLOCKS)) {
     if (block.variance < FAINT) break
-    const { least, places } = likest(picture, block, source, mayCompare)
-    if (places < FEWEST_PLACES) continue
+    const { min, places } = likest(picture, block, source, mayCompare)
+    if (places < MIN_PLACES) continue
     compared++
     // Two unrelated blocks of the same brightness differ by twice their variance.
-    most = Math.max(most, Math.min(1, least / (2 * block.variance)))
+    max = Math.max(max, Math.min(1, min / (2 * block.variance)))
   }
-  return compared === 0 ? (blocks[0]!.variance < FAINT ? 0 : null) : most
+  return compared === 0 ? (blocks[0]!.variance < FAINT ? 0 : null) : max
 }
 
 const FOLLOWED = 4 // places of the grid that are followed up px by px
@@ -63,27 +63,27 @@ function likest(
   source: Rect,
   mayCompare: (col: number, row: number) => boolean,
 ) {
-  const differenceAt = (col: number, row: number, most: number): number | null => {
+  const differenceAt = (col: number, row: number, max: number): number | null => {
     // A feature is like itself half a step on: only what lies outside its place counts.
     if (col < 0 || row < 0 || col + BLOCK_PX > picture.width || row + BLOCK_PX > picture.height) return null
     if (touches(col, row, source) || !isOpen(col, row, mayCompare)) return null
-    return differenceOf(picture, block, { col, row }, most)
+    return differenceOf(picture, block, { col, row }, max)
   }
   let best: (Corner & { difference: number })[] = []
   let places = 0
   for (let row = 0; row < picture.height; row += STEP_PX) {
     for (let col = 0; col < picture.width; col += STEP_PX) {
-      const most = best.length === FOLLOWED ? best.at(-1)!.difference : Infinity
-      const difference = differenceAt(col, row, most)
+      const max = best.length === FOLLOWED ? best.at(-1)!.difference : Infinity
+      const difference = differenceAt(col, row, max)
       if (difference === null) continue
       places++
-      if (difference < most)
+      if (difference < max)
         best = [...best, { col, row, difference }]
           .sort((a, b) => a.difference - b.difference)
           .slice(0, FOLLOWED)
     }
   }
-  let least = best[0]?.difference ?? Infinity
+  let min = best[0]?.difference ?? Infinity
   for (const start of best) {
     let at = start
     for (const step of [4, 2, 1]) {
@@ -94,9 +94,9 @@ function likest(
           at = { col: col + dx * step, row: row + dy * step, difference }
       }
     }
-    least = Math.min(least, at.difference)
+    min = Math.min(min, at.difference)
   }
-  return { least, places }
+  return { min, places }
 }
 
 const AROUND = [[-1, 0], [1, 0], [0, -1], [0, 1], [-1, -1], [1, -1], [-1, 1], [1, 1]] as const // prettier-ignore
@@ -143,11 +143,11 @@ function momentsAt(
 }
 
 /** Mean squared difference of two blocks over all colours, every other pixel both ways; gives up above `most`. */
-function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner, most: number): number {
+function differenceOf({ width, channels, data }: Raster, a: Corner, b: Corner, max: number): number {
   const colours = Math.min(3, channels)
   const n = (BLOCK_PX * BLOCK_PX * colours) / 4
   let sum = 0
-  for (let y = 0; y < BLOCK_PX && sum <= most * n; y += 2) {
+  for (let y = 0; y < BLOCK_PX && sum <= max * n; y += 2) {
     for (let x = 0; x < BLOCK_PX; x += 2) {
       const [at, other] = [
         ((a.row + y) * width + a.col + x) * channels,

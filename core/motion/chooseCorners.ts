@@ -13,7 +13,7 @@ const HALF_PX = 4 // of the window in which gradients are gathered
 export function chooseCorners(
   plane: Plane,
   isWanted: (x: number, y: number) => boolean,
-  most: number,
+  max: number,
 ): { x: number; y: number; strength: number }[] {
   const { width, height, data } = plane
   const found: { x: number; y: number; strength: number }[] = []
@@ -37,11 +37,11 @@ export function chooseCorners(
   }
   found.sort((a, b) => b.strength - a.strength)
   const area = found.length * 4
-  const apartPx = Math.max(6, Math.sqrt(area / Math.max(most, 1)) * 0.7)
+  const apartPx = Math.max(6, Math.sqrt(area / Math.max(max, 1)) * 0.7)
   const chosen: typeof found = []
   const floor = (found[0]?.strength ?? 0) * 0.005
   for (const place of found) {
-    if (chosen.length >= most || place.strength <= floor) break
+    if (chosen.length >= max || place.strength <= floor) break
     if (
       chosen.every(
         (one) =>

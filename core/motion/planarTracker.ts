@@ -15,10 +15,10 @@ import { LOST_BELOW, sureOf, type Observation, type Tracker } from './tracker'
 import { windowRect, withResidentWindow, type FrameWindow } from './window'
 
 const LEVELS = 4
-const MOST_PLACES = 6000 // beyond, places are thinned: more say the same
-const FEWEST_PLACES = 60
+const MAX_PLACES = 6000 // beyond, places are thinned: more say the same
+const MIN_PLACES = 60
 const ROBUST = 2.5 // differences from this many deviations on have no say
-const LEAST_SCALE = 0.008 // about two 8-bit steps: grain is never taken for a disagreement
+const MIN_SCALE = 0.008 // about two 8-bit steps: grain is never taken for a disagreement
 const FINE_MATCH_LEVELS = 2 // the full model is used on this many finest levels
 
 export class PlanarTracker implements Tracker {
@@ -72,9 +72,9 @@ export class PlanarTracker implements Tracker {
           : simplerThan(this.#settings.model, level - FINE_MATCH_LEVELS + 1)
       return this.#cut(plane, window.rect, level, middleX, middleY, model)
     })
-    const usable = this.#templates.findIndex((template) => template.count < FEWEST_PLACES)
+    const usable = this.#templates.findIndex((template) => template.count < MIN_PLACES)
     if (usable >= 0) this.#templates.length = Math.max(usable, 1)
-    return this.#templates[0]!.count >= FEWEST_PLACES && this.#templates[0]!.deviation > 0.003
+    return this.#templates[0]!.count >= MIN_PLACES && this.#templates[0]!.deviation > 0.003
   }
 
   #cut(
@@ -92,7 +92,7 @@ export class PlanarTracker implements Tracker {
       (this.#bounds.right - rect.col) * shrink,
       (this.#bounds.bottom - rect.row) * shrink,
     )
-    const stride = Math.max(1, Math.floor(Math.sqrt((box.width * box.height) / MOST_PLACES)))
+    const stride = Math.max(1, Math.floor(Math.sqrt((box.width * box.height) / MAX_PLACES)))
     const [originX, originY] = [(middleX - rect.col) * shrink, (middleY - rect.row) * shrink]
     const places: number[] = []
     for (
@@ -167,10 +167,10 @@ export class PlanarTracker implements Tracker {
       const first = alignTemplate(template, plane, shrunk, {
         iterations: 4,
         unitPx,
-        robustScale: ROBUST * 4 * LEAST_SCALE,
+        robustScale: ROBUST * 4 * MIN_SCALE,
       })
       if (!first) continue
-      const robustScale = ROBUST * Math.max(LEAST_SCALE, Math.min(first.residual, 6 * LEAST_SCALE))
+      const robustScale = ROBUST * Math.max(MIN_SCALE, Math.min(first.residual, 6 * MIN_SCALE))
       const next = alignTemplate(template, plane, first.windowFromTemplate, {
         iterations: level === 0 ? 15 : 8,
         unitPx,

@@ -23,17 +23,17 @@ const GOOD = 0.85 // correlation from which a step needs no second opinion
 const REFOUND = 0.8 // a covered patch counts as found again from this correlation on
 const MIN_DEVIATION = 0.004 // about one 8-bit step: flatter patches hold nothing
 const MIN_CORNERNESS = 2e-6 // below, the patch slides along itself or is grain
-const MOST_SCALE_STEP = 1.25 // between neighbouring frames
+const MAX_SCALE_STEP = 1.25 // between neighbouring frames
 const MODEL: MotionModel = 'affine'
 
 /** Deviations of the blurs that a patch is also tried with: fast things smear, focus shifts. */
 const BLURS_PX = [0.7, 1.1, 1.6, 2.2, 3] as const
-const LEAST_LOSS = 0.001 // of the best correlation so far; with less, nothing has become more blurred
+const MIN_LOSS = 0.001 // of the best correlation so far; with less, nothing has become more blurred
 const STILL_ALIKE = 0.97 // correlation with the start from which a refreshed track goes on with it
 
 // The patch's turn and scale change slowly: an alpha-beta filter takes most of their noise away.
 const [FOLLOW_SHARE, TREND_SHARE] = [0.4, 0.1]
-const MOST_LOSS = 0.01 // of correlation; a larger one means that they did not change slowly
+const MAX_LOSS = 0.01 // of correlation; a larger one means that they did not change slowly
 
 interface Pose {
   /** Picture px from patch px; its last column is the point itself. */
@@ -165,8 +165,8 @@ export class PointTracker implements Tracker {
         if (again && again.correlation > (best?.correlation ?? -1)) best = again
       }
     }
-    const least = this.#missing > 0 ? REFOUND : LOST_BELOW
-    if (!best || best.correlation < least || best.inside < 0.7 || !this.#isNear(window, best)) return null
+    const min = this.#missing > 0 ? REFOUND : LOST_BELOW
+    if (!best || best.correlation < min || best.inside < 0.7 || !this.#isNear(window, best)) return null
     best = this.#steadied(window, this.#matchBlur(window, best))
     return {
       pictureFromPatch: movedBy(best.windowFromTemplate, window.rect.col, window.rect.row),
@@ -176,7 +176,7 @@ export class PointTracker implements Tracker {
 
   /** A patch that is more blurred than its start pulls the fit aside: compare it with a start as blurred. */
   #matchBlur(window: FrameWindow, found: Alignment): Alignment {
-    const isClear = found.correlation >= this.#clearest - LEAST_LOSS
+    const isClear = found.correlation >= this.#clearest - MIN_LOSS
     this.#clearest = Math.max(this.#clearest, found.correlation)
     if (this.#recent || (isClear && this.#blur === 0)) {
       this.#blur = 0
@@ -227,7 +227,7 @@ export class PointTracker implements Tracker {
     const m = found.windowFromTemplate
     const template = this.#blur > 0 ? this.#blurredStart(this.#blur) : (this.#recent ?? this.#start)[0]!
     const steady = align(shiftsOnly(template), window.levels[0]!, [xx, xy, m[2], yx, yy, m[5], 0, 0, 1], 6)
-    if (!steady || steady.correlation < found.correlation - MOST_LOSS) {
+    if (!steady || steady.correlation < found.correlation - MAX_LOSS) {
       this.#trend = [0, 0, 0, 0]
       return found
     }
@@ -241,7 +241,7 @@ export class PointTracker implements Tracker {
     const reach = this.#settings.searchPx + this.#wandered() + 1
     const [dx, dy] = [m[2] + rect.col - expected.x, m[5] + rect.row - expected.y]
     const ratio = localParts(m, 0, 0).scale / localParts(this.#pose.pictureFromPatch, 0, 0).scale
-    return dx * dx + dy * dy <= reach * reach && ratio < MOST_SCALE_STEP && ratio > 1 / MOST_SCALE_STEP
+    return dx * dx + dy * dy <= reach * reach && ratio < MAX_SCALE_STEP && ratio > 1 / MAX_SCALE_STEP
   }
 
   /** Drift correction: the start's own look is asked from where the last good frame has led. */

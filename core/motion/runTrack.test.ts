@@ -1,4 +1,4 @@
-import { movingWall, turnedAbout } from '../../evaluation/movingWall'
+import { movingWall, turnedAbout } from '../../tests/fixtures/movingWall'
 import { apply, similarity, translationBy, type Matrix3 } from '../geometry/transform'
 import { runTrack, type TrackRequest } from './runTrack'
 import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from './settings'

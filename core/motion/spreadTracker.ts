@@ -15,9 +15,9 @@ import type { TrackSettings } from './settings'
 import type { Observation, Tracker } from './tracker'
 import { withResidentWindow, type FrameWindow } from './window'
 
-export const MOST_SPREAD_POINTS = 80
+export const MAX_SPREAD_POINTS = 80
 const TOLERANCE_PX = 1.5 // a point further from the model than this moves on its own
-const FEWEST_AGREEING = 4
+const MIN_AGREEING = 4
 
 export class SpreadTracker implements Tracker {
   readonly levels = 3
@@ -86,7 +86,7 @@ export class SpreadTracker implements Tracker {
       !this.#holdouts.some((holdout) => insidePolygon(holdout, x + rect.col, y + rect.row))
     const places =
       this.#given ??
-      chooseCorners(levels[0]!, isWanted, MOST_SPREAD_POINTS).flatMap(({ x, y }) => [
+      chooseCorners(levels[0]!, isWanted, MAX_SPREAD_POINTS).flatMap(({ x, y }) => [
         x + rect.col,
         y + rect.row,
       ])
@@ -97,7 +97,7 @@ export class SpreadTracker implements Tracker {
       this.#trackers.push(tracker)
       this.#starts.push(places[i]!, places[i + 1]!)
     }
-    return this.#trackers.length >= FEWEST_AGREEING
+    return this.#trackers.length >= MIN_AGREEING
   }
 
   advance([window]: readonly FrameWindow[]): Observation {
@@ -153,7 +153,7 @@ export function fitSpread(
     prior[i] = points[3 * i + 2]!
   }
   const fit = estimateMotionRobust(model, starts, to, TOLERANCE_PX, prior)
-  if (!fit || fit.inliers < FEWEST_AGREEING) return null
+  if (!fit || fit.inliers < MIN_AGREEING) return null
   const agreed = points.map((value, k) => (k % 3 === 2 ? value * fit.weights[(k - 2) / 3]! : value))
   // Few points, or far from one another's opinion, make less sure.
   const sure = Math.min(1, fit.inliers / 8) * Math.max(0, 1 - fit.residualPx / TOLERANCE_PX)

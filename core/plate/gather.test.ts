@@ -3,7 +3,7 @@ import { apply, type Matrix3 } from '../geometry/transform'
 import { intersectRects, wholePicture, type Rect } from '../image/rect'
 import { gather, type Gathered, type GatherInput } from './gather'
 import type { GatherFrame } from './reading'
-import { rasterOf, sceneSource, wavesAt, type SceneFrame } from '../mend/sampleScene'
+import { rasterOf, sceneSource, wavesAt, type SceneFrame } from '../../tests/fixtures/sampleScene'
 import { singleSources } from './singleSource'
 
 const SIZE = { width: 200, height: 140 }

@@ -14,7 +14,7 @@ import {
   type Joined,
   type Readings,
 } from './reading'
-import { disbelieved, findWitnesses, type Witnesses } from './distrust'
+import { inconsistent, findRimSamples, type RimSamples } from './rimConsistency'
 import { compareRim, openRim, type ComparedRim, type Rim } from './rim'
 import {
   BEHIND_SEEN,
@@ -22,8 +22,8 @@ import {
   layersAt,
   layersInside,
   mergeReadings,
-  shutDoubtful,
-  shutOtherLayers,
+  maskUncertain,
+  maskOtherLayers,
 } from './readingLayers'
 import { fitToneField, relight } from './toneField'
 import { withKernelMemory } from '../kernels/memory'
@@ -81,9 +81,9 @@ export interface Gathered extends Joined {
   readonly grainDeviations: readonly number[]
 }
 
-const MOST_ANCHORS = 2400
+const MAX_ANCHORS = 2400
 /** Frames that are alike to the bit still differ by rounding, in the plate's scale. */
-const LEAST_RESIDUAL = 1e-5
+const MIN_RESIDUAL = 1e-5
 /** How sure a frame is that could not be corrected. */
 const UNSURE = 0.3
 
@@ -108,7 +108,7 @@ export function gather(input: GatherInput): Gathered | null {
   const { picture, hidden, frames } = input
   const { channels } = picture
   const anchors = anchorsOf(input)
-  const layerCount = frames.reduce((most, { layersFromHere }) => Math.max(most, layersFromHere.length), 1)
+  const layerCount = frames.reduce((max, { layersFromHere }) => Math.max(max, layersFromHere.length), 1)
   const anchorLayers = layersAt(input.layerMap, anchors.places)
   const byLayer = Array.from({ length: layerCount }, (_, layer) =>
     indicesWhere(anchorLayers, (one) => one === layer),
@@ -138,13 +138,13 @@ export function gather(input: GatherInput): Gathered | null {
       const field = fitToneField(anchors.places, anchors.all, around.values, around.kept, channels, box)
       // As told, it lies there whether anything around is seen in both or not.
       if (!field && input.laying.registers) return null
-      const residuals = field?.residuals ?? new Array<number>(channels).fill(LEAST_RESIDUAL)
-      const residual = Math.max(LEAST_RESIDUAL, residuals.reduce((sum, one) => sum + one, 0) / channels)
+      const residuals = field?.residuals ?? new Array<number>(channels).fill(MIN_RESIDUAL)
+      const residual = Math.max(MIN_RESIDUAL, residuals.reduce((sum, one) => sum + one, 0) / channels)
       const doubts: Uint8Array[] = []
       const readings = matrices.map((matrix, layer) => {
         const one = open.read(matrix, askedPlaces)
         if (field && input.laying.relights) relight(field, askedPlaces, one.values, channels)
-        doubts.push(shutOtherLayers(one, askedPlaces, matrices, layer, frame.layerMap))
+        doubts.push(maskOtherLayers(one, askedPlaces, matrices, layer, frame.layerMap))
         return one
       })
       const sure = sureOf(input, layerCount, motions[0]!.refined, around.kept)
@@ -175,11 +175,11 @@ export function gather(input: GatherInput): Gathered | null {
     medianOf(laid.map(({ residuals, kept }) => residuals[c]! / Math.sqrt(1 + kept))),
   )
   const rim = openRim(input.rim, picture)
-  const witnesses = findWitnesses(picture.width, hidden, input.depths, rim)
-  shutDisbelieved(input, laid, rim, witnesses, grainDeviations)
+  const rimSamples = findRimSamples(picture.width, hidden, input.depths, rim)
+  maskInconsistent(input, laid, rim, rimSamples, grainDeviations)
   for (let layer = 0; layer < layerCount && layerCount > 1; layer++) {
     const those = laid.filter(({ readings }) => readings[layer])
-    shutDoubtful(
+    maskUncertain(
       those.map(({ readings }) => readings[layer]!),
       those.map(({ doubts }) => doubts[layer]!),
     )
@@ -198,7 +198,7 @@ export function gather(input: GatherInput): Gathered | null {
   }))
   const told = input.layerMap && layersAt(input.layerMap, placesOf(input, input.rim))
   const compared = compareRim(rim, picture, together, hidden.length, grainDeviations, told)
-  const disbelief = disbelieved(witnesses, compared.differs)
+  const inconsistency = inconsistent(rimSamples, compared.differs)
   const layers =
     layerCount > 1
       ? layersInside(
@@ -219,7 +219,7 @@ export function gather(input: GatherInput): Gathered | null {
     weights,
     tolerances,
     grainDeviations,
-    seen: disbelief ? joined.seen.map((count, k) => (disbelief[k] === 1 ? 0 : count)) : joined.seen,
+    seen: inconsistency ? joined.seen.map((count, k) => (inconsistency[k] === 1 ? 0 : count)) : joined.seen,
     from: strongest(
       readings,
       weights,
@@ -252,17 +252,17 @@ function sureOf(
 }
 
 /** Where a frame differs from this one on the rim, it shows something else inside too: it is not asked there. */
-function shutDisbelieved(
+function maskInconsistent(
   { picture, hidden }: GatherInput,
   laid: readonly LaidFrame[],
   rim: Rim,
-  witnesses: Witnesses,
+  rimSamples: RimSamples,
   deviations: readonly number[],
 ): void {
   for (const { frame, readings } of laid) {
     readings.forEach((reading, layer) => {
-      const not = disbelieved(
-        witnesses,
+      const not = inconsistent(
+        rimSamples,
         compareRim(rim, picture, [reading], hidden.length, deviations).differs,
       )
       // Nothing passes in front of the nearest layer: what differs there speaks against it.
@@ -325,7 +325,7 @@ interface RingAnchors extends Anchors {
 function anchorsOf(input: GatherInput): RingAnchors {
   const { picture, around } = input
   const { width, height, channels, data } = picture
-  const stride = Math.max(1, Math.ceil(around.length / MOST_ANCHORS))
+  const stride = Math.max(1, Math.ceil(around.length / MAX_ANCHORS))
   const pixels = around.filter((pixel, i) => {
     const [col, row] = [pixel % width, (pixel / width) | 0]
     return (i + row) % stride === 0 && col >= 2 && row >= 2 && col < width - 2 && row < height - 2
@@ -421,10 +421,10 @@ function strongest(
 ): Int32Array {
   const from = new Int32Array(count).fill(-1)
   for (let i = 0; i < count; i++) {
-    let most = 0
+    let max = 0
     readings.forEach(({ kept }, k) => {
-      if (kept[i]! > 0 && weights[k]! > most) {
-        most = weights[k]!
+      if (kept[i]! > 0 && weights[k]! > max) {
+        max = weights[k]!
         from[i] = frames[k]!
       }
     })

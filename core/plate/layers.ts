@@ -62,7 +62,7 @@ export function chooseLayers(
     const sums = boxSums(map, width, height, WINDOW_PX)
     const counts = boxSums(known, width, height, WINDOW_PX)
     for (let at = 0; at < sums.length; at++) sums[at] = counts[at]! > 0.5 ? sums[at]! / counts[at]! : NEUTRAL
-    const least = slidingLeast(sums, width, height, SHIFT_PX)
+    const min = slidingLeast(sums, width, height, SHIFT_PX)
     const layerSums = PRIOR_RADII_PX.map((radius) => boxSums(ofLayer, width, height, radius))
     hidden.forEach((pixel, i) => {
       let [share, total] = [0, 1e-6]
@@ -72,7 +72,7 @@ export function chooseLayers(
         total += presentSums[k]![pixel]! / (radius * radius * radius)
       })
       const value =
-        least[pixel]! +
+        min[pixel]! +
         (told[i] === NO_LAYER ? PRIOR_SHARE * (1 - share / total) : told[i] === layer ? 0 : TOLD_SHARE)
       if (value >= best[i]!) return
       best[i] = value

@@ -1,9 +1,9 @@
-import { keysCubic } from '../mend/sampleScene'
+import { keysCubic } from '../../tests/fixtures/sampleScene'
 import { openFrame, openFrameBytes, joinReadings, type GatherFrame, type Readings } from './reading'
 import { withKernelMemory } from '../kernels/memory'
 import type { Matrix3 } from '../geometry/transform'
 import { apply } from '../geometry/transform'
-import { paintRaster } from '../fill/sampleInput'
+import { paintRaster } from '../../tests/fixtures/sampleInput'
 import { createRandom } from '../../tests/random'
 
 const frameOf = (channels: number, taboo: Uint8Array | null = null): GatherFrame => {

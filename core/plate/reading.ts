@@ -40,7 +40,7 @@ export const openFrameBytes = ({ picture }: GatherFrame, places: number): number
 /** Source: bicubic reading, R. Keys 1981; see the kernel. */
 export function openFrame({ picture, rect, taboo }: GatherFrame, scope: KernelScope): OpenFrame {
   const source = scope.pointerTo(picture.data)
-  const shut = taboo ? scope.pointerTo(taboo) : 0
+  const masked = taboo ? scope.pointerTo(taboo) : 0
   const matrixAt = scope.pointerTo(new Float64Array(9))
   return {
     read(thereFromHere, places) {
@@ -59,7 +59,7 @@ export function openFrame({ picture, rect, taboo }: GatherFrame, scope: KernelSc
           picture.width,
           picture.height,
           picture.channels,
-          shut,
+          masked,
           matrixAt,
           xy,
           count,

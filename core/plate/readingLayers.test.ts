@@ -1,7 +1,7 @@
 import { IDENTITY, translationBy } from '../geometry/transform'
 import type { LayerMap } from '../scene/layerMap'
 import type { Readings } from './reading'
-import { shutDoubtful, shutOtherLayers } from './readingLayers'
+import { maskUncertain, maskOtherLayers } from './readingLayers'
 
 /** Cells of 4 px: wall (0) up to x = 80, a column (1) in front up to 160, then wall again. */
 const map: LayerMap = {
@@ -19,14 +19,14 @@ const MOTIONS = [IDENTITY, translationBy(10, 0)]
 
 test('of the wall, what shows the column is shut; near its edge it is only doubted, on either side of it', () => {
   const wall = readings()
-  const doubts = shutOtherLayers(wall, places, MOTIONS, 0, map)
+  const doubts = maskOtherLayers(wall, places, MOTIONS, 0, map)
   expect([...wall.kept]).toEqual([1, 1, 1, 1, -1, 1, 1, 1])
   expect([...doubts]).toEqual([0, 1, 1, 1, 0, 1, 0, 0])
 })
 
 test('of the column, wall where it should be speaks against it; nothing in front of it makes its own doubtful', () => {
   const column = readings()
-  const doubts = shutOtherLayers(column, places, MOTIONS, 1, map)
+  const doubts = maskOtherLayers(column, places, MOTIONS, 1, map)
   // Places lie 10 px further right there.
   expect([...column.kept]).toEqual([-2, 1, 1, 1, 1, 1, -2, -2])
   expect([...doubts]).toEqual([0, 0, 0, 0, 0, 1, 0, 0])
@@ -34,10 +34,10 @@ test('of the column, wall where it should be speaks against it; nothing in front
 
 test('where both layers move alike, and without a map, nothing is shut', () => {
   const one = readings()
-  shutOtherLayers(one, places, [IDENTITY, translationBy(1, 0)], 0, map)
+  maskOtherLayers(one, places, [IDENTITY, translationBy(1, 0)], 0, map)
   expect(one.kept.every((kept) => kept === 1)).toBe(true)
   const other = readings()
-  expect(shutOtherLayers(other, places, MOTIONS, 0, null).includes(1)).toBe(false)
+  expect(maskOtherLayers(other, places, MOTIONS, 0, null).includes(1)).toBe(false)
   expect(other.kept.every((kept) => kept === 1)).toBe(true)
 })
 
@@ -46,7 +46,7 @@ test('doubtful readings are shut where three frames show the place beyond doubt,
   const doubts = all.map((_, frame) =>
     Uint8Array.from({ length: 8 }, (_unused, place) => (frame === 3 || (frame === 2 && place > 3) ? 1 : 0)),
   )
-  shutDoubtful(all, doubts)
+  maskUncertain(all, doubts)
   expect([...all[3]!.kept]).toEqual([-1, -1, -1, -1, 1, 1, 1, 1])
   expect(all[2]!.kept.every((kept) => kept === 1)).toBe(true)
 })

@@ -16,7 +16,7 @@ export function layersAt(map: LayerMap | null | undefined, places: Float32Array)
  * @returns 1 for each reading so near to where the map changes from this layer to another that it may show either: the map is no
  * finer than its cells, and what is in front looks wider in it than it is.
  */
-export function shutOtherLayers(
+export function maskOtherLayers(
   { kept }: Readings,
   places: Float32Array,
   matrices: readonly Matrix3[],
@@ -66,12 +66,12 @@ const IN_FRONT_PX = 8
 const FATTENED_PX = 12
 
 /** Doubtful readings of a place are shut where enough frames show it beyond doubt. */
-export function shutDoubtful(readings: readonly Readings[], doubts: readonly Uint8Array[]): void {
+export function maskUncertain(readings: readonly Readings[], doubts: readonly Uint8Array[]): void {
   const count = readings[0]?.kept.length ?? 0
   for (let i = 0; i < count; i++) {
     let sure = 0
     for (let f = 0; f < readings.length; f++) if (readings[f]!.kept[i]! > 0 && doubts[f]![i] === 0) sure++
-    if (sure < FEWEST_ASKED) continue
+    if (sure < MIN_ASKED) continue
     for (let f = 0; f < readings.length; f++) if (doubts[f]![i] === 1) readings[f]!.kept[i] = -1
   }
 }
@@ -114,8 +114,8 @@ export function layersInside(
 /** What is not known to be nearer may still hide a place on some frames: those that agree best are asked. */
 const ASKED_SHARE = 0.5
 /** So many frames, and this share of all, must have seen a place: few agree by chance. */
-const FEWEST_ASKED = 3
-const FEWEST_SHARE = 0.2
+const MIN_ASKED = 3
+const MIN_SHARE = 0.2
 /** What it counts, in tolerances, that something further back is seen where the place should be. */
 const ELSEWHERE = 1.5
 
@@ -129,7 +129,7 @@ function disagreement(
   const channels = tolerances.length
   const cost = new Float32Array(count).fill(NaN)
   const sorted = new Float64Array(readings.length)
-  const fewest = Math.max(FEWEST_ASKED, FEWEST_SHARE * readings.length)
+  const min = Math.max(MIN_ASKED, MIN_SHARE * readings.length)
   for (let i = 0; i < cost.length; i++) {
     let [seen, against] = [0, 0]
     for (const { values, kept } of readings) {
@@ -145,8 +145,8 @@ function disagreement(
       for (; at > 0 && sorted[at - 1]! > off; at--) sorted[at] = sorted[at - 1]!
       sorted[at] = off
     }
-    if (seen + against < fewest) continue
-    const asked = Math.min(seen, Math.max(FEWEST_ASKED, Math.ceil(ASKED_SHARE * seen)))
+    if (seen + against < min) continue
+    const asked = Math.min(seen, Math.max(MIN_ASKED, Math.ceil(ASKED_SHARE * seen)))
     let sum = 0
     for (let k = 0; k < asked; k++) sum += sorted[k]!
     const agreed = asked === 0 ? 0 : sum / (asked * channels)

@@ -36,9 +36,9 @@ const ROUNDS = 8
 const SETTLED_PX = 0.003
 const AT_REST_PX = 0.06
 /** Further than this the scene motion is believed rather than the correction. */
-const MOST_MOVED_PX = 4
-const FEWEST = 60
-const FEWEST_FOR_AFFINE = 400
+const MAX_MOVED_PX = 4
+const MIN = 60
+const MIN_FOR_AFFINE = 400
 /** How far the scene motion may be off, as a shift and at the rim of the anchors as a bend: where they hardly fix it, it is believed. */
 const SHIFT_OFF_PX = 1
 const BEND_OFF_PX = 0.3
@@ -66,10 +66,10 @@ export function refineMotion(
   start: Matrix3,
   channels: number,
 ): Refined | null {
-  if (which.length < FEWEST) return null
+  if (which.length < MIN) return null
   const places = pick2(anchors.places, which)
   const [x0, y0, unit] = frameOf(places)
-  const unknowns = which.length >= FEWEST_FOR_AFFINE ? 6 : 2
+  const unknowns = which.length >= MIN_FOR_AFFINE ? 6 : 2
   let correction: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
   let [gain, offset, residual, inside] = [1, 0, Infinity, 0]
   const moved = new Float64Array(unknowns)
@@ -93,11 +93,11 @@ export function refineMotion(
     const { warp } = step
     step.moves.forEach((move, i) => (moved[i]! += move))
     correction = compose(correction, warp)
-    const movedPx = mostMoved(warp, places)
-    if (mostMoved(correction, places) > MOST_MOVED_PX) return null
+    const movedPx = maxMoved(warp, places)
+    if (maxMoved(correction, places) > MAX_MOVED_PX) return null
     if (movedPx < SETTLED_PX) break
   }
-  const movedPx = mostMoved(correction, places)
+  const movedPx = maxMoved(correction, places)
   // Frames that lie pixel on pixel are left so: reading between pixels would only soften them.
   if (movedPx < AT_REST_PX && isWhole(start)) return { thereFromHere: start, residual, movedPx: 0, inside }
   return { thereFromHere: compose(start, correction), residual, movedPx, inside }
@@ -137,7 +137,7 @@ function solveStep(
   const sizes: number[] = []
   for (let k = 0; k < count; k++)
     if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
-  if (sizes.length < FEWEST || 2 * sizes.length < count * 0.5) return null
+  if (sizes.length < MIN || 2 * sizes.length < count * 0.5) return null
   const residual = medianOf(sizes)
   const reach = Math.max(4.7 * 1.5 * residual, 1e-4)
   const n = unknowns + 2
@@ -191,15 +191,15 @@ function solveStep(
   }
 }
 
-function mostMoved(warp: Matrix3, places: Float32Array): number {
-  let most = 0
+function maxMoved(warp: Matrix3, places: Float32Array): number {
+  let max = 0
   const stride = Math.max(1, Math.floor(places.length / 2 / 64))
   for (let k = 0; k < places.length / 2; k += stride) {
     const at = apply(warp, places[2 * k]!, places[2 * k + 1]!)
     const [dx, dy] = [at.x - places[2 * k]!, at.y - places[2 * k + 1]!]
-    most = Math.max(most, Math.sqrt(dx * dx + dy * dy))
+    max = Math.max(max, Math.sqrt(dx * dx + dy * dy))
   }
-  return most
+  return max
 }
 
 function frameOf(places: Float32Array): [number, number, number] {

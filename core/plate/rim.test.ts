@@ -1,6 +1,6 @@
 import { createRandom } from '../../tests/random'
 import { createRaster } from '../image/raster'
-import { disbelieved, findWitnesses } from './distrust'
+import { inconsistent, findRimSamples } from './rimConsistency'
 import { compareRim, NOT_SHOWN, openRim, type Shown } from './rim'
 
 const [WIDTH, HEIGHT] = [60, 40]
@@ -67,13 +67,13 @@ test('what a place is said to belong to is kept when another is only a little mo
 })
 
 describe('what the witnesses say of places inside', () => {
-  const witnesses = findWitnesses(WIDTH, hidden, depths, rim)
+  const rimSamples = findRimSamples(WIDTH, hidden, depths, rim)
   const verdicts = (of: (col: number, row: number) => number) =>
     Uint8Array.from(rimPixels, (pixel) => of(pixel % WIDTH, Math.floor(pixel / WIDTH)))
 
   test('where both sides differ nothing is believed; where one does, its half is not', () => {
-    const below = disbelieved(
-      witnesses,
+    const below = inconsistent(
+      rimSamples,
       verdicts((_, row) => (row >= 20 ? 1 : 0)),
     )!
     hidden.forEach((pixel, k) => {
@@ -81,8 +81,8 @@ describe('what the witnesses say of places inside', () => {
       if (row < 15) expect(below[k]).toBe(0)
       if (row >= 25) expect(below[k]).toBe(1)
     })
-    const left = disbelieved(
-      witnesses,
+    const left = inconsistent(
+      rimSamples,
       verdicts((col) => (col < 30 ? 1 : 0)),
     )!
     hidden.forEach((pixel, k) => {
@@ -92,23 +92,23 @@ describe('what the witnesses say of places inside', () => {
   })
 
   test('those that saw nothing are not asked; a few that differ are chance', () => {
-    const oneSide = disbelieved(
-      witnesses,
+    const oneSide = inconsistent(
+      rimSamples,
       verdicts((col) => (col < 30 ? 1 : NOT_SHOWN)),
     )!
     // The right edge has witnesses on the far side only.
     expect(shareOf(oneSide, 1)).toBeGreaterThan(0.7)
     let left = 8
     expect(
-      disbelieved(
-        witnesses,
+      inconsistent(
+        rimSamples,
         verdicts(() => (left-- > 0 ? 1 : 0)),
       ),
     ).toBeNull()
   })
 
   test('deep inside nobody has a say', () => {
-    const deep = findWitnesses(
+    const deep = findRimSamples(
       WIDTH,
       hidden,
       depths.map(() => 30),
@@ -116,7 +116,7 @@ describe('what the witnesses say of places inside', () => {
     )
     expect(deep.rim).toHaveLength(0)
     expect(
-      disbelieved(
+      inconsistent(
         deep,
         verdicts(() => 1),
       )!.includes(1),

@@ -30,13 +30,13 @@ export const NOT_SHOWN = 2
 
 const WINDOW_PX = 2 // to each side
 /** A single sample counts for so many variances at most: one speck of grain is no other thing. */
-const MOST_OFF = 16
+const MAX_OFF = 16
 /** Mean squared difference, in variances, from which on it is something else: joints that lie a fraction of a pixel off stay below. */
 const DIFFERS_FROM = 5
 /** What a place is said to belong to may differ from it so much more than something else does. */
 const FAVOUR = 0.6
 /** Rounding, in the plate's scale. */
-const LEAST_DEVIATION = 1 / 255
+const MIN_DEVIATION = 1 / 255
 
 export function openRim(
   pixels: Int32Array,
@@ -73,8 +73,8 @@ export function compareRim(
   told: Uint8Array | null = null,
 ): ComparedRim {
   const count = pixels.length
-  const scales = deviations.map((deviation) => 1 / Math.max(LEAST_DEVIATION, deviation))
-  const least = new Float32Array(count).fill(Infinity)
+  const scales = deviations.map((deviation) => 1 / Math.max(MIN_DEVIATION, deviation))
+  const min = new Float32Array(count).fill(Infinity)
   const best = new Uint8Array(count)
   const offs = new Float32Array(count)
   shown.forEach(({ values, kept }, index) => {
@@ -84,7 +84,7 @@ export function compareRim(
       for (let c = 0; c < channels && left > 0; c++) {
         const difference =
           (data[pixels[k]! * channels + c]! - values[(from + k) * channels + c]!) * scales[c]!
-        off += Math.min(MOST_OFF, (difference * difference) / (1 + left))
+        off += Math.min(MAX_OFF, (difference * difference) / (1 + left))
       }
       offs[k] = off
     }
@@ -99,11 +99,11 @@ export function compareRim(
       }
       // What it is said to be is not doubted because something else looks a little more alike.
       const mean = (sum / (known * channels)) * (told?.[k] === index ? FAVOUR : 1)
-      if (mean < least[k]!) [least[k], best[k]] = [mean, index]
+      if (mean < min[k]!) [min[k], best[k]] = [mean, index]
     }
   })
   return {
     best,
-    differs: Uint8Array.from(least, (off) => (off === Infinity ? NOT_SHOWN : off > DIFFERS_FROM ? 1 : 0)),
+    differs: Uint8Array.from(min, (off) => (off === Infinity ? NOT_SHOWN : off > DIFFERS_FROM ? 1 : 0)),
   }
 }

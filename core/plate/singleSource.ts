@@ -40,10 +40,10 @@ export function singleSources(gathered: Gathered, pixels: Int32Array, width: num
   order.forEach((frame, rank) => (ranks[frame] = rank * PER_RANK))
   const labels = new Int32Array(count).fill(-1)
   for (let i = 0; i < count; i++) {
-    let least = Infinity
+    let min = Infinity
     for (const frame of order) {
       const cost = misfit(i, frame) + ranks[frame]!
-      if (cost < least) [labels[i], least] = [frame, cost]
+      if (cost < min) [labels[i], min] = [frame, cost]
     }
   }
   const seam = (i: number, j: number, a: number, b: number): number => {
@@ -69,14 +69,14 @@ export function singleSources(gathered: Gathered, pixels: Int32Array, width: num
         }
         return cost
       }
-      let [best, least] = [labels[i]!, costOf(labels[i]!)]
+      let [best, min] = [labels[i]!, costOf(labels[i]!)]
       // Only what a neighbour has already can make fewer seams.
       for (let k = 0; k < 4; k++) {
         const j = beside[4 * i + k]!
         const other = j < 0 ? -1 : labels[j]!
         if (other < 0 || other === best) continue
         const cost = costOf(other)
-        if (cost < least - 1e-9) [best, least] = [other, cost]
+        if (cost < min - 1e-9) [best, min] = [other, cost]
       }
       if (best === labels[i]) continue
       labels[i] = best

@@ -20,7 +20,7 @@ export interface ToneField {
 
 const TERMS = 6
 const ROUNDS = 3
-const FEWEST = 40
+const MIN = 40
 
 /** @param here, there  Values at the same places, channels interleaved. @param kept  Below 0: nothing was read there. */
 export function fitToneField(
@@ -67,7 +67,7 @@ export function fitToneField(
         const weight = (1 - off * off) * (1 - off * off)
         addEquation(upper, right, row, target - value, weight)
       }
-      if (sizes.length < FEWEST) return null
+      if (sizes.length < MIN) return null
       const usual = Math.max(1.4826 * medianOf(sizes), 1e-5)
       if (round > 0) residuals[c] = usual
       reach = 4.685 * usual
@@ -93,7 +93,7 @@ function usualRatio(
   for (let k = 0; k < kept.length; k++)
     if (kept[k]! > 0 && there[k * channels + c]! > DARK)
       ratios.push(here[k * channels + c]! / there[k * channels + c]!)
-  return ratios.length < FEWEST ? 1 : medianOf(ratios)
+  return ratios.length < MIN ? 1 : medianOf(ratios)
 }
 
 const DARK = 0.02 // below, a ratio says nothing

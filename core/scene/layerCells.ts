@@ -12,7 +12,7 @@ import { NO_LAYER } from './layerMap'
 export interface HalfFrame {
   readonly plane: Plane
   /** 1 where a mend's area or holdout lies; of the half size. Null: nowhere. */
-  readonly shut: Uint8Array | null
+  readonly masked: Uint8Array | null
 }
 
 export interface Neighbour extends HalfFrame {
@@ -30,7 +30,7 @@ export interface LabelledCells {
   /** Of each cell the layers that it may belong to, as bits. */
   readonly open: Uint8Array
   /** 1 where something else is seen. */
-  readonly isShut: Uint8Array
+  readonly isMasked: Uint8Array
 }
 
 export const CELL_PX = 4
@@ -42,7 +42,7 @@ const EDGE_DEVIATION = 0.01
 /** A window must know so many cells for each one of its radius squared. */
 const WINDOW_SHARE = 1
 /** A single place differs by no more than this: one bright speck is not a layer. */
-const MOST_OFF = 0.08
+const MAX_OFF = 0.08
 /** A layer is out when another is better by this share, grain left aside. */
 const CLEARLY = 0.75
 const GRAIN = 0.004
@@ -54,29 +54,29 @@ export function labelCells(here: HalfFrame, neighbours: readonly Neighbour[], la
   const labels = new Uint8Array(cols * rows).fill(NO_LAYER)
   // Of each cell the layers that are not clearly worse than another, as bits.
   const open = new Uint8Array(cols * rows).fill((1 << layers) - 1)
-  const isShut = isShutCell(here, cols, rows)
+  const isMasked = isMaskedCell(here, cols, rows)
   const guide = inCells(here.plane.data, null, here.plane, cols, rows).means
   const off = Array.from({ length: layers }, (_, layer) =>
     neighbours.map((other) => differences(here, other, layer, cols, rows)),
   )
   for (const radiusPx of WINDOWS_CELLS) {
     const costs = off.map((ofLayer) =>
-      leastOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }),
+      minOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }),
     )
     for (let cell = 0; cell < labels.length; cell++) {
-      if (labels[cell] !== NO_LAYER || isShut[cell] === 1) continue
-      let [best, least] = [NO_LAYER, Infinity]
+      if (labels[cell] !== NO_LAYER || isMasked[cell] === 1) continue
+      let [best, min] = [NO_LAYER, Infinity]
       costs.forEach((cost, layer) => {
-        if (isOpen(open[cell]!, layer) && cost[cell]! < least) [best, least] = [layer, cost[cell]!]
+        if (isOpen(open[cell]!, layer) && cost[cell]! < min) [best, min] = [layer, cost[cell]!]
       })
-      if (least === Infinity) continue
+      if (min === Infinity) continue
       costs.forEach((cost, layer) => {
-        if (least + GRAIN < CLEARLY * (cost[cell]! + GRAIN)) open[cell]! &= ~(1 << layer)
+        if (min + GRAIN < CLEARLY * (cost[cell]! + GRAIN)) open[cell]! &= ~(1 << layer)
       })
       if (open[cell] === 1 << best) labels[cell] = best
     }
   }
-  return { cols, rows, labels, open, isShut }
+  return { cols, rows, labels, open, isMasked }
 }
 
 const isOpen = (bits: number, layer: number): boolean => (bits & (1 << layer)) !== 0
@@ -89,7 +89,7 @@ interface InCells {
 
 /** How far a frame is from what its neighbour shows of it through a layer. */
 function differences(
-  { plane, shut }: HalfFrame,
+  { plane, masked }: HalfFrame,
   other: Neighbour,
   layer: number,
   cols: number,
@@ -108,8 +108,8 @@ function differences(
         Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w),
       ]
       if (x < 1 || y < 1 || x >= width - 1 || y >= height - 1) continue
-      if (shut?.[i] === 1 || other.shut?.[y * width + x] === 1) continue
-      off[i] = Math.min(MOST_OFF, Math.abs(other.gain * moved.data[i]! - plane.data[i]!))
+      if (masked?.[i] === 1 || other.masked?.[y * width + x] === 1) continue
+      off[i] = Math.min(MAX_OFF, Math.abs(other.gain * moved.data[i]! - plane.data[i]!))
       isKnown[i] = 1
     }
   }
@@ -141,24 +141,23 @@ function inCells(
 }
 
 /** The least that any neighbour differs by around each cell. */
-function leastOf(neighbours: readonly InCells[], guide: GuideInput): Float32Array {
-  const least = new Float32Array(guide.width * guide.height).fill(Infinity)
+function minOf(neighbours: readonly InCells[], guide: GuideInput): Float32Array {
+  const min = new Float32Array(guide.width * guide.height).fill(Infinity)
   for (const { means, known } of neighbours) {
     const costs = guidedMean(guide, means, known, WINDOW_SHARE * guide.radiusPx * guide.radiusPx)
-    for (let cell = 0; cell < least.length; cell++)
-      least[cell] = Math.min(least[cell]!, Math.max(0, costs[cell]!))
+    for (let cell = 0; cell < min.length; cell++) min[cell] = Math.min(min[cell]!, Math.max(0, costs[cell]!))
   }
-  return least
+  return min
 }
 
 /** The same transform between pictures of half the size. */
 const halved = (m: Matrix3): Matrix3 => [m[0], m[1], m[2] / 2, m[3], m[4], m[5] / 2, m[6] * 2, m[7] * 2, m[8]]
 
-function isShutCell({ plane, shut }: HalfFrame, cols: number, rows: number): Uint8Array {
+function isMaskedCell({ plane, masked }: HalfFrame, cols: number, rows: number): Uint8Array {
   const out = new Uint8Array(cols * rows)
-  if (!shut) return out
-  for (let i = 0; i < shut.length; i++) {
-    if (shut[i] === 1)
+  if (!masked) return out
+  for (let i = 0; i < masked.length; i++) {
+    if (masked[i] === 1)
       out[
         Math.floor(Math.floor(i / plane.width) / HALF_CELL_PX) * cols +
           Math.floor((i % plane.width) / HALF_CELL_PX)
@@ -168,7 +167,7 @@ function isShutCell({ plane, shut }: HalfFrame, cols: number, rows: number): Uin
 }
 
 /** Cells that do not tell take the label that most of their neighbours have; what is covered stays unknown. */
-export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: LabelledCells): Uint8Array {
+export function filledUp(labels: Uint8Array, { open, isMasked, cols, rows }: LabelledCells): Uint8Array {
   let now = labels
   for (let round = 0; round < FILL_ROUNDS; round++) {
     const next = now.slice()
@@ -176,7 +175,7 @@ export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: Label
     for (let row = 0; row < rows; row++) {
       for (let col = 0; col < cols; col++) {
         const cell = row * cols + col
-        if (now[cell] !== NO_LAYER || isShut[cell] === 1) continue
+        if (now[cell] !== NO_LAYER || isMasked[cell] === 1) continue
         const counts = new Map<number, number>()
         for (let y = Math.max(0, row - 1); y <= Math.min(rows - 1, row + 1); y++) {
           for (let x = Math.max(0, col - 1); x <= Math.min(cols - 1, col + 1); x++) {
@@ -185,9 +184,9 @@ export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: Label
               counts.set(label, (counts.get(label) ?? 0) + 1)
           }
         }
-        const [most] = [...counts].sort((p, q) => q[1] - p[1] || p[0] - q[0])
-        if (!most) continue
-        next[cell] = most[0]
+        const [max] = [...counts].sort((p, q) => q[1] - p[1] || p[0] - q[0])
+        if (!max) continue
+        next[cell] = max[0]
         isChanged = true
       }
     }
@@ -199,7 +198,7 @@ export function filledUp(labels: Uint8Array, { open, isShut, cols, rows }: Label
 
 /** Edges of labels are surer than this, in cells. */
 const PLAIN_CELLS = 2
-const FEWEST_HIDDEN = 6 // cells
+const MIN_HIDDEN = 6 // cells
 const ALIKE_PX = 4
 const CLEARLY_MORE = 1.5
 
@@ -243,7 +242,7 @@ export function orderLayers(
   }
   return gone.map((counts, layer) =>
     counts.flatMap((count, other) =>
-      count >= FEWEST_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [],
+      count >= MIN_HIDDEN && count > CLEARLY_MORE * gone[other]![layer]! ? [other] : [],
     ),
   )
 }

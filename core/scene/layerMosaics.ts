@@ -21,7 +21,7 @@ interface Mosaic extends CellGrid {
 }
 
 /** A layer's places beyond so many pictures to each side are not kept: a floor that is seen edge-on has no end. */
-const MOST_PICTURES = 2
+const MAX_PICTURES = 2
 /** A place belongs to a layer when this share of the frames that can tell say so; what stands before others looks wider than it is. */
 const BELONGS_FROM = 0.5
 const STANDS_BEFORE_FROM = 0.8
@@ -55,10 +55,10 @@ function emptyMosaic({ cellPx, cols, rows }: CellGrid, back: readonly (Matrix3 |
       [width, height],
     ] as const) {
       const at = apply(motion, x, y)
-      left = Math.max(-MOST_PICTURES * width, Math.min(left, at.x))
-      right = Math.min((1 + MOST_PICTURES) * width, Math.max(right, at.x))
-      top = Math.max(-MOST_PICTURES * height, Math.min(top, at.y))
-      bottom = Math.min((1 + MOST_PICTURES) * height, Math.max(bottom, at.y))
+      left = Math.max(-MAX_PICTURES * width, Math.min(left, at.x))
+      right = Math.min((1 + MAX_PICTURES) * width, Math.max(right, at.x))
+      top = Math.max(-MAX_PICTURES * height, Math.min(top, at.y))
+      bottom = Math.min((1 + MAX_PICTURES) * height, Math.max(bottom, at.y))
     }
   }
   const [firstCol, firstRow] = [Math.floor(left / cellPx), Math.floor(top / cellPx)]
@@ -123,7 +123,7 @@ function relabelled(
   )
   for (let row = 0; row < rows; row++) {
     for (let col = 0; col < cols; col++) {
-      let [best, most] = [NO_LAYER, 0]
+      let [best, max] = [NO_LAYER, 0]
       mosaics.forEach((mosaic, layer) => {
         const place = placeIn(mosaic, back[layer]![frame], col, row)
         if (place < 0) return
@@ -134,9 +134,9 @@ function relabelled(
         if (
           best === NO_LAYER ||
           hiddenBy[best]!.includes(layer) ||
-          (share > most && !hiddenBy[layer]!.includes(best))
+          (share > max && !hiddenBy[layer]!.includes(best))
         )
-          [best, most] = [layer, share]
+          [best, max] = [layer, share]
       })
       out[row * cols + col] = best === NO_LAYER ? labels[row * cols + col]! : best
     }

@@ -11,7 +11,7 @@
 import {
   estimateMotion,
   estimateMotionRobust,
-  FEWEST_PAIRS,
+  MIN_PAIRS,
   motionModels,
   type MotionModel,
 } from '../geometry/estimate'
@@ -30,9 +30,9 @@ export interface SceneLayer {
 
 const WINDOW_FRAMES = 8
 const TOLERANCE_PX = 0.6 // over a window; what moves otherwise is further off
-const MOST_LAYERS = 4
-const LEAST_SHARE = 0.06
-const FEWEST_MEMBERS = 8
+const MAX_LAYERS = 4
+const MIN_SHARE = 0.06
+const MIN_MEMBERS = 8
 
 export function findLayers(
   trajectories: readonly Trajectory[],
@@ -44,9 +44,9 @@ export function findLayers(
   let rest = trajectories.filter((one) => framesOf(one) > Math.min(4, window))
   const total = rest.length
   const layers: SceneLayer[] = []
-  while (layers.length < MOST_LAYERS) {
+  while (layers.length < MAX_LAYERS) {
     const members = largestGroup(rest, firstFrame, lastFrame, window)
-    if (members.length < Math.max(FEWEST_MEMBERS, LEAST_SHARE * total)) break
+    if (members.length < Math.max(MIN_MEMBERS, MIN_SHARE * total)) break
     const layer = adjust(members, firstFrame, lastFrame)
     const isMember = new Set(members)
     rest = rest.filter((one) => !isMember.has(one) && !belongsTo(one, layer, firstFrame))
@@ -81,10 +81,10 @@ function largestGroup(
   lastFrame: number,
   window: number,
 ): Trajectory[] {
-  let [bestStart, most] = [firstFrame, -1]
+  let [bestStart, max] = [firstFrame, -1]
   for (let from = firstFrame; from + window <= lastFrame; from += Math.max(1, window >> 1)) {
     const count = rest.filter((one) => covers(one, from, from + window)).length
-    if (count > most) [bestStart, most] = [from, count]
+    if (count > max) [bestStart, max] = [from, count]
   }
   const agrees = new Map<Trajectory, number>()
   const asked = new Map<Trajectory, number>()
@@ -202,7 +202,7 @@ function modelFor(members: readonly Trajectory[], firstFrame: number, lastFrame:
       const matrix = fitted(model, a, b)
       if (!matrix) continue
       // Unknowns take some of the misfit away by themselves.
-      const freedom = Math.max(1, 2 * shared.length - 2 * FEWEST_PAIRS[model])
+      const freedom = Math.max(1, 2 * shared.length - 2 * MIN_PAIRS[model])
       sum += squaresOf(matrix, a, b) / freedom
       n++
     }
@@ -264,7 +264,7 @@ function surenessOf(
       seen++
       if (squared(at.x - place.x) + squared(at.y - place.y) < 0.25) agreeing++
     })
-    return seen === 0 ? 0 : (agreeing / seen) * Math.min(1, seen / FEWEST_MEMBERS)
+    return seen === 0 ? 0 : (agreeing / seen) * Math.min(1, seen / MIN_MEMBERS)
   })
 }
 

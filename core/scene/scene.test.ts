@@ -1,6 +1,6 @@
 import { apply } from '../geometry/transform'
-import { sceneSource, wavesAt, type SceneFrame } from '../mend/sampleScene'
-import { analyseScene } from '../mend/analyseScene'
+import { sceneSource, wavesAt, type SceneFrame } from '../../tests/fixtures/sampleScene'
+import { analyseScene } from '../evaluate/analyseScene'
 import { layerAt, NO_LAYER } from './layerMap'
 import {
   cellsFromRuns,
@@ -20,7 +20,7 @@ const nothing = Object.fromEntries(Array.from({ length: 16 }, (_, i) => [1001 + 
 const nowhere = () => false
 
 const analysed = async (frameOf: (frame: number) => SceneFrame, size = SIZE): Promise<Scene> =>
-  (await analyseScene({ range: RANGE, strangers: nothing }, sceneSource(size, frameOf), context))!
+  (await analyseScene({ range: RANGE, otherMends: nothing }, sceneSource(size, frameOf), context))!
 
 describe('a camera that drifts and turns', () => {
   const motion = (frame: number) => {
@@ -147,7 +147,7 @@ test('it stops when it is told to', async () => {
     isHidden: nowhere,
   }))
   expect(
-    await analyseScene({ range: RANGE, strangers: nothing }, source, { shouldStop: () => true }),
+    await analyseScene({ range: RANGE, otherMends: nothing }, source, { shouldStop: () => true }),
   ).toBeNull()
 })
 

@@ -58,12 +58,10 @@ export const sceneSchema = z.strictObject({
       cellPx: z.int().min(1),
       cols: z.int().min(1),
       rows: z.int().min(1),
-      frames: z
-        .array(z.string())
-        .meta({
-          description:
-            'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known',
-        }),
+      frames: z.array(z.string()).meta({
+        description:
+          'For each frame, the layer of each cell in reading order, as runs: "0*120 1*4 -*2"; - is not known',
+      }),
     })
     .nullable(),
   leftOut: z
@@ -71,12 +69,10 @@ export const sceneSchema = z.strictObject({
       cellPx: z.int().min(1),
       cols: z.int().min(1),
       rows: z.int().min(1),
-      frames: z
-        .array(z.string())
-        .meta({
-          description:
-            'For each frame, 1 for each cell that mends covered, 0 for the others, as runs: "0*120 1*4"',
-        }),
+      frames: z.array(z.string()).meta({
+        description:
+          'For each frame, 1 for each cell that mends covered, 0 for the others, as runs: "0*120 1*4"',
+      }),
     })
     .optional()
     .meta({ description: 'What was left out, in large cells' }),

@@ -25,7 +25,7 @@ export interface ScenePlanes {
   readonly frame: number
   readonly levels: readonly Plane[]
   /** 1 where nothing may be followed; of the full size. Null: nowhere. */
-  readonly shut: Uint8Array | null
+  readonly masked: Uint8Array | null
 }
 
 export function pyramidOf(plane: Plane): Plane[] {
@@ -40,7 +40,7 @@ const COARSE_RADIUS_PX = 5
 /** One point begins in each cell that has none; of small pictures cells are smaller. */
 const cellPxOf = ({ width, height }: Plane): number =>
   Math.max(24, Math.min(64, Math.round(Math.min(width, height) / 8)))
-const MOST_NEW = 400
+const MAX_NEW = 400
 const ALIKE = 0.86 // correlation below which a point has ended
 const FIRST_SEARCH_PX = 3 // on the coarsest level, where no motion is known yet
 
@@ -122,11 +122,12 @@ export class SceneFollower {
       )
         return false
       return (
-        taken[Math.floor(fy / cellPx) * cols + Math.floor(fx / cellPx)] === 0 && !isShutAround(planes, fx, fy)
+        taken[Math.floor(fy / cellPx) * cols + Math.floor(fx / cellPx)] === 0 &&
+        !isMaskedAround(planes, fx, fy)
       )
     }
     if (taken.every((one) => one === 1)) return
-    for (const { x, y } of bestOfCells(chooseCorners(half, isFree, MOST_NEW), cols, cellPx)) {
+    for (const { x, y } of bestOfCells(chooseCorners(half, isFree, MAX_NEW), cols, cellPx)) {
       const [fx, fy] = [Math.floor(2 * x) + 0.5, Math.floor(2 * y) + 0.5]
       const trajectory: Trajectory = { firstFrame: planes.frame, places: [fx, fy] }
       const fine = squareTemplate(full, fx, fy, RADIUS_PX, 'affine')
@@ -154,13 +155,13 @@ function bestOfCells<T extends { x: number; y: number }>(
   })
 }
 
-function isShutAround({ shut, levels }: ScenePlanes, x: number, y: number): boolean {
-  if (!shut) return false
+function isMaskedAround({ masked, levels }: ScenePlanes, x: number, y: number): boolean {
+  if (!masked) return false
   const { width, height } = levels[0]!
   for (let dy = -RADIUS_PX; dy <= RADIUS_PX; dy += RADIUS_PX) {
     for (let dx = -RADIUS_PX; dx <= RADIUS_PX; dx += RADIUS_PX) {
       const [col, row] = [Math.floor(x + dx), Math.floor(y + dy)]
-      if (col >= 0 && row >= 0 && col < width && row < height && shut[row * width + col] === 1) return true
+      if (col >= 0 && row >= 0 && col < width && row < height && masked[row * width + col] === 1) return true
     }
   }
   return false
@@ -213,7 +214,7 @@ function follow(
   const [x, y] = [fine.pose[2], fine.pose[5]]
   const reach = RADIUS_PX + 2
   if (x < reach || y < reach || x > full.width - reach || y > full.height - reach) return false
-  if (isShutAround(planes, x, y)) return false
+  if (isMaskedAround(planes, x, y)) return false
   point.dx = x - pose[2]
   point.dy = y - pose[5]
   point.pose = fine.pose
@@ -223,11 +224,11 @@ function follow(
 
 const movedTo = (m: Matrix3, x: number, y: number): Matrix3 => [m[0], m[1], x, m[3], m[4], y, 0, 0, 1]
 
-const MOST_SCALE = 1.6 // of a patch against the one that it began as
+const MAX_SCALE = 1.6 // of a patch against the one that it began as
 
 function isPlausible(pose: Matrix3): boolean {
   const { scale } = localParts(pose, 0, 0)
-  return scale < MOST_SCALE && scale > 1 / MOST_SCALE
+  return scale < MAX_SCALE && scale > 1 / MAX_SCALE
 }
 
 function alignAt(template: Template, plane: Plane, start: Matrix3, unitPx: number) {

@@ -1,6 +1,6 @@
 import { createRandom } from '../../tests/random'
 import { createSamples, type Samples } from '../image/samples'
-import { clipFrame, noiseOf, paintDiscs, type Painting } from './sampleClip'
+import { clipFrame, noiseOf, paintDiscs, type Painting } from '../../tests/fixtures/sampleClip'
 import { findBadPixels, type BadPixel, type BadPixelClass } from './badPixels'
 import { countClip } from './clipStatistics'
 

@@ -35,7 +35,7 @@ const SPREAD_PX = 2
 /** So many deviations of the ring a bad pixel is off before a covered lens; with less variance than the grain's, fewer. */
 const DEVIATIONS = 7
 const FEWER_DEVIATIONS = 3
-const LEAST_OFF = 5 / 255
+const MIN_OFF = 5 / 255
 /** A bad pixel varies less than this share of the plate's grain: it sees nothing. */
 const QUIETER_THAN = 0.6
 /** Variance that rounding to 8 bits brings by itself: less tells nothing. */
@@ -110,7 +110,7 @@ function offOf(clip: ClipStatistics, pixel: number, known: Map<number, number[]>
   const values = Array.from({ length: Math.min(3, channels) }, (_, c) => {
     const around = ring.map((step) => mean[(pixel + step) * channels + c]!)
     const difference = mean[pixel * channels + c]! - medianOf(around)
-    return Math.abs(difference) < Math.max(LEAST_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around))
+    return Math.abs(difference) < Math.max(MIN_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around))
       ? 0
       : difference
   })
@@ -162,13 +162,13 @@ function isBetween(
   width: number,
   channels: number,
 ): boolean {
-  let [least, most] = [Infinity, -Infinity]
+  let [min, max] = [Infinity, -Infinity]
   for (const step of [-RING_PX, RING_PX, -RING_PX * width, RING_PX * width]) {
     const one = mean[(pixel + step) * channels + c]!
-    if (one < least) least = one
-    if (one > most) most = one
+    if (one < min) min = one
+    if (one > max) max = one
   }
-  return value > least - LEAST_OFF / 2 && value < most + LEAST_OFF / 2
+  return value > min - MIN_OFF / 2 && value < max + MIN_OFF / 2
 }
 
 /** Pixels that touch, corners included. */
@@ -198,7 +198,7 @@ function described(
 ): BadPixel | null {
   const { width } = clip
   const strengthOf = (pixel: number) =>
-    off.get(pixel)!.reduce((most, one) => (Math.abs(one) > Math.abs(most) ? one : most), 0)
+    off.get(pixel)!.reduce((max, one) => (Math.abs(one) > Math.abs(max) ? one : max), 0)
   const [cols, rows] = [group.map((pixel) => pixel % width), group.map((pixel) => Math.floor(pixel / width))]
   const [left, right, top, bottom] = [
     Math.min(...cols),
@@ -240,7 +240,7 @@ function described(
     sure:
       rest === 'rests'
         ? SURE_AT_REST
-        : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * LEAST_OFF))),
+        : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * MIN_OFF))),
     why: `${percent} % off what is around it on every frame${
       rest === 'rests'
         ? '. The camera rests, or nothing tells that it moves: it may be a light or a speck of the scene.'
@@ -305,7 +305,7 @@ function isCovered({ width, height, channels, mean }: ClipStatistics): boolean {
 /** Detail is told from samples this far to either side. */
 const DETAIL_PX = 4
 /** With less than this, in squares of 8-bit code values a sample, nothing tells whether the picture moves. */
-const LEAST_DETAIL = 0.7 / 65025
+const MIN_DETAIL = 0.7 / 65025
 
 /** Share of one frame's detail that the mean of all still has: little where the picture moves, all of it before a locked camera. */
 function restShare({ width, height, channels, mean, first, variance }: ClipStatistics): number {
@@ -318,13 +318,13 @@ function restShare({ width, height, channels, mean, first, variance }: ClipStati
       had += ofFirst * ofFirst - 1.5 * Math.min(variance[at]!, 16 / 65025) // what grain alone has
     }
   }
-  return had < LEAST_DETAIL * count ? 1 : kept / had
+  return had < MIN_DETAIL * count ? 1 : kept / had
 }
 
 /** More counts no more: a few bad pixels are not the picture. */
-const MOST_DETAIL = 0.06
+const MAX_DETAIL = 0.06
 
 function detailAt(of: Float32Array, at: number, channels: number): number {
   const detail = of[at]! - (of[at - DETAIL_PX * channels]! + of[at + DETAIL_PX * channels]!) / 2
-  return detail > MOST_DETAIL ? MOST_DETAIL : detail < -MOST_DETAIL ? -MOST_DETAIL : detail
+  return detail > MAX_DETAIL ? MAX_DETAIL : detail < -MAX_DETAIL ? -MAX_DETAIL : detail
 }

@@ -29,9 +29,9 @@ test.each(
   for (const frame of all) counter.add(frame)
   const { mean, variance, first, frames: counted } = counter.finish()
   expect(counted).toBe(frames)
-  const most = 2 ** bits - 1
+  const max = 2 ** bits - 1
   for (let i = 0; i < mean.length; i++) {
-    const values = all.map(({ data }) => data[i]! / most)
+    const values = all.map(({ data }) => data[i]! / max)
     const middle = values.reduce((sum, value) => sum + value, 0) / frames
     expect(mean[i]).toBeCloseTo(middle, 6)
     expect(variance[i]).toBeCloseTo(values.reduce((sum, value) => sum + (value - middle) ** 2, 0) / frames, 6)

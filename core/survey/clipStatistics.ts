@@ -26,7 +26,7 @@ export interface ClipCounter {
 }
 
 /** Squares of 8 bits fit into 32 bits for so many frames: 45 minutes at 24 a second. */
-const MOST_FRAMES = 65_000
+const MAX_FRAMES = 65_000
 
 /** Sums and sums of squares as whole numbers: exact, so that a pixel that never changes has a variance of 0. Source: common practice. */
 export function countClip({ width, height, channels }: ClipShape): ClipCounter {
@@ -46,7 +46,7 @@ export function countClip({ width, height, channels }: ClipShape): ClipCounter {
     add({ data, width: w, height: h, channels: c }) {
       if (w !== width || h !== height || c !== channels)
         throw new RangeError(`frames must be ${width} x ${height} x ${channels}. Received ${w} x ${h} x ${c}`)
-      if (frames === MOST_FRAMES) throw new RangeError(`a clip may have ${MOST_FRAMES} frames at most`)
+      if (frames === MAX_FRAMES) throw new RangeError(`a clip may have ${MAX_FRAMES} frames at most`)
       if (frames++ === 0) {
         first = data.slice()
         const is8 = maximumOf(data) === 255

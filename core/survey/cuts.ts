@@ -6,7 +6,7 @@ const TIMES = 2
 const MORE_STOPS = 0.08
 /** As long as too little is known of what is usual: so much. */
 const SURELY_STOPS = 0.3
-const FEWEST_STEPS = 3
+const MIN_STEPS = 3
 /** How many steps back what is usual is asked. */
 const STEPS = 8
 
@@ -20,8 +20,8 @@ export function createCutDetector(): CutDetector {
   let before: number[] = []
   return {
     isCut(left) {
-      const most = before.length < FEWEST_STEPS ? SURELY_STOPS : TIMES * medianOf(before) + MORE_STOPS
-      const isAnew = left > most
+      const max = before.length < MIN_STEPS ? SURELY_STOPS : TIMES * medianOf(before) + MORE_STOPS
+      const isAnew = left > max
       before = isAnew ? [] : [...before.slice(-STEPS + 1), left]
       return isAnew
     },

@@ -59,7 +59,7 @@ export const markFindSchema = z.strictObject({
 })
 
 /** Frames on which a file says where a line runs. */
-export const MOST_KEYS = 2000
+export const MAX_KEYS = 2000
 
 export const lineFindSchema = z.strictObject({
   kind: z.literal('line'),
@@ -75,7 +75,7 @@ export const lineFindSchema = z.strictObject({
       }),
     )
     .min(1)
-    .max(MOST_KEYS)
+    .max(MAX_KEYS)
     .meta({ description: 'Where it runs, on frames that were looked at' }),
 })
 

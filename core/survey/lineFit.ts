@@ -19,7 +19,7 @@ export interface LineFit {
   /** Frames that were measured: all with as many points. */
   readonly keys: Extract<Find, { kind: 'line' }>['keys']
   /** Cuts the line's surroundings out of a frame; of those that are not measured only some are kept. */
-  keep(frame: Frame, path: RidgePath, samples: Samples): void
+  cache(frame: Frame, path: RidgePath, samples: Samples): void
   /** Measures what was kept. @param extent  From where to where the line runs; once measured, it goes where it was found last. */
   measure(extent: Rows): void
 }
@@ -27,7 +27,7 @@ export interface LineFit {
 /** Around a path, px: what a fit looks at. */
 const WINDOW_PX = 76
 /** Cuttings of a line that is not known to be one. */
-const MOST_KEPT = 7
+const MAX_KEPT = 7
 
 /** To either side of a row, those that tell its place. */
 const AROUND_ROWS = 6
@@ -49,12 +49,12 @@ export function createLineFit(isAcross: boolean, picture: Size): LineFit {
   let tracker: ClingTracker | null = null
   return {
     keys,
-    keep(frame, path, samples) {
+    cache(frame, path, samples) {
       const rect = windowAround(
         pointsAlong(path, { from: path.first, to: path.first + path.places.length }, isAcross, picture),
         picture,
       )
-      kept = [...kept.slice(1 - MOST_KEPT), { frame, path, rect, samples: cropSamples(samples, rect) }]
+      kept = [...kept.slice(1 - MAX_KEPT), { frame, path, rect, samples: cropSamples(samples, rect) }]
     },
     measure(extent) {
       for (const { frame, path, samples, rect } of kept) {
@@ -82,7 +82,7 @@ function windowAround(points: readonly PathPoint[], picture: Size): Rect {
 }
 
 /** A fit moves an end no further than it looks: it is fitted again until the ends stay. */
-const MOST_FITS = 4
+const MAX_FITS = 4
 const STAYS_PX = 2
 
 function begin(
@@ -97,7 +97,7 @@ function begin(
     const found = tracker.begin(samples, rect, picture)
     if (!found?.isHeld) return { tracker: null, found: null }
     const moved = [0, -1].map((end) => distance(found.points.at(end)!, points.at(end)!))
-    if (fit === MOST_FITS || Math.max(...moved) < STAYS_PX) return { tracker, found }
+    if (fit === MAX_FITS || Math.max(...moved) < STAYS_PX) return { tracker, found }
     points = found.points
   }
 }

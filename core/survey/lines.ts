@@ -6,13 +6,13 @@
  */
 import { createPlane, type Plane } from '../image/raster'
 import type { Frame } from '../time'
-import { offBetween, rowsAlone, viewRidges, type RidgeView, type Way } from './goesAlone'
+import { offBetween, rowsAlone, viewRidges, type RidgeView, type Way } from './movesIndependently'
 import { ridgePaths, type RidgePath } from './ridges'
 
 /** A path in the next picture belongs to one in the last if it is as near, cells; or as near to where the picture would have taken it. */
 const NEAR_CELLS = 10
 /** A line that is not seen in more looks than this, one after the other, is gone. */
-const MOST_MISSES = 3
+const MAX_MISSES = 3
 /** So many looks back a line is compared with where it was: the slow ones want a while. */
 const BACK = [2, 4, 6] as const
 const KEPT = Math.max(...BACK)
@@ -69,8 +69,8 @@ export function followLines(): LineFollower {
       const look: Look = { frame, views: [viewRidges(plane), viewRidges(transposed(plane))], x, y }
       for (const isAcross of [false, true]) open = followed(open, look, looks, isAcross)
       looks = [...looks.slice(1 - KEPT), look]
-      const ended = open.filter(({ misses }) => misses > MOST_MISSES)
-      open = open.filter(({ misses }) => misses <= MOST_MISSES)
+      const ended = open.filter(({ misses }) => misses > MAX_MISSES)
+      open = open.filter(({ misses }) => misses <= MAX_MISSES)
       return { shown: open.filter(({ misses }) => misses === 0), ended }
     },
     end() {
@@ -118,12 +118,12 @@ function followed(tracks: Track[], look: Look, before: readonly Look[], isAcross
 /** The path that goes on from another; undefined where none does. @param went  How far to the right the picture has gone. */
 function nearestOf(paths: ReadonlySet<RidgePath>, last: RidgePath, went: number): RidgePath | undefined {
   let nearest: RidgePath | undefined
-  let least = NEAR_CELLS
+  let min = NEAR_CELLS
   for (const path of paths) {
     if (path.isDark !== last.isDark) continue
     const right = offBetween(last, path)
     const off = Math.min(Math.abs(right), Math.abs(right - went))
-    if (off < least) [least, nearest] = [off, path]
+    if (off < min) [min, nearest] = [off, path]
   }
   return nearest
 }

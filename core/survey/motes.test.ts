@@ -2,7 +2,7 @@ import { createRandom } from '../../tests/random'
 import type { Samples } from '../image/samples'
 import { countMotes, type Mote } from './motes'
 import { quarterStops } from './quarter'
-import { clipFrame, gainMap, noiseOf, paintDiscs } from './sampleClip'
+import { clipFrame, gainMap, noiseOf, paintDiscs } from '../../tests/fixtures/sampleClip'
 import { levelsOf, shiftBetween, type Levels } from './shift'
 
 const [WIDTH, HEIGHT] = [480, 272]

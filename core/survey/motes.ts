@@ -44,15 +44,15 @@ export interface SeenMote {
 const KEYS = 10
 const KEY_EVERY_CELLS = 4
 /** A frame is laid over those between which the picture has moved as far: beyond the largest mote, and still sharing half. */
-const LEAST_CELLS = 9
+const MIN_CELLS = 9
 const PAIRS_A_FRAME = 2
 /** One pair says no more than this. */
-const MOST_STOPS = 1.2
+const MAX_STOPS = 1.2
 /** From so many pairs on what strays further than this from their mean counts no more than this: another mote, a thing that moves by itself. */
-const FEWEST_TO_BOUND = 3
+const MIN_TO_BOUND = 3
 const STRAY_STOPS = 0.35
 /** So many pairs must have shown a place, from either side. */
-const LEAST_PAIRS = 4
+const MIN_PAIRS = 4
 
 interface Key {
   readonly levels: Levels
@@ -91,7 +91,7 @@ export function countMotes({
       frames++
       const far = keys.filter((key) => {
         const [dx, dy] = [Math.abs(here.x - key.x), Math.abs(here.y - key.y)]
-        return Math.max(dx, dy) >= LEAST_CELLS && dx < width / 2 && dy < height / 2
+        return Math.max(dx, dy) >= MIN_CELLS && dx < width / 2 && dy < height / 2
       })
       for (let i = 0; i < Math.min(PAIRS_A_FRAME, far.length); i++) {
         // Other distances each time, so that what a pair shows doubled falls elsewhere in the next.
@@ -166,10 +166,10 @@ function addRow(
     const q = other + i
     const seen = w00 * there[q]! + w10 * there[q + 1]! + w01 * there[q + width]! + w11 * there[q + width + 1]!
     const pairs = count[at + i]!
-    const middle = pairs < FEWEST_TO_BOUND ? 0 : sum[at + i]! / pairs
-    const most = pairs < FEWEST_TO_BOUND ? MOST_STOPS : STRAY_STOPS
+    const middle = pairs < MIN_TO_BOUND ? 0 : sum[at + i]! / pairs
+    const max = pairs < MIN_TO_BOUND ? MAX_STOPS : STRAY_STOPS
     const off = here[at + i]! - seen + light - middle
-    sum[at + i]! += middle + (off < -most ? -most : off > most ? most : off)
+    sum[at + i]! += middle + (off < -max ? -max : off > max ? max : off)
     count[at + i] = pairs + 1
   }
 }
@@ -205,12 +205,12 @@ function depthsOf(sides: readonly Side[]): Depths {
   for (let i = 0; i < depths.length; i++) {
     const [a, b] = [before.count[i]!, after.count[i]!]
     const [depthA, depthB] = [before.sum[i]! / a, after.sum[i]! / b]
-    if (a >= LEAST_PAIRS && b >= LEAST_PAIRS) {
+    if (a >= MIN_PAIRS && b >= MIN_PAIRS) {
       lighter[i] = depthA < depthB ? depthB : depthA
       depths[i] = lighter[i]! < -BOTH_DARK_STOPS ? depthA + depthB - lighter[i]! : lighter[i]!
     } else {
       isOneSided[i] = 1
-      depths[i] = lighter[i] = a >= 2 * LEAST_PAIRS ? depthA : b >= 2 * LEAST_PAIRS ? depthB : NaN
+      depths[i] = lighter[i] = a >= 2 * MIN_PAIRS ? depthA : b >= 2 * MIN_PAIRS ? depthB : NaN
     }
   }
   return { depths, lighter, isOneSided }
@@ -219,11 +219,11 @@ function depthsOf(sides: readonly Side[]): Depths {
 const BOTH_DARK_STOPS = 0.04
 
 /** Dark by at least this much, and by so many deviations of what is measured elsewhere. */
-const LEAST_STOPS = 0.09
-const LEAST_DEVIATIONS = 5
+const MIN_STOPS = 0.09
+const MIN_DEVIATIONS = 5
 /** Grown around that to where so much of the depth is left. */
 const RIM_SHARE = 0.12
-const LEAST_CELLS_DARK = 4
+const MIN_CELLS_DARK = 4
 const LARGEST_RADIUS_CELLS = 16
 /** Of the light that a round soft blob of the same moments takes, so much may lie elsewhere. */
 const MISFIT_MOST = 0.45
@@ -236,7 +236,7 @@ function describe({ depths, lighter, isOneSided }: Depths, width: number, height
   const deviation = 1.4826 * medianOf(known.map((depth) => Math.abs(depth - middle)))
   const smooth = smoothed(depths, middle, width, height)
   const exactly = depths.map((depth) => (Number.isNaN(depth) ? 0 : depth - middle))
-  const limit = -Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation)
+  const limit = -Math.max(MIN_STOPS, MIN_DEVIATIONS * deviation)
   const taken = new Uint8Array(depths.length)
   const seeds = [...smooth.keys()].filter((i) => smooth[i]! < limit).sort((a, b) => smooth[a]! - smooth[b]!)
   const motes: SeenMote[] = []
@@ -244,7 +244,7 @@ function describe({ depths, lighter, isOneSided }: Depths, width: number, height
     if (taken[seed]) continue
     const cells = grown(smooth, seed, RIM_SHARE * smooth[seed]!, taken, width)
     const mote =
-      cells.length < LEAST_CELLS_DARK
+      cells.length < MIN_CELLS_DARK
         ? null
         : fitted(cells, { smooth, exact: exactly, lighter, isOneSided, width, height }, deviation)
     if (mote) motes.push(mote)
@@ -357,7 +357,7 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): See
   const isOneSided = cells.filter((cell) => map.isOneSided[cell] === 1).length > cells.length / 2
   const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
   if (misfit > MISFIT_MOST) return null
-  const strength = Math.min(1, (-blob.deepest / Math.max(LEAST_STOPS, LEAST_DEVIATIONS * deviation) - 1) / 2)
+  const strength = Math.min(1, (-blob.deepest / Math.max(MIN_STOPS, MIN_DEVIATIONS * deviation) - 1) / 2)
   const sure = 0.5 + 0.3 * strength + 0.2 * (1 - misfit / MISFIT_MOST)
   const mote: Mote = {
     kind: 'mote',

@@ -20,15 +20,15 @@ export interface RidgePath {
 /** How far to either side its surroundings lie, cells. */
 const EDGE = 3
 /** What counts for a path: no row more than this, and less than this counts against it, in stops. */
-const MOST_STOPS = 0.3
-const LEAST_STOPS = 0.15
+const MAX_STOPS = 0.3
+const MIN_STOPS = 0.15
 /** Beyond that it still keeps the path on the crest. */
 const CREST = 0.1
 /** A step to the side, in stops. */
 const STEP_COST = 0.03
-const FEWEST_ROWS = 24
+const MIN_ROWS = 24
 /** Of one sort, in one frame. */
-const MOST_PATHS = 4
+const MAX_PATHS = 4
 /** No other path runs as near. */
 const APART_CELLS = 4
 
@@ -41,8 +41,8 @@ export function ridgesOf({ width, height, data }: Plane, isDark: boolean): Plane
       const here = 2 * data[at]!
       const left = sign * (data[at - 2]! + data[at - 3]! - here)
       const right = sign * (data[at + 2]! + data[at + 3]! - here)
-      const least = left < right ? left : right
-      out.data[at] = least > 0 ? least : 0
+      const min = left < right ? left : right
+      out.data[at] = min > 0 ? min : 0
     }
   }
   return out
@@ -54,9 +54,9 @@ export function ridgePaths(plane: Plane): RidgePath[] {
     const ridges = ridgesOf(plane, isDark)
     const search = createSearch(ridges)
     const found: RidgePath[] = []
-    for (let searched = 0; searched < MOST_PATHS; searched++) {
+    for (let searched = 0; searched < MAX_PATHS; searched++) {
       const cells = search.best()
-      if (cells.length < FEWEST_ROWS) break
+      if (cells.length < MIN_ROWS) break
       found.push(...smoothStretches(pathOf(plane, ridges, cells, isDark), ridges))
       clearAround(ridges, cells)
     }
@@ -86,7 +86,7 @@ const BEGINS = 9
 
 /** Each cell's best score, and by how many columns the path to it came. @returns The cell where the best path ends; -1 where there is none. */
 function fillScores({ width, height, data }: Plane, scores: Float32Array, came: Int8Array): number {
-  let most = 0
+  let max = 0
   let end = -1
   for (let row = 0; row < height; row++) {
     for (let at = row * width + EDGE; at < (row + 1) * width - EDGE; at++) {
@@ -110,11 +110,11 @@ function fillScores({ width, height, data }: Plane, scores: Float32Array, came: 
           step = 1
         }
       }
-      const score = before + (ridge < MOST_STOPS ? ridge : MOST_STOPS) + CREST * ridge - LEAST_STOPS
+      const score = before + (ridge < MAX_STOPS ? ridge : MAX_STOPS) + CREST * ridge - MIN_STOPS
       scores[at] = score > 0 ? score : 0
       came[at] = score > 0 ? step : BEGINS
-      if (score > most) {
-        most = score
+      if (score > max) {
+        max = score
         end = at
       }
     }
@@ -138,15 +138,15 @@ function pathOf({ width, data }: Plane, ridges: Plane, cells: readonly number[],
 
 /** Rows to either side over which a line is straight, and by how much a path may be off that, cells. */
 const STRAIGHT_ROWS = 8
-const MOST_OFF_CELLS = 0.35
+const MAX_OFF_CELLS = 0.35
 
 /** Gaps between stones lead a path to and fro; a wire runs smoothly. */
 function smoothStretches(path: RidgePath, ridges: Plane): RidgePath[] {
   const out: RidgePath[] = []
   let from = 0
   for (let k = 0; k <= path.places.length; k++) {
-    if (k < path.places.length && offStraight(path.places, k) <= MOST_OFF_CELLS) continue
-    if (k - from >= FEWEST_ROWS) out.push(stretchOf(path, from, k, ridges))
+    if (k < path.places.length && offStraight(path.places, k) <= MAX_OFF_CELLS) continue
+    if (k - from >= MIN_ROWS) out.push(stretchOf(path, from, k, ridges))
     from = k + 1
   }
   return out

@@ -100,7 +100,7 @@ export function mapFromFinds(
 }
 
 /** A pixel is never covered by less than itself and what is spread of it, however small the sensor is shown. */
-const LEAST_PIXEL_PX = 3
+const MIN_PIXEL_PX = 3
 
 /** What of a map a plate shows, as finds of that plate, always there. */
 export function findsOfMap(
@@ -123,7 +123,7 @@ export function findsOfMap(
     x >= 0 && y >= 0 && x < plate.width && y < plate.height
   const idOf = (what: string, { x, y }: { readonly x: number; readonly y: number }) =>
     `${what}-${Math.floor(x)}-${Math.floor(y)}`
-  const sized = (px: number, scale: number) => Math.max(LEAST_PIXEL_PX, Math.ceil(px * scale))
+  const sized = (px: number, scale: number) => Math.max(MIN_PIXEL_PX, Math.ceil(px * scale))
   return [
     ...map.pixels.map((pixel): Find => {
       const at = place(pixel)

@@ -17,9 +17,9 @@ export type Levels = readonly Plane[]
 const LEVELS = 4
 const SEARCH_CELLS = 5 // at the coarsest level
 /** What differs by more is not the same thing: it counts no further. */
-const MOST_STOPS = 0.5
+const MAX_STOPS = 0.5
 /** The least share of the picture that two frames must have in common. */
-const LEAST_SHARE = 0.2
+const MIN_SHARE = 0.2
 
 export function levelsOf(plane: Plane): Levels {
   const out = [plane]
@@ -51,7 +51,7 @@ export function shiftBetween(a: Levels, b: Levels, near?: { readonly x: number; 
   for (let level = coarsest; level >= 0; level--) {
     const reach = level === coarsest ? (near ? 1 : SEARCH_CELLS) : 1
     if (level < coarsest) [x, y] = [2 * x, 2 * y]
-    const found = leastAround(a[level]!, b[level]!, x, y, reach)
+    const found = minAround(a[level]!, b[level]!, x, y, reach)
     ;[x, y] = [found.x, found.y]
   }
   const left = (dx: number, dy: number) => differenceAt(a[0]!, b[0]!, x + dx, y + dy)
@@ -63,7 +63,7 @@ export function shiftBetween(a: Levels, b: Levels, near?: { readonly x: number; 
   return { x: x + lowest(left(-1, 0), left(1, 0)), y: y + lowest(left(0, -1), left(0, 1)), left: middle }
 }
 
-function leastAround(a: Plane, b: Plane, x: number, y: number, reach: number): Shift {
+function minAround(a: Plane, b: Plane, x: number, y: number, reach: number): Shift {
   let best: Shift = { x, y, left: Infinity }
   for (let dy = -reach; dy <= reach; dy++) {
     for (let dx = -reach; dx <= reach; dx++) {
@@ -77,7 +77,7 @@ function leastAround(a: Plane, b: Plane, x: number, y: number, reach: number): S
 function differenceAt(a: Plane, b: Plane, x: number, y: number): number {
   const [left, right] = [Math.max(0, -x), Math.min(a.width, b.width - x)]
   const [top, bottom] = [Math.max(0, -y), Math.min(a.height, b.height - y)]
-  if ((right - left) * (bottom - top) < LEAST_SHARE * a.width * a.height) return Infinity
+  if ((right - left) * (bottom - top) < MIN_SHARE * a.width * a.height) return Infinity
   // Every other row of a large picture tells as much.
   const step = a.height > 100 ? 2 : 1
   let [sum, rows] = [0, 0]
@@ -97,7 +97,7 @@ function rowDifference(
   let sum = 0
   for (let i = 0; i < count; i++) {
     const off = abs(a[fromA + i]! - b[fromB + i]!)
-    sum += off < MOST_STOPS ? off : MOST_STOPS
+    sum += off < MAX_STOPS ? off : MAX_STOPS
   }
   return sum
 }

@@ -1,5 +1,5 @@
 import { createRandom } from '../../tests/random'
-import { clipFrame, noiseOf, paintDiscs } from './sampleClip'
+import { clipFrame, noiseOf, paintDiscs } from '../../tests/fixtures/sampleClip'
 import { createSurvey } from './survey'
 
 const [WIDTH, HEIGHT] = [400, 240]

@@ -20,7 +20,7 @@ export interface StillMark {
 }
 
 /** A step of the mean between neighbours: so much, and so many deviations of what grain and motion leave in a mean of so many frames. */
-const LEAST_STEP = 4 / 255
+const MIN_STEP = 4 / 255
 const DEVIATIONS = 6
 /** Around a step, the picture must vary so many times as much as a picture at rest does by its grain. */
 const VARIES_TIMES = 4
@@ -29,12 +29,12 @@ const AROUND_PX = 24
 /** Steps that are no further apart belong together. */
 const JOIN_PX = 8
 /** Less is a bad pixel or a speck. */
-const LEAST_SIDE_PX = 14
-const LEAST_STEPS = 60
+const MIN_SIDE_PX = 14
+const MIN_STEPS = 60
 /** Steps up and down against steps across: a mark has both. */
-const MOST_LOPSIDED = 10
+const MAX_LOPSIDED = 10
 /** Of the box, so much must be steps. */
-const LEAST_FILLED = 0.02
+const MIN_FILLED = 0.02
 /** No mark covers more of the picture. */
 const LARGEST_SHARE = 0.15
 
@@ -49,7 +49,7 @@ export function findStillMarks(clip: ClipStatistics, grainFloor: number): StillM
     for (let col = AROUND_PX; col < width - AROUND_PX; col++) {
       const at = row * width + col
       const [gx, gy] = [(luma[at + 1]! - luma[at - 1]!) / 2, (luma[at + width]! - luma[at - width]!) / 2]
-      if (gx * gx + gy * gy < LEAST_STEP * LEAST_STEP) continue
+      if (gx * gx + gy * gy < MIN_STEP * MIN_STEP) continue
       const around = medianOf(
         [at - AROUND_PX, at + AROUND_PX, at - AROUND_PX * width, at + AROUND_PX * width].map(
           (one) => varies[one]!,
@@ -129,7 +129,7 @@ function described(
   cluster: readonly number[],
   { acrossSteps, downSteps, varies, width, height }: Steps,
 ): StillMark | null {
-  if (cluster.length < LEAST_STEPS) return null
+  if (cluster.length < MIN_STEPS) return null
   let [left, right, top, bottom, across, down] = [width, 0, height, 0, 0, 0]
   for (const at of cluster) {
     const [col, row] = [at % width, Math.floor(at / width)]
@@ -141,15 +141,15 @@ function described(
     down += downSteps[at]!
   }
   const [widthPx, heightPx] = [right - left + 1, bottom - top + 1]
-  if (Math.min(widthPx, heightPx) < LEAST_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height)
+  if (Math.min(widthPx, heightPx) < MIN_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height)
     return null
   if (
-    Math.max(across, down) > MOST_LOPSIDED * Math.min(across, down) ||
-    cluster.length < LEAST_FILLED * widthPx * heightPx
+    Math.max(across, down) > MAX_LOPSIDED * Math.min(across, down) ||
+    cluster.length < MIN_FILLED * widthPx * heightPx
   )
     return null
   const opacity = opacityOf(varies, width, height, { left, right, top, bottom })
-  const filled = Math.min(1, cluster.length / (6 * LEAST_FILLED * widthPx * heightPx))
+  const filled = Math.min(1, cluster.length / (6 * MIN_FILLED * widthPx * heightPx))
   return {
     kind: 'mark',
     x: (left + right + 1) / 2,
@@ -187,6 +187,6 @@ function opacityOf(
     }
   }
   const usual = medianOf(around)
-  const least = nthSmallest(Float64Array.from(inside), inside.length, Math.floor(MARK_SHARE * inside.length))
-  return usual > 0 ? Math.min(1, Math.max(0, 1 - Math.sqrt(least / usual))) : 0
+  const min = nthSmallest(Float64Array.from(inside), inside.length, Math.floor(MARK_SHARE * inside.length))
+  return usual > 0 ? Math.min(1, Math.max(0, 1 - Math.sqrt(min / usual))) : 0
 }

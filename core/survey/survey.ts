@@ -36,7 +36,7 @@ export interface MovingPart {
   readonly frameCount: number
   readonly cuts: readonly Frame[]
   /** How far the picture ever went, cells. */
-  readonly mostCells: number
+  readonly maxCells: number
   readonly motes: readonly SeenMote[]
   readonly lines: FoundLines
 }
@@ -65,7 +65,7 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
   let motes: ReturnType<typeof countMotes> | null = null
   let last: { readonly levels: Levels; readonly samples: Samples } | null = null
   let lookedAt: Frame = firstFrame - 1
-  let travel = NO_TRAVEL
+  let interpolation = NO_TRAVEL
   let frameCount = 0
   return {
     add(frame) {
@@ -75,7 +75,8 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
       const isCut = moved !== null && cutDetector.isCut(moved.left)
       if (isCut) cuts.push(firstFrame + frameCount)
       motes.add(levels, isCut ? null : moved)
-      travel = isCut || !moved ? { ...NO_TRAVEL, mostCells: travel.mostCells } : travelled(travel, moved)
+      interpolation =
+        isCut || !moved ? { ...NO_TRAVEL, maxCells: interpolation.maxCells } : travelled(interpolation, moved)
       last = { levels, samples: frame }
       frameCount++
       if (isCut) lines.cut()
@@ -84,14 +85,20 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
     finish() {
       if (!motes) throw new RangeError('a clip must have a frame')
       if (lookedAt < firstFrame + frameCount - 1) lookForLines()
-      return { frameCount, cuts, mostCells: travel.mostCells, motes: motes.finish(), lines: lines.finish() }
+      return {
+        frameCount,
+        cuts,
+        maxCells: interpolation.maxCells,
+        motes: motes.finish(),
+        lines: lines.finish(),
+      }
     },
   }
 
   function lookForLines(): void {
     const { levels, samples } = last!
     lookedAt = firstFrame + frameCount - 1
-    lines.look(lookedAt, samples, levels[0]!, { x: travel.x[0], y: travel.y[0] })
+    lines.look(lookedAt, samples, levels[0]!, { x: interpolation.x[0], y: interpolation.y[0] })
   }
 }
 
@@ -100,11 +107,11 @@ export function joinParts(
   shape: Size,
   firstFrame: Frame,
   still: StillPart,
-  { frameCount, cuts, mostCells, ...moving }: MovingPart,
+  { frameCount, cuts, maxCells, ...moving }: MovingPart,
 ): Survey {
   const { rest } = still
   const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
-  const marks = mostCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  const marks = maxCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
   // What lies on a mark is the mark's, and goes with it.
   const isApart = ({ x, y }: { readonly x: number; readonly y: number }) =>
     marks.every((mark) => !liesOn(mark, x, y))
@@ -184,18 +191,18 @@ const MARKS_FROM_PX = 48
 
 /** Where the picture as a whole is and has been since the last cut, cells; and how far it ever went. */
 interface Travel {
-  readonly x: readonly [now: number, least: number, most: number]
-  readonly y: readonly [now: number, least: number, most: number]
-  readonly mostCells: number
+  readonly x: readonly [now: number, min: number, max: number]
+  readonly y: readonly [now: number, min: number, max: number]
+  readonly maxCells: number
 }
-const NO_TRAVEL: Travel = { x: [0, 0, 0], y: [0, 0, 0], mostCells: 0 }
+const NO_TRAVEL: Travel = { x: [0, 0, 0], y: [0, 0, 0], maxCells: 0 }
 
-function travelled({ x, y, mostCells }: Travel, moved: { readonly x: number; readonly y: number }): Travel {
-  const go = ([now, least, most]: Travel['x'], by: number): Travel['x'] => [
+function travelled({ x, y, maxCells }: Travel, moved: { readonly x: number; readonly y: number }): Travel {
+  const go = ([now, min, max]: Travel['x'], by: number): Travel['x'] => [
     now + by,
-    Math.min(least, now + by),
-    Math.max(most, now + by),
+    Math.min(min, now + by),
+    Math.max(max, now + by),
   ]
   const [nextX, nextY] = [go(x, moved.x), go(y, moved.y)]
-  return { x: nextX, y: nextY, mostCells: Math.max(mostCells, nextX[2] - nextX[1], nextY[2] - nextY[1]) }
+  return { x: nextX, y: nextY, maxCells: Math.max(maxCells, nextX[2] - nextX[1], nextY[2] - nextY[1]) }
 }

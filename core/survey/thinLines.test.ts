@@ -1,6 +1,6 @@
 import { createRandom } from '../../tests/random'
 import type { Samples } from '../image/samples'
-import { clipFrame, noiseOf, paintDiscs, type Painting } from './sampleClip'
+import { clipFrame, noiseOf, paintDiscs, type Painting } from '../../tests/fixtures/sampleClip'
 import { createSurvey } from './survey'
 import type { Survey } from './finds'
 

@@ -5,8 +5,8 @@ import type { Plane } from '../image/raster'
 import type { Size } from '../image/rect'
 import type { Samples } from '../image/samples'
 import type { Frame } from '../time'
-import { MOST_KEYS, type Find } from './finds'
-import type { Way } from './goesAlone'
+import { MAX_KEYS, type Find } from './finds'
+import type { Way } from './movesIndependently'
 import { createLineFit, type LineFit, type Rows } from './lineFit'
 import { followLines, type Track } from './lines'
 import { CELL_PX } from './quarter'
@@ -31,11 +31,11 @@ interface LineDetector {
 export const LINES_EVERY = 6
 
 /** A line goes alone in so many of the comparisons, over so many rows with no longer gaps, and is seen in so many looks. */
-const LEAST_COMPARISONS = 4
-const LEAST_SHARE = 0.45
-const FEWEST_ROWS = 20
+const MIN_COMPARISONS = 4
+const MIN_SHARE = 0.45
+const MIN_ROWS = 20
 const LONGEST_GAP = 6
-const LEAST_SEEN = 0.6
+const MIN_SEEN = 0.6
 /** So far beyond the rows that were seen to go alone it is still the same line. */
 const BEYOND_ROWS = 40
 
@@ -57,7 +57,7 @@ export function detectLines(picture: Size): LineDetector {
       for (const track of shown) {
         const fit = fits.get(track) ?? createLineFit(track.isAcross, picture)
         fits.set(track, fit)
-        fit.keep(frame, track.sightings.at(-1)!.path, samples)
+        fit.cache(frame, track.sightings.at(-1)!.path, samples)
         const rows = aloneRows(track)
         if (rows) fit.measure(extentOf(track, rows))
       }
@@ -67,7 +67,7 @@ export function detectLines(picture: Size): LineDetector {
       const tracks = follower.end()
       const resting = tracks.filter((track) => !aloneRows(track) && comesInAtRest(track, picture))
       const lines =
-        resting.length <= MOST_RESTING ? resting.flatMap((track) => restingLine(track, fits.get(track)!)) : []
+        resting.length <= MAX_RESTING ? resting.flatMap((track) => restingLine(track, fits.get(track)!)) : []
       end(tracks)
       return { alone: found, resting: lines }
     },
@@ -81,8 +81,7 @@ const shareAlone = ({ alone, comparisons }: Track): number =>
 /** The longest stretch in which a track goes alone; null where that is too little to tell. */
 function aloneRows(track: Track): Rows | null {
   const { alone, comparisons, seen, looks } = track
-  if (comparisons < LEAST_COMPARISONS || seen < LEAST_SEEN * looks || shareAlone(track) < LEAST_SHARE)
-    return null
+  if (comparisons < MIN_COMPARISONS || seen < MIN_SEEN * looks || shareAlone(track) < MIN_SHARE) return null
   let longest: Rows = { from: 0, to: 0 }
   let from = -1
   let last = -1
@@ -94,7 +93,7 @@ function aloneRows(track: Track): Rows | null {
     if (last + 1 - from > longest.to - longest.from) longest = { from, to: last + 1 }
     from = -1
   }
-  return longest.to - longest.from < FEWEST_ROWS ? null : longest
+  return longest.to - longest.from < MIN_ROWS ? null : longest
 }
 
 /** From where to where the line was ever seen, as far as it is the same one, and what a ridge loses at an end to what it touches. */
@@ -106,18 +105,18 @@ const LOST_ROWS = 5
 
 /** A line at rest is a candidate if it was there all the time, comes from outside, and is as long: shares of the looks and of the picture. */
 const ALWAYS = 0.85
-const FEWEST_LOOKS = 3
-const LEAST_LENGTH = 0.25
+const MIN_LOOKS = 3
+const MIN_LENGTH = 0.25
 const FROM_EDGE_ROWS = 2
 /** Bars and joints come in sets. */
-const MOST_RESTING = 2
+const MAX_RESTING = 2
 const RESTING_SURE = 0.4
 
 function comesInAtRest({ sightings, seen, looks, isAcross }: Track, { width, height }: Size): boolean {
   const { first, places } = sightings.at(-1)!.path
   const rows = Math.floor((isAcross ? width : height) / CELL_PX)
   const comesIn = first <= FROM_EDGE_ROWS || first + places.length >= rows - FROM_EDGE_ROWS
-  return comesIn && places.length >= LEAST_LENGTH * rows && seen >= Math.max(FEWEST_LOOKS, ALWAYS * looks)
+  return comesIn && places.length >= MIN_LENGTH * rows && seen >= Math.max(MIN_LOOKS, ALWAYS * looks)
 }
 
 function restingLine(track: Track, fit: LineFit): ThinLine[] {
@@ -139,7 +138,7 @@ function describe(keys: ThinLine['keys'], firstFrame: Frame, lastFrame: Frame) {
   const curve = createPathCurve(keys[0]!.points)
   const { x, y } = pathPointAt(curve, curve.lengthPx / 2)
   // A file holds only so many; between them the line is led on anyhow.
-  const step = Math.ceil(keys.length / MOST_KEYS)
+  const step = Math.ceil(keys.length / MAX_KEYS)
   return { kind: 'line' as const, x, y, firstFrame, lastFrame, keys: keys.filter((_, i) => i % step === 0) }
 }
 
@@ -154,7 +153,7 @@ function lineOf(track: Track, { keys }: LineFit, picture: Size): ThinLine | null
   return {
     ...describe(keys, keys[0]!.frame, keys.at(-1)!.frame),
     sure:
-      Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (shareAlone(track) - LEAST_SHARE))) /
+      Math.round(100 * Math.min(0.95, 0.5 + (comesIn ? 0.25 : 0) + 0.5 * (shareAlone(track) - MIN_SHARE))) /
       100,
     why: `${widthWords(keys.flatMap(({ points }) => points))}, and does not go where the picture beside it goes${comesIn ? '; comes from outside the picture' : ''}.`,
   }

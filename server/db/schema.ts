@@ -15,17 +15,17 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
-import type { MendDocument } from '../../core/mend/document'
-import type { EditRole, MendEdit } from '../../core/mend/edits'
-import type { MendRecord } from '../../core/mend/schema'
-import type { Track } from '../../core/mend/tracks'
+import type { MendDocument } from '../../core/document/document'
+import type { EditRole, MendEdit } from '../../core/document/edits'
+import type { MendRecord } from '../../core/document/mend'
+import type { Track } from '../../core/document/tracks'
 import type { Scene } from '../../core/scene/scene'
-import type { GatherState } from '../../core/mend/gatherStatus'
+import type { GatherState } from '../../core/jobs/gather'
 import type { Find } from '../../core/survey/finds'
 import type { SensorMap } from '../../core/survey/sensorMap'
-import type { Recipe } from '../../core/mend/recipes'
-import type { SurveyAbout, SurveyState } from '../../core/survey/status'
-import type { SceneState } from '../../core/scene/status'
+import type { Recipe } from '../../core/document/recipes'
+import type { SurveyAbout, SurveyState } from '../../core/jobs/survey'
+import type { SceneState } from '../../core/jobs/scene'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })

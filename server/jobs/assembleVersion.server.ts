@@ -100,7 +100,7 @@ async function joinVideo(
     list,
     ['ffconcat version 1.0', ...indices.map((index) => `file ${chunkName(index)}/chunk.nut`)].join('\n'),
   )
-  const { code, said } = await runMedia(
+  const { code, stderr } = await runMedia(
     'ffmpeg',
     [
       '-v',
@@ -125,7 +125,7 @@ async function joinVideo(
   if (code !== 0)
     throw new MediaError(
       'cannot-write',
-      `The chunks could not be joined (${said.trim().split('\n')[0]?.slice(0, 200)}).`,
+      `The chunks could not be joined (${stderr.trim().split('\n')[0]?.slice(0, 200)}).`,
     )
   await rm(list, { force: true })
 }

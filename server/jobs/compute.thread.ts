@@ -1,7 +1,7 @@
 /** A compute worker as a Node thread: reads rectangles from the frame store. */
 import { parentPort } from 'node:worker_threads'
 import { serveCompute } from '../../workers/serve'
-import { createDirectoryShelf } from '../gathered/shelf.server'
+import { createDirectoryResultStore } from '../results/resultStore.server'
 import { createDirectoryStore } from '../frames/store.server'
 import { readImportedMatte } from '../mattes.server'
 import { readImportedStill } from '../stills.server'
@@ -18,7 +18,7 @@ serveCompute(
       plate,
       readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect),
       readMatte: (pattern, frame) => readImportedMatte(plate.matteLocation, pattern, frame),
-      shelf: createDirectoryShelf(plate.shelfLocation, plate.plateId),
+      resultStore: createDirectoryResultStore(plate.resultLocation, plate.plateId),
       readStill: (name, rect) => readImportedStill(store, plate, name, rect),
     }
   },

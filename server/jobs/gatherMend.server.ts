@@ -1,11 +1,11 @@
 import { and, eq } from 'drizzle-orm'
-import { planFrame } from '../../core/mend/place'
-import { mendsInOrder } from '../../core/mend/document'
+import { planFrame } from '../../core/plan/planFrame'
+import { mendsInStackOrder } from '../../core/document/document'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { gathers } from '../db/schema'
 import { announce } from '../events.server'
-import { pruneShelves } from '../gathered/shelf.server'
+import { pruneResults } from '../results/resultStore.server'
 import { ofMend } from '../gathers.server'
 import { plateReference } from '../plateFrames.server'
 import { loadScene } from '../scenes.server'
@@ -31,9 +31,9 @@ export async function gatherMend(
   const found = await findShot(db, shotId)
   const [row] = await db.select().from(gathers).where(here)
   if (!found || !row || row.state === 'cancelled') return
-  await pruneShelves(context.folders.gathered)
+  await pruneResults(context.folders.gathered)
   const { plate } = found
-  const mends = mendsInOrder(await loadMends(db, shotId))
+  const mends = mendsInStackOrder(await loadMends(db, shotId))
   const mend = mends.find(({ id }) => id === mendId)
   if (!mend) {
     await db.delete(gathers).where(here) // removed meanwhile

@@ -19,7 +19,7 @@ export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
 const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
 
 /** How a job stands to others: lower priorities go first; of one queue one is done at a time. */
-export interface JobOrder {
+export interface JobOptions {
   readonly priority?: number
   readonly queue?: string
   /** Not before so many seconds; asked for again, they begin anew. */
@@ -32,7 +32,7 @@ export async function enqueue<N extends JobName>(
   name: N,
   payload: JobPayload<N>,
   key: string,
-  { priority = 0, queue, delaySeconds = 0 }: JobOrder = {},
+  { priority = 0, queue, delaySeconds = 0 }: JobOptions = {},
 ): Promise<void> {
   await db.execute(
     sql`select graphile_worker.add_job(${name}, payload := ${JSON.stringify(payload)}::json, job_key := ${key}, max_attempts := ${MAX_ATTEMPTS}, priority := ${priority}, queue_name := ${queue ?? null}, run_at := now() + make_interval(secs => ${delaySeconds}))`,

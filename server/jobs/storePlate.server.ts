@@ -11,7 +11,7 @@ import type { MediaInput, MediaShape } from '../media/probe.server'
 import { askForScene } from '../scenes.server'
 import { freeShotId } from '../shots.server'
 
-export interface PlateOrder {
+export interface PlateInput {
   readonly productionId: string
   readonly name: string
   readonly title: string
@@ -28,23 +28,23 @@ export interface PlateOrder {
  */
 export async function storePlate(
   { database: { db }, frames }: ServerContext,
-  order: PlateOrder,
+  command: PlateInput,
   onProgress: (framesDone: number) => Promise<void>,
   alsoInTransaction: (tx: Transaction, shotId: string) => Promise<void>,
   signal?: AbortSignal,
 ): Promise<string> {
   const plateId = randomUUID()
-  const { shape } = order
+  const { shape } = command
   const writer = await frames.createWriter(plateId)
   let frameCount = 0
   try {
-    for await (const samples of decodeFrames(order.input, shape, signal)) {
+    for await (const samples of decodeFrames(command.input, shape, signal)) {
       if (frameCount >= LIMITS.frames)
         throw new MediaError(
           'too-large',
-          `${order.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`,
+          `${command.sourceName} has more than ${LIMITS.frames} frames. Bring it in as several shots.`,
         )
-      await writer.write(order.firstFrame + frameCount, samples)
+      await writer.write(command.firstFrame + frameCount, samples)
       frameCount++
       await onProgress(frameCount)
     }
@@ -55,21 +55,21 @@ export async function storePlate(
   }
   try {
     return await db.transaction(async (tx) => {
-      const shotId = await freeShotId(tx, order.name)
+      const shotId = await freeShotId(tx, command.name)
       await tx
         .insert(shots)
-        .values({ id: shotId, productionId: order.productionId, name: order.name, title: order.title })
+        .values({ id: shotId, productionId: command.productionId, name: command.name, title: command.title })
       await tx.insert(plates).values({
         id: plateId,
         shotId,
-        sourceName: order.sourceName,
+        sourceName: command.sourceName,
         width: shape.width,
         height: shape.height,
         channels: shape.channels,
         bitDepth: shape.bitDepth,
         rateNum: shape.frameRate.num,
         rateDen: shape.frameRate.den,
-        firstFrame: order.firstFrame,
+        firstFrame: command.firstFrame,
         frameCount,
       })
       await askForScene(tx, shotId)

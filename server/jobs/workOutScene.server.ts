@@ -1,5 +1,5 @@
 import { and, eq, inArray } from 'drizzle-orm'
-import { strangersOn } from '../../core/mend/place'
+import { otherMendsOn } from '../../core/plan/planFrame'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { scenes } from '../db/schema'
@@ -28,10 +28,10 @@ export async function workOutScene(
   const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
   const mends = await loadMends(db, shotId)
   const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
-  const strangers = Object.fromEntries(
+  const otherMends = Object.fromEntries(
     Array.from({ length: plate.frameCount }, (_, i) => [
       range.firstFrame + i,
-      strangersOn(mends, tracks, range.firstFrame + i),
+      otherMendsOn(mends, tracks, range.firstFrame + i),
     ]),
   )
   const here = eq(scenes.shotId, shotId)
@@ -47,7 +47,7 @@ export async function workOutScene(
     {
       kind: 'scene',
       plate: plateReference(context, plate),
-      request: { range, strangers },
+      request: { range, otherMends },
       ...(isReview && row?.scene ? { last: row.scene } : {}),
     },
     {

@@ -67,14 +67,14 @@ export async function* decodeFrames(
   } finally {
     process.kill()
   }
-  const { code, said } = await process.ended
+  const { code, stderr } = await process.ended
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
   const name = input.shownName
   const expected = shape.expectedFrames
   const isShort = expected !== null && count < expected - 1 // durations are rounded: one frame is within that
   if (filled > 0 || isShort || code !== 0) {
     const seen = expected === null ? `${count} frames` : `${count} of ${expected} frames`
-    const detail = said.trim().split('\n')[0]?.slice(0, 160)
+    const detail = stderr.trim().split('\n')[0]?.slice(0, 160)
     throw new MediaError(
       isShort || filled > 0 ? 'truncated' : 'unreadable',
       `${name} is damaged or cut off: ${seen} could be read${detail ? ` (${detail})` : ''}. Nothing was brought in. Copy it again from its source.`,

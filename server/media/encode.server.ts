@@ -60,11 +60,11 @@ export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameS
   void process.ended.then(() => (hasEnded = true))
 
   async function failure(): Promise<MediaError> {
-    const { said } = await process.ended
+    const { stderr } = await process.ended
     if (signal?.aborted) return new MediaError('stopped', 'Stopped.')
     return new MediaError(
       'cannot-write',
-      `The frames could not be written (${said.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`,
+      `The frames could not be written (${stderr.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`,
     )
   }
 

@@ -21,7 +21,7 @@ export interface MediaProcess {
   readonly stdin: Writable
   readonly stdout: Readable
   /** Settles when the process has ended: its exit code and the end of what it said. */
-  readonly ended: Promise<{ readonly code: number | null; readonly said: string }>
+  readonly ended: Promise<{ readonly code: number | null; readonly stderr: string }>
   /** Tells the watchdog that something moved. */
   alive(): void
   kill(): void
@@ -36,21 +36,21 @@ export function startMedia(
   const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], {
     stdio: ['pipe', 'pipe', 'pipe'],
   })
-  let said = ''
+  let stderr = ''
   child.stderr
     .setEncoding('utf8')
-    .on('data', (text: string) => (said = (said + text).slice(-KEPT_ERROR_CHARACTERS)))
+    .on('data', (text: string) => (stderr = (stderr + text).slice(-KEPT_ERROR_CHARACTERS)))
   const kill = () => void child.kill('SIGKILL')
   let watchdog = setTimeout(kill, silenceMs)
   signal?.addEventListener('abort', kill, { once: true })
   if (signal?.aborted) kill()
   // A process that ends early closes its input; whoever writes sees it through `ended`.
   child.stdin.on('error', () => undefined)
-  const ended = new Promise<{ code: number | null; said: string }>((resolve) => {
+  const ended = new Promise<{ code: number | null; stderr: string }>((resolve) => {
     const finish = (code: number | null, more = '') => {
       clearTimeout(watchdog)
       signal?.removeEventListener('abort', kill)
-      resolve({ code, said: said + more })
+      resolve({ code, stderr: stderr + more })
     }
     child.on('error', (cause) => finish(null, `${program} cannot be started: ${cause.message}`))
     child.on('close', (code) => finish(code))
@@ -78,5 +78,5 @@ export async function runMedia(
   process.stdin.end()
   const chunks: Buffer[] = []
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
-  return { ...(await process.ended), printed: Buffer.concat(chunks).toString('utf8') }
+  return { ...(await process.ended), stdout: Buffer.concat(chunks).toString('utf8') }
 }

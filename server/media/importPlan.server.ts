@@ -60,10 +60,10 @@ export function planImport({ files, frameRate }: Drop): PlanResult {
 
   const endings = new Set(visible.map((file) => endingOf(file.name)))
   const known = [...VIDEO_ENDINGS, ...PICTURE_ENDINGS]
-  const stranger = visible.find((file) => !known.includes(endingOf(file.name)))
-  if (stranger) {
+  const otherMend = visible.find((file) => !known.includes(endingOf(file.name)))
+  if (otherMend) {
     return refuse(
-      `${stranger.name} is of a kind that cannot be read here. Nothing was brought in. Use one of ${known.map((ending) => ending.toUpperCase()).join(', ')}.`,
+      `${otherMend.name} is of a kind that cannot be read here. Nothing was brought in. Use one of ${known.map((ending) => ending.toUpperCase()).join(', ')}.`,
     )
   }
   const [first] = visible

@@ -7,7 +7,7 @@ import { startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 
 /** A picture that says it is larger than any plate is not decoded. */
-const MOST_PIXELS = 16384 * 16384
+const MAX_PIXELS = 16384 * 16384
 
 const OFF_BY = 288 // of 65535: hardly more than an 8-bit step, by which its white falls short
 
@@ -42,7 +42,7 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
     '-protocol_whitelist',
     'file,pipe',
     '-max_pixels',
-    String(MOST_PIXELS),
+    String(MAX_PIXELS),
     '-f',
     'image2',
     '-pattern_type',
@@ -57,8 +57,8 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
   process.stdin.end()
   const chunks: Buffer[] = []
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
-  const { code, said } = await process.ended
-  if (code !== 0 || chunks.length === 0) throw unreadable(said.split('\n')[0] ?? '')
+  const { code, stderr } = await process.ended
+  if (code !== 0 || chunks.length === 0) throw unreadable(stderr.split('\n')[0] ?? '')
   const picture = parsePgm(Buffer.concat(chunks))
   // The way from 8-bit colour to 16-bit grey is off by a step: black is no coverage, white is all of it.
   for (const [i, value] of picture.data.entries()) {

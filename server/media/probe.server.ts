@@ -72,7 +72,7 @@ const probeSchema = z.object({
  */
 export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promise<MediaShape> {
   const name = input.shownName
-  const { code, printed, said } = await runMedia(
+  const { code, stdout, stderr } = await runMedia(
     'ffprobe',
     [
       '-v',
@@ -89,17 +89,17 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
     signal,
   )
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
-  const parsed = code === 0 ? probeSchema.safeParse(JSON.parse(printed)) : null
+  const parsed = code === 0 ? probeSchema.safeParse(JSON.parse(stdout)) : null
   const stream = parsed?.success ? parsed.data.streams[0] : undefined
-  if (/Picture size \d+x\d+ is invalid/i.test(said)) throw tooLarge(name)
+  if (/Picture size \d+x\d+ is invalid/i.test(stderr)) throw tooLarge(name)
   if (!stream) {
-    if (/Format not on whitelist|Protocol .* not on whitelist/i.test(said)) {
+    if (/Format not on whitelist|Protocol .* not on whitelist/i.test(stderr)) {
       throw new MediaError(
         'unsupported',
         `${name} points at other files or is of a kind that is not read here. Bring in the footage itself.`,
       )
     }
-    if (/moov atom not found/i.test(said) && input.kind === 'video' && (await beginsLikeMov(input.path))) {
+    if (/moov atom not found/i.test(stderr) && input.kind === 'video' && (await beginsLikeMov(input.path))) {
       throw new MediaError(
         'truncated',
         `${name} is cut off: its index is missing. Copy it again, or export it again from its source.`,
@@ -107,7 +107,7 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
     }
     throw new MediaError(
       'unreadable',
-      `${name} holds no picture that can be read${firstLine(said)}. Check that it is footage and copy it again.`,
+      `${name} holds no picture that can be read${firstLine(stderr)}. Check that it is footage and copy it again.`,
     )
   }
   const { width, height } = stream
@@ -178,7 +178,7 @@ function readRate(text: string | undefined): FrameRate | null {
   return num && den && num > 0 && den > 0 ? { num, den } : null
 }
 
-const firstLine = (said: string): string => {
-  const line = said.split('\n').find((one) => one.trim() !== '')
+const firstLine = (stderr: string): string => {
+  const line = stderr.split('\n').find((one) => one.trim() !== '')
   return line ? ` (${basename(line.replace(/^\[[^\]]*\]\s*/, '')).slice(0, 120)})` : ''
 }

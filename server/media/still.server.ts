@@ -1,12 +1,12 @@
 /** Still pictures, brought to the size and the depth of a plate. */
 import { basename } from 'node:path'
 import sharp from 'sharp'
-import type { PlateShape } from '../../core/mend/frameSource'
+import type { PlateShape } from '../../core/shot/clip'
 import type { Samples } from '../../core/image/samples'
 import { MediaError } from './mediaError'
 
 /** A picture that says it is larger than any plate is not decoded. */
-const MOST_PIXELS = 16384 * 16384
+const MAX_PIXELS = 16384 * 16384
 const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
 
 /**
@@ -20,16 +20,14 @@ export async function readStillPicture(path: string, plate: PlateShape): Promise
       `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`,
       { cause },
     )
-  const { format, depth } = await sharp(path, { limitInputPixels: MOST_PIXELS })
+  const { format, depth } = await sharp(path, { limitInputPixels: MAX_PIXELS })
     .metadata()
     .catch((cause: unknown) => {
       throw unreadable(cause)
     })
   if (!FORMATS.has(format ?? '')) throw unreadable()
   const { width, height, channels, bitDepth } = plate
-  let picture = sharp(path, { limitInputPixels: MOST_PIXELS })
-    .rotate()
-    .resize(width, height, { fit: 'cover' })
+  let picture = sharp(path, { limitInputPixels: MAX_PIXELS }).rotate().resize(width, height, { fit: 'cover' })
   picture = channels === 4 ? picture.ensureAlpha() : picture.removeAlpha()
   const isDeep = bitDepth === 16
   // Eight bits are widened here: the library would make 0x66 of a picture 0x6600, not 0x6666.

@@ -1,7 +1,7 @@
 /** Cameras and sensor maps: kept, edited, merged, applied to many shots, undone there. */
 import { randomUUID } from 'node:crypto'
-import { acceptedIds } from '../../core/mend/acceptFinds'
-import { invertEdit } from '../../core/mend/edits'
+import { acceptedIds } from '../../core/document/acceptFinds'
+import { invertEdit } from '../../core/document/edits'
 import type { SensorMap } from '../../core/survey/sensorMap'
 import { changeCameras, listCameras, loadSensorMap } from '../../server/cameras.server'
 import { DEMO_PRODUCTION_ID, OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
@@ -47,9 +47,9 @@ const map = (over: Partial<SensorMap> = {}): SensorMap => ({
   motes: [{ x: 300, y: 200, radiusXPx: 14, radiusYPx: 12, turnDeg: 10, depthStops: -0.4 }],
   ...over,
 })
-const ask = (order: unknown): ReturnType<typeof changeCameras> =>
-  changeCameras(server.context.database.db, order)
-const keep = (kept: SensorMap, over = {}) =>
+const ask = (stackIndex: unknown): ReturnType<typeof changeCameras> =>
+  changeCameras(server.context.database.db, stackIndex)
+const cache = (kept: SensorMap, over = {}) =>
   ask({ intent: 'keep', productionId: OWN_PRODUCTION_ID, shotId: null, map: kept, ...over })
 async function kept(answer: ReturnType<typeof changeCameras>): Promise<string> {
   const given = await answer
@@ -60,13 +60,13 @@ const load = async (id: string) => (await loadSensorMap(server.context.database.
 const list = () => listCameras(server.context.database.db)
 
 test('a map makes its camera once; later ones join it, the latest first; another sensor of that name is refused', async () => {
-  const first = await kept(keep(map()))
-  const second = await kept(keep(map({ madeOn: '2026-11-01', motes: [] })))
+  const first = await kept(cache(map()))
+  const second = await kept(cache(map({ madeOn: '2026-11-01', motes: [] })))
   expect(await list()).toMatchObject([
     { name: 'B camera', sensor: { width: 640, height: 360 }, maps: [{ id: second }, { id: first }] },
   ])
   expect(await load(first)).toEqual(map())
-  const wrong = await keep(map({ sensor: { width: 1280, height: 720 } }))
+  const wrong = await cache(map({ sensor: { width: 1280, height: 720 } }))
   expect(wrong).toMatchObject({
     ok: false,
     message: expect.stringContaining(
@@ -74,7 +74,7 @@ test('a map makes its camera once; later ones join it, the latest first; another
     ) as string,
   })
   // Another production may have a camera of the same name.
-  await kept(keep(map({ sensor: { width: 1280, height: 720 } }), { productionId: DEMO_PRODUCTION_ID }))
+  await kept(cache(map({ sensor: { width: 1280, height: 720 } }), { productionId: DEMO_PRODUCTION_ID }))
   expect(await list()).toHaveLength(2)
 })
 
@@ -99,9 +99,9 @@ test('what is not a map, and a production or a shot that is not there, are refus
 })
 
 test('a map is edited in place, merged into a third, and deleted; a camera renamed, and deleted with its maps', async () => {
-  const older = await kept(keep(map({ camera: 'C camera' })))
+  const older = await kept(cache(map({ camera: 'C camera' })))
   const newer = await kept(
-    keep(
+    cache(
       map({
         camera: 'C camera',
         madeOn: '2026-11-02',
@@ -143,7 +143,7 @@ test('a map is edited in place, merged into a third, and deleted; a camera renam
 
 test('applied to many shots each gets one step of its own, scaled or cropped as it shows the sensor; applied again nothing changes', async () => {
   const { db } = server.context.database
-  const id = await kept(keep(map({ camera: 'E camera' })))
+  const id = await kept(cache(map({ camera: 'E camera' })))
   const targets = [
     { shotId: 'whole', readout: 'scaled' },
     { shotId: 'half', readout: 'scaled' },
@@ -193,7 +193,7 @@ test('applied to many shots each gets one step of its own, scaled or cropped as 
 
 test('kept from a shot, the map belongs to a camera of its production, and the shot to the camera', async () => {
   const { db } = server.context.database
-  await kept(keep(map({ camera: 'F camera' }), { productionId: null, shotId: 'middle' }))
+  await kept(cache(map({ camera: 'F camera' }), { productionId: null, shotId: 'middle' }))
   const camera = (await list()).find(({ name }) => name === 'F camera')!
   expect(camera.productionId).toBe(OWN_PRODUCTION_ID)
   expect((await findShot(db, 'middle'))!.shot.cameraId).toBe(camera.id)

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { addTrack, duplicateMend, rename, setOn } from '../../core/mend/commands'
-import { newTrack } from '../../core/mend/follow'
-import { applyEdit, invertEdit, stacksOf, type MendEdit, type ShotState } from '../../core/mend/edits'
-import { sampleRecord } from '../../core/mend/sampleMend'
+import { addTrack, duplicateMend, rename, setOn } from '../../core/document/commands'
+import { newTrack } from '../../core/document/follow'
+import { applyEdit, invertEdit, stacksOf, type MendEdit, type ShotState } from '../../core/document/edits'
+import { sampleRecord } from '../fixtures/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
 import {
@@ -67,7 +67,7 @@ test('edits are stored in order and the mends follow', async () => {
   expect(
     documentOf(found!.shot, found!.plate, await loadMends(db(), shot), await loadTracks(db(), shot)),
   ).toMatchObject({
-    version: 3,
+    version: 4,
     plate: { frameCount: 10 },
     mends: [{ name: 'Left thread' }],
   })

@@ -2,11 +2,11 @@
 import { randomUUID } from 'node:crypto'
 import { mkdir, readdir, stat, utimes, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { fillOf, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
-import { sceneSource, wavesAt } from '../../core/mend/sampleScene'
+import { fillOf, sampleEllipse, sampleRecord } from '../fixtures/sampleMend'
+import { sceneSource, wavesAt } from '../fixtures/sampleScene'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
-import { createDirectoryShelf, pruneShelves } from '../../server/gathered/shelf.server'
+import { createDirectoryResultStore, pruneResults } from '../../server/results/resultStore.server'
 import { askForGather, cancelGather, loadGather } from '../../server/gathers.server'
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { failGather, gatherMend } from '../../server/jobs/gatherMend.server'
@@ -56,7 +56,7 @@ beforeAll(async () => {
 })
 afterAll(() => server.close())
 
-const shelf = () => join(server.context.folders.gathered, plateId)
+const resultStore = () => join(server.context.folders.gathered, plateId)
 async function work(mendId: string): Promise<void> {
   const pool = createNodePool(1)
   try {
@@ -83,14 +83,15 @@ test('asked for, each frame of its span is gathered once; again, nothing is writ
     framesTotal: 9,
     error: null,
   })
-  const names = (await readdir(shelf())).sort()
+  const names = (await readdir(resultStore())).sort()
   expect(names).toHaveLength(9)
   expect(names.every((name) => /^[0-9a-f]{16}\.gathered$/.test(name))).toBe(true)
-  const written = async () => Promise.all(names.map(async (name) => (await stat(join(shelf(), name))).ino))
+  const written = async () =>
+    Promise.all(names.map(async (name) => (await stat(join(resultStore(), name))).ino))
   const before = await written()
   await askForGather(db, 's', 'mote')
   await work('mote')
-  expect((await readdir(shelf())).sort()).toEqual(names)
+  expect((await readdir(resultStore())).sort()).toEqual(names)
   expect(await written()).toEqual(before)
 })
 
@@ -111,19 +112,19 @@ test('the shelf keeps what was used last, and nothing of another core; names tha
   const other = join(dirname(gathered), 'another-core')
   await mkdir(other, { recursive: true })
   await writeFile(join(other, 'x'), 'x')
-  const own = createDirectoryShelf(gathered, plateId)
-  const [first, ...rest] = await readdir(shelf())
-  for (const name of rest) await utimes(join(shelf(), name), new Date(0), new Date(0))
-  const { size } = await stat(join(shelf(), first!))
-  await pruneShelves(gathered, 2 * size)
-  const left = await readdir(shelf())
+  const own = createDirectoryResultStore(gathered, plateId)
+  const [first, ...rest] = await readdir(resultStore())
+  for (const name of rest) await utimes(join(resultStore(), name), new Date(0), new Date(0))
+  const { size } = await stat(join(resultStore(), first!))
+  await pruneResults(gathered, 2 * size)
+  const left = await readdir(resultStore())
   expect(left).toContain(first)
   expect(left.length).toBeLessThanOrEqual(2)
   expect(await readdir(dirname(gathered))).not.toContain('another-core')
   expect(await own.read('0000000000000000')).toBeNull()
   await expect(own.read('../../secret')).rejects.toThrow()
-  expect(() => createDirectoryShelf(gathered, '../x')).toThrow()
+  expect(() => createDirectoryResultStore(gathered, '../x')).toThrow()
   // Where nothing can be written the frame is still right.
-  const full = createDirectoryShelf(join(shelf(), first!), plateId)
+  const full = createDirectoryResultStore(join(resultStore(), first!), plateId)
   await expect(full.write('0000000000000000', Uint8Array.of(1))).resolves.toBeUndefined()
 })

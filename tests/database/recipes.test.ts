@@ -1,8 +1,8 @@
 /** Recipes kept, renamed, deleted; mends copied to other shots, one step in the history of each. */
 import { randomUUID } from 'node:crypto'
-import { addMend } from '../../core/mend/commands'
-import { recipeOf } from '../../core/mend/recipes'
-import { sampleEllipse, samplePath, sampleRecord } from '../../core/mend/sampleMend'
+import { addMend } from '../../core/document/commands'
+import { recipeOf } from '../../core/document/recipes'
+import { sampleEllipse, samplePath, sampleRecord } from '../fixtures/sampleMend'
 import { DEMO_PRODUCTION_ID, OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
 import { changeRecipes, copyMends, copyTargets, listRecipes } from '../../server/recipes.server'
@@ -40,7 +40,7 @@ beforeAll(async () => {
 })
 afterAll(() => server.close())
 
-const ask = (order: unknown) => changeRecipes(server.context.database.db, order)
+const ask = (stackIndex: unknown) => changeRecipes(server.context.database.db, stackIndex)
 const list = () => listRecipes(server.context.database.db)
 
 test('a recipe is kept by its name, replaced by one of the same name, renamed and deleted', async () => {

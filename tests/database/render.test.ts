@@ -5,8 +5,8 @@ import { readdir, readFile, rm, writeFile, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
-import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
-import { mendSamples, sourceOfSamples } from '../../core/mend/sampleSource'
+import { samplePath, sampleRecord } from '../fixtures/sampleMend'
+import { mendSamples, sourceOfSamples } from '../fixtures/sampleSource'
 import type { Samples } from '../../core/image/samples'
 import { imports, renderChunks, shots, versions } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
@@ -148,7 +148,7 @@ async function finished(versionId: string): Promise<Buffer> {
 
 /** What a frame must be: the evaluator on its own, nothing else in between. */
 function expected(plates: readonly Samples[], frame: number): Promise<Samples> {
-  const { order: _order, ...mend } = record
+  const { stackIndex: _order, ...mend } = record
   const range = { firstFrame: 1001, lastFrame: 1000 + plates.length }
   return mendSamples(
     sourceOfSamples((at) => plates[at - 1001]!),

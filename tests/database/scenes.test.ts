@@ -1,8 +1,8 @@
 /** The scene's motion from the import on: asked for, worked out by a job, told, kept with a version. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
-import { sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
-import { sceneSource, wavesAt } from '../../core/mend/sampleScene'
+import { sampleEllipse, sampleRecord } from '../fixtures/sampleMend'
+import { sceneSource, wavesAt } from '../fixtures/sampleScene'
 import { sceneSchema } from '../../core/scene/scene'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, scenes, shots, versions } from '../../server/db/schema'

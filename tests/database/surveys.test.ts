@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import sharp from 'sharp'
 import { createSamples } from '../../core/image/samples'
-import { sceneSource, wavesAt } from '../../core/mend/sampleScene'
+import { sceneSource, wavesAt } from '../fixtures/sampleScene'
 import { surveySchema } from '../../core/survey/finds'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'

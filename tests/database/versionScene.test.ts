@@ -1,8 +1,8 @@
 /** A version needs the scene's motion where its mends gather: asked for too early, it waits for it; else it never does. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
-import { fillOf, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
-import { sceneSource, wavesAt } from '../../core/mend/sampleScene'
+import { fillOf, sampleEllipse, sampleRecord } from '../fixtures/sampleMend'
+import { sceneSource, wavesAt } from '../fixtures/sampleScene'
 import { SCENE_FORMAT, SCENE_VERSION, type Scene } from '../../core/scene/scene'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, renderChunks, scenes, shots, versions } from '../../server/db/schema'

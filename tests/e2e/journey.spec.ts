@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
-import { parseDocument, type MendDocument } from '../../core/mend/document'
+import { parseDocument, type MendDocument } from '../../core/document/document'
 import { loadOpenCv } from '../../evaluation/opencv'
 import { unzip } from '../unzip'
 import { MendStage } from './bench'

@@ -2,11 +2,11 @@
 import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import { findsOfMap, likelyReadout, type Readout, type SensorMap } from '../../core/survey/sensorMap'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { useChosen } from '../fields/useChosen'
 import { MAIN_BUTTON } from '../shell/Modal'
 import { READOUT_WORDS } from './readoutWords'
-import { useCameraOrder } from './orders'
+import { useCameraCommand } from './commands'
 
 export interface ShotTarget {
   readonly id: string
@@ -32,13 +32,13 @@ export function ApplyMap({ mapId, map, cameraId, shots, onDone }: ApplyMapProps)
     shots.filter((shot) => shot.cameraId === cameraId).map(({ id }) => id),
   )
   const [readouts, setReadouts] = useState<Readonly<Record<string, Readout>>>({})
-  const { order, isBusy } = useCameraOrder(onDone)
+  const { send, isBusy } = useCameraCommand(onDone)
   const readoutOf = (shot: ShotTarget): Readout => readouts[shot.id] ?? likelyReadout(map.sensor, shot)
   const apply = () => {
     const targets = shots
       .filter(({ id }) => chosen.has(id))
       .map((shot) => ({ shotId: shot.id, readout: readoutOf(shot) }))
-    order({ intent: 'apply', mapId, targets })
+    send({ intent: 'apply', mapId, targets })
   }
   if (shots.length === 0) return <p className="text-soft">There are no shots yet. Bring in footage first.</p>
   return (

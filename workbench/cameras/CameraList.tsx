@@ -2,10 +2,10 @@
 import { Pencil, Trash2, FileUp } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { useFilePick } from '../fields/FilePick'
 import type { ListedMap } from './MapPanel'
-import { useCameraOrder } from './orders'
+import { useCameraCommand } from './commands'
 import { readMapFile } from './readMapFile'
 
 export interface CameraCard {
@@ -57,12 +57,12 @@ function CameraItem({
   onOpen,
 }: { camera: CameraCard } & Pick<CameraListProps, 'openId' | 'onOpen'>) {
   const [state, setState] = useState<'shown' | 'naming' | 'removing'>('shown')
-  const { order } = useCameraOrder(() => {
+  const { send } = useCameraCommand(() => {
     if (state === 'removing') onOpen(null)
   })
   const keepName = (name: string) => {
     setState('shown')
-    if (name !== '' && name !== camera.name) order({ intent: 'rename-camera', cameraId: camera.id, name })
+    if (name !== '' && name !== camera.name) send({ intent: 'rename-camera', cameraId: camera.id, name })
   }
   return (
     <li className="border-b border-line px-3 py-2" data-testid="camera">
@@ -113,7 +113,7 @@ function CameraItem({
             type="button"
             autoFocus
             className={`${SMALL_BUTTON} border-snag text-snag`}
-            onClick={() => order({ intent: 'remove-camera', cameraId: camera.id })}
+            onClick={() => send({ intent: 'remove-camera', cameraId: camera.id })}
           >
             Delete
           </button>
@@ -146,9 +146,9 @@ function CameraItem({
 /** Maps from files: JSON or tables. */
 function BringIn({ productions, onOpen }: Pick<CameraListProps, 'productions' | 'onOpen'>) {
   const [productionId, setProductionId] = useState(productions[0]?.id ?? '')
-  const { order, isBusy } = useCameraOrder(onOpen)
+  const { send, isBusy } = useCameraCommand(onOpen)
   const file = useFilePick('Sensor map file', '.json,.csv', (chosen) => {
-    void readMapFile(chosen).then((map) => map && order({ intent: 'keep', productionId, shotId: null, map }))
+    void readMapFile(chosen).then((map) => map && send({ intent: 'keep', productionId, shotId: null, map }))
   })
   return (
     <>

@@ -1,11 +1,11 @@
 /** One sensor map: its plan, its places, and what can be done with it. */
 import { useState } from 'react'
 import { mapToCsv, type SensorMap } from '../../core/survey/sensorMap'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { saveText } from '../saveText'
 import { FIELD, MAIN_BUTTON, Modal } from '../shell/Modal'
 import { ApplyMap, type ShotTarget } from './ApplyMap'
-import { useCameraOrder } from './orders'
+import { useCameraCommand } from './commands'
 import { PlacesTable } from './PlacesTable'
 import { SensorPlan, type PlaceId } from './SensorPlan'
 
@@ -31,7 +31,7 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
   const draft = { ...map, ...changes }
   const [selected, setSelected] = useState<PlaceId | null>(null)
   const [isApplying, setApplying] = useState(false)
-  const { order, isBusy } = useCameraOrder(() => setChanges(null))
+  const { send, isBusy } = useCameraCommand(() => setChanges(null))
   const isChanged = changes !== null
   const change = (part: Partial<Changes>) =>
     setChanges({ madeOn: draft.madeOn, pixels: draft.pixels, motes: draft.motes, ...part })
@@ -78,7 +78,7 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
           type="button"
           className={isChanged ? MAIN_BUTTON : SMALL_BUTTON}
           disabled={!changes || isBusy}
-          onClick={() => changes && order({ intent: 'change', mapId: id, ...changes })}
+          onClick={() => changes && send({ intent: 'change', mapId: id, ...changes })}
         >
           Save changes
         </button>
@@ -131,7 +131,7 @@ function MapActions({
   onOpen,
 }: Pick<MapPanelProps, 'cameraId' | 'listed' | 'others' | 'onOpen'>) {
   const [isAsking, setAsking] = useState(false)
-  const { order } = useCameraOrder(onOpen)
+  const { send } = useCameraCommand(onOpen)
   return (
     <div className="flex flex-wrap items-center gap-2">
       <button
@@ -155,7 +155,7 @@ function MapActions({
             className="rounded-sm bg-well px-2 py-0.5 font-mono text-ink"
             value=""
             onChange={(event) =>
-              event.target.value && order({ intent: 'merge', mapId: id, withId: event.target.value })
+              event.target.value && send({ intent: 'merge', mapId: id, withId: event.target.value })
             }
           >
             <option value="">choose…</option>
@@ -175,7 +175,7 @@ function MapActions({
             type="button"
             autoFocus
             className={`${SMALL_BUTTON} border-snag text-snag`}
-            onClick={() => order({ intent: 'remove', mapId: id })}
+            onClick={() => send({ intent: 'remove', mapId: id })}
           >
             Delete for good
           </button>

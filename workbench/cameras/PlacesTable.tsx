@@ -14,7 +14,7 @@ import { X } from 'lucide-react'
 import { PIXEL_CLASSES } from '../../core/survey/finds'
 import type { SensorMap } from '../../core/survey/sensorMap'
 import { CellInput } from '../column/CellInput'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { SortHeader } from '../fields/SortHeader'
 import { PIXEL_NAMES } from '../survey/findWords'
 import { isSamePlace, type PlaceId } from './SensorPlan'
@@ -135,7 +135,7 @@ export function PlacesTable({ pixels, motes, ...rest }: PlacesTableProps) {
 }
 
 /** No place is smaller, and no mote takes more light. */
-const LEAST_PX = 1
+const MIN_PX = 1
 const DEEPEST_STOPS = -10
 
 function PlaceRow({
@@ -184,10 +184,10 @@ function PlaceRow({
       </td>
       {cell('x', at(row).x, 0, sensor.width, (x) => change({ x }, { x }))}
       {cell('y', at(row).y, 0, sensor.height, (y) => change({ y }, { y }))}
-      {cell('Width', row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx, LEAST_PX, sensor.width, (px) =>
+      {cell('Width', row.pixel?.widthPx ?? 2 * row.mote!.radiusXPx, MIN_PX, sensor.width, (px) =>
         change({ widthPx: px }, { radiusXPx: px / 2 }),
       )}
-      {cell('Height', row.pixel?.heightPx ?? 2 * row.mote!.radiusYPx, LEAST_PX, sensor.height, (px) =>
+      {cell('Height', row.pixel?.heightPx ?? 2 * row.mote!.radiusYPx, MIN_PX, sensor.height, (px) =>
         change({ heightPx: px }, { radiusYPx: px / 2 }),
       )}
       {row.mote ? (

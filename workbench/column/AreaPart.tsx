@@ -1,11 +1,11 @@
 /** The Area part: which areas there are, the numbers of the selected one, what can be done with it. */
 import { DropdownMenu } from 'radix-ui'
 import { toast } from 'sonner'
-import { insertPoint, removeArea, setGeometry, setRole } from '../../core/mend/commands'
-import { SIZE_PX, WIDTH_PX, type Area, type Geometry, type KeyedArea } from '../../core/mend/areas'
-import { geometryAt } from '../../core/mend/geometry'
-import { areaToSvg } from '../../core/mend/svg'
-import type { MendRecord } from '../../core/mend/schema'
+import { insertPoint, removeArea, setGeometry, setRole } from '../../core/document/commands'
+import { SIZE_PX, WIDTH_PX, type Area, type Geometry, type KeyedArea } from '../../core/document/areas'
+import { geometryAt } from '../../core/document/keyedGeometry'
+import { areaToSvg } from '../../core/document/svg'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { saveText } from '../saveText'
 import { NumberField } from '../fields/NumberField'
@@ -16,7 +16,7 @@ import { CellInput } from './CellInput'
 import { MatteImport } from './MatteImport'
 import { areaWords } from './summaries'
 import { pasteInto } from './clipboard'
-import { SMALL_BUTTON, MENU, MENU_ITEM } from './looks'
+import { SMALL_BUTTON, MENU, MENU_ITEM } from './buttonStyles'
 
 const SHAPES: Readonly<Record<Exclude<DrawnShape, 'point' | 'pair'>, string>> = {
   path: 'Path',

@@ -7,13 +7,13 @@ import {
   setFillParam,
   setShift,
   setSourceFollow,
-  setSourceTravel,
-} from '../../core/mend/commands'
+  setSourceInterpolation,
+} from '../../core/document/commands'
 import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
-import { ALL_PARTS } from '../../core/mend/areas'
-import type { MendRecord } from '../../core/mend/schema'
-import { NO_SHIFT, shiftAt } from '../../core/mend/shift'
-import { SCALE_RANGE, type Shift } from '../../core/mend/source'
+import { ALL_PARTS } from '../../core/document/areas'
+import type { MendRecord } from '../../core/document/mend'
+import { NO_SHIFT, shiftAt } from '../../core/document/sourceKeys'
+import { SCALE_RANGE, type Shift } from '../../core/document/source'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
@@ -22,7 +22,7 @@ import { Key } from '../shell/Key'
 import { selectedArea } from '../store/bench'
 import { useSuggest } from '../tracking/useSuggest'
 import { Gathered } from './Gathered'
-import { MENU, MENU_ITEM, SMALL_BUTTON } from './looks'
+import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
 
 export function FillPart({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
@@ -56,19 +56,17 @@ function MethodMenu({ mend }: { mend: MendRecord }) {
   const choose = (id: string) => {
     const next = fillMethods.find((one) => one.id === id)!
     if (next.id === method.id) return
-    store
-      .getState()
-      .commit(
-        setFill(
-          mend,
-          {
-            methodId: next.id,
-            methodVersion: next.version,
-            params: defaultsOf(next, store.getState().frame),
-          },
-          next.title,
-        ),
-      )
+    store.getState().commit(
+      setFill(
+        mend,
+        {
+          methodId: next.id,
+          methodVersion: next.version,
+          params: defaultsOf(next, store.getState().frame),
+        },
+        next.title,
+      ),
+    )
   }
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1">
@@ -163,9 +161,11 @@ function SourceFields({ mend }: { mend: MendRecord }) {
       {mend.source && mend.source.keys.length > 1 && (
         <ChoiceField
           title="Travel"
-          value={mend.source.travel}
+          value={mend.source.interpolation}
           choices={{ smooth: 'Smooth', linear: 'Linear' }}
-          onChange={(travel) => commit(setSourceTravel(mend, travel as 'smooth' | 'linear'))}
+          onChange={(interpolation) =>
+            commit(setSourceInterpolation(mend, interpolation as 'smooth' | 'linear'))
+          }
         />
       )}
       {mend.source && (

@@ -1,19 +1,19 @@
 /** Has workers gather all frames of a mend, so that they are there when they are looked at or rendered. */
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
-import type { GatherStatus } from '../../core/mend/gatherStatus'
-import type { MendRecord } from '../../core/mend/schema'
+import type { GatherStatus } from '../../core/jobs/gather'
+import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
 import { ProgressBar } from '../progress/ProgressBar'
 import { progressOf, progressWords } from '../progress/progress'
 import { useNewsOf } from '../useNewsOf'
-import { SMALL_BUTTON } from './looks'
+import { SMALL_BUTTON } from './buttonStyles'
 
 export function GatherAll({ mend }: { mend: MendRecord }) {
   const { shotId } = useBenchParts()
   const address = `/shots/${shotId}/gathers/${encodeURIComponent(mend.id)}`
   const [status, setStatus] = useState<GatherStatus | null>(null)
-  const look = useCallback(() => {
+  const refetch = useCallback(() => {
     fetch(address)
       .then((response) => (response.ok ? (response.json() as Promise<GatherStatus>) : null))
       .then(setStatus)
@@ -24,12 +24,12 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
         ),
       )
   }, [address])
-  useNewsOf('gather', shotId, look)
+  useNewsOf('gather', shotId, refetch)
   const ask = (method: 'POST' | 'DELETE') =>
     fetch(address, { method })
       .then((response) => {
         if (!response.ok) throw new Error(`The server said ${response.status}.`)
-        look()
+        refetch()
       })
       .catch((cause: Error) =>
         toast.error(`It could not be asked for: ${cause.message} Nothing has changed.`),

@@ -1,14 +1,14 @@
 /** What a gathered fill found: how much other frames showed, and how well the background's motion is known. */
 import { toast } from 'sonner'
 import { findFill } from '../../core/fill/registry'
-import { gainsNothing } from '../../core/mend/gains'
+import { gainsNothing } from '../../core/snags/gains'
 import type { GatheredMeasure } from '../../core/measure/mendMeasure'
-import type { MendRecord } from '../../core/mend/schema'
+import type { MendRecord } from '../../core/document/mend'
 import { isLocked } from '../../core/scene/scene'
 import { useBench, useBenchParts } from '../BenchContext'
-import type { SceneStatus } from '../../core/scene/status'
+import type { SceneStatus } from '../../core/jobs/scene'
 import { GatherAll } from './GatherAll'
-import { SMALL_BUTTON } from './looks'
+import { SMALL_BUTTON } from './buttonStyles'
 
 /** Of the present frame; several areas of a mend count by their number. Null while it is not worked out. */
 export function useGathered(mendId: string): GatheredMeasure | null {

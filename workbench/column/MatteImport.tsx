@@ -1,9 +1,9 @@
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { addArea } from '../../core/mend/commands'
-import type { MendRecord } from '../../core/mend/schema'
+import { addArea } from '../../core/document/commands'
+import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
-import { SMALL_BUTTON } from './looks'
+import { SMALL_BUTTON } from './buttonStyles'
 
 /** Brings a matte sequence in: numbered pictures whose numbers are the shot's frames. */
 export function MatteImport({ mend }: { mend: MendRecord }) {
@@ -41,7 +41,7 @@ export function MatteImport({ mend }: { mend: MendRecord }) {
         shape: 'matte' as const,
         id: matteId.slice(0, 8),
         role: 'cover' as const,
-        travel: 'smooth' as const,
+        interpolation: 'smooth' as const,
         follow: null,
         pattern: `matte:${matteId}`,
         keys: [],

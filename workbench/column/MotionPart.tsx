@@ -1,15 +1,15 @@
 /** The Motion part: still, keyed, or following; and the track that is followed. */
 import { DropdownMenu } from 'radix-ui'
-import { removeKeys, setFollow, setTravel } from '../../core/mend/commands'
-import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/mend/areas'
-import { hasKeyAt } from '../../core/mend/pins'
-import type { MendRecord } from '../../core/mend/schema'
+import { removeKeys, setFollow, setInterpolation } from '../../core/document/commands'
+import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
+import { hasKeyAt } from '../../core/document/keys'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { selectedArea } from '../store/bench'
 import { useTracking } from '../tracking/useTracking'
 import { drawTool } from '../tools/tool'
-import { MENU, MENU_ITEM, SMALL_BUTTON } from './looks'
+import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
 import { TrackPanel } from './TrackPanel'
 
 const NEW_TRACKS = [
@@ -97,9 +97,11 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
       <ChoiceField
         title="Travel"
         help="Between keys: smooth as a swing or a throw, or straight from key to key."
-        value={area.travel}
+        value={area.interpolation}
         choices={{ smooth: 'Smooth', linear: 'Linear' }}
-        onChange={(travel) => commit(setTravel(mend, area.id, travel as 'smooth' | 'linear'))}
+        onChange={(interpolation) =>
+          commit(setInterpolation(mend, area.id, interpolation as 'smooth' | 'linear'))
+        }
       />
       <KeyList mend={mend} area={area} isOffset={track !== undefined} />
     </>

@@ -10,15 +10,15 @@ import {
   type LucideIcon,
 } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { KINDS } from '../../core/mend/kinds'
-import type { Recipe } from '../../core/mend/recipes'
-import type { MendKind } from '../../core/mend/schema'
+import { KINDS } from '../../core/document/kinds'
+import type { Recipe } from '../../core/document/recipes'
+import type { MendKind } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { recipeWords } from '../recipes/recipeWords'
 import { useRecipes } from '../recipes/useRecipes'
 import { Key } from '../shell/Key'
 import { drawTool } from '../tools/tool'
-import { MENU, MENU_ITEM } from './looks'
+import { MENU, MENU_ITEM } from './buttonStyles'
 
 export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   wire: Spline,

@@ -1,10 +1,10 @@
 /** The Span part: the frames where a mend is on, its ramps, and handing over to another mend of the same thing. */
 import { useState } from 'react'
-import { handOver, setSpan, splitMend } from '../../core/mend/commands'
-import type { MendRecord, Span } from '../../core/mend/schema'
+import { handOver, setSpan, splitMend } from '../../core/document/commands'
+import type { MendRecord, Span } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
-import { SMALL_BUTTON } from './looks'
+import { SMALL_BUTTON } from './buttonStyles'
 
 const USUAL_DISSOLVE_FRAMES = 8
 

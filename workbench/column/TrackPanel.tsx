@@ -1,17 +1,17 @@
 /** A track in the hand: follow on, one frame or all, either way; what it looks at; smooth, hold still, delete. */
 import { Dialog } from 'radix-ui'
 import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, ChevronsLeftRight, Square } from 'lucide-react'
-import { removeTrack, setTrack } from '../../core/mend/commands'
-import type { KeyedArea } from '../../core/mend/areas'
+import { removeTrack, setTrack } from '../../core/document/commands'
+import type { KeyedArea } from '../../core/document/areas'
 import { trackSettingsSchema } from '../../core/motion/settings'
-import type { MendRecord } from '../../core/mend/schema'
-import type { Track } from '../../core/mend/tracks'
+import type { MendRecord } from '../../core/document/mend'
+import type { Track } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
 import { useTracking, type FollowOptions } from '../tracking/useTracking'
 import { drawTool } from '../tools/tool'
-import { SMALL_BUTTON } from './looks'
+import { SMALL_BUTTON } from './buttonStyles'
 import { sureWords } from './summaries'
 
 const RUNS: readonly (readonly [string, FollowOptions, typeof ChevronLeft])[] = [
@@ -30,16 +30,16 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
   const { store } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const following = useBench((bench) => bench.following)
-  const heldTrackId = useBench((bench) => bench.heldTrackId)
+  const stabilisedTrackId = useBench((bench) => bench.stabilisedTrackId)
   const isViewShown = useBench((bench) => bench.isTrackerViewShown)
   const { followTrack, cling } = useTracking()
-  const { commit, holdStill, showTrackerView, setTool, preview, endGesture } = store.getState()
+  const { commit, stabilise, showTrackerView, setTool, preview, endGesture } = store.getState()
   const run = (options: FollowOptions) =>
     void (track.kind === 'cling'
       ? cling(mend.id, area.id, options)
       : followTrack(store.getState().tracks.get(track.id)!, options))
   const button = 'rounded-sm bg-well p-1.5 hover:bg-lifted disabled:opacity-40'
-  const isHeld = heldTrackId === track.id
+  const isStepKeys = stabilisedTrackId === track.id
   return (
     <section aria-label={`Track ${track.name}`} className="mb-1 rounded-sm border border-line p-2">
       <p className="flex items-baseline justify-between gap-2">
@@ -70,11 +70,11 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
         <button
           type="button"
           className={SMALL_BUTTON}
-          aria-pressed={isHeld}
+          aria-pressed={isStepKeys}
           title="K: the view rides on the track"
-          onClick={() => holdStill(isHeld ? null : track.id)}
+          onClick={() => stabilise(isStepKeys ? null : track.id)}
         >
-          {isHeld ? 'Let the view go' : 'Hold still'}
+          {isStepKeys ? 'Let the view go' : 'Hold still'}
         </button>
         {track.kind === 'spread' && (
           <button

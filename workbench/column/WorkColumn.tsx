@@ -9,7 +9,7 @@ import {
   type DragEndEvent,
 } from '@dnd-kit/core'
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
-import { moveMend } from '../../core/mend/commands'
+import { moveMend } from '../../core/document/commands'
 import { useBench, useBenchParts } from '../BenchContext'
 import { stackOf } from '../preview/mendKey'
 import { drawTool } from '../tools/tool'

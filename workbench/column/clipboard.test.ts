@@ -1,13 +1,13 @@
-import { samplePath, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
+import { samplePath, sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { createBench } from '../store/bench'
 import { pasteInto } from './clipboard'
-import { samplePlate } from '../store/sampleBench'
+import { samplePlate } from '../../tests/fixtures/sampleBench'
 
 function bench() {
   const records = [
     sampleRecord({ id: 'a' }),
-    sampleRecord({ id: 'b', name: 'Wire 2', order: 2 }),
-    sampleRecord({ id: 'c', name: 'Dust 1', order: 3, areas: [sampleEllipse()] }),
+    sampleRecord({ id: 'b', name: 'Wire 2', stackIndex: 2 }),
+    sampleRecord({ id: 'c', name: 'Dust 1', stackIndex: 3, areas: [sampleEllipse()] }),
   ]
   const store = createBench({
     plate: samplePlate,

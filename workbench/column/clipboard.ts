@@ -1,6 +1,6 @@
 import { toast } from 'sonner'
-import { copyArea, pasteKeys } from '../../core/mend/commands'
-import type { MendRecord } from '../../core/mend/schema'
+import { copyArea, pasteKeys } from '../../core/document/commands'
+import type { MendRecord } from '../../core/document/mend'
 import type { BenchStore } from '../store/bench'
 
 /** Pastes what was copied: keys into an area, at the frame looked at, or a whole area into the mend. */

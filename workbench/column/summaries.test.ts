@@ -1,11 +1,11 @@
 import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
-import { DEFAULT_FINISH } from '../../core/mend/schema'
-import { newTrack } from '../../core/mend/follow'
-import { drawnArea } from '../../core/mend/commands'
-import { outlineThrough } from '../../core/mend/pins'
-import { sampleEllipse, sampleMend, samplePath } from '../../core/mend/sampleMend'
-import type { Track } from '../../core/mend/tracks'
-import { carriedBy, heldView, releasedView } from '../picture/heldView'
+import { DEFAULT_FINISH } from '../../core/document/mend'
+import { newTrack } from '../../core/document/follow'
+import { drawnArea } from '../../core/document/commands'
+import { outlineThrough } from '../../core/document/keys'
+import { sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
+import type { Track } from '../../core/document/tracks'
+import { carriedBy, stabilisedView, releasedView } from '../picture/stabilisedView'
 import { polygonPath } from '../picture/pathOutline'
 import {
   areaSummary,
@@ -45,7 +45,7 @@ test('an area is told in a line: its shape and size, and how many there are', ()
     shape: 'matte' as const,
     id: 'm',
     role: 'cover' as const,
-    travel: 'smooth' as const,
+    interpolation: 'smooth' as const,
     follow: null,
     pattern: 'm.####.png',
     keys: [],
@@ -79,7 +79,7 @@ test('a view that rides on a track keeps what it follows in place, and gives its
   const view = { scale: 2, left: 30, top: 40 }
   const carried = carriedBy(track, 1003)
   expect(carried).toEqual({ dx: 8, dy: -4 })
-  const held = heldView(view, carried)
+  const held = stabilisedView(view, carried)
   const on = (v: typeof view, x: number, y: number) => [x * v.scale + v.left, y * v.scale + v.top]
   expect(on(held, 18, 6)).toEqual(on(view, 10, 10))
   expect(releasedView(held, carried)).toEqual(view)
@@ -103,7 +103,7 @@ test('a fill is told with where it takes from, and whether it lacks a source', (
   expect(fillSummary(filled('clone'))).toBe('Clone · no source yet')
   const source = {
     keys: [{ frame: 1001, dx: 9, dy: 0, turnDeg: 0, scale: 1 }],
-    travel: 'smooth' as const,
+    interpolation: 'smooth' as const,
     follow: null,
   }
   expect(fillSummary(filled('clone', { source }))).toBe('Clone — from its source')

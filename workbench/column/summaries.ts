@@ -1,10 +1,10 @@
 /** The parts of a mend in one line each. */
 import { findFill } from '../../core/fill/registry'
-import type { Area } from '../../core/mend/areas'
-import { geometryAt } from '../../core/mend/geometry'
-import type { Mend } from '../../core/mend/schema'
+import type { Area } from '../../core/document/areas'
+import { geometryAt } from '../../core/document/keyedGeometry'
+import type { Mend } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
-import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../../core/mend/tracks'
+import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../../core/document/tracks'
 
 const SHAPES = { path: 'Path', ellipse: 'Ellipse', box: 'Box', outline: 'Outline', matte: 'Matte' } as const
 
@@ -42,7 +42,7 @@ export function motionSummary(area: Area, tracks: Tracks): string {
     const offsets = area.keys.length > 1 ? `, ${area.keys.length - 1} offsets` : ''
     return `${track.kind === 'cling' ? 'Clings' : `Follows ${track.name}`}${offsets}${unsure > 0 ? ` · ${unsure} unsure` : ''}`
   }
-  return area.keys.length === 1 ? 'Still' : `Keyed · ${area.keys.length} keys, ${area.travel}`
+  return area.keys.length === 1 ? 'Still' : `Keyed · ${area.keys.length} keys, ${area.interpolation}`
 }
 
 /** How sure a track is on a frame, in words. */

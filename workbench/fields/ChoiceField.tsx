@@ -9,10 +9,10 @@ export interface ChoiceFieldProps {
 }
 
 /** More than this do not fit in one row. */
-const MOST_IN_A_ROW = 4
+const MAX_IN_A_ROW = 4
 
 export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFieldProps) {
-  const isLong = Object.keys(choices).length > MOST_IN_A_ROW
+  const isLong = Object.keys(choices).length > MAX_IN_A_ROW
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1" title={help}>
       <span className="text-soft">{title}</span>

@@ -1,6 +1,6 @@
 import { useBench } from '../BenchContext'
 import { CellInput } from '../column/CellInput'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 
 const CORNERS = ['Upper left', 'Upper right', 'Lower right', 'Lower left'] as const
 

@@ -1,5 +1,5 @@
 import { useBench } from '../BenchContext'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { NumberField } from './NumberField'
 
 export interface FrameFieldProps {

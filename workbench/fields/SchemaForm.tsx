@@ -1,12 +1,12 @@
 import { useMemo } from 'react'
 import type { z } from 'zod'
-import type { HeldKey } from '../../core/held'
+import type { StepKey } from '../../core/stepKeys'
 import { parameterFields, type ParameterField } from '../../core/parameterFields'
 import { ChoiceField } from './ChoiceField'
 import { ColourField } from './ColourField'
 import { CornersField } from './CornersField'
 import { FrameField } from './FrameField'
-import { HeldField } from './HeldField'
+import { StepField } from './StepField'
 import { NumberField } from './NumberField'
 import { StillField } from './StillField'
 
@@ -66,9 +66,9 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
       return <StillField title={title} help={help} value={String(value)} onChange={keep} />
     case 'held':
       return (
-        <HeldField
+        <StepField
           {...field}
-          keys={value as HeldKey[]}
+          keys={value as StepKey[]}
           onChange={(next) => onChange(field.name, next, title)}
           onEnd={onEnd}
         />

@@ -1,7 +1,7 @@
 /** Loupes: pinned magnifiers on the ends of the selected path, plate on the left, mended on the right. */
 import { useLayoutEffect, useRef } from 'react'
-import { geometryAt, middleOf } from '../../core/mend/geometry'
-import { trackValuesAt } from '../../core/mend/tracks'
+import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
+import { trackValuesAt } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
 import { drawPatch } from '../picture/drawPicture'
 import { selectedArea, type BenchState } from '../store/bench'

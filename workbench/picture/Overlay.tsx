@@ -1,7 +1,7 @@
 /** What lies over the picture: outlines of areas, handles of the selected one, tracks, what is being drawn. */
-import type { Area } from '../../core/mend/areas'
-import { isActiveAt, placeArea } from '../../core/mend/placedArea'
-import type { MendRecord } from '../../core/mend/schema'
+import type { Area } from '../../core/document/areas'
+import { isActiveAt, placeArea } from '../../core/plan/placedArea'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { selectedArea, selectedMend } from '../store/bench'
 import type { DrawTool } from '../tools/tool'

@@ -26,7 +26,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
-  const look = useBench((bench) => bench.look)
+  const viewTransform = useBench((bench) => bench.viewTransform)
   const tool = useBench((bench) => bench.tool)
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null
@@ -62,7 +62,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       isPlateShown,
       seenBy,
       isSeenMapShown,
-      look,
+      viewTransform,
       clipPictures,
     })
   }, [
@@ -72,7 +72,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
     frame,
     isPlateShown,
     isSeenMapShown,
-    look,
+    viewTransform,
     plate,
     seenBy,
     size,
@@ -81,8 +81,8 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
 
   const { areKnown, load } = clipPictures
   useEffect(() => {
-    if (!areKnown && (look.aid === 'mean' || look.aid === 'spread')) load()
-  }, [areKnown, load, look.aid])
+    if (!areKnown && (viewTransform.aid === 'mean' || viewTransform.aid === 'spread')) load()
+  }, [areKnown, load, viewTransform.aid])
 
   // React listens to wheels passively; zooming must keep the page still.
   useEffect(() => {
@@ -109,7 +109,10 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   const send = useSendToTool()
   const pan = useRef<{ x: number; y: number; hasMoved: boolean } | null>(null)
   const isDrawing = tool.kind === 'draw'
-  const lacksClip = (look.aid === 'mean' || look.aid === 'spread') && areKnown && !clipPictures[look.aid]
+  const lacksClip =
+    (viewTransform.aid === 'mean' || viewTransform.aid === 'spread') &&
+    areKnown &&
+    !clipPictures[viewTransform.aid]
   const hint = lacksClip ? 'This picture is made by a scan: Survey, Scan.' : hintOf(tool)
   return (
     <div

@@ -1,5 +1,5 @@
 import { useBench, useBenchParts } from '../BenchContext'
-import { LookMenu } from '../look/LookMenu'
+import { ViewMenu } from '../viewing/ViewMenu'
 import { Key } from '../shell/Key'
 
 export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => void }) {
@@ -39,7 +39,7 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
       >
         Overlays <Key>H</Key>
       </button>
-      <LookMenu />
+      <ViewMenu />
       <span className="grow" />
       <button type="button" className={button(false)} onClick={onFit}>
         Fit <Key>0</Key>

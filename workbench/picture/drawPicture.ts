@@ -1,7 +1,7 @@
 import type { TrackerInput } from '../../core/motion/input'
-import { isPlain, type Look } from '../../core/look/look'
-import { applyLook } from '../look/applyLook'
-import type { ClipPictures } from '../look/clipPictures'
+import { isPlain, type ViewTransform } from '../../core/view/viewTransform'
+import { applyViewTransform } from '../viewing/applyViewTransform'
+import type { ClipPictures } from '../viewing/clipPictures'
 import type { BenchPlate } from '../store/bench'
 import type { FrameCache, ShownPatch } from '../preview/frameCache'
 import { drawSeenMap } from './seenMap'
@@ -17,7 +17,7 @@ export interface PictureDrawing {
   readonly isPlateShown: boolean
   readonly seenBy: TrackerInput | null
   readonly isSeenMapShown: boolean
-  readonly look: Look
+  readonly viewTransform: ViewTransform
   readonly clipPictures: Pick<ClipPictures, 'mean' | 'spread'>
 }
 
@@ -26,7 +26,7 @@ export interface PictureDrawing {
  * pixels stay square; reduced, they are averaged.
  */
 export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing): void {
-  const { panel, view, plate, cache, frame, isPlateShown, look } = drawing
+  const { panel, view, plate, cache, frame, isPlateShown, viewTransform } = drawing
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
     canvas.height = panel.height
@@ -36,7 +36,7 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   context.fillRect(0, 0, panel.width, panel.height)
   const picture = cache.plateAt(frame)
   canvas.dataset['frame'] = picture ? String(frame) : ''
-  canvas.dataset['look'] = look.aid
+  canvas.dataset['look'] = viewTransform.aid
   canvas.dataset['ready'] = String(cache.isReady(frame) && !isPlateShown)
   if (!picture || view.scale <= 0) return
   context.imageSmoothingEnabled = view.scale < 1
@@ -48,8 +48,8 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
     context.setTransform(1, 0, 0, 1, 0, 0)
   }
   inPlace(() => drawFrame(context, picture, drawing))
-  if (!isPlain(look)) {
-    applyLook(context, panel, view, plate, look, () => {
+  if (!isPlain(viewTransform)) {
+    applyViewTransform(context, panel, view, plate, viewTransform, () => {
       const other = cache.plateAt(frame < plate.lastFrame ? frame + 1 : frame - 1)
       if (other) inPlace(() => context.drawImage(other, 0, 0))
       return other !== null
@@ -59,8 +59,9 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { cache, frame, isPlateShown, seenBy, isSeenMapShown, look, clipPictures } = drawing
-  const ofClip = look.aid === 'mean' || look.aid === 'spread' ? clipPictures[look.aid] : null
+  const { cache, frame, isPlateShown, seenBy, isSeenMapShown, viewTransform, clipPictures } = drawing
+  const ofClip =
+    viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
   if (isPlateShown || seenBy || ofClip) return
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.

@@ -2,7 +2,7 @@ import type { Mended } from '../preview/frameCache'
 
 type SeenMap = Mended['seenMaps'][number]
 
-const MOST_SHADES = 12 // frames from which on a pixel counts as well seen
+const MAX_SHADES = 12 // frames from which on a pixel counts as well seen
 const HATCH_PX = 4
 
 /**
@@ -15,8 +15,7 @@ export function drawSeenMap(context: CanvasRenderingContext2D, { rect, seen }: S
     const frames = seen[pixel]!
     if (frames < 0) continue
     const isHatch = (Math.floor(pixel / rect.width) + (pixel % rect.width)) % (2 * HATCH_PX) < HATCH_PX
-    const shade =
-      frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MOST_SHADES)) / MOST_SHADES
+    const shade = frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MAX_SHADES)) / MAX_SHADES
     image.data.fill(shade, 4 * pixel, 4 * pixel + 3)
     image.data[4 * pixel + 3] = 255
   }

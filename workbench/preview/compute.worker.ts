@@ -2,7 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { intersectRects, wholePicture, type Rect } from '../../core/image/rect'
 import { cropSamples, type Samples } from '../../core/image/samples'
-import type { Shelf } from '../../core/mend/frameSource'
+import type { ResultStore } from '../../core/shot/clip'
 import type { ReadMatte } from '../../core/matte/pictureMatte'
 import { serveCompute } from '../../workers/serve'
 import type { PlateReference, ToWorker } from '../../workers/protocol'
@@ -73,9 +73,9 @@ async function fetchStill(plate: PlateReference, name: string, rect: Rect): Prom
 }
 
 /** What workers of the server have gathered; only they may add to it. */
-const fetchedShelf = (plate: PlateReference): Shelf => ({
+const fetchedResults = (plate: PlateReference): ResultStore => ({
   async read(key) {
-    const response = await fetch(`${plate.shelfLocation}/${key}`)
+    const response = await fetch(`${plate.resultLocation}/${key}`)
     if (response.status === 204) return null
     if (!response.ok) throw new Error(`What was gathered could not be fetched (${response.status}).`)
     return new Uint8Array(await response.arrayBuffer())
@@ -91,7 +91,7 @@ serveCompute(
   },
   (plate) => ({
     plate,
-    shelf: fetchedShelf(plate),
+    resultStore: fetchedResults(plate),
     readMatte: (pattern, frame) => fetchMatte(plate, pattern, frame),
     readStill: (name, rect) => fetchStill(plate, name, rect),
     async readRect(frame, rect) {

@@ -1,4 +1,4 @@
-import { sampleMend } from '../../core/mend/sampleMend'
+import { sampleMend } from '../../tests/fixtures/sampleMend'
 import { StoppedError, type ComputePool, type RunOptions } from '../../workers/pool'
 import type { EvaluateAnswer, EvaluateRequest } from '../../workers/protocol'
 import { FrameCache } from './frameCache'
@@ -63,7 +63,7 @@ function cacheOf() {
     location: '/frames',
     matteLocation: '',
     stillLocation: '',
-    shelfLocation: '',
+    resultLocation: '',
     firstFrame: 1001,
     lastFrame: 1006,
   }

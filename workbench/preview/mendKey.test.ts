@@ -1,4 +1,4 @@
-import { sampleMend, samplePath } from '../../core/mend/sampleMend'
+import { sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
 import { mendedFrameKey } from './mendKey'
 
 const NO_TRACKS = new Map<string, never>()
@@ -21,7 +21,7 @@ test('a key elsewhere in time does not touch frames where the area is the same',
   const moved = points.map((point) => ({ ...point, x: point.x + 5 }))
   const areas = [
     samplePath({
-      travel: 'linear',
+      interpolation: 'linear',
       keys: [1001, 1020, 1030].map((frame) => ({ frame, points: frame === 1030 ? moved : points })),
     }),
   ]

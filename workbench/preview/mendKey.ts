@@ -1,7 +1,7 @@
-import { planFrame } from '../../core/mend/place'
-import type { Mend, MendRecord } from '../../core/mend/schema'
+import { planFrame } from '../../core/plan/planFrame'
+import type { Mend, MendRecord } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
-import type { Tracks } from '../../core/mend/tracks'
+import type { Tracks } from '../../core/document/tracks'
 import type { Scene } from '../../core/scene/scene'
 
 /**
@@ -17,4 +17,4 @@ export const mendedFrameKey = (
 ): string => JSON.stringify(planFrame(mends, tracks, frame, plate, scene))
 
 export const stackOf = (records: Iterable<MendRecord>): MendRecord[] =>
-  [...records].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))
+  [...records].sort((a, b) => a.stackIndex - b.stackIndex || (a.id < b.id ? -1 : 1))

@@ -2,20 +2,20 @@
 import { Dialog } from 'radix-ui'
 import { useEffect } from 'react'
 import { useFetcher } from 'react-router'
-import type { CopyOrder, CopyTarget } from '../../core/mend/copyAcross'
-import type { MendRecord } from '../../core/mend/schema'
+import type { CopyCommand, CopyTarget } from '../../core/document/copyAcross'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { useChosen } from '../fields/useChosen'
 import { MAIN_BUTTON } from '../shell/Modal'
-import { useOrders } from '../useOrders'
+import { useCommands } from '../useCommands'
 
 export function CopyMends({ mends, onDone }: { mends: readonly MendRecord[]; onDone: () => void }) {
   const { shotId } = useBenchParts()
   const isSaved = useBench((bench) => bench.saveState === 'saved')
   const { chosen, toggle } = useChosen()
   const { data, load } = useFetcher<{ readonly shots: readonly CopyTarget[] }>()
-  const { order, isBusy } = useOrders<CopyOrder>(`/shots/${shotId}/copies`, onDone)
+  const { send, isBusy } = useCommands<CopyCommand>(`/shots/${shotId}/copies`, onDone)
   useEffect(() => void load(`/shots/${shotId}/copies`), [load, shotId])
   if (!data) return <p className="text-soft">Looking for shots…</p>
   if (data.shots.length === 0) return <p className="text-soft">There is no other shot.</p>
@@ -51,7 +51,7 @@ export function CopyMends({ mends, onDone }: { mends: readonly MendRecord[]; onD
           type="button"
           className={MAIN_BUTTON}
           disabled={chosen.size === 0 || isBusy || !isSaved}
-          onClick={() => order({ mendIds: mends.map(({ id }) => id), shotIds: [...chosen] })}
+          onClick={() => send({ mendIds: mends.map(({ id }) => id), shotIds: [...chosen] })}
         >
           Copy to {chosen.size} {chosen.size === 1 ? 'shot' : 'shots'}
         </button>

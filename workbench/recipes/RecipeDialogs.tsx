@@ -2,13 +2,13 @@
 import { Dialog } from 'radix-ui'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { recipeOf, type ListedRecipe } from '../../core/mend/recipes'
-import type { MendRecord } from '../../core/mend/schema'
+import { recipeOf, type ListedRecipe } from '../../core/document/recipes'
+import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { FIELD, MAIN_BUTTON } from '../shell/Modal'
 import { recipeWords } from './recipeWords'
-import { useRecipeOrder } from './useRecipes'
+import { useRecipeCommand } from './useRecipes'
 
 export function KeepRecipe({
   mend,
@@ -21,7 +21,7 @@ export function KeepRecipe({
 }) {
   const { shotId } = useBenchParts()
   const [name, setName] = useState(mend.name)
-  const { order, isBusy } = useRecipeOrder(onDone)
+  const { send, isBusy } = useRecipeCommand(onDone)
   const recipe = recipeOf(mend, name.trim())
   const isKnown = recipes.some((one) => one.recipe.name === name.trim())
   return (
@@ -29,7 +29,7 @@ export function KeepRecipe({
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault()
-        if (name.trim() !== '') order({ intent: 'keep', shotId, recipe })
+        if (name.trim() !== '') send({ intent: 'keep', shotId, recipe })
       }}
     >
       <label className="flex flex-col gap-1 text-soft">
@@ -58,7 +58,7 @@ export function KeepRecipe({
 }
 
 export function ManageRecipes({ recipes }: { recipes: readonly ListedRecipe[] }) {
-  const { order } = useRecipeOrder()
+  const { send } = useRecipeCommand()
   if (recipes.length === 0)
     return <p className="text-soft">There is none. Keep a mend’s settings as one from its menu.</p>
   return (
@@ -73,7 +73,7 @@ export function ManageRecipes({ recipes }: { recipes: readonly ListedRecipe[] })
             maxLength={80}
             onBlur={(event) => {
               const name = event.target.value.trim()
-              if (name !== '' && name !== recipe.name) order({ intent: 'rename', id, name })
+              if (name !== '' && name !== recipe.name) send({ intent: 'rename', id, name })
               else event.target.value = recipe.name
             }}
             onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
@@ -83,7 +83,7 @@ export function ManageRecipes({ recipes }: { recipes: readonly ListedRecipe[] })
             type="button"
             aria-label={`Delete ${recipe.name}`}
             className="p-0.5 text-soft hover:text-ink"
-            onClick={() => order({ intent: 'remove', id })}
+            onClick={() => send({ intent: 'remove', id })}
           >
             <Trash2 aria-hidden className="size-3.5" />
           </button>

@@ -1,9 +1,9 @@
 /** The part of a mend's menu that keeps its settings as a recipe and gives it those of one. */
 import { DropdownMenu } from 'radix-ui'
-import { applyRecipe, suits, type ListedRecipe } from '../../core/mend/recipes'
-import type { MendRecord } from '../../core/mend/schema'
+import { applyRecipe, suits, type ListedRecipe } from '../../core/document/recipes'
+import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
-import { MENU, MENU_ITEM } from '../column/looks'
+import { MENU, MENU_ITEM } from '../column/buttonStyles'
 import { recipeWords } from './recipeWords'
 
 interface RecipeMenuProps {

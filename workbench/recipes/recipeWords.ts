@@ -1,5 +1,5 @@
 import { findFill } from '../../core/fill/registry'
-import type { Recipe } from '../../core/mend/recipes'
+import type { Recipe } from '../../core/document/recipes'
 
 /** What a recipe does, in a line. */
 export function recipeWords({ fill, finish }: Recipe): string {

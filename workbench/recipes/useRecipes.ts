@@ -1,8 +1,8 @@
 /** Recipes of all productions, shared by all who show them. */
 import { useCallback } from 'react'
 import { useFetcher } from 'react-router'
-import type { ListedRecipe, RecipeOrder } from '../../core/mend/recipes'
-import { useOrders, type Orders } from '../useOrders'
+import type { ListedRecipe, RecipeCommand } from '../../core/document/recipes'
+import { useCommands, type Commands } from '../useCommands'
 
 export function useRecipes(): { readonly recipes: readonly ListedRecipe[]; load(): void } {
   const list = useFetcher<{ readonly recipes: readonly ListedRecipe[] }>({ key: 'recipes' })
@@ -10,5 +10,5 @@ export function useRecipes(): { readonly recipes: readonly ListedRecipe[]; load(
   return { recipes: list.data?.recipes ?? [], load: useCallback(() => void load('/recipes'), [load]) }
 }
 
-export const useRecipeOrder = (onDone?: () => void): Orders<RecipeOrder> =>
-  useOrders<RecipeOrder>('/recipes', onDone)
+export const useRecipeCommand = (onDone?: () => void): Commands<RecipeCommand> =>
+  useCommands<RecipeCommand>('/recipes', onDone)

@@ -3,7 +3,7 @@ import { Popover } from 'radix-ui'
 import { History } from 'lucide-react'
 import { useBench, useBenchParts } from '../BenchContext'
 
-const MOST_SHOWN = 200
+const MAX_SHOWN = 200
 
 export function HistoryList() {
   const { store } = useBenchParts()
@@ -31,7 +31,7 @@ export function HistoryList() {
             <p className="px-2 py-1 text-soft">Nothing has been done yet.</p>
           )}
           <ol>
-            {undone.slice(-MOST_SHOWN).map((edit, index, all) => (
+            {undone.slice(-MAX_SHOWN).map((edit, index, all) => (
               <li key={`u${index}`}>
                 <button
                   type="button"
@@ -44,7 +44,7 @@ export function HistoryList() {
             ))}
             {[...done]
               .reverse()
-              .slice(0, MOST_SHOWN)
+              .slice(0, MAX_SHOWN)
               .map((edit, index) => (
                 <li key={`d${done.length - index}`}>
                   <button

@@ -9,11 +9,11 @@ import {
   tracksFromCsv,
   tracksToCsv,
   type FileResult,
-} from '../../core/mend/trackFiles'
+} from '../../core/document/trackFiles'
 import type { Size } from '../../core/image/rect'
-import type { Track } from '../../core/mend/tracks'
+import type { Track } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
-import { MENU, MENU_ITEM } from '../column/looks'
+import { MENU, MENU_ITEM } from '../column/buttonStyles'
 import { useFilePick } from '../fields/FilePick'
 import { saveText } from '../saveText'
 

@@ -1,9 +1,17 @@
-import { addMend, addTrack, removeMend, rename, setFinish, setOn, together } from '../../core/mend/commands'
-import type { EditRole, MendEdit } from '../../core/mend/edits'
-import { samplePath, sampleRecord } from '../../core/mend/sampleMend'
-import { newTrack } from '../../core/mend/follow'
+import {
+  addMend,
+  addTrack,
+  removeMend,
+  rename,
+  setFinish,
+  setOn,
+  together,
+} from '../../core/document/commands'
+import type { EditRole, MendEdit } from '../../core/document/edits'
+import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
+import { newTrack } from '../../core/document/follow'
 import { createBench, selectedMend, selectedMends } from './bench'
-import { samplePlate } from './sampleBench'
+import { samplePlate } from '../../tests/fixtures/sampleBench'
 
 const record = sampleRecord()
 
@@ -105,9 +113,9 @@ test('tracks come and go with their steps, and what shows them lets go', () => {
   const track = newTrack('t1', 'point', 'Point 1', 1010, [40, 30])
   now().commit(addTrack(track))
   expect(now().trackId).toBe('t1')
-  now().holdStill('t1')
+  now().stabilise('t1')
   now().undo()
-  expect([now().tracks.size, now().trackId, now().heldTrackId]).toEqual([0, null, null])
+  expect([now().tracks.size, now().trackId, now().stabilisedTrackId]).toEqual([0, null, null])
   now().redo()
   expect(now().tracks.get('t1')).toEqual(track)
   expect(saved).toHaveLength(3)

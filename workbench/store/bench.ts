@@ -19,11 +19,11 @@ import {
   type MendRecords,
   type ShotState,
   type UndoStacks,
-} from '../../core/mend/edits'
-import { PLAIN_LOOK, type Look } from '../../core/look/look'
-import type { Area } from '../../core/mend/areas'
-import type { MendRecord } from '../../core/mend/schema'
-import type { Track } from '../../core/mend/tracks'
+} from '../../core/document/edits'
+import { PLAIN_VIEW, type ViewTransform } from '../../core/view/viewTransform'
+import type { Area } from '../../core/document/areas'
+import type { MendRecord } from '../../core/document/mend'
+import type { Track } from '../../core/document/tracks'
 import type { SuggestAnswer } from '../../workers/protocol'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import type { BitDepth } from '../../core/image/samples'
@@ -80,7 +80,7 @@ export interface BenchState {
   readonly pins: PinSelection | null
   readonly following: Following | null
   /** The view rides on this track, so that what it follows stays in place. */
-  readonly heldTrackId: string | null
+  readonly stabilisedTrackId: string | null
   readonly isTrackerViewShown: boolean
   /** An area, or keys of one, to paste elsewhere. */
   readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
@@ -100,7 +100,7 @@ export interface BenchState {
   /** Over gathered areas: how often other frames saw each pixel. */
   readonly isSeenMapShown: boolean
   /** How the picture is shown; it changes nothing else. */
-  readonly look: Look
+  readonly viewTransform: ViewTransform
   readonly tool: Tool
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
@@ -128,7 +128,7 @@ export interface BenchActions {
   selectTrack(trackId: string | null): void
   selectPins(pins: PinSelection | null): void
   setFollowing(change: Following | null | ((now: Following | null) => Following | null)): void
-  holdStill(trackId: string | null): void
+  stabilise(trackId: string | null): void
   showTrackerView(isShown: boolean): void
   setClings(clings: boolean): void
   setSuggested(suggested: BenchState['suggested']): void
@@ -138,7 +138,7 @@ export interface BenchActions {
   showPlate(isShown: boolean): void
   hideOverlays(areHidden: boolean): void
   showSeenMap(isShown: boolean): void
-  setLook(part: Partial<Look>): void
+  setViewTransform(part: Partial<ViewTransform>): void
   setTool(tool: Tool): void
 }
 
@@ -173,8 +173,10 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         const trackId =
           edit.tracks.find((change) => change.before === null)?.id ??
           (state.trackId !== null && next.tracks.has(state.trackId) ? state.trackId : null)
-        const heldTrackId =
-          state.heldTrackId !== null && next.tracks.has(state.heldTrackId) ? state.heldTrackId : null
+        const stabilisedTrackId =
+          state.stabilisedTrackId !== null && next.tracks.has(state.stabilisedTrackId)
+            ? state.stabilisedTrackId
+            : null
         const alsoSelected = new Set(
           [...state.alsoSelected].filter((id) => next.records.has(id) && id !== selectedId),
         )
@@ -185,7 +187,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
           alsoSelected,
           areaId,
           trackId,
-          heldTrackId,
+          stabilisedTrackId,
         }
       })
     }
@@ -204,7 +206,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       trackId: null,
       pins: null,
       following: null,
-      heldTrackId: null,
+      stabilisedTrackId: null,
       isTrackerViewShown: false,
       clipboard: null,
       suggested: null,
@@ -213,7 +215,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       isPlateShown: false,
       areOverlaysHidden: false,
       isSeenMapShown: false,
-      look: PLAIN_LOOK,
+      viewTransform: PLAIN_VIEW,
       tool: idleTool,
       gesture: null,
 
@@ -292,7 +294,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       selectPins: (pins) => set({ pins }),
       setFollowing: (change) =>
         set(({ following }) => ({ following: typeof change === 'function' ? change(following) : change })),
-      holdStill: (heldTrackId) => set({ heldTrackId }),
+      stabilise: (stabilisedTrackId) => set({ stabilisedTrackId }),
       showTrackerView: (isTrackerViewShown) => set({ isTrackerViewShown }),
       copyArea: (area, frames) => set({ clipboard: { area, frames: frames ?? null } }),
       setSuggested: (suggested) => set({ suggested }),
@@ -301,7 +303,8 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
       showSeenMap: (isSeenMapShown) => set({ isSeenMapShown }),
-      setLook: (part) => set(({ look }) => ({ look: { ...look, ...part } })),
+      setViewTransform: (part) =>
+        set(({ viewTransform }) => ({ viewTransform: { ...viewTransform, ...part } })),
       setTool: (tool) => set({ tool }),
     }
   })

@@ -1,4 +1,4 @@
-import type { MendEdit } from '../../core/mend/edits'
+import type { MendEdit } from '../../core/document/edits'
 import { SaveQueue, type SaveQueueOptions, type SaveState } from './saveQueue'
 
 const edit = (label: string): MendEdit => ({ label, changes: [], tracks: [] })

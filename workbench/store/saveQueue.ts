@@ -4,7 +4,7 @@
  * An edit carries an id of its own, so sending it again after a broken connection stores it once.
  * When somebody else was faster, their edits are taken in and ours follow, if they still fit.
  */
-import type { EditRole, HistoryEntry, MendEdit } from '../../core/mend/edits'
+import type { EditRole, HistoryEntry, MendEdit } from '../../core/document/edits'
 
 export type SaveState = 'saved' | 'saving' | 'offline'
 

@@ -1,8 +1,8 @@
 /** Which frames the selected mend takes pixels from on the frame that is looked at: thin lines to hollow rings; keys of it are pins. */
-import { isHeld, withoutHeldKeyAt } from '../../core/held'
-import { setFillParam } from '../../core/mend/commands'
-import { gatheredFrames } from '../../core/mend/placedLooks'
-import type { MendRecord } from '../../core/mend/schema'
+import { isStepKeys, withoutStepKeyAt } from '../../core/stepKeys'
+import { setFillParam } from '../../core/document/commands'
+import { gatheredFrames } from '../../core/plan/frameRequests'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 
 export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: number) => string }) {
@@ -13,7 +13,7 @@ export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: nu
   const frames = gatheredFrames(mend, frame, plate)?.frames
   if (!frames) return null
   const held = Object.entries(mend.fill.params).flatMap(([name, value]) =>
-    isHeld(value) && value.length > 1 ? [{ name, keys: value }] : [],
+    isStepKeys(value) && value.length > 1 ? [{ name, keys: value }] : [],
   )
   const { goTo, commit } = store.getState()
   const ends = isOn && frames.length > 0 ? [Math.min(frame, ...frames), Math.max(frame, ...frames)] : null
@@ -64,7 +64,7 @@ export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: nu
               if (event.key !== 'Delete' && event.key !== 'Backspace') return
               event.preventDefault()
               event.stopPropagation()
-              commit(setFillParam(mend, name, withoutHeldKeyAt(keys, key.frame), 'Remove a key'))
+              commit(setFillParam(mend, name, withoutStepKeyAt(keys, key.frame), 'Remove a key'))
             }}
           >
             <svg

@@ -1,8 +1,8 @@
 /** The pins of the selected area: select, move, copy, delete; a box selects several. */
 import { useRef, useState } from 'react'
-import { moveKeys, removeKeys } from '../../core/mend/commands'
-import type { KeyedArea } from '../../core/mend/areas'
-import type { MendRecord } from '../../core/mend/schema'
+import { moveKeys, removeKeys } from '../../core/document/commands'
+import type { KeyedArea } from '../../core/document/areas'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { pasteInto } from '../column/clipboard'
 

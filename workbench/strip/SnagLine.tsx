@@ -1,4 +1,4 @@
-import type { Snag } from '../../core/mend/snags'
+import type { Snag } from '../../core/snags/snags'
 import { useBenchParts } from '../BenchContext'
 
 /** A mark on every frame with a snag; one click goes there. */

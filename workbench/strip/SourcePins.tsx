@@ -1,6 +1,6 @@
 /** The keys of where a mend copies from: pins with a hollow square head, below those of the area. */
-import { removeSourceKeys } from '../../core/mend/commands'
-import type { MendRecord } from '../../core/mend/schema'
+import { removeSourceKeys } from '../../core/document/commands'
+import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 
 export function SourcePins({ mend, share }: { mend: MendRecord; share: (frame: number) => string }) {

@@ -1,6 +1,6 @@
 import { useLayoutEffect, useRef, useState } from 'react'
-import type { Mend } from '../../core/mend/schema'
-import type { Snag } from '../../core/mend/snags'
+import type { Mend } from '../../core/document/mend'
+import type { Snag } from '../../core/snags/snags'
 import { snaggedFrames, stitchAt, stitchPath, type Stitch } from './stitches'
 
 interface RowProps {

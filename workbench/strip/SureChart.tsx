@@ -1,6 +1,6 @@
 /** How sure the selected track is on every frame; below the line it is worth a look. */
 import { Area, AreaChart, ReferenceLine, ResponsiveContainer, YAxis } from 'recharts'
-import { trackSureAt, UNSURE_BELOW, type Track } from '../../core/mend/tracks'
+import { trackSureAt, UNSURE_BELOW, type Track } from '../../core/document/tracks'
 import { useBench } from '../BenchContext'
 
 export function SureChart({

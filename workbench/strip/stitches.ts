@@ -1,7 +1,7 @@
 /** How a mend's coverage of its frames is drawn: one stitch a frame. */
-import { hasKeyAt } from '../../core/mend/pins'
-import { rampAt, type Mend } from '../../core/mend/schema'
-import type { Snag } from '../../core/mend/snags'
+import { hasKeyAt } from '../../core/document/keys'
+import { rampAt, type Mend } from '../../core/document/mend'
+import type { Snag } from '../../core/snags/snags'
 
 /** On a key, at rest or followed: solid. Between keys or on a ramp: thin. A snag: broken. Off: a gap. */
 export type Stitch = 'solid' | 'thin' | 'broken' | 'gap'

@@ -1,4 +1,4 @@
-import { sampleMend, samplePath } from '../../core/mend/sampleMend'
+import { sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
 import { cachedRuns } from './cachedRuns'
 import { rulerLabels } from './ruler'
 import { stitchAt, stitchPath } from './stitches'

@@ -1,8 +1,8 @@
 /** Looking aids as small live pictures; a click shows one large. */
 import { useEffect, useLayoutEffect, useRef } from 'react'
-import { PLAIN_LOOK, type Aid } from '../../core/look/look'
+import { PLAIN_VIEW, type Aid } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
-import { AID_WORDS } from '../look/aids'
+import { AID_WORDS } from '../viewing/aids'
 import { drawPicture } from '../picture/drawPicture'
 
 const TILES: readonly Aid[] = ['plain', 'boosted', 'mean', 'spread', 'neighbour', 'red', 'green', 'blue']
@@ -31,7 +31,7 @@ function AidTile({ aid }: { aid: Aid }) {
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const isPlaying = useBench((bench) => bench.isPlaying)
-  const isOn = useBench((bench) => bench.look.aid === aid)
+  const isOn = useBench((bench) => bench.viewTransform.aid === aid)
   const canvas = useRef<HTMLCanvasElement>(null)
   const height = Math.max(1, Math.round((WIDTH_PX * plate.height) / plate.width))
   const isMissing = (aid === 'mean' || aid === 'spread') && !clipPictures[aid]
@@ -40,7 +40,7 @@ function AidTile({ aid }: { aid: Aid }) {
     if (!canvas.current || !cache || isPlaying || isMissing) return
     const view = { scale: WIDTH_PX / plate.width, left: 0, top: 0 }
     const panel = { width: WIDTH_PX, height }
-    const look = { ...PLAIN_LOOK, aid }
+    const viewTransform = { ...PLAIN_VIEW, aid }
     drawPicture(canvas.current, {
       panel,
       view,
@@ -50,7 +50,7 @@ function AidTile({ aid }: { aid: Aid }) {
       isPlateShown: true,
       seenBy: null,
       isSeenMapShown: false,
-      look,
+      viewTransform,
       clipPictures,
     })
   }, [aid, cache, cacheVersion, clipPictures, frame, height, isMissing, isPlaying, plate])
@@ -61,7 +61,7 @@ function AidTile({ aid }: { aid: Aid }) {
       aria-pressed={isOn}
       title={help}
       className="mb-1.5 block w-full text-left"
-      onClick={() => store.getState().setLook({ aid })}
+      onClick={() => store.getState().setViewTransform({ aid })}
     >
       <span
         className={`block overflow-hidden rounded-sm border-2 ${isOn ? 'border-thread' : 'border-transparent'}`}

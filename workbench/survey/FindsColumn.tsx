@@ -1,7 +1,7 @@
 /** The work column of the Survey stage: the scan, the table of finds, and what is done with them. */
 import { useState } from 'react'
 import type { FindKind } from '../../core/survey/finds'
-import { SMALL_BUTTON } from '../column/looks'
+import { SMALL_BUTTON } from '../column/buttonStyles'
 import { Key } from '../shell/Key'
 import { ProgressBar } from '../progress/ProgressBar'
 import { progressOf, progressWords } from '../progress/progress'

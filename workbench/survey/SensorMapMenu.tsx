@@ -4,7 +4,7 @@ import { Cpu } from 'lucide-react'
 import { useId, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
-import { acceptFinds } from '../../core/mend/acceptFinds'
+import { acceptFinds } from '../../core/document/acceptFinds'
 import {
   findsOfMap,
   likelyReadout,
@@ -16,9 +16,9 @@ import {
 import { useBench, useBenchParts } from '../BenchContext'
 import type { CameraCard } from '../cameras/CameraList'
 import { fileStemOf } from '../cameras/MapPanel'
-import { useCameraOrder } from '../cameras/orders'
+import { useCameraCommand } from '../cameras/commands'
 import { READOUT_WORDS } from '../cameras/readoutWords'
-import { MENU, MENU_ITEM, SMALL_BUTTON } from '../column/looks'
+import { MENU, MENU_ITEM, SMALL_BUTTON } from '../column/buttonStyles'
 import { readMapFile } from '../cameras/readMapFile'
 import { ChoiceField } from '../fields/ChoiceField'
 import { useFilePick } from '../fields/FilePick'
@@ -109,7 +109,7 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
   const [sensor, setSensor] = useState({ width: plate.width, height: plate.height })
   const [readout, setReadout] = useState<Readout>('scaled')
   const names = useId()
-  const { order, isBusy } = useCameraOrder(onDone)
+  const { send, isBusy } = useCameraCommand(onDone)
   const isWhole = camera.trim() !== '' && madeOn !== '' && sensor.width >= 1 && sensor.height >= 1
   const map = (): SensorMap =>
     mapFromFinds(
@@ -142,7 +142,7 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault()
-        if (isWhole) order({ intent: 'keep', productionId: null, shotId, map: map() })
+        if (isWhole) send({ intent: 'keep', productionId: null, shotId, map: map() })
       }}
     >
       <label className="flex flex-col gap-1 text-soft">

@@ -2,9 +2,9 @@
 import { useCallback, useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
 import { toast } from 'sonner'
-import { acceptedIds, acceptFinds } from '../../core/mend/acceptFinds'
-import type { SurveyStatus } from '../../core/survey/status'
-import { PLAIN_LOOK } from '../../core/look/look'
+import { acceptedIds, acceptFinds } from '../../core/document/acceptFinds'
+import type { SurveyStatus } from '../../core/jobs/survey'
+import { PLAIN_VIEW } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { BenchProvider, type BenchProps } from '../BenchProvider'
 import { Picture } from '../picture/Picture'
@@ -199,7 +199,7 @@ function useKeys(parts: SurveyParts, panel: PanelActions, openSheet: () => void)
       },
       escape: () => {
         select(null)
-        store.getState().setLook(PLAIN_LOOK)
+        store.getState().setViewTransform(PLAIN_VIEW)
       },
       help: openSheet,
     }

@@ -1,6 +1,6 @@
 import { createContext, useContext } from 'react'
 import type { Find } from '../../core/survey/finds'
-import type { SurveyStatus } from '../../core/survey/status'
+import type { SurveyStatus } from '../../core/jobs/survey'
 import type { SurveyActions } from './useSurvey'
 
 export type FindState = 'open' | 'accepted' | 'dismissed'

@@ -1,7 +1,7 @@
 /** The survey of a shot as the page sees it: what it brought, and again whenever the server has news; scanning and dismissing. */
 import { useCallback, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import type { SurveyStatus } from '../../core/survey/status'
+import type { SurveyStatus } from '../../core/jobs/survey'
 import { useNewsOf } from '../useNewsOf'
 
 export interface SurveyActions {
@@ -18,7 +18,7 @@ export function useSurvey(
 ): readonly [SurveyStatus, SurveyActions] {
   const [status, setStatus] = useState(start)
   const address = `/shots/${shotId}/survey/state`
-  const look = useCallback(() => {
+  const refetch = useCallback(() => {
     fetch(address)
       .then((response) => (response.ok ? (response.json() as Promise<SurveyStatus>) : null))
       .then((next) => {
@@ -35,7 +35,7 @@ export function useSurvey(
         ),
       )
   }, [address, onFinished])
-  useNewsOf('survey', shotId, look)
+  useNewsOf('survey', shotId, refetch)
   const actions = useMemo<SurveyActions>(() => {
     const ask = (method: 'POST' | 'DELETE' | 'PATCH', body?: object) =>
       fetch(address, {
@@ -44,11 +44,11 @@ export function useSurvey(
       })
         .then((response) => {
           if (!response.ok) throw new Error(`The server said ${response.status}.`)
-          look()
+          refetch()
         })
         .catch((cause: Error) => {
           toast.error(`It could not be asked for: ${cause.message} Nothing has changed.`)
-          look()
+          refetch()
         })
     return {
       scan: () => void ask('POST'),
@@ -64,6 +64,6 @@ export function useSurvey(
         void ask('PATCH', { ids, isDismissed })
       },
     }
-  }, [address, look])
+  }, [address, refetch])
   return [status, actions]
 }

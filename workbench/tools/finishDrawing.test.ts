@@ -1,6 +1,6 @@
-import { recipeOf } from '../../core/mend/recipes'
-import { fillOf, sampleEllipse, sampleRecord } from '../../core/mend/sampleMend'
-import { DEFAULT_FINISH, startingFill, type MendRecord } from '../../core/mend/schema'
+import { recipeOf } from '../../core/document/recipes'
+import { fillOf, sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
+import { DEFAULT_FINISH, startingFill, type MendRecord } from '../../core/document/mend'
 import { geometryOf, mendFromDrawing } from './finishDrawing'
 
 const RANGE = { firstFrame: 1001, lastFrame: 1048 }

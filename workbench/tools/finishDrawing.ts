@@ -1,11 +1,11 @@
 /** From places that were clicked to an edit: what a finished drawing becomes. */
-import { addArea, addMend, drawnArea } from '../../core/mend/commands'
-import type { Area, Geometry, KeyedArea } from '../../core/mend/areas'
-import type { MendEdit, MendRecords } from '../../core/mend/edits'
-import { isSeries } from '../../core/mend/kinds'
-import { outlineThrough } from '../../core/mend/pins'
-import { cooked, recipeOf, type Recipe } from '../../core/mend/recipes'
-import type { MendKind, MendRecord } from '../../core/mend/schema'
+import { addArea, addMend, drawnArea } from '../../core/document/commands'
+import type { Area, Geometry, KeyedArea } from '../../core/document/areas'
+import type { MendEdit, MendRecords } from '../../core/document/edits'
+import { isSeries } from '../../core/document/kinds'
+import { outlineThrough } from '../../core/document/keys'
+import { cooked, recipeOf, type Recipe } from '../../core/document/recipes'
+import type { MendKind, MendRecord } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
 import type { DrawnShape, Place } from './tool'
 

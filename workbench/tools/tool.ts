@@ -4,11 +4,11 @@
  * A tool is a value; `advanceTool` takes an event and gives the next tool and what has been drawn.
  * Escape leads back to idle from anywhere.
  */
-import { isSeries } from '../../core/mend/kinds'
-import type { Recipe } from '../../core/mend/recipes'
-import type { MendKind } from '../../core/mend/schema'
-import type { Area } from '../../core/mend/areas'
-import type { TrackKind } from '../../core/mend/tracks'
+import { isSeries } from '../../core/document/kinds'
+import type { Recipe } from '../../core/document/recipes'
+import type { MendKind } from '../../core/document/mend'
+import type { Area } from '../../core/document/areas'
+import type { TrackKind } from '../../core/document/tracks'
 import type { Place } from '../../core/geometry/transform'
 
 export type { Place }
@@ -71,7 +71,7 @@ export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({
 export const isStroke = (shape: DrawnShape): boolean => shape === 'ellipse' || shape === 'box'
 
 const SLIP_SCREEN_PX = 6
-const MOST_PLACES = 64
+const MAX_PLACES = 64
 
 export function advanceTool(tool: Tool, event: ToolEvent): ToolStep {
   if (tool.kind === 'idle' || event.kind === 'escape') return { tool: idleTool }
@@ -118,7 +118,7 @@ const isSlip = (a: Place, b: Place, pxPerScreenPx: number): boolean =>
 const fewest = (shape: DrawnShape): number =>
   ({ path: 2, ellipse: 1, box: 2, outline: 3, point: 1, pair: 2 })[shape]
 const most = (shape: DrawnShape): number =>
-  ({ path: MOST_PLACES, ellipse: 2, box: 2, outline: MOST_PLACES, point: 1, pair: 2 })[shape]
+  ({ path: MAX_PLACES, ellipse: 2, box: 2, outline: MAX_PLACES, point: 1, pair: 2 })[shape]
 
 function complete(tool: DrawTool, places: readonly Place[]): ToolStep {
   return {

@@ -1,9 +1,9 @@
 /** Good places to copy from, found by a worker; asked again, the next best is taken. */
 import { useCallback } from 'react'
 import { toast } from 'sonner'
-import { setSource } from '../../core/mend/commands'
-import { restingSource } from '../../core/mend/shift'
-import { suggestRequest } from '../../core/mend/suggestSource'
+import { setSource } from '../../core/document/commands'
+import { restingSource } from '../../core/document/sourceKeys'
+import { suggestRequest } from '../../core/evaluate/suggestSources'
 import { StoppedError } from '../../workers/pool'
 import type { SuggestAnswer } from '../../workers/protocol'
 import { useBenchParts } from '../BenchContext'

@@ -1,10 +1,10 @@
 /** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
 import { useMemo } from 'react'
 import { toast } from 'sonner'
-import { addTrack, freeName, setFollow, setTrack, together } from '../../core/mend/commands'
-import { ALL_PARTS } from '../../core/mend/areas'
-import { clungArea } from '../../core/mend/clungArea'
-import type { MendEdit, ShotState } from '../../core/mend/edits'
+import { addTrack, freeName, setFollow, setTrack, together } from '../../core/document/commands'
+import { ALL_PARTS } from '../../core/document/areas'
+import { clungArea } from '../../core/document/clungArea'
+import type { MendEdit, ShotState } from '../../core/document/edits'
 import {
   absorb,
   absorbCling,
@@ -15,11 +15,11 @@ import {
   trackRequest,
   withoutRowsBeyond,
   type Direction,
-} from '../../core/mend/follow'
-import { geometryAt, polygonOf } from '../../core/mend/geometry'
-import type { MendRecord } from '../../core/mend/schema'
+} from '../../core/document/follow'
+import { geometryAt, polygonOf } from '../../core/document/keyedGeometry'
+import type { MendRecord } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
-import type { Track, TrackKind, Tracks } from '../../core/mend/tracks'
+import type { Track, TrackKind, Tracks } from '../../core/document/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
 import { StoppedError } from '../../workers/pool'

@@ -74,8 +74,8 @@ const params = z.strictObject({
 type Settings = z.output<typeof params>
 
 const MIN_CROSSING = 0.35 // u·n; a flatter direction runs along the path and meets no rim nearby
-const MOST_SHIFT_PX = 128
-const MOST_SLANT = 1.8 // shift per px of gap: edges up to 61° off the direction are joined
+const MAX_SHIFT_PX = 128
+const MAX_SLANT = 1.8 // shift per px of gap: edges up to 61° off the direction are joined
 const WIDEN = 0.7 // how fast the view of a side widens with the distance from it, as a smooth surface's does
 
 /** Frames to either side whose matching has the same say. */
@@ -97,8 +97,8 @@ export const across = defineFill<typeof params, MatchBeside>({
   steady: {
     wants: ({ lean }) => ({ besideFrames: lean === 'auto' ? BESIDE_FRAMES : 0, anchor: false, clear: false }),
     prepare(input, settings) {
-      const { left, right, mostShift, gapPx } = readSides(input, settings)
-      const costs = measureSideCosts(left.levels[1]!, right.levels[1]!, mostShift, gapPx)
+      const { left, right, maxShift, gapPx } = readSides(input, settings)
+      const costs = measureSideCosts(left.levels[1]!, right.levels[1]!, maxShift, gapPx)
       return { costs, agreement: measureAgreement(left.levels[1]!, right.levels[1]!, chooseShifts(costs)) }
     },
   },
@@ -109,7 +109,7 @@ export const across = defineFill<typeof params, MatchBeside>({
     const { field } = path
     const { channels } = picture
     const directionAt = chooseDirection(settings)
-    const { left, right, mostShift, gapPx } = readSides(input, settings)
+    const { left, right, maxShift, gapPx } = readSides(input, settings)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After sampling the two sides.' }
     if (!left.isSeen.includes(1) && !right.isSeen.includes(1)) {
       return {
@@ -120,7 +120,7 @@ export const across = defineFill<typeof params, MatchBeside>({
       }
     }
     const beside = prepared.map(({ value }) => value)
-    const match = matchSides(left.levels[1]!, right.levels[1]!, mostShift, gapPx, beside)
+    const match = matchSides(left.levels[1]!, right.levels[1]!, maxShift, gapPx, beside)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
 
     const values = new Float32Array(field.count * channels)
@@ -170,7 +170,7 @@ function readSides(
   return {
     ...sides,
     gapPx,
-    mostShift: settings.lean === 'auto' ? Math.min(MOST_SHIFT_PX, Math.ceil(MOST_SLANT * gapPx)) : 0,
+    maxShift: settings.lean === 'auto' ? Math.min(MAX_SHIFT_PX, Math.ceil(MAX_SLANT * gapPx)) : 0,
   }
 }
 

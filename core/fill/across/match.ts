@@ -26,7 +26,7 @@ const CHANCE = 0.6 // correlation that the best of many shifts reaches on unrela
 /** How badly the two sides fit, for every column and shift;. */
 export interface SideCosts {
   readonly columns: number
-  readonly mostShift: number
+  readonly maxShift: number
   readonly gapPx: number
   /** A row of 2 mostShift + 1 for each column: mean squared differences. */
   readonly costs: Float64Array
@@ -46,13 +46,13 @@ export interface MatchBeside {
 export const measureSideCosts = (
   left: Raster,
   right: Raster,
-  mostShift: number,
+  maxShift: number,
   gapPx: number,
 ): SideCosts => ({
   columns: left.width,
-  mostShift,
+  maxShift,
   gapPx,
-  costs: windowedCosts(left, right, mostShift, gapPx),
+  costs: windowedCosts(left, right, maxShift, gapPx),
 })
 
 /**
@@ -60,14 +60,14 @@ export const measureSideCosts = (
  * shifts chosen hardly change from one frame to the next.
  */
 export function joinSideCosts(own: SideCosts, beside: readonly MatchBeside[]): SideCosts {
-  const { columns, mostShift, gapPx } = own
-  if (beside.length === 0 || mostShift === 0) return own
-  const shiftCount = 2 * mostShift + 1
+  const { columns, maxShift, gapPx } = own
+  if (beside.length === 0 || maxShift === 0) return own
+  const shiftCount = 2 * maxShift + 1
   const costs = own.costs.slice()
   for (const { costs: other } of beside) {
     const step = (other.columns - 1) / Math.max(1, columns - 1)
-    const apart = other.mostShift - mostShift
-    const theirs = 2 * other.mostShift + 1
+    const apart = other.maxShift - maxShift
+    const theirs = 2 * other.maxShift + 1
     for (let column = 0; column < columns; column++) {
       const from = Math.round(column * step) * theirs
       for (let s = 0; s < shiftCount; s++) {
@@ -76,7 +76,7 @@ export function joinSideCosts(own: SideCosts, beside: readonly MatchBeside[]): S
       }
     }
   }
-  return { columns, mostShift, gapPx, costs }
+  return { columns, maxShift, gapPx, costs }
 }
 
 /** Agreement averaged with that of the frames beside. */
@@ -92,8 +92,8 @@ export function joinAgreement(own: Float32Array, beside: readonly MatchBeside[])
 }
 
 /** The shift of every column: the cheapest way through all of them. */
-export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): Float32Array {
-  const shiftCount = 2 * mostShift + 1
+export function chooseShifts({ columns, maxShift, gapPx, costs }: SideCosts): Float32Array {
+  const shiftCount = 2 * maxShift + 1
   let mean = 0
   for (const cost of costs) mean += cost
   mean = mean / costs.length + 1e-12
@@ -114,15 +114,14 @@ export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): F
         }
       }
       from[column * shiftCount + s] = bestFrom
-      next[s] =
-        best + costs[column * shiftCount + s]! + (SLANT_PRICE * mean * Math.abs(s - mostShift)) / gapPx
+      next[s] = best + costs[column * shiftCount + s]! + (SLANT_PRICE * mean * Math.abs(s - maxShift)) / gapPx
     }
     ;[totals, next] = [next, totals]
   }
   let s = totals.indexOf(Math.min(...totals))
   const raw = new Float32Array(columns)
   for (let column = columns - 1; column >= 0; column--) {
-    raw[column] = s - mostShift
+    raw[column] = s - maxShift
     s = from[column * shiftCount + s]!
   }
   return smooth(raw, 2)
@@ -131,11 +130,11 @@ export function chooseShifts({ columns, mostShift, gapPx, costs }: SideCosts): F
 export function matchSides(
   left: Raster,
   right: Raster,
-  mostShift: number,
+  maxShift: number,
   gapPx: number,
   beside: readonly MatchBeside[] = [],
 ): SideMatch {
-  const shifts = chooseShifts(joinSideCosts(measureSideCosts(left, right, mostShift, gapPx), beside))
+  const shifts = chooseShifts(joinSideCosts(measureSideCosts(left, right, maxShift, gapPx), beside))
   return { shifts, agreement: joinAgreement(measureAgreement(left, right, shifts), beside) }
 }
 
@@ -147,17 +146,17 @@ const COURSE_SHARE = 1 // how much the course of edges counts against the likene
  * Mean squared difference of the sides around each column, for every shift; and how badly each side, read outwards, keeps
  * to the slope that the shift means. On stripes the rims alone cannot tell a shift from one that is a stripe longer.
  */
-function windowedCosts(left: Raster, right: Raster, mostShift: number, gapPx: number): Float64Array {
+function windowedCosts(left: Raster, right: Raster, maxShift: number, gapPx: number): Float64Array {
   const { width: columns, channels } = left
-  const shiftCount = 2 * mostShift + 1
+  const shiftCount = 2 * maxShift + 1
   const rows = Math.min(2, left.height)
   const costs = new Float64Array(columns * shiftCount)
   const differences = new Float64Array(columns + 1)
-  const greys = mostShift > 0 ? [greyRows(left), greyRows(right)] : []
+  const greys = maxShift > 0 ? [greyRows(left), greyRows(right)] : []
   const farthest = Math.min(courseRowsOf(gapPx), left.height - 1)
   const outward = [1 / 3, 2 / 3, 1].map((share) => Math.round(share * farthest)).filter((row) => row > 0)
   for (let s = 0; s < shiftCount; s++) {
-    const shift = s - mostShift
+    const shift = s - maxShift
     const half = Math.floor(shift / 2)
     const slope = shift / gapPx
     for (let column = 0; column < columns; column++) {

@@ -54,7 +54,7 @@ export function sampleSides(
   rimPx: number,
   rows: number,
 ): { readonly left: Side; readonly right: Side } {
-  const shut = taboo && widened(taboo, rect, FOOTPRINT_PX)
+  const masked = taboo && widened(taboo, rect, FOOTPRINT_PX)
   const columns = columnsOf(curve)
   const positions = {
     left: new Float32Array(columns * rows * 2),
@@ -90,7 +90,7 @@ export function sampleSides(
     withKernelMemory(picture.data.byteLength + positions[side].byteLength + strip.data.byteLength, (scope) =>
       sampleManyInto(strip.data, picture, positions[side], 'bicubic', scope),
     )
-    if (shut) bridgeShut(strip, positions[side], shut, rect, isSeen[side])
+    if (masked) bridgeMasked(strip, positions[side], masked, rect, isSeen[side])
     const smoothed = SMOOTH_PX.slice(1).map((sigmaPx) => convolveSeparable(strip, gaussianTaps(sigmaPx), [1]))
     return { levels: [strip, ...smoothed], isSeen: isSeen[side] }
   }
@@ -116,25 +116,27 @@ function widened(mask: Uint8Array, { width, height }: Size, byPx: number): Uint8
 }
 
 /** Bridges shut places along each row of a strip, and marks the columns whose rim is shut as not seen. */
-function bridgeShut(
+function bridgeMasked(
   { width: columns, height: rows, channels, data }: Raster,
   xy: Float32Array,
-  shut: Uint8Array,
+  masked: Uint8Array,
   rect: Rect,
   isSeen: Uint8Array,
 ): void {
-  const isShut = (at: number) => {
+  const isMasked = (at: number) => {
     const [col, row] = [Math.floor(xy[2 * at]!), Math.floor(xy[2 * at + 1]!)]
-    return col >= 0 && row >= 0 && col < rect.width && row < rect.height && shut[row * rect.width + col] === 1
+    return (
+      col >= 0 && row >= 0 && col < rect.width && row < rect.height && masked[row * rect.width + col] === 1
+    )
   }
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns;) {
-      if (!isShut(row * columns + column)) {
+      if (!isMasked(row * columns + column)) {
         column++
         continue
       }
       const begin = column
-      while (column < columns && isShut(row * columns + column)) column++
+      while (column < columns && isMasked(row * columns + column)) column++
       if (row === 0) isSeen.fill(0, begin, column)
       const [before, after] = [begin - 1, column]
       if (before < 0 && after >= columns) continue // nothing of this row can be read

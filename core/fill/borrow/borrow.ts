@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { heldAt, heldNumber } from '../../held'
+import { stepAt, stepNumber } from '../../stepKeys'
 import { labelled } from '../../parameter'
 import {
   finished,
@@ -15,11 +15,11 @@ import {
 } from '../gathered/gatherAround'
 import { defineFill, type FillMethod } from '../method'
 
-const MOST_AWAY = 240
+const MAX_AWAY = 240
 const USUAL_AWAY = -5 // common practice: five frames earlier are tried first
 
 const params = z.strictObject({
-  away: labelled(heldNumber(-MOST_AWAY, MOST_AWAY, USUAL_AWAY), {
+  away: labelled(stepNumber(-MAX_AWAY, MAX_AWAY, USUAL_AWAY), {
     title: 'Away',
     unit: 'frames',
     help: 'From so many frames later the place is taken; below 0, earlier. Keyed, it holds until the next key.',
@@ -63,7 +63,7 @@ export const borrow: FillMethod = defineFill<typeof params, unknown>({
   steady: {
     ...steadyUnseen,
     gathers: ({ away, compensate }, frame, plate) => {
-      const other = borrowedFrame(heldAt(away, frame), frame, plate)
+      const other = borrowedFrame(stepAt(away, frame), frame, plate)
       return { frames: other === null ? [] : [other], motion: compensate === 'on' ? 'scene' : 'none' }
     },
   },

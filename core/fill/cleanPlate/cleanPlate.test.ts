@@ -1,13 +1,13 @@
 import { createRandom } from '../../../tests/random'
-import { evaluateFrame } from '../../mend/evaluate'
-import { gainsNothing, worthALook } from '../../mend/gains'
-import { planFrame } from '../../mend/place'
-import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../mend/sampleMend'
-import { layPatches } from '../../mend/finished'
-import type { Mend } from '../../mend/schema'
-import { snagsOfMeasures } from '../../mend/snags'
-import { sceneSource, wavesAt, type SceneFrame } from '../../mend/sampleScene'
-import { worstDifference } from '../../mend/sampleSource'
+import { evaluateFrame } from '../../evaluate/evaluateFrame'
+import { gainsNothing, worthALook } from '../../snags/gains'
+import { planFrame } from '../../plan/planFrame'
+import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../../tests/fixtures/sampleMend'
+import { layPatches } from '../../evaluate/finished'
+import type { Mend } from '../../document/mend'
+import { snagsOfMeasures } from '../../snags/snags'
+import { sceneSource, wavesAt, type SceneFrame } from '../../../tests/fixtures/sampleScene'
+import { worstDifference } from '../../../tests/fixtures/sampleSource'
 import { sceneSchema, type Scene } from '../../scene/scene'
 import { IDENTITY } from '../../geometry/transform'
 
@@ -27,7 +27,7 @@ const mendOf = (params: Record<string, unknown>, largerPx = 2, keyEvery = 1): Me
     kind: 'object',
     areas: [
       sampleEllipse({
-        travel: 'linear',
+        interpolation: 'linear',
         keys: Array.from({ length: 21 }, (_, i) => 1001 + i)
           .filter((frame) => (frame - 1001) % keyEvery === 0)
           .map((frame) => ({
@@ -221,7 +221,7 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
   const thread = sampleMend({
     areas: [
       samplePath({
-        travel: 'linear',
+        interpolation: 'linear',
         keys: Array.from({ length: 21 }, (_, i) => 1001 + i).map((frame) => ({
           frame,
           points: [
@@ -272,7 +272,7 @@ test('with a tidy outline, a holdout that was drawn too small still keeps all of
   const holdout = sampleEllipse({
     id: 'ball',
     role: 'holdout',
-    travel: 'linear',
+    interpolation: 'linear',
     keys: [1001, 1021].map((frame) => ({
       frame,
       x: ballAt(frame),
@@ -308,7 +308,7 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   const kept = new Map<string, object>()
   const source = {
     ...sceneSource(SIZE, frameOf),
-    keep: {
+    cache: {
       get: (key: string) => kept.get(key),
       set: (key: string, value: object) => void kept.set(key, value),
     },
@@ -336,12 +336,12 @@ test('what was gathered is kept by its content: changing the finish reads no fra
 
 test('what one worker has put on the shelf, another takes from it; first looks are not put there', async () => {
   const shelved = new Map<string, Uint8Array>()
-  const shelf = {
+  const resultStore = {
     read: (key: string) => Promise.resolve(shelved.get(key) ?? null),
     write: (key: string, bytes: Uint8Array) => Promise.resolve(void shelved.set(key, bytes)),
   }
   const worker = async (isPreview = false) => {
-    const source = { ...sceneSource(SIZE, frameOf), shelf }
+    const source = { ...sceneSource(SIZE, frameOf), resultStore }
     const done = await evaluateFrame(planFrame([mendOf({})], new Map(), 1011, RANGE), source, {
       ...context,
       isPreview,

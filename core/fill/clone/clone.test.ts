@@ -4,7 +4,7 @@ import { wholePicture } from '../../image/rect'
 import type { Raster } from '../../image/raster'
 import type { FillInput, FillResult, Prepared, Surroundings } from '../method'
 import { MENDED, NEVER } from '../method'
-import { closedInput, paintRaster, shiftedSource } from '../sampleInput'
+import { closedInput, paintRaster, shiftedSource } from '../../../tests/fixtures/sampleInput'
 import { clone } from './clone'
 
 const never = { shouldStop: () => false }

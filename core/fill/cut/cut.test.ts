@@ -1,7 +1,7 @@
 import { wholePicture } from '../../image/rect'
 import { NEVER } from '../method'
 import { defaultsOf } from '../registry'
-import { closedInput, paintRaster, stillAt } from '../sampleInput'
+import { closedInput, paintRaster, stillAt } from '../../../tests/fixtures/sampleInput'
 import { cut } from './cut'
 
 const GOES_ON = { shouldStop: () => false }

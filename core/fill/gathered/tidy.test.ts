@@ -1,5 +1,5 @@
 import { createRandom } from '../../../tests/random'
-import { closedInput, paintRaster } from '../sampleInput'
+import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
 import { tidied } from './tidy'
 
 const [WIDTH, HEIGHT] = [120, 100]
@@ -13,7 +13,7 @@ const DRAWN = [30, 25, 80, 25, 80, 70, 30, 70]
 /** A background of 0.5; what is there differs by so much. */
 function lookAt(
   offAt: (x: number, y: number) => number,
-  { isSeen = (): boolean => true, held = null as ((x: number, y: number) => number) | null } = {},
+  { isSeen = (): boolean => true, holdoutDistances = null as ((x: number, y: number) => number) | null } = {},
 ) {
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.5 + offAt(x, y) + grain())
   const input = closedInput(picture, DRAWN, EDGE)
@@ -23,7 +23,9 @@ function lookAt(
   const needed = tidied({
     input: {
       ...input,
-      held: held && Float32Array.from({ length: field.count }, (_, i) => held(...placeOf(i))),
+      holdoutDistances:
+        holdoutDistances &&
+        Float32Array.from({ length: field.count }, (_, i) => holdoutDistances(...placeOf(i))),
     },
     values: Float32Array.from({ length: field.count * 3 }, () => 0.5),
     grainKept: new Float32Array(field.count).fill(0.05),
@@ -85,7 +87,11 @@ test('what hangs together with a holdout is held out with its rim, up to the out
   const off = (x: number, y: number) => 0.1 * Math.max(thing(x, y), passing(x, y))
   const free = lookAt(off)
   expect([free.shareAt(40, 20), free.shareAt(70, 20)]).toEqual([1, 1])
-  const held = lookAt(off, { held: (x, y) => Math.hypot(x - 40, y - 20) - 3 })
-  expect([held.shareAt(46, 20), held.shareAt(70, 20), held.shareAt(60, 22)]).toEqual([0, 0, 0])
-  expect(held.shareAt(55, 48)).toBe(1)
+  const holdoutDistances = lookAt(off, { holdoutDistances: (x, y) => Math.hypot(x - 40, y - 20) - 3 })
+  expect([
+    holdoutDistances.shareAt(46, 20),
+    holdoutDistances.shareAt(70, 20),
+    holdoutDistances.shareAt(60, 22),
+  ]).toEqual([0, 0, 0])
+  expect(holdoutDistances.shareAt(55, 48)).toBe(1)
 })

@@ -14,7 +14,7 @@ const WINDOW_PX = 2 // to each side
 /** Mean squared difference, in variances of the grain, from which on it is more than grain: 75 samples of chance stay well below. */
 const CLEARLY = 1.9
 /** Rounding and reading between pixels differ by so much where nothing does, in the plate's scale. */
-const LEAST_DEVIATION = 1 / 255
+const MIN_DEVIATION = 1 / 255
 const CLOSE_PX = 5
 /** Specks with fewer px around them than this share of the window are chance. */
 const SPECK_SHARE = 0.12
@@ -53,7 +53,7 @@ export function tidied({
     const pixel = field.pixels[i]!
     let sum = 0
     for (let c = 0; c < channels; c++) {
-      const deviation = Math.max(LEAST_DEVIATION, grainDeviations[c]!)
+      const deviation = Math.max(MIN_DEVIATION, grainDeviations[c]!)
       const off = (data[pixel * channels + c]! - values[i * channels + c]!) / deviation
       // One bright speck of grain must not stand for a whole window.
       sum += Math.min(16, (off * off) / (1 + grainKept[i]!))
@@ -71,16 +71,17 @@ export function tidied({
     if (isSeen[i] === 1) mask[pixel] = sums[pixel]! > CLEARLY * counts[pixel]! ? 1 : 0
     else mask[pixel] = field.edges[i]! <= drawnPx ? 1 : 0
   }
-  const held = input.held && heldThings(input, mask, input.held, drawnPx)
-  if (held) mask = mask.map((value, pixel) => (held[pixel] === 1 ? 0 : value))
+  const holdoutDistances =
+    input.holdoutDistances && holdoutThings(input, mask, input.holdoutDistances, drawnPx)
+  if (holdoutDistances) mask = mask.map((value, pixel) => (holdoutDistances[pixel] === 1 ? 0 : value))
   const dense = boxSums(mask, width, height, SPECK_PX)
   const enough = SPECK_SHARE * (2 * SPECK_PX + 1) * (2 * SPECK_PX + 1)
   mask = mask.map((value, pixel) => (dense[pixel]! >= enough ? value : 0))
   mask = eroded(dilated(mask, width, height, CLOSE_PX), width, height, CLOSE_PX)
   mask = dilated(mask, width, height, Math.max(0, Math.round(growPx)))
   // The soft rim of what is held out is its own.
-  if (held) {
-    const rims = dilated(held, width, height, Math.max(0, Math.round(growPx)))
+  if (holdoutDistances) {
+    const rims = dilated(holdoutDistances, width, height, Math.max(0, Math.round(growPx)))
     mask = mask.map((value, pixel) => (rims[pixel] === 1 && !isDrawn[pixel] ? 0 : value))
   }
   const feather = Math.max(0, Math.round(featherPx))
@@ -95,10 +96,10 @@ export function tidied({
  * What is held out is tidied too: what differs and hangs together with a holdout as drawn belongs to it, up to where the thing itself
  * was drawn. So a rough outline of what passes in front is enough.
  */
-function heldThings(
+function holdoutThings(
   { picture, field }: FillInput,
   mask: Float32Array,
-  held: Float32Array,
+  holdoutDistances: Float32Array,
   drawnPx: number,
 ): Float32Array {
   const { width, height } = picture
@@ -107,8 +108,9 @@ function heldThings(
   const waiting: number[] = []
   for (let i = 0; i < field.count; i++) {
     const pixel = field.pixels[i]!
-    if (held[i]! <= 0) waiting.push(pixel)
-    else if (held[i]! !== Infinity && field.edges[i]! > drawnPx && mask[pixel] === 1) isOpen[pixel] = 1
+    if (holdoutDistances[i]! <= 0) waiting.push(pixel)
+    else if (holdoutDistances[i]! !== Infinity && field.edges[i]! > drawnPx && mask[pixel] === 1)
+      isOpen[pixel] = 1
   }
   for (let pixel = waiting.pop(); pixel !== undefined; pixel = waiting.pop()) {
     out[pixel] = 1

@@ -20,7 +20,7 @@ export type UnseenFill = (typeof UNSEEN_FILLS)[number]
 const METHODS: Readonly<Record<UnseenFill, FillMethod>> = { texture, membrane, near, median, across }
 
 /** Fewer than this are stretched over: no texture can be told from them. */
-const FEWEST_FOR_TEXTURE = 24
+const MIN_FOR_TEXTURE = 24
 
 /** How many frames to either side a near fill looks at for steadiness, whenever it has something to fill. */
 export const besideFramesOf = (fill: UnseenFill): number =>
@@ -54,7 +54,7 @@ export function fillUnseen(
   for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && isSeen[i] === 0) missing.push(i)
   if (missing.length === 0) return null
   const needsPath = METHODS[fill].needsPath && !path
-  const method = needsPath || missing.length < FEWEST_FOR_TEXTURE ? membrane : METHODS[fill]
+  const method = needsPath || missing.length < MIN_FOR_TEXTURE ? membrane : METHODS[fill]
   const data = picture.data.slice()
   for (let i = 0; i < field.count; i++) {
     if (isSeen[i] === 1)
@@ -89,8 +89,8 @@ function otherLayers(
 ): Uint8Array | null {
   const counts = new Map<number, number>()
   for (const entry of missing) counts.set(layers[entry]!, (counts.get(layers[entry]!) ?? 0) + 1)
-  const [most] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])
-  if (!layerMap || !most) return taboo
+  const [max] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])
+  if (!layerMap || !max) return taboo
   const out = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
   for (let pixel = 0; pixel < out.length; pixel++) {
     const label = layerAt(
@@ -98,9 +98,9 @@ function otherLayers(
       rect.col + (pixel % picture.width) + 0.5,
       rect.row + ((pixel / picture.width) | 0) + 0.5,
     )
-    if (label !== most[0] && label !== NO_LAYER) out[pixel] = NEVER
+    if (label !== max[0] && label !== NO_LAYER) out[pixel] = NEVER
   }
   for (let i = 0; i < field.count; i++)
-    if (wanted[i]! > 0) out[field.pixels[i]!] = layers[i] === most[0] ? FREE : NEVER
+    if (wanted[i]! > 0) out[field.pixels[i]!] = layers[i] === max[0] ? FREE : NEVER
   return out
 }

@@ -4,7 +4,7 @@ import { translationBy } from '../../geometry/transform'
 import type { Raster } from '../../image/raster'
 import type { FillInput, FillResult, Prepared } from '../method'
 import { NEVER } from '../method'
-import { closedInput, paintRaster, shiftedSource } from '../sampleInput'
+import { closedInput, paintRaster, shiftedSource } from '../../../tests/fixtures/sampleInput'
 import { heal } from './heal'
 
 const never = { shouldStop: () => false }

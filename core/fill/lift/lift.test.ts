@@ -1,11 +1,11 @@
 import { createRandom } from '../../../tests/random'
 import { srgb } from '../../colour/transfer'
-import { evaluateFrame } from '../../mend/evaluate'
-import { layPatches } from '../../mend/finished'
-import { planFrame } from '../../mend/place'
-import { fillOf, sampleEllipse, sampleMend } from '../../mend/sampleMend'
-import { sceneSource, wavesAt } from '../../mend/sampleScene'
-import type { Mend } from '../../mend/schema'
+import { evaluateFrame } from '../../evaluate/evaluateFrame'
+import { layPatches } from '../../evaluate/finished'
+import { planFrame } from '../../plan/planFrame'
+import { fillOf, sampleEllipse, sampleMend } from '../../../tests/fixtures/sampleMend'
+import { sceneSource, wavesAt } from '../../../tests/fixtures/sampleScene'
+import type { Mend } from '../../document/mend'
 import { sceneSchema, type Scene } from '../../scene/scene'
 
 const SIZE = { width: 200, height: 120 }
@@ -126,7 +126,7 @@ test('dust that lets next to nothing through is filled from what other frames sh
   const opaque = await lifted(3, 0.97, sceneOf(3))
   expect(opaque.db).toBeGreaterThan(33)
   // The same with everything lifted: what little comes through is driven up, grain and all.
-  expect((await lifted(3, 0.97, sceneOf(3), { least: 0.02 })).db).toBeLessThan(opaque.db)
+  expect((await lifted(3, 0.97, sceneOf(3), { min: 0.02 })).db).toBeLessThan(opaque.db)
 })
 
 test.each([

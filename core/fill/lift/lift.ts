@@ -25,7 +25,7 @@ const params = z.strictObject({
     help: 'How softly the dust’s shade may run: what is finer is taken for detail behind it.',
     step: 0.5,
   }),
-  least: labelled(z.number().min(0.02).max(0.9).default(0.2), {
+  min: labelled(z.number().min(0.02).max(0.9).default(0.2), {
     title: 'Lift from',
     unit: '×',
     help: 'Where less of the light than this comes through, the place is filled: there is nothing left to lift.',
@@ -66,7 +66,7 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
       ),
   },
 
-  run(input, { smoothPx, least, unseen }, context, prepared = []) {
+  run(input, { smoothPx, min, unseen }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
@@ -80,7 +80,7 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
     )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const laid = layOut(input, hidden, gathered)
-    liftInto(laid, input, hidden, smoothPx, least)
+    liftInto(laid, input, hidden, smoothPx, min)
     return finished(input, laid, unseen, context, prepared)
   },
 })
@@ -91,7 +91,7 @@ function liftInto(
   { picture, field }: FillInput,
   hidden: Int32Array,
   smoothPx: number,
-  least: number,
+  min: number,
 ): void {
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
@@ -106,7 +106,7 @@ function liftInto(
   })
   const through = sharesThrough(own, clear, pixels, colours, { width, height }, smoothPx)
   seen.forEach((entry, k) => {
-    if (!(through[k]! >= least)) return // NaN where all is black
+    if (!(through[k]! >= min)) return // NaN where all is black
     const gain = 1 / Math.min(1, through[k]!)
     for (let c = 0; c < channels; c++) {
       values[entry * channels + c] =

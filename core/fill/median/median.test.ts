@@ -3,7 +3,7 @@ import { loadOpenCv } from '../../../evaluation/opencv'
 import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
 import { wholePicture } from '../../image/rect'
-import { closedInput, paintRaster } from '../sampleInput'
+import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
 import { discChords, medianGrid } from './discMedian'
 import { median } from './median'
 

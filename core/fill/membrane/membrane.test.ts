@@ -2,7 +2,7 @@ import { eliminate, poissonRows } from '../../../tests/eliminate'
 import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
 import { measurePolygonField } from '../../matte/polygonMatte'
-import { closedInput } from '../sampleInput'
+import { closedInput } from '../../../tests/fixtures/sampleInput'
 import { gridOf, solveLaplace } from '../../image/laplace'
 import { membrane } from './membrane'
 

@@ -1,6 +1,6 @@
 import { flattenEllipse } from '../../geometry/outline'
 import { NEVER } from '../method'
-import { closedInput, paintRaster } from '../sampleInput'
+import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
 import { near } from './near'
 
 const never = { shouldStop: () => false }

@@ -1,6 +1,6 @@
 import { loadOpenCv } from '../../../evaluation/opencv'
 import { NEVER } from '../method'
-import { closedInput, paintRaster } from '../sampleInput'
+import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
 import { soften } from './soften'
 
 const GOES_ON = { shouldStop: () => false }

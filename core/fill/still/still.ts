@@ -15,9 +15,9 @@ import {
 } from '../gathered/gatherAround'
 import { defineFill, type FillInput, type FillMethod } from '../method'
 
-const MOST_FRAME = 10_000_000
+const MAX_FRAME = 10_000_000
 const CORNER_VALUES = 8
-const MOST_PX = 100_000
+const MAX_PX = 100_000
 
 const params = z.strictObject({
   shows: labelled(z.enum(['frame', 'picture']).default('frame'), {
@@ -26,7 +26,7 @@ const params = z.strictObject({
     help: 'A frame of this plate, or a picture that is brought in.',
     choices: { frame: 'A frame', picture: 'A picture' },
   }),
-  frame: labelled(z.int().min(0).max(MOST_FRAME).default(0), {
+  frame: labelled(z.int().min(0).max(MAX_FRAME).default(0), {
     title: 'Frame',
     unit: '',
     help: 'The frame that is shown. Go to one that shows what is behind, and press This frame.',
@@ -45,14 +45,14 @@ const params = z.strictObject({
     help: 'At rest, pixel by pixel; laid on the ground and going with it; or by its four corners, going with the ground from there.',
     choices: { rests: 'At rest', rides: 'On the ground', corners: 'By corners' },
   }),
-  on: labelled(z.int().min(0).max(MOST_FRAME).default(0), {
+  on: labelled(z.int().min(0).max(MAX_FRAME).default(0), {
     title: 'Lies so on',
     unit: '',
     help: 'The frame on which the picture lies as placed; before and after it goes with the ground.',
     shownWhen: { parameter: 'shows', is: 'picture' },
     isFrame: true,
   }),
-  corners: labelled(z.array(z.number().min(-MOST_PX).max(MOST_PX)).max(CORNER_VALUES).default([]), {
+  corners: labelled(z.array(z.number().min(-MAX_PX).max(MAX_PX)).max(CORNER_VALUES).default([]), {
     title: 'Corners',
     unit: 'px',
     help: 'Where the corners of what is shown lie: dragged in the picture, or typed.',

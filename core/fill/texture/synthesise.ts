@@ -35,7 +35,7 @@ const FEATURES = 8 // three colours, two slopes, three spare: two vectors
 const SLOPE_WEIGHT = 1.4
 const FADE = 1.3 // how much less each px further into the hole is trusted
 const COARSEST_DEPTH = 1.5 // in patch radii: there a patch sees both sides of the hole
-const MOST_LEVELS = 7
+const MAX_LEVELS = 7
 /** How thoroughly: rounds on the levels, passes of the search in each, every how-manieth patch. A first look is coarser. */
 const CARE = {
   full: { coarsest: 14, between: 5, finest: 3, passes: 2, stride: 2 },
@@ -51,7 +51,7 @@ export function synthesise(
   shouldStop: () => boolean,
 ): Synthesis | 'nothing-known' | 'stopped' {
   const levels = [finest]
-  while (levels.length < MOST_LEVELS) {
+  while (levels.length < MAX_LEVELS) {
     const last = levels.at(-1)!
     if (largest(depthOf(last)) <= COARSEST_DEPTH * settings.radius) break
     if (Math.min(last.width, last.height) < 8 * settings.radius) break
@@ -84,7 +84,7 @@ export function synthesise(
   return solveLevel(finest, coarser, field, 0, care, settings, shouldStop)?.synthesis ?? 'stopped'
 }
 
-const largest = (numbers: Int32Array): number => numbers.reduce((most, value) => Math.max(most, value), 0)
+const largest = (numbers: Int32Array): number => numbers.reduce((max, value) => Math.max(max, value), 0)
 
 const hasSource = (level: Level, radius: number): boolean => validCentres(level, radius).includes(1)
 
@@ -343,15 +343,15 @@ function hashed(value: number): number {
 
 /** How much a patch counts by where its middle lies: patches over known ground more than patches deep in the hole. */
 function trustOf(level: Level): Float32Array {
-  const powers = new Float32Array(MOST_DEPTH + 1).fill(1)
-  for (let depth = 1; depth <= MOST_DEPTH; depth++) powers[depth] = powers[depth - 1]! / FADE
+  const powers = new Float32Array(MAX_DEPTH + 1).fill(1)
+  for (let depth = 1; depth <= MAX_DEPTH; depth++) powers[depth] = powers[depth - 1]! / FADE
   const depths = depthOf(level)
   const trust = new Float32Array(depths.length)
-  for (let at = 0; at < depths.length; at++) trust[at] = powers[Math.min(depths[at]!, MOST_DEPTH)]!
+  for (let at = 0; at < depths.length; at++) trust[at] = powers[Math.min(depths[at]!, MAX_DEPTH)]!
   return trust
 }
 
-const MOST_DEPTH = 60
+const MAX_DEPTH = 60
 
 function weightsInto(
   weights: Float32Array,

@@ -239,7 +239,7 @@ function lay(input: FillInput, woven: Woven, anchorFromHere: Matrix3): FillResul
     let total = 0
     const begin = entries.length
     for (let n = 0; n < mix.count; n++) {
-      if (mix.shares[n]! < LEAST_SHARE) continue
+      if (mix.shares[n]! < MIN_SHARE) continue
       const from = apply(hereFromAnchor, there.x + mix.xs[n]!, there.y + mix.ys[n]!)
       if (!mayTake(from.x, from.y)) continue
       entries.push(i)
@@ -276,7 +276,7 @@ const isCentre = (at: number): boolean => at - Math.floor(at) === 0.5
 const READ_BETWEEN = 0.66
 
 /** A shift that counts for less is left out. */
-const LEAST_SHARE = 0.02
+const MIN_SHARE = 0.02
 
 /** The shifts at one place, and how much each counts. Filled anew for every pixel. */
 interface ShiftMix {
@@ -301,7 +301,7 @@ function gatherShifts(
   const [u, v] = [snap(x - rect.col) - 0.5, snap(y - rect.row) - 0.5]
   const [col, row] = [Math.floor(u), Math.floor(v)]
   mix.count = 0
-  let most = 0
+  let max = 0
   for (let corner = 0; corner < 4; corner++) {
     const [dx, dy] = [corner & 1, corner >> 1]
     const weight = (dx === 1 ? u - col : 1 - u + col) * (dy === 1 ? v - row : 1 - v + row)
@@ -309,8 +309,8 @@ function gatherShifts(
     if (weight === 0 || c < 0 || r < 0 || c >= rect.width || r >= rect.height) continue
     const k = indexOf[r * rect.width + c]!
     if (k < 0) continue
-    if (weight > most) {
-      most = weight
+    if (weight > max) {
+      max = weight
       mix.nearest = k
     }
     for (let place = 3 * k; place < 3 * k + 3; place++) {
@@ -328,5 +328,5 @@ function gatherShifts(
       mix.shares[n]! += share
     }
   }
-  return most > 0
+  return max > 0
 }

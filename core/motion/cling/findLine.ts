@@ -27,7 +27,7 @@ export interface FoundLine {
 const EDGE_SIGMA_PX = 0.8
 const ALONG_SIGMA_PX = 7
 const SLOPE_COST = 0.35 // of a typical edge, for each px of offset per row squared
-const MOST_STEP = 2 // columns by which the chain may move per row: 27° against the drawn direction
+const MAX_STEP = 2 // columns by which the chain may move per row: 27° against the drawn direction
 const EDGE_SEARCH_PX = 2
 
 /**
@@ -176,7 +176,7 @@ function bestChain(responses: Float64Array, places: number, rows: number, stepCo
     for (let place = 0; place < places; place++) {
       let best = -Infinity
       let step = 0
-      for (let move = -MOST_STEP; move <= MOST_STEP; move++) {
+      for (let move = -MAX_STEP; move <= MAX_STEP; move++) {
         const from = place + move
         if (from < 0 || from >= places) continue
         const score = scores[from]! - stepCost * move * move

@@ -1,0 +1,184 @@
+/** Areas as they are stored: a shape, what it is for, how it travels, what it follows. */
+import { z } from 'zod'
+
+const MAX_COORDINATE_PX = 100_000
+const MAX_FRAME = 10_000_000
+
+export const frameSchema = z
+  .int()
+  .min(0)
+  .max(MAX_FRAME)
+  .meta({ description: 'Frame number as read on the timeline' })
+const coordinateSchema = z.number().min(-MAX_COORDINATE_PX).max(MAX_COORDINATE_PX)
+const xSchema = coordinateSchema.meta({ description: 'px from the left edge of the picture' })
+const ySchema = coordinateSchema.meta({ description: 'px from the top edge of the picture' })
+const turnSchema = z.number().min(-36_000).max(36_000).meta({ description: 'degrees, clockwise' })
+
+/** Ids are part of addresses and seeds. */
+export const idSchema = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'an id has 1 to 64 letters, digits, - or _')
+
+/** The limits of a path's width, shared by form, handles and file. */
+export const WIDTH_PX = { min: 0.5, max: 400 } as const
+/** The limits of a radius or a side. */
+export const SIZE_PX = { min: 0.5, max: 20_000 } as const
+
+export const pathPointSchema = z
+  .strictObject({
+    x: xSchema,
+    y: ySchema,
+    widthPx: z
+      .number()
+      .min(WIDTH_PX.min)
+      .max(WIDTH_PX.max)
+      .meta({ description: 'Full width of the area at this point' }),
+  })
+  .meta({ description: 'A point of a path' })
+
+export const outlinePointSchema = z
+  .strictObject({
+    x: xSchema,
+    y: ySchema,
+    inX: coordinateSchema.meta({
+      description: 'Handle towards the point before, relative to the point, px; 0, 0 makes a corner',
+    }),
+    inY: coordinateSchema,
+    outX: coordinateSchema.meta({ description: 'Handle towards the next point, relative to the point, px' }),
+    outY: coordinateSchema,
+  })
+  .meta({
+    description:
+      'A point of an outline: a cubic Bézier curve runs from each to the next and back to the first',
+  })
+
+const sizeSchema = z.number().min(SIZE_PX.min).max(SIZE_PX.max)
+
+const keySchemas = {
+  path: z.strictObject({ frame: frameSchema, points: z.array(pathPointSchema).min(2).max(64) }),
+  ellipse: z.strictObject({
+    frame: frameSchema,
+    x: xSchema,
+    y: ySchema,
+    radiusXPx: sizeSchema,
+    radiusYPx: sizeSchema,
+    turnDeg: turnSchema,
+  }),
+  box: z.strictObject({
+    frame: frameSchema,
+    x: xSchema,
+    y: ySchema,
+    widthPx: sizeSchema,
+    heightPx: sizeSchema,
+    turnDeg: turnSchema,
+    cornerPx: z.number().min(0).max(SIZE_PX.max).meta({ description: 'Radius of the rounded corners' }),
+  }),
+  outline: z.strictObject({ frame: frameSchema, points: z.array(outlinePointSchema).min(3).max(400) }),
+}
+
+/** Which parts of a track's motion an area takes over. */
+export const motionPartsSchema = z.strictObject({
+  position: z.boolean(),
+  rotation: z.boolean(),
+  scale: z.boolean(),
+  skew: z.boolean(),
+})
+
+export const followSchema = z.strictObject({ trackId: idSchema, uses: motionPartsSchema }).meta({
+  description:
+    'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
+})
+
+const common = {
+  id: idSchema,
+  role: z
+    .enum(['cover', 'holdout'])
+    .meta({ description: 'cover: replaced. holdout: left alone, taken out of every cover of the mend' }),
+  interpolation: z.enum(['smooth', 'linear']).meta({ description: 'How the shape moves between keys' }),
+  follow: followSchema.nullable(),
+}
+
+const keysOf = <T extends z.ZodType>(key: T) => z.array(key).min(1).max(10_000)
+
+export const pathAreaSchema = z.strictObject({
+  shape: z.literal('path'),
+  ...common,
+  keys: keysOf(keySchemas.path),
+})
+export const ellipseAreaSchema = z.strictObject({
+  shape: z.literal('ellipse'),
+  ...common,
+  keys: keysOf(keySchemas.ellipse),
+})
+export const boxAreaSchema = z.strictObject({
+  shape: z.literal('box'),
+  ...common,
+  keys: keysOf(keySchemas.box),
+})
+export const outlineAreaSchema = z.strictObject({
+  shape: z.literal('outline'),
+  ...common,
+  keys: keysOf(keySchemas.outline),
+})
+export const matteAreaSchema = z
+  .strictObject({
+    shape: z.literal('matte'),
+    ...common,
+    follow: z.null(),
+    pattern: z.string().min(1).max(400).meta({
+      description:
+        'Numbered pictures, white where it covers: a path with %d, %04d or #### for the frame, or "matte:" and the id of an imported one',
+    }),
+    keys: z.array(z.never()).max(0),
+  })
+  .meta({ description: 'A matte made elsewhere: one picture for each frame' })
+
+export const areaSchema = z
+  .discriminatedUnion('shape', [
+    pathAreaSchema,
+    ellipseAreaSchema,
+    boxAreaSchema,
+    outlineAreaSchema,
+    matteAreaSchema,
+  ])
+  .superRefine((area, context) => {
+    for (let i = 1; i < area.keys.length; i++) {
+      if (area.keys[i]!.frame <= area.keys[i - 1]!.frame) {
+        context.addIssue({
+          code: 'custom',
+          path: ['keys', i, 'frame'],
+          message: 'keys must be in rising order of frames, one for each frame',
+        })
+      }
+      if (
+        (area.shape === 'path' || area.shape === 'outline') &&
+        area.keys[i]!.points.length !== area.keys[0]!.points.length
+      ) {
+        context.addIssue({
+          code: 'custom',
+          path: ['keys', i, 'points'],
+          message: 'every key must have the same number of points',
+        })
+      }
+    }
+  })
+  .meta({ description: 'One area of a mend' })
+
+export type Area = z.output<typeof areaSchema>
+export type PathArea = z.output<typeof pathAreaSchema>
+export type KeyedArea = Exclude<Area, { shape: 'matte' }>
+export type Shape = Area['shape']
+export type Follow = z.output<typeof followSchema>
+
+export const ALL_PARTS: Follow['uses'] = { position: true, rotation: true, scale: true, skew: true }
+
+export type PathKey = z.output<(typeof keySchemas)['path']>
+export type EllipseKey = z.output<(typeof keySchemas)['ellipse']>
+export type BoxKey = z.output<(typeof keySchemas)['box']>
+export type OutlineKey = z.output<(typeof keySchemas)['outline']>
+export type OutlinePoint = OutlineKey['points'][number]
+
+/** A keyed shape on one frame. */
+export type Geometry =
+  | ({ readonly shape: 'path' } & Pick<PathKey, 'points'>)
+  | ({ readonly shape: 'ellipse' } & Omit<EllipseKey, 'frame'>)
+  | ({ readonly shape: 'box' } & Omit<BoxKey, 'frame'>)
+  | ({ readonly shape: 'outline' } & Pick<OutlineKey, 'points'>)

@@ -1,0 +1,202 @@
+/** Tracks: how something in the shot moves. They belong to the shot and can drive several mends. */
+import { z } from 'zod'
+import {
+  createPathCurve,
+  nearestOnPath,
+  pathPointAt,
+  type PathCurve,
+  type PathPoint,
+} from '../geometry/pathCurve'
+import { estimateMotion } from '../geometry/estimate'
+import { translationBy, type Matrix3, type Place } from '../geometry/transform'
+import { smoothOverTime } from '../motion/cling/runCling'
+import type { TrackedFrame } from '../motion/runTrack'
+import { trackSettingsSchema } from '../motion/settings'
+import type { Frame } from '../time'
+import { frameSchema, idSchema } from './areas'
+
+export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'cling'])
+export type TrackKind = z.output<typeof trackKindSchema>
+
+export const trackSchema = z
+  .strictObject({
+    id: idSchema,
+    kind: trackKindSchema.meta({
+      description: 'One point; two points; a plane; many points; or a path that clings to a line',
+    }),
+    name: z.string().trim().min(1).max(80),
+    referenceFrame: frameSchema.meta({
+      description: 'Where it was begun: what follows it was placed as of this frame',
+    }),
+    settings: trackSettingsSchema,
+    seed: z.array(z.number()).max(4000).meta({
+      description:
+        'On the reference frame, x, y pairs: the point, the two points, the outline; of many points where they began',
+    }),
+    smoothFrames: z
+      .int()
+      .min(0)
+      .max(24)
+      .meta({ description: 'Smoothing over this many frames to either side when it is read; 0 for none' }),
+    frames: z
+      .array(z.tuple([frameSchema, z.number().min(0).max(1)], z.number()))
+      .max(1_000_000)
+      .meta({
+        description:
+          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y, width of each point of a cling',
+      }),
+  })
+  .superRefine((track, context) => {
+    const stride = track.frames[0]?.length
+    for (let i = 0; i < track.frames.length; i++) {
+      if (i > 0 && track.frames[i]![0] <= track.frames[i - 1]![0])
+        context.addIssue({ code: 'custom', path: ['frames', i], message: 'frames must rise' })
+      if (track.frames[i]!.length !== stride)
+        context.addIssue({
+          code: 'custom',
+          path: ['frames', i],
+          message: 'every frame must have as many numbers as the first',
+        })
+    }
+  })
+export type Track = z.output<typeof trackSchema>
+export type TrackRow = Track['frames'][number]
+export type Tracks = ReadonlyMap<string, Track>
+
+/** Below this a frame is worth a look. */
+export const UNSURE_BELOW = 0.5
+
+export const PLACE_DIGITS = 1000 // numbers are kept to a thousandth of a px
+export const compact = (value: number): number => Math.round(value * PLACE_DIGITS) / PLACE_DIGITS
+
+export const rowOf = ({ frame, sure, values }: TrackedFrame): TrackRow => [
+  frame,
+  Math.round(sure * 100) / 100,
+  ...values.map(compact),
+]
+
+/** Index of the row of a frame, or of the last before it; −1 before the first. */
+function rowBefore(track: Track, frame: Frame): number {
+  let [low, high] = [-1, track.frames.length - 1]
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (track.frames[middle]![0] <= frame) low = middle
+    else high = middle - 1
+  }
+  return low
+}
+
+/** The numbers of a track on a frame: straight between rows, at rest before the first and after the last. */
+export function trackValuesAt(track: Track, frame: Frame): readonly number[] | null {
+  const { frames, smoothFrames } = track
+  if (frames.length === 0) return null
+  const at = Math.max(0, rowBefore(track, frame))
+  const [row, next] = [frames[at]!, frames[Math.min(at + 1, frames.length - 1)]!]
+  if (smoothFrames === 0 || row[0] !== frame) {
+    if (frame <= row[0] || next[0] === row[0]) return row.slice(2)
+    const f = (frame - row[0]) / (next[0] - row[0])
+    return row.slice(2).map((value, i) => value + f * (next[i + 2]! - value))
+  }
+  const near = frames.slice(Math.max(0, at - smoothFrames), at + smoothFrames + 1).map(trackedOf)
+  return smoothOverTime(near, smoothFrames).find((one) => one.frame === frame)!.values
+}
+
+const trackedOf = ([frame, sure, ...values]: TrackRow): TrackedFrame => ({ frame, sure, values: values })
+
+/** Whether a track has seen, or bridged, a frame. */
+export const hasRowAt = (track: Track, frame: Frame): boolean =>
+  track.frames[rowBefore(track, frame)]?.[0] === frame
+
+/** How sure a track is on a frame; 0 where it has none. */
+export function trackSureAt(track: Track, frame: Frame): number {
+  const row = track.frames[rowBefore(track, frame)]
+  return row?.[0] === frame ? row[1] : 0
+}
+
+/** The corners that a plane or many points move, on the reference frame. */
+const CORNER_NUMBERS = 8
+
+/**
+ * Where the track takes a place of its reference frame, as a matrix; null for a cling, which bends.
+ * A frame that the track does not have moves as the nearest one that it has.
+ */
+export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
+  if (track.kind === 'cling') return null
+  const now = trackValuesAt(track, frame)
+  const then = trackValuesAt(track, track.referenceFrame)
+  if (!now || !then) return null
+  switch (track.kind) {
+    case 'point':
+      return translationBy(now[0]! - then[0]!, now[1]! - then[1]!)
+    case 'pair':
+      return estimateMotion('similarity', then, now)
+    case 'planar':
+    case 'spread':
+      return estimateMotion('perspective', then.slice(0, CORNER_NUMBERS), now.slice(0, CORNER_NUMBERS))
+  }
+}
+
+/** The middle of what a track holds on to, on its reference frame. */
+export function trackMiddle(track: Track): Place {
+  const values = trackValuesAt(track, track.referenceFrame) ?? track.seed
+  const used = track.kind === 'planar' || track.kind === 'spread' ? values.slice(0, CORNER_NUMBERS) : values
+  const count = used.length / 2
+  let [x, y] = [0, 0]
+  for (let i = 0; i < count; i++) {
+    x += used[2 * i]! / count
+    y += used[2 * i + 1]! / count
+  }
+  return { x, y }
+}
+
+const curves = new WeakMap<Track, Map<Frame, PathCurve>>()
+
+/** The line of a cling on a frame. */
+export function clingCurveAt(track: Track, frame: Frame): PathCurve | null {
+  const known = curves.get(track) ?? new Map<Frame, PathCurve>()
+  curves.set(track, known)
+  const ready = known.get(frame)
+  if (ready) return ready
+  const values = trackValuesAt(track, frame)
+  if (!values) return null
+  const curve = createPathCurve(pointsFrom(values))
+  known.set(frame, curve)
+  return curve
+}
+
+export function pointsFrom(values: readonly number[]): PathPoint[] {
+  return Array.from({ length: values.length / 3 }, (_, i) => ({
+    x: values[3 * i]!,
+    y: values[3 * i + 1]!,
+    widthPx: values[3 * i + 2]!,
+  }))
+}
+
+/**
+ * Takes a point of the reference frame along with a cling: its share of the way along the line is kept, and
+ * so is what it was off the line. Widths change as the line's does.
+ */
+export function clingPoint(track: Track, from: Frame, to: Frame, point: PathPoint): PathPoint {
+  const [a, b] = [clingCurveAt(track, from), clingCurveAt(track, to)]
+  if (!a || !b || from === to) return point
+  const { arcPx } = nearestOnPath(a, point.x, point.y)
+  const here = pathPointAt(a, arcPx)
+  const there = pathPointAt(b, a.lengthPx > 0 ? (arcPx / a.lengthPx) * b.lengthPx : 0)
+  return {
+    x: there.x + point.x - here.x,
+    y: there.y + point.y - here.y,
+    widthPx: (point.widthPx * there.widthPx) / here.widthPx,
+  }
+}
+
+/**
+ * New rows laid over a track: frames between the two ends of the new part are replaced, those outside stay.
+ * A new part that was begun from a hand-set place (`joinAt`) meets the old one there without a jump, because it
+ * starts from what is there.
+ */
+export function withRows(track: Track, rows: readonly TrackRow[]): Track {
+  if (rows.length === 0) return track
+  const [first, last] = [rows[0]![0], rows.at(-1)![0]]
+  const kept = track.frames.filter(([frame]) => frame < first || frame > last)
+  return { ...track, frames: [...kept, ...rows].sort((a, b) => a[0] - b[0]) }
+}

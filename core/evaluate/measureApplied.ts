@@ -1,0 +1,103 @@
+/** What the finished pixels of one mended area tell. */
+import { atan2 } from '../kernels/exact'
+import { apply } from '../geometry/transform'
+import { intersectRects, rectAround } from '../image/rect'
+import {
+  measureCells,
+  measureGrainRatio,
+  measureRimStep,
+  SECTORS,
+  type MeasuredArea,
+} from '../measure/areaMeasures'
+import { measureLineResidue } from '../measure/lineResidue'
+import type { MendMeasure } from '../measure/mendMeasure'
+import { measureRepeat } from '../measure/repeats'
+import { cropRaster, type Applied, type Canvas } from './applyMend'
+import type { PlateShape } from '../shot/clip'
+import { middleOfShape } from '../plan/placedArea'
+
+export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
+  const { placement, input, coverage, faults, gathered, isTidied } = applied
+  const { mend, curve, readRect, method } = placement
+  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
+  const { featherInPx, growPx } = mend.finish
+  const area: MeasuredArea = {
+    picture,
+    field: input.field,
+    coverage,
+    innerPx: Math.min(input.outerPx - 1, growPx - featherInPx),
+    outerPx: input.outerPx,
+    sectors: sectorsOf(applied),
+    isOther: (entry) => input.taboo !== null && input.taboo[input.field.pixels[entry]!] !== 0,
+  }
+  const isHalf = mend.share < 1 || method.keepsThing === true
+  return {
+    mendId: mend.id,
+    ...placeOf(applied),
+    line: curve && !isHalf ? measureLineResidue(picture, readRect, plate, curve, input.outerPx) : null,
+    // Inside a tidied area lies plate, up to and beyond its edge: there is no step to measure, and no two grains to compare.
+    rimStep: isHalf || canvas.alpha || isTidied ? null : measureRimStep(area),
+    grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
+    cells: measureCells(area),
+    faults,
+    repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
+    gathered: gathered && {
+      seenShare: gathered.seenShare,
+      unseenWidePx: gathered.unseenWidePx,
+      ghostShare: gathered.ghostShare,
+      registrationSure: gathered.registrationSure,
+      frames: gathered.frames,
+    },
+  }
+}
+
+function placeOf({ placement }: Applied): { readonly x: number; readonly y: number } {
+  const { shape } = placement.cover
+  if (shape.shape !== 'matte') return middleOfShape(shape)
+  const { col, row, width, height } = placement.writeRect
+  return { x: col + width / 2, y: row + height / 2 }
+}
+
+/** Along a path by its length; round a closed area by the angle from its middle. */
+function sectorsOf({ input, placement }: Applied): Uint8Array {
+  const { path, field, rect } = input
+  const sectors = new Uint8Array(field.count)
+  const put = (entry: number, share: number) =>
+    (sectors[entry] = Math.min(SECTORS - 1, Math.max(0, Math.floor(share * SECTORS))))
+  if (path) {
+    const { lengthPx } = path.curve
+    for (let i = 0; i < field.count; i++) put(i, path.field.arcs[i]! / lengthPx)
+    return sectors
+  }
+  const { col, row, width, height } = placement.writeRect
+  const [x, y] = [col - rect.col + width / 2, row - rect.row + height / 2]
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    put(i, atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x) / (2 * Math.PI) + 0.5)
+  }
+  return sectors
+}
+
+/** How recognisable what was copied is, where both places are in the picture that was read. */
+function repeatOf({ placement, input }: Applied, canvas: Canvas): number | null {
+  const { source, rect } = input
+  const { writeRect } = placement
+  if (!source) return null
+  const { sourceFromTarget: m } = source
+  const a = apply(m, writeRect.col, writeRect.row)
+  const b = apply(m, writeRect.col + writeRect.width, writeRect.row + writeRect.height)
+  const from = rectAround(Math.min(a.x, b.x), Math.min(a.y, b.y), Math.max(a.x, b.x), Math.max(a.y, b.y))
+  const inside = intersectRects(from, rect)
+  if (!inside) return null
+  const isOwn = new Uint8Array(rect.width * rect.height)
+  for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0) isOwn[input.field.pixels[i]!] = 1
+  const picture = cropRaster(canvas.picture, canvas.rect, rect)
+  return measureRepeat(
+    picture,
+    { ...inside, col: inside.col - rect.col, row: inside.row - rect.row },
+    (col, row) => {
+      const at = row * rect.width + col
+      return isOwn[at] === 0 && (!input.taboo || input.taboo[at] === 0)
+    },
+  )
+}

@@ -1,0 +1,81 @@
+import { createSamples, type Samples } from '../image/samples'
+import type { Area } from '../document/areas'
+import { sampleEllipse, sampleMend } from '../../tests/fixtures/sampleMend'
+import { NEVER_STOPS, sourceOfSamples } from '../../tests/fixtures/sampleSource'
+import { suggestRequest, suggestSources } from './suggestSources'
+
+const [WIDTH, HEIGHT] = [320, 200]
+const AREA = { x: 160, y: 100, radiusXPx: 18, radiusYPx: 14, turnDeg: 0 }
+const area: Area = sampleEllipse({ keys: [{ frame: 1001, ...AREA }] })
+const mend = sampleMend({ id: 'p', areas: [area] })
+
+/** Boards with joints every 40 px, lit from the left, and a band below that is unlike everything else. */
+const boards = (x: number, y: number) =>
+  (x % 40 < 3 ? 40 : 120) + x / 8 + (y > 150 ? 70 : 0) + 6 * Math.sin(x * 1.3 + y * 0.4)
+const frameOf = (value = boards): Samples => {
+  const samples = createSamples(WIDTH, HEIGHT, 3, 8)
+  for (let i = 0; i < samples.data.length; i++) {
+    const pixel = Math.floor(i / 3)
+    const [x, y] = [(pixel % WIDTH) + 0.5, Math.floor(pixel / WIDTH) + 0.5]
+    samples.data[i] = Math.round(Math.hypot((x - AREA.x) / 18, (y - AREA.y) / 14) < 1 ? 5 : value(x, y))
+  }
+  return samples
+}
+const suggest = (mends = [mend], one = mend) =>
+  suggestSources(
+    suggestRequest(one, one.areas[0]!, mends, new Map(), 1010),
+    sourceOfSamples(frameOf()),
+    NEVER_STOPS,
+  )
+
+test('the best place joins the boards: a whole number of boards aside, the band avoided, the area itself never', async () => {
+  const found = await suggest()
+  expect(found.length).toBeGreaterThan(2)
+  const [best] = found
+  expect(Math.abs(Math.round(best!.dx / 40) * 40 - best!.dx)).toBeLessThanOrEqual(1)
+  for (const { dx, dy } of found) {
+    // Clear of the area, with its soft edge.
+    expect(Math.abs(dx) > 2 * 18 || Math.abs(dy) > 2 * 14).toBe(true)
+    expect(AREA.x + dx - 20).toBeGreaterThanOrEqual(0)
+    expect(AREA.x + dx + 20).toBeLessThanOrEqual(WIDTH)
+  }
+  for (let i = 1; i < found.length; i++)
+    expect(found[i]!.difference).toBeGreaterThanOrEqual(found[i - 1]!.difference)
+})
+
+test('another mend there is avoided on every frame of the span; a holdout only counts against a place', async () => {
+  const [best] = await suggest()
+  const there = { x: AREA.x + best!.dx, y: AREA.y + best!.dy, radiusXPx: 10, radiusYPx: 10, turnDeg: 0 }
+  const late = sampleMend({
+    id: 'late',
+    areas: [sampleEllipse({ keys: [{ frame: 1001, ...there }] })],
+    span: { firstFrame: 1040, lastFrame: 1048 },
+  })
+  const aside = await suggest([mend, late])
+  for (const { dx, dy } of aside)
+    expect(Math.hypot(AREA.x + dx - there.x, AREA.y + dy - there.y)).toBeGreaterThan(20)
+  const heldOutViews = {
+    ...mend,
+    areas: [
+      area,
+      sampleEllipse({
+        id: 'h',
+        role: 'holdout',
+        keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 150, radiusYPx: 90, turnDeg: 0 }],
+      }),
+    ],
+  }
+  expect(await suggest([heldOutViews], heldOutViews)).toEqual([]) // hidden on every frame: nothing to compare
+})
+
+test('where nothing is free, nothing is suggested; stopped, nothing either', async () => {
+  const all = sampleMend({
+    id: 'all',
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 160, y: 100, radiusXPx: 400, radiusYPx: 300, turnDeg: 0 }] }),
+    ],
+  })
+  expect(await suggest([mend, all])).toEqual([])
+  const request = suggestRequest(mend, area, [mend], new Map(), 1010)
+  expect(await suggestSources(request, sourceOfSamples(frameOf()), { shouldStop: () => true })).toEqual([])
+})

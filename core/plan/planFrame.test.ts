@@ -1,0 +1,234 @@
+import { layerAt, NO_LAYER } from '../scene/layerMap'
+import { runsFromCells, type Scene } from '../scene/scene'
+import { apply } from '../geometry/transform'
+import type { Area } from '../document/areas'
+import { newTrack } from '../document/follow'
+import { anchorFrameOf } from './frameRequests'
+import { isActiveAt, placeArea } from './placedArea'
+import { planFrame } from './planFrame'
+import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
+import { rampAt, type Mend } from '../document/mend'
+import { restingSource } from '../document/sourceKeys'
+import type { Track, Tracks } from '../document/tracks'
+
+const NO_TRACKS: Tracks = new Map()
+const plate = { firstFrame: 1001, lastFrame: 1048 }
+const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
+  planFrame(mends, tracks, frame, range).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
+const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) =>
+  looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
+
+/** A curtain that comes from the right, 6 px a frame, and hides everything right of it. */
+const curtain: Area = {
+  shape: 'box',
+  id: 'h',
+  role: 'holdout',
+  interpolation: 'linear',
+  follow: null,
+  keys: [1001, 1048].map((frame) => ({
+    frame,
+    x: 400 - 6 * (frame - 1001),
+    y: 40,
+    widthPx: 80,
+    heightPx: 200,
+    turnDeg: 0,
+    cornerPx: 0,
+  })),
+}
+
+test('ramps come and go in even steps, the first above nothing; outside the span there is nothing', () => {
+  const span = { firstFrame: 1010, lastFrame: 1020, rampInFrames: 4, rampOutFrames: 1 }
+  expect([1009, 1010, 1011, 1013, 1014, 1019, 1020, 1021].map((frame) => rampAt(span, frame))).toEqual([
+    0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0,
+  ])
+  const mend = sampleMend({ span })
+  expect(isActiveAt(mend, 1009)).toBe(false)
+  expect(planFrame([mend], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.4, 10)
+  expect(
+    planFrame([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, 1011, plate).mends[0]!
+      .share,
+  ).toBeCloseTo(0.2, 10)
+})
+
+test('only the frames that a fill and its finish look at are in the plan, and none beyond the span or the plate', () => {
+  const wire = sampleMend()
+  expect(framesOf(looksOf(wire, 1020), 'beside')).toEqual([1018, 1019, 1021, 1022])
+  expect(framesOf(looksOf(wire, 1020), 'grain')).toEqual([1019, 1021])
+  expect(framesOf(looksOf(wire, 1001), 'beside')).toEqual([1002, 1003])
+  expect(
+    framesOf(looksOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside'),
+  ).toEqual([1004])
+  const own = {
+    ...wire,
+    fill: { ...wire.fill, params: { ...wire.fill.params, lean: 'own' } },
+    finish: { ...wire.finish, grain: 0 },
+  }
+  expect(looksOf(own, 1020)).toEqual([])
+  const plain = sampleMend({ areas: [sampleEllipse()], fill: fillOf('soften') })
+  expect(looksOf(plain, 1020)).toEqual([])
+})
+
+test('every frame looked at comes with what is on there', () => {
+  const wire = sampleMend()
+  const other = sampleMend({
+    id: 'other',
+    areas: [sampleEllipse()],
+    span: { firstFrame: 1021, lastFrame: 1048 },
+  })
+  const { others } = planFrame([wire, other], NO_TRACKS, 1020, plate)
+  expect(Object.keys(others).map(Number)).toEqual([1018, 1019, 1021, 1022])
+  expect(others[1019]!.map(({ mendId }) => mendId)).toEqual(['wire-1'])
+  expect(others[1022]!.map(({ mendId }) => mendId)).toEqual(['wire-1', 'other'])
+})
+
+const textured = (areas: Area[]) => sampleMend({ id: 'x', areas, fill: fillOf('texture') })
+
+test('the anchor is where holdouts hide least of the surroundings, as near the middle as may be', () => {
+  const alone = textured([sampleEllipse()])
+  expect(anchorFrameOf(alone.areas[0]!, plate, [alone], NO_TRACKS)).toBe(1024)
+  const held = textured([
+    sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }),
+    curtain,
+  ])
+  // At the middle of the shot the curtain stands at 262 with its edge at 302: over the area. Before it came near it is clear.
+  const anchor = anchorFrameOf(held.areas[0]!, plate, [held], NO_TRACKS)
+  const edge = 400 - 6 * (anchor - 1001) - 40
+  expect(edge >= 300 + 12 + 48 || edge + 80 <= 300 - 12 - 48).toBe(true)
+})
+
+test('the anchor sees all that an area covers during its span, carried by the ground; what coincides counts once', () => {
+  const still = textured([sampleEllipse()])
+  expect(looksOf(still, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(1)
+  const keys = [1001, 1048].map((frame) => ({
+    frame,
+    x: 50 + frame - 1001,
+    y: 40,
+    radiusXPx: 12,
+    radiusYPx: 8,
+    turnDeg: 0,
+  }))
+  const moving = textured([sampleEllipse({ keys, interpolation: 'linear' })])
+  expect(looksOf(moving, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(48)
+  // Following the ground, it is the same piece of ground on every frame.
+  const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
+  const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const following = textured([sampleEllipse({ follow })])
+  const [anchor] = looksOf(following, 1030, [following], new Map([['t', track]])).filter(
+    ({ purpose }) => purpose === 'anchor',
+  )
+  expect(anchor!.shapes).toHaveLength(1)
+  expect(apply(anchor!.groundFromHere, 100, 40).x).toBeCloseTo(100 + 2 * (anchor!.frame - 1030), 6)
+})
+
+test('while a holdout lies over the source, the nearest clear frames before and after are looked at', () => {
+  const source = restingSource(plate, { dx: 90, dy: 0, turnDeg: 0, scale: 1 })
+  const patch = sampleMend({ id: 'p', areas: [sampleEllipse({ keys: [{ frame: 1001, x: 120, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }), curtain], fill: fillOf('clone'), source }) // prettier-ignore
+  expect(framesOf(looksOf(patch, 1002), 'clear')).toEqual([])
+  const hidden = 1032 // the curtain stands over 214, where the source is
+  const clear = framesOf(looksOf(patch, hidden), 'clear')
+  expect(clear).toHaveLength(2)
+  for (const frame of clear) {
+    const edge = 400 - 6 * (frame - 1001) - 40
+    expect(edge > 210 + 12 || edge + 80 < 210 - 12).toBe(true)
+  }
+  expect(clear[0]!).toBeLessThan(hidden)
+  expect(clear[1]!).toBeGreaterThan(hidden)
+})
+
+test('an area is worked out once for each frame, until its tracks change', () => {
+  const area = samplePath()
+  expect(placeArea(area, NO_TRACKS, 1005)).toBe(placeArea(area, NO_TRACKS, 1005))
+  expect(placeArea(area, new Map(), 1005)).not.toBe(placeArea(area, NO_TRACKS, 1005))
+})
+
+test('a frame that is gathered from brings its own layers along, where the area’s surroundings have gone by then', () => {
+  // Two layers; on each frame another column of cells is the second one.
+  const cells = (frame: number) =>
+    runsFromCells(Uint8Array.from({ length: 80 * 45 }, (_, at) => (at % 80 === frame - 1000 ? 1 : 0)))
+  const frames = Array.from({ length: 48 }, (_, i) => 1001 + i)
+  const scene: Scene = {
+    format: 'fillagrant-scene',
+    version: 1,
+    plate: { width: 1280, height: 720, firstFrame: 1001, frameCount: 48 },
+    layers: [0, 1].map((layer) => ({
+      motions: frames.map((_, i): Scene['layers'][number]['motions'][number] => [
+        1,
+        0,
+        (layer + 1) * i,
+        0,
+        1,
+        0,
+        0,
+        0,
+        1,
+      ]),
+      sure: frames.map(() => 1),
+      points: 20,
+      hiddenBy: layer === 0 ? [1] : [],
+    })),
+    exposureStops: frames.map(() => 0),
+    cells: { cellPx: 16, cols: 80, rows: 45, frames: frames.map(cells) },
+  }
+  const mend = sampleMend({
+    areas: [
+      sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 200, radiusXPx: 40, radiusYPx: 40, turnDeg: 0 }] }),
+    ],
+    fill: fillOf('clean-plate'),
+  })
+  const plan = planFrame([mend], NO_TRACKS, 1021, plate, scene)
+  const [cover] = plan.mends[0]!.covers
+  expect(layerAt(cover!.layerMap!, 21 * 16 + 8, 200)).toBe(1)
+  for (const look of cover!.looks) {
+    if (look.purpose !== 'gather') continue
+    const away = look.frame - 1021
+    expect(look.layersFromHere!.map((matrix) => matrix[2])).toEqual([away, 2 * away])
+    const column = (look.frame - 1000) * 16 + 8
+    const seen = layerAt(look.layerMap!, column, 200)
+    // Further away than it is looked for, nothing is known.
+    expect([1, NO_LAYER]).toContain(seen)
+    if (Math.abs(column - 300 - away) < 120) expect(seen).toBe(1)
+    if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0)
+      expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
+  }
+})
+
+test('a fill’s own picture is placed by the ground from the frame on which it lies so; a frame that is not there is none', () => {
+  const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
+  const tracks = new Map([['t', track]])
+  const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const showing = (params: Record<string, unknown>) => {
+    const fill = fillOf('still')
+    const mend = sampleMend({
+      areas: [sampleEllipse({ follow })],
+      fill: { ...fill, params: { ...fill.params, ...params } },
+    })
+    return planFrame([mend], tracks, 1020, plate).mends[0]!.covers[0]!.still
+  }
+  expect(showing({ shows: 'picture', still: '' })).toBeNull()
+  expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({
+    of: 'a.png',
+    corners: null,
+    groundToIt: null,
+  })
+  const riding = showing({ shows: 'picture', still: 'a.png', placed: 'rides', on: 1010 })!
+  expect(apply(riding.groundToIt!, 100, 40).x).toBeCloseTo(100 - 20, 6)
+  const corners = [0, 0, 90, 0, 90, 60, 0, 60]
+  expect(showing({ shows: 'frame', frame: 1005, placed: 'corners', corners })).toMatchObject({
+    of: 1005,
+    corners,
+  })
+  expect(showing({ shows: 'frame', frame: 2005, placed: 'corners', corners })).toBeNull()
+  // A frame that is laid on the ground is gathered instead, like any other.
+  expect(showing({ shows: 'frame', frame: 1005, placed: 'rides' })).toBeNull()
+})
+
+test('what passes near on other frames is shut for gathering with the mend’s own area; taken as it lies, that frame is open', () => {
+  const mendOf = (id: string, params: Record<string, unknown>) => {
+    const fill = fillOf(id)
+    return sampleMend({ areas: [sampleEllipse()], fill: { ...fill, params: { ...fill.params, ...params } } })
+  }
+  const look = (mend: Mend) => looksOf(mend, 1020).find(({ purpose }) => purpose === 'gather')!
+  expect(look(mendOf('borrow', { compensate: 'on' })).isOpen).toBeUndefined()
+  expect(look(mendOf('borrow', { compensate: 'off' })).isOpen).toBe(true)
+  expect(look(mendOf('still', { frame: 1003, placed: 'rests' }))).toMatchObject({ frame: 1003, isOpen: true })
+})

@@ -1,0 +1,165 @@
+/** Snags: frames and places where a mend probably shows, with the reason in words. */
+import { flickerBetween } from '../measure/areaMeasures'
+import { LINE_SHOWS_FROM } from '../measure/lineResidue'
+import type { Size } from '../image/rect'
+import type { Frame } from '../time'
+import type { MendMeasure } from '../measure/mendMeasure'
+import { middleOfShape, placeArea } from '../plan/placedArea'
+import type { Mend } from '../document/mend'
+import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../document/tracks'
+
+export type SnagReason =
+  | 'track-lost'
+  | 'track-unsure'
+  | 'area-jump'
+  | 'area-leaves'
+  | 'line-shows'
+  | 'no-start-key'
+  | 'source-outside'
+  | 'source-covered'
+  | 'rim-shows'
+  | 'flicker'
+  | 'grain-smooth'
+  | 'grain-strong'
+  | 'repeats'
+  | 'never-seen'
+  | 'registration-unsure'
+  | 'ghost'
+
+export interface Snag {
+  readonly mendId: string
+  readonly frame: Frame
+  readonly reason: SnagReason
+  readonly x: number
+  readonly y: number
+  readonly words: string
+}
+
+const WORDS: Readonly<Record<SnagReason, string>> = {
+  'track-lost': 'The track has nothing here: it was lost before. Set it right and track on.',
+  'track-unsure': 'The track is not sure here.',
+  'area-jump': 'The area jumps from the frame before.',
+  'area-leaves': 'The area leaves the picture here.',
+  'line-shows': 'The wire still shows here.',
+  'no-start-key': 'The area has no key at the start of its span.',
+  'source-outside': 'Some of the source lies outside the picture here.',
+  'source-covered': 'Some of the source lies inside another mend or a holdout here.',
+  'rim-shows': 'The rim of the area probably shows here.',
+  flicker: 'The area changes more from the frame before than what is around it.',
+  'grain-smooth': 'The area is smoother than what is around it.',
+  'grain-strong': 'The area is grainier than what is around it.',
+  repeats: 'Something recognisable is copied from close by.',
+  'never-seen': 'No other frame shows some of the area here: it is made up from nearby.',
+  'registration-unsure': 'The other frames do not lie well over this one here.',
+  ghost: 'The frames do not agree on what is behind here: something may still pass through.',
+}
+
+const JUMP_PX = 3 // beyond what the course of the frames around it explains
+const JUMP_SHARE = 1.5 // of that course's own step
+
+/**
+ * The snags of a mend that its data alone tell: no pixels are read.
+ * Cost: one placement a frame of the span.
+ */
+export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
+  if (!mend.isOn) return []
+  const snags: Snag[] = []
+  const { firstFrame, lastFrame } = mend.span
+  const add = (frame: Frame, reason: SnagReason, at: { x: number; y: number }) =>
+    snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason] })
+  for (const area of mend.areas) {
+    if (area.shape === 'matte') continue
+    const track = area.follow ? tracks.get(area.follow.trackId) : undefined
+    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) =>
+      middleOfShape(placeArea(area, tracks, firstFrame + i)),
+    )
+    if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame)
+      add(firstFrame, 'no-start-key', middles[0]!)
+    let wasInside: boolean | null = null
+    for (let frame = firstFrame; frame <= lastFrame; frame++) {
+      const i = frame - firstFrame
+      const at = middles[i]!
+      if (track) {
+        if (!hasRowAt(track, frame)) add(frame, 'track-lost', at)
+        else if (trackSureAt(track, frame) < UNSURE_BELOW) add(frame, 'track-unsure', at)
+      }
+      if (i >= 2 && isJump(middles, i)) add(frame, 'area-jump', at)
+      const isInside = at.x >= 0 && at.y >= 0 && at.x <= picture.width && at.y <= picture.height
+      if (wasInside === true && !isInside && area.role === 'cover') add(frame, 'area-leaves', at)
+      wasInside = isInside
+    }
+  }
+  return snags
+}
+
+// From where on eyes probably notice. Set on the demo film: mended with the default settings it stays below all of them.
+const FAULT_SHARE = 0.02 // of the area
+// Along a path the rim is met by everything that crosses it; a closed area may end at an edge of the picture by chance.
+const RIM_SHOWS_FROM = { path: 2.2, closed: 3.7 }
+// A path that swings over its background changes as much as that does.
+const FLICKER_FROM = { path: 5.5, closed: 2.5, inside: 0.008 }
+const SMOOTH_BELOW = 0.65
+const STRONG_FROM = 1.75
+const REPEATS_FROM = 0.8
+const UNSEEN_SHARE = 0.02 // of the area
+// Slivers, and the width of a thread, are filled from nearby well enough: common practice, no source.
+const UNSEEN_WIDE_PX = { path: 16, closed: 8 }
+const UNSURE_LAY_BELOW = 0.45
+const GHOST_SHARE = 0.02
+
+/** The snags of a frame that its finished pixels tell. @param before  Of the frame before, where it is known. */
+export function snagsOfMeasures(
+  measures: readonly MendMeasure[],
+  frame: Frame,
+  before: readonly MendMeasure[] = [],
+): Snag[] {
+  const snags: Snag[] = []
+  const seen = new Map<string, number>()
+  for (const measure of measures) {
+    const { mendId, x, y, line, rimStep, grainRatio, faults, repeated, cells } = measure
+    const add = (reason: SnagReason, at: Point = { x, y }) =>
+      snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason] })
+    // Areas of one mend come in the same order on every frame.
+    const place = seen.get(mendId) ?? 0
+    seen.set(mendId, place + 1)
+    if (line !== null && line.ratio >= LINE_SHOWS_FROM) add('line-shows', line)
+    if (faults && faults.outsidePicture > FAULT_SHARE) add('source-outside')
+    if (faults && faults.insideOthers > FAULT_SHARE) add('source-covered')
+    const kind = line === null ? 'closed' : 'path'
+    if (rimStep !== null && rimStep >= RIM_SHOWS_FROM[kind]) add('rim-shows')
+    if (grainRatio !== null && grainRatio < SMOOTH_BELOW) add('grain-smooth')
+    if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
+    if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
+    const { gathered } = measure
+    if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE && gathered.unseenWidePx >= UNSEEN_WIDE_PX[kind])
+      add('never-seen')
+    if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW)
+      add('registration-unsure')
+    if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
+    const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
+    const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
+    if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside)
+      add('flicker')
+  }
+  return snags
+}
+
+/** Whether the step into frame i breaks with the steps before and after it. */
+function isJump(middles: readonly Point[], i: number): boolean {
+  const step = (k: number) => ({ x: middles[k]!.x - middles[k - 1]!.x, y: middles[k]!.y - middles[k - 1]!.y })
+  const [before, here] = [step(i - 1), step(i)]
+  const after = i + 1 < middles.length ? step(i + 1) : before
+  const usual = Math.max(length(before), length(after))
+  const off = Math.min(
+    length({ x: here.x - before.x, y: here.y - before.y }),
+    length({ x: here.x - after.x, y: here.y - after.y }),
+  )
+  return off > JUMP_PX + JUMP_SHARE * usual
+}
+
+interface Point {
+  readonly x: number
+  readonly y: number
+}
+
+const length = ({ x, y }: Point): number => Math.sqrt(x * x + y * y)
