@@ -1,27 +1,25 @@
 /** The `mend` command: evaluate and encode, one frame after the other. */
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
-import { existsSync } from 'node:fs'
-import { basename, dirname, extname, join, resolve } from 'node:path'
+import { basename, dirname, extname, join } from 'node:path'
 import type { MendDocument } from '../core/document/document'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { finishedChannels, layPatches } from '../core/evaluate/finished'
-import type { FrameSource } from '../core/shot/clip'
+import type { Clip } from '../core/shot/clip'
 import { planFrame } from '../core/plan/planFrame'
+import type { ShotDocument } from '../core/plan/shotDocument'
 import { wholePicture } from '../core/image/rect'
-import { cropSamples, type Samples } from '../core/image/samples'
 import type { Scene } from '../core/scene/scene'
 import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
 import { RENDER_FORMATS, type RenderFormat } from '../server/media/formats'
 import { MediaError } from '../server/media/mediaError'
-import { matteFile, readMattePicture, cutMatte } from '../server/media/matte.server'
 import type { MediaShape } from '../server/media/probe.server'
 import { isPattern } from '../server/media/sequence.server'
-import { readStillPicture } from '../server/media/still.server'
 import { createCache } from '../workers/cache'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { readScene } from './scene'
+import { mattesBeside, stillsBeside } from './picturesBeside'
+import { readScene } from './readScene'
 import { readDocument, withFootage, type OpenFootage } from './plate'
 
 export interface MendOptions {
@@ -141,9 +139,14 @@ async function render(
       signal,
     )
     const notes: { frame: number; mendId: string; detail: string }[] = []
-    const tracks = new Map(document.tracks.map((track) => [track.id, track]))
+    const shot: ShotDocument = {
+      mends: document.mends,
+      tracks: new Map(document.tracks.map((track) => [track.id, track])),
+      plate: { ...plate, width: shape.width, height: shape.height },
+      scene,
+    }
     const total = range.lastFrame - range.firstFrame + 1
-    const source: FrameSource = {
+    const source: Clip = {
       plate: shape,
       readRect: pictures.readRect,
       readMatte: mattesBeside(options.mends, signal),
@@ -153,7 +156,7 @@ async function render(
     const begun = performance.now()
     const rate = (done: number) => done / ((performance.now() - begun) / 1000)
     for (let frame = range.firstFrame; frame <= range.lastFrame && !signal.aborted; frame++) {
-      const plan = planFrame(document.mends, tracks, frame, plate, scene)
+      const plan = planFrame(shot, frame)
       const { patches, notes: said } = await evaluateFrame(plan, source, { shouldStop: () => signal.aborted })
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
       await sink.write(layPatches(await pictures.readRect(frame, wholePicture(shape)), patches, channels))
@@ -170,40 +173,4 @@ async function render(
   } finally {
     await rm(partial, { recursive: true, force: true })
   }
-}
-
-/** Stills that fills name as files; each is read once. Names are looked up beside the mends file. */
-function stillsBeside(mendsPath: string, shape: MediaShape): FrameSource['readStill'] {
-  const opened = new Map<string, Promise<Samples | null>>()
-  return async (name, rect) => {
-    if (name.startsWith('still:')) {
-      throw new CliError(
-        EXIT.mends,
-        `${mendsPath} uses a still that was brought into the application. Give its file instead, such as stills/sky.png.`,
-      )
-    }
-    const path = resolve(dirname(mendsPath), name)
-    let reading = opened.get(path)
-    if (!reading)
-      opened.set(path, (reading = existsSync(path) ? readStillPicture(path, shape) : Promise.resolve(null)))
-    const still = await reading
-    return still && cropSamples(still, rect)
-  }
-}
-
-/** Pictures of matte sequences; patterns are looked up beside the mends file. */
-export const mattesBeside =
-  (mendsPath: string, signal: AbortSignal): FrameSource['readMatte'] =>
-  (pattern, frame) =>
-    readMatteOf(mendsPath, pattern, frame, signal)
-
-async function readMatteOf(mendsPath: string, pattern: string, frame: number, signal: AbortSignal) {
-  if (pattern.startsWith('matte:')) {
-    throw new CliError(
-      EXIT.mends,
-      `${mendsPath} uses a matte that was brought into the application. Give its pictures as a pattern such as mattes/clamp.####.png instead.`,
-    )
-  }
-  const path = resolve(dirname(mendsPath), matteFile(pattern, frame))
-  return existsSync(path) ? cutMatte(await readMattePicture(path, signal)) : null
 }

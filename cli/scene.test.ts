@@ -9,7 +9,8 @@ import { motionBetween, sceneSchema } from '../core/scene/scene'
 import { writePngSequence } from '../tests/media'
 import { EXIT } from './exitCodes'
 import { mendFootage } from './mend'
-import { readScene, sceneOfFootage } from './scene'
+import { readScene } from './readScene'
+import { sceneOfFootage } from './scene'
 
 const SIZE = { width: 192, height: 128 }
 const FRAMES = 8

@@ -1,12 +1,12 @@
 /** The `scene` command: how the background of a plate moves, worked out without a browser. */
-import { readFile } from 'node:fs/promises'
-import { otherMendsOn } from '../core/plan/planFrame'
-import { analyseScene } from '../core/evaluate/analyseScene'
-import { isLocked, sceneSchema, type Scene } from '../core/scene/scene'
+import { masksOf } from '../core/evaluate/masks'
+import { analyseScene } from '../core/scene/analyseScene'
+import { isLocked } from '../core/scene/scene'
+import type { Clip } from '../core/shot/clip'
 import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { mattesBeside } from './mend'
+import { mattesBeside } from './picturesBeside'
 import { readDocument, withFootage, writeWhole } from './plate'
 
 export interface SceneOptions {
@@ -40,26 +40,22 @@ export async function sceneOfFootage(
       say,
       signal,
       async ({ source, shape, firstFrame, lastFrame }) => {
-        const tracks = new Map((document?.tracks ?? []).map((track) => [track.id, track]))
-        const otherMends = Object.fromEntries(
-          Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => [
-            firstFrame + i,
-            otherMendsOn(document?.mends ?? [], tracks, firstFrame + i),
-          ]),
-        )
-        const scene = await analyseScene(
-          { range: { firstFrame, lastFrame }, otherMends },
-          {
-            plate: shape,
-            readRect: source.readRect,
-            readMatte: mattesBeside(options.mends ?? '', signal),
-            readStill: async () => null,
-          },
-          {
-            shouldStop: () => signal.aborted,
-            onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
-          },
-        )
+        const clip: Clip = {
+          plate: shape,
+          readRect: source.readRect,
+          readMatte: mattesBeside(options.mends ?? '', signal),
+          readStill: async () => null,
+        }
+        const shot = {
+          mends: document?.mends ?? [],
+          tracks: new Map((document?.tracks ?? []).map((track) => [track.id, track])),
+          plate: { firstFrame, lastFrame, width: shape.width, height: shape.height },
+          scene: null,
+        }
+        const scene = await analyseScene({ range: shot.plate, maskAt: masksOf(shot, clip) }, clip, {
+          shouldStop: () => signal.aborted,
+          onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
+        })
         if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
         say('\n')
         await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
@@ -76,24 +72,4 @@ export async function sceneOfFootage(
     if (!(cause instanceof MediaError)) throw cause
     throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })
   }
-}
-
-/** @throws CliError in words when the file is no scene. */
-export async function readScene(path: string): Promise<Scene> {
-  const text = await readFile(path, 'utf8').catch((cause: Error) => {
-    throw new CliError(EXIT.mends, `${path} cannot be read: ${cause.message}`)
-  })
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch (cause) {
-    throw new CliError(EXIT.mends, `${path} is not JSON.`, { cause })
-  }
-  const result = sceneSchema.safeParse(json)
-  if (result.success) return result.data
-  const [issue] = result.error.issues
-  throw new CliError(
-    EXIT.mends,
-    `${path} cannot be used as scene motion: ${issue?.path.join('.')} ${issue?.message}. Make it with the scene command.`,
-  )
 }

@@ -11,6 +11,7 @@
  *   render-fps        1280 x 720, decode and encode included, through the command line's own code
  *   start-ms          `npm start` to healthy on a warm machine (only with --start; it needs a free port)
  */
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { execFileSync, spawn } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -25,7 +26,7 @@ import { outerPxOf } from '../core/matte/edge'
 import { renderPathCoverage } from '../core/matte/pathMatte'
 import { serialiseDocument } from '../core/document/document'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
-import type { FrameSource } from '../core/shot/clip'
+import type { Clip } from '../core/shot/clip'
 import { planFrame } from '../core/plan/planFrame'
 import { ALL_FRAMES, NEVER_STOPS, sourceOfSamples } from '../tests/fixtures/sampleSource'
 import { samplePath, sampleMend } from '../tests/fixtures/sampleMend'
@@ -48,8 +49,8 @@ import { inpaint, loadOpenCv, trackWithOpenCv } from './opencv'
 const [width, height] = [1920, 1080]
 
 const NO_TRACKS = new Map<string, never>()
-const mendPieces = (source: FrameSource, mends: readonly Mend[], frame = 1001) =>
-  evaluateFrame(planFrame(mends, NO_TRACKS, frame, ALL_FRAMES), source, NEVER_STOPS)
+const mendPieces = (source: Clip, mends: readonly Mend[], frame = 1001) =>
+  evaluateFrame(planFrame(documentOf(mends, NO_TRACKS, ALL_FRAMES), frame), source, NEVER_STOPS)
 
 async function benchPreview(): Promise<void> {
   const plate = benchPicture(width, height)

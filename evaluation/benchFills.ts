@@ -8,6 +8,8 @@
  *   opencv-ms        what opencv-js has for the same, on the disc's bounding box; what it lacks is left out
  *   membrane-ms      discs of a quarter, one and four times that area: linear cost shows as a constant us-per-px
  */
+import { completed } from '../core/fill/method'
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { createRaster, type Raster } from '../core/image/raster'
 import type { FillInput } from '../core/fill/method'
 import { defaultsOf, fillMethods, findFill } from '../core/fill/registry'
@@ -50,11 +52,11 @@ const discMend = (methodId: string, radius = RADIUS) =>
 /** Frame after frame of one mend; what it learnt stays. The first frame and the median of those that follow. */
 async function framesOf(methodId: string): Promise<{ firstMs: number; nextMs: number }> {
   const mend = discMend(methodId)
-  const run = async (frame: number, source: ReturnType<typeof sourceOfPlates>, isPreview = false) => {
+  const run = async (frame: number, source: ReturnType<typeof sourceOfPlates>, isDraft = false) => {
     const begun = performance.now()
-    await evaluateFrame(planFrame([mend], new Map(), frame, ALL_FRAMES), source, {
+    await evaluateFrame(planFrame(documentOf([mend], new Map(), ALL_FRAMES), frame), source, {
       ...NEVER_STOPS,
-      isPreview,
+      isDraft,
     })
     return performance.now() - begun
   }
@@ -64,7 +66,7 @@ async function framesOf(methodId: string): Promise<{ firstMs: number; nextMs: nu
   const source = sourceOfPlates()
   const next: number[] = []
   for (let frame = 1001; frame < 1021; frame++) next.push(await run(frame, source))
-  if (findFill(methodId)!.hasPreview) {
+  if (findFill(methodId)!.hasDraft) {
     const previews: number[] = []
     for (let i = 0; i < 5; i++) previews.push(await run(1001, sourceOfPlates(), true))
     print('fill-preview-ms', median(previews), 'ms', { fill: methodId })
@@ -146,7 +148,9 @@ export async function benchFills(): Promise<void> {
     print('fill-first-ms', firstMs, 'ms', { fill: method.id })
     const input = discInput(RADIUS)
     const params = defaultsOf(method)
-    const kernelMs = await timed(method.hasPreview ? 5 : 15, () => method.run(input, params, NEVER_STOPS, []))
+    const kernelMs = await timed(method.hasDraft ? 5 : 15, () =>
+      completed(method.run(input, params, NEVER_STOPS, [])),
+    )
     print('fill-kernel-ms', kernelMs, 'ms', { fill: method.id })
     const reference = referenceOf(cv, method.id)
     if (!reference) continue
@@ -160,7 +164,7 @@ export async function benchFills(): Promise<void> {
   const membrane = findFill('membrane')!
   for (const radius of [50, 100, 200]) {
     const input = discInput(radius)
-    const ms = await timed(9, () => membrane.run(input, defaultsOf(membrane), NEVER_STOPS, []))
+    const ms = await timed(9, () => completed(membrane.run(input, defaultsOf(membrane), NEVER_STOPS, [])))
     const pixels = Array.from(input.wanted).filter((value) => value > 0).length
     print('membrane-ms', ms, 'ms', { pixels, usPerPx: round((ms * 1000) / pixels) })
   }

@@ -5,6 +5,7 @@
  *   gather-ms        everything included: reading, registering, relighting, joining, tidy outline off, finish, measures
  *   gather-peak-mb   resident memory of a process of its own at its highest
  */
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { execFileSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
@@ -65,7 +66,7 @@ async function gatherFrames(frameCount: number, frames: number): Promise<number[
   for (let i = 0; i < frames; i++) {
     const begun = performance.now()
     await evaluateFrame(
-      planFrame([mend], new Map(), FIRST + (frameCount >> 1) + (i % 3), plate, scene),
+      planFrame(documentOf([mend], new Map(), plate, scene), FIRST + (frameCount >> 1) + (i % 3)),
       source,
       NEVER_STOPS,
     )

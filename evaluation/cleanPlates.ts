@@ -7,10 +7,11 @@
 import type { OutlineKey } from '../core/document/areas'
 import { fillOf } from '../tests/fixtures/sampleMend'
 import { DEFAULT_FINISH, type Mend } from '../core/document/mend'
-import { otherMendsOn } from '../core/plan/planFrame'
+import { masksOf } from '../core/evaluate/masks'
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { flickerBetween } from '../core/measure/areaMeasures'
 import type { MendMeasure } from '../core/measure/mendMeasure'
-import { analyseScene } from '../core/evaluate/analyseScene'
+import { analyseScene } from '../core/scene/analyseScene'
 import type { Scene } from '../core/scene/scene'
 import { momentAt as stagehandAt } from '../demo/lm070/scene'
 import { momentAt as bollardAt } from '../demo/lm080/scene'
@@ -137,10 +138,8 @@ class Errors {
 async function report(shotName: string, method: string, shot: OpenShot, mend: Mend): Promise<void> {
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
-  const otherMends = Object.fromEntries(
-    frames.map((frame) => [frame, otherMendsOn([mend], new Map(), frame)]),
-  )
-  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
+  const maskAt = masksOf(documentOf([mend]), shot.source)
+  const scene = (await analyseScene({ range: shot.span, maskAt }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const errors = new Errors()

@@ -1,4 +1,5 @@
 /** The demo film on disk, for measuring: frames, truth, and a source for the evaluator. */
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -9,7 +10,8 @@ import { cropSamples, type Samples } from '../core/image/samples'
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type MendDocument } from '../core/document/document'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { layPatches } from '../core/evaluate/finished'
-import type { EvaluatedFrame, FrameSource } from '../core/shot/clip'
+import type { Clip } from '../core/shot/clip'
+import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import { planFrame } from '../core/plan/planFrame'
 import type { Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
@@ -30,7 +32,7 @@ export interface OpenShot {
   read(kind: PictureKind, frame: number): Promise<Samples>
   /** Exact coverage of the trouble, 0 to 255. */
   readMatte(frame: number): Promise<Uint8Array>
-  readonly source: FrameSource
+  readonly source: Clip
   document(mends: readonly Mend[], tracks?: readonly Track[]): MendDocument
   /** The finished frame, and what was said of it. */
   mend(
@@ -60,7 +62,7 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
     const path = join(film, name, 'matte', `${name}.${frame}.png`)
     return existsSync(path) ? cutMatte(await rawOf(path, 1), width, height) : null
   }
-  const source: FrameSource = {
+  const source: Clip = {
     plate: { width, height, channels: 3, bitDepth: 8 },
     readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
     readMatte: (_, frame) => exactMatte(frame),
@@ -81,7 +83,7 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
       tracks: [...tracks],
     }),
     async mend(mends, frame, tracks = [], scene = null) {
-      const plan = planFrame(mends, tracksById(tracks), frame, this.span, scene)
+      const plan = planFrame(documentOf(mends, tracksById(tracks), this.span, scene), frame)
       const done = await evaluateFrame(plan, source, { shouldStop: () => false })
       return {
         ...done,

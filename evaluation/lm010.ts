@@ -4,8 +4,9 @@
  */
 import { momentAt } from '../demo/lm010/scene'
 import { fillOf, samplePath } from '../tests/fixtures/sampleMend'
-import { analyseScene } from '../core/evaluate/analyseScene'
-import { otherMendsOn } from '../core/plan/planFrame'
+import { analyseScene } from '../core/scene/analyseScene'
+import { masksOf } from '../core/evaluate/masks'
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { DEFAULT_FINISH, startingFill, type Mend } from '../core/document/mend'
 import { openShot } from './film'
 import { loadOpenCv } from './opencv'
@@ -39,13 +40,8 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
 }))
 const document = shot.document(mends)
 const starting = mends.map((mend): Mend => ({ ...mend, fill: startingFill('wire') }))
-const otherMends = Object.fromEntries(
-  Array.from({ length: shot.description.frameCount }, (_, i) => [
-    firstFrame + i,
-    otherMendsOn(starting, new Map(), firstFrame + i),
-  ]),
-)
-const scene = await analyseScene({ range: shot.span, otherMends }, shot.source, { shouldStop: () => false })
+const maskAt = masksOf(documentOf(starting), shot.source)
+const scene = await analyseScene({ range: shot.span, maskAt }, shot.source, { shouldStop: () => false })
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {

@@ -1,4 +1,5 @@
 /** How near a mended frame is to the truth, beside what an independent library makes of the same mattes. */
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { createPathCurve } from '../core/geometry/pathCurve'
 import { measurePathField } from '../core/matte/pathField'
 import { outerPxOf } from '../core/matte/edge'
@@ -14,8 +15,10 @@ export function coverageOf(document: MendDocument, frame: number): Float32Array 
   const { width, height } = document.plate
   const coverage = new Float32Array(width * height)
   const tracks = new Map(document.tracks.map((track) => [track.id, track]))
-  for (const mend of planFrame(document.mends, tracks, frame, { firstFrame: frame, lastFrame: frame })
-    .mends) {
+  for (const mend of planFrame(
+    documentOf(document.mends, tracks, { firstFrame: frame, lastFrame: frame }),
+    frame,
+  ).mends) {
     for (const { shape: cover } of mend.covers) {
       if (cover.shape !== 'path') throw new TypeError('the threads of LM_010 are paths')
       const field = measurePathField(

@@ -1,6 +1,7 @@
 /**
  * The fills that take pixels from the same frame, beside the truth and two references, on generated stripes and the demo
- * film: `node --import tsx evaluation/spatial.ts [demo folder] [part]`. One JSON line for each figure.
+ * film: `node --import { documentOf } from '../tests/fixtures/sampleDocument'
+import tsx evaluation/spatial.ts [demo folder] [part]`. One JSON line for each figure.
  */
 import { translationBy, type Matrix3 } from '../core/geometry/transform'
 import { warpProjective } from '../core/image/sample'
@@ -119,7 +120,7 @@ async function stripes(cv: OpenCv): Promise<void> {
         readMatte: async () => null,
         readStill: async () => null,
       }
-      const { patches } = await evaluateFrame(planFrame([mend], new Map(), 1001, ALL_FRAMES), source, { shouldStop: () => false })
+      const { patches } = await evaluateFrame(planFrame(documentOf([mend], new Map(), ALL_FRAMES), 1001), source, { shouldStop: () => false })
       const coverage = coverageOn(mend, new Map(), 1001, whole)
       // Away from the picture's edges, where a leaning stripe enters from nowhere.
       for (let i = 0; i < coverage.length; i++) if (Math.floor(i / width) < 50 || Math.floor(i / width) >= height - 50) coverage[i] = 0

@@ -6,12 +6,13 @@
  */
 import { createPathCurve, pathPointAt, type PathCurve } from '../core/geometry/pathCurve'
 import { acceptFinds } from '../core/document/acceptFinds'
-import { analyseScene } from '../core/evaluate/analyseScene'
+import { analyseScene } from '../core/scene/analyseScene'
 import type { PathArea } from '../core/document/areas'
 import { geometryAt } from '../core/document/keyedGeometry'
 import { fillOf } from '../tests/fixtures/sampleMend'
 import type { MendRecord } from '../core/document/mend'
-import { otherMendsOn } from '../core/plan/planFrame'
+import { masksOf } from '../core/evaluate/masks'
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { createSurvey } from '../core/survey/survey'
 import type { Find, Survey } from '../core/survey/finds'
 import type { Scene } from '../core/scene/scene'
@@ -70,8 +71,8 @@ async function scoreMended(shot: OpenShot, finds: readonly Find[]): Promise<void
   const mends = edit.changes.map(({ after }) => after as MendRecord)
   const { firstFrame, lastFrame } = shot.span
   const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
-  const otherMends = Object.fromEntries(frames.map((frame) => [frame, otherMendsOn(mends, new Map(), frame)]))
-  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
+  const maskAt = masksOf(documentOf(mends), shot.source)
+  const scene = (await analyseScene({ range: shot.span, maskAt }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const fills = ['as accepted', 'median', 'clean-plate'] as const
@@ -183,9 +184,7 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
   const mends = edit.changes.map(({ after }) => after as MendRecord)
   const { firstFrame, lastFrame } = shot.span
   const [offsPx, endsPx]: [number[], number[]] = [[], []]
-  const otherMends: Record<number, ReturnType<typeof otherMendsOn>> = {}
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
-    otherMends[frame] = otherMendsOn(mends, new Map(), frame)
     const threads = momentAt(frame).threads.map((thread) => ({
       ...thread,
       curve: createPathCurve(thread.points),
@@ -201,7 +200,8 @@ async function scoreLines(shot: OpenShot, finds: readonly Find[]): Promise<void>
       endsPx.push(Math.hypot(end.x - thread.contact.x, end.y - thread.contact.y))
     }
   }
-  const scene = (await analyseScene({ range: shot.span, otherMends }, shot.source, {
+  const maskAt = masksOf(documentOf(mends), shot.source)
+  const scene = (await analyseScene({ range: shot.span, maskAt }, shot.source, {
     shouldStop: () => false,
   })) as Scene
   const errors = { mended: new Errors(), plate: new Errors() }

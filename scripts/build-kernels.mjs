@@ -1,5 +1,6 @@
 // Compiles core/kernels/assembly to WebAssembly with SIMD and writes it as a module that needs no
 // file access, so that browser, server, command line and tests load the same bytes in the same way.
+// The signatures of what it exports come from the compiler, so that they cannot differ from the assembly.
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -10,28 +11,28 @@ const root = fileURLToPath(new URL('..', import.meta.url))
 const scratch = mkdtempSync(join(tmpdir(), 'kernels-'))
 const wasm = join(scratch, 'kernels.wasm')
 const asc = join(root, 'node_modules/assemblyscript/bin/asc.js')
+const flags = ['--runtime', 'stub', '--enable', 'simd', '-O3', '--noAssert', '--use', 'abort=']
 execFileSync(
   process.execPath,
-  [
-    asc,
-    'core/kernels/assembly/index.ts',
-    '-o',
-    wasm,
-    '--runtime',
-    'stub',
-    '--enable',
-    'simd',
-    '-O3',
-    '--noAssert',
-    '--use',
-    'abort=',
-  ],
+  [asc, 'core/kernels/assembly/index.ts', '-o', wasm, ...flags, '--bindings', 'raw'],
   { cwd: root, stdio: 'inherit' },
 )
-const base64 = readFileSync(wasm).toString('base64')
+const binary = readFileSync(wasm)
+const declared = readFileSync(join(scratch, 'kernels.d.ts'), 'utf8')
+const signatures = [...declared.matchAll(/export function (\w+\([^)]*\): \w+);/g)].map((match) => match[1])
+const text = `// Made by scripts/build-kernels.mjs from core/kernels/assembly. Not kept in git.
+
+/** What the compiled module offers. Pointers are byte offsets into its memory; see \`assembly/\`. */
+export interface KernelExports {
+  readonly memory: WebAssembly.Memory
+${signatures.map((signature) => `  ${signature}`).join('\n')}
+}
+
+export const kernelsBase64 =
+  '${binary.toString('base64')}'
+`
 const target = join(root, 'core/kernels/wasm.generated.ts')
-const text = `// Made by scripts/build-kernels.mjs from core/kernels/assembly. Not kept in git.\nexport const kernelsBase64 =\n  '${base64}'\n`
 writeFileSync(`${target}.new`, text)
 renameSync(`${target}.new`, target)
 rmSync(scratch, { recursive: true })
-console.log(`kernels: ${Math.round((base64.length * 3) / 4)} bytes`)
+console.log(`kernels: ${binary.length} bytes, ${signatures.length} functions`)

@@ -39,7 +39,7 @@ const request = (frame: number): EvaluateRequest => ({
     resultLocation: '',
   },
   plan: { frame, mends: [], others: {} },
-  isPreview: false,
+  isDraft: false,
 })
 
 function poolOf(size: number) {
@@ -70,8 +70,8 @@ test('a frame goes to the worker that had it before, and to any other while that
   const { pool, workers } = poolOf(2)
   const framesOf = (worker: HandWorker) =>
     worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).plan.frame)
-  const run = async (frame: number, isPreview = false) => {
-    const done = pool.run({ ...request(frame), isPreview })
+  const run = async (frame: number, isDraft = false) => {
+    const done = pool.run({ ...request(frame), isDraft })
     for (const worker of workers) if (worker.tasks.length > 0) worker.answer(worker.tasks.length - 1)
     await done
   }

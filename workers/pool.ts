@@ -5,6 +5,8 @@
  * memory when it already runs. A worker that dies fails its task and is replaced.
  */
 import type { TrackedFrame } from '../core/motion/runTrack'
+import type { ShotDocument } from '../core/plan/shotDocument'
+import { changeBetween } from './documents'
 import type { AnswerTo, ComputeAnswer, ComputeRequest, FromWorker, ToWorker } from './protocol'
 
 /** One worker as the pool sees it: a web worker or a Node thread. */
@@ -41,14 +43,16 @@ interface Task {
   readonly onShare?: (done: number, total: number) => void
 }
 
-/** A first look leaves a frame's own worker to the full result, which is what is asked for again. */
+/** A draft leaves a frame's own worker to the full result, which is what is asked for again. */
 const homeOf = (request: ComputeRequest): number =>
-  request.kind === 'evaluate' ? request.plan.frame + (request.isPreview ? 1 : 0) : 0
+  request.kind === 'evaluate' ? request.frame + (request.isDraft ? 1 : 0) : 0
 
 interface Slot {
   handle: WorkerHandle | null
   readonly stopFlag: Int32Array | null
   task: Task | null
+  /** The documents that the worker has, as it has them. */
+  readonly documents: Map<string, ShotDocument>
 }
 
 export interface RunOptions {
@@ -67,6 +71,7 @@ export interface RunOptions {
 export class ComputePool {
   readonly #slots: Slot[]
   readonly #waiting: Task[] = []
+  readonly #documents = new Map<string, ShotDocument>()
   readonly #createWorker: () => WorkerHandle
   #nextToken = 1
   #isClosed = false
@@ -79,8 +84,21 @@ export class ComputePool {
     this.#slots = Array.from({ length: size }, () => {
       const stopFlag =
         typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
-      return { handle: null, stopFlag, task: null }
+      return { handle: null, stopFlag, task: null, documents: new Map<string, ShotDocument>() }
     })
+  }
+
+  /** What tasks on this document work on from now on. Each worker is told of what has changed before its next one. */
+  setDocument(documentId: string, document: ShotDocument): void {
+    this.#documents.set(documentId, document)
+  }
+
+  /** No task works on it any more. */
+  dropDocument(documentId: string): void {
+    this.#documents.delete(documentId)
+    for (const slot of this.#slots) {
+      if (slot.documents.delete(documentId)) slot.handle?.post({ kind: 'document', documentId, change: null })
+    }
   }
 
   /** Runs a task on the next free worker. @throws StoppedError after `signal`; ComputeError when the worker fails. */
@@ -142,9 +160,10 @@ export class ComputePool {
   #startWorker(slot: Slot): WorkerHandle {
     const handle = this.#createWorker()
     slot.handle = handle
+    slot.documents.clear()
     handle.onMessage((message) => {
       const task = slot.task
-      if (slot.handle !== handle || !task || task.token !== message.token) return
+      if (slot.handle !== handle || !task || message.kind === 'wanted' || task.token !== message.token) return
       if (message.kind === 'progress') {
         task.onFrame?.(message.tracked)
         return
@@ -177,8 +196,18 @@ export class ComputePool {
       this.#waiting.shift()
       slot.task = task
       const handle = slot.handle ?? this.#startWorker(slot)
+      if ('documentId' in task.request) this.#tellDocument(slot, handle, task.request.documentId)
       handle.post({ kind: 'task', token: task.token, request: task.request })
     }
+  }
+
+  #tellDocument(slot: Slot, handle: WorkerHandle, documentId: string): void {
+    const document = this.#documents.get(documentId)
+    if (!document) return // the worker says that it has none
+    const known = slot.documents.get(documentId) ?? null
+    if (known === document) return
+    handle.post({ kind: 'document', documentId, change: changeBetween(known, document) })
+    slot.documents.set(documentId, document)
   }
 
   /** Each worker keeps what it has worked out: a frame goes to the one that had it before, if that is free. */

@@ -1,16 +1,17 @@
 /** What a compute worker is asked and what it answers; the same in the browser and on the server. */
-import type { EvaluatedFrame } from '../core/shot/clip'
-import type { FramePlan } from '../core/plan/planFrame'
+import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import type { SuggestedSource, SuggestRequest } from '../core/evaluate/suggestSources'
+import type { BitDepth, Samples } from '../core/image/samples'
+import type { Rect } from '../core/image/rect'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
-import type { BitDepth } from '../core/image/samples'
-import type { SceneRequest } from '../core/evaluate/analyseScene'
+import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
-import type { FrameRange } from '../core/time'
+import type { Frame, FrameRange } from '../core/time'
+import type { DocumentChange } from './documents'
 
-/** A plate and where its frames, mattes, stills and what was gathered are to be had; the locations mean something to the source only. */
+/** A plate and where its frames, mattes, stills and results are to be had; the locations mean something to the clip only. */
 export interface PlateReference {
   readonly plateId: string
   readonly width: number
@@ -23,12 +24,23 @@ export interface PlateReference {
   readonly resultLocation: string
 }
 
-export interface EvaluateRequest {
-  readonly kind: 'evaluate'
+/** Work on a document that the pool has been given. */
+interface OnDocument {
   readonly plate: PlateReference
-  readonly plan: FramePlan
-  /** A first look, soon: see `RunContext`. */
-  readonly isPreview: boolean
+  readonly documentId: string
+}
+
+export interface EvaluateRequest extends OnDocument {
+  readonly kind: 'evaluate'
+  readonly frame: Frame
+  /** A draft, soon: see `RunContext`. */
+  readonly isDraft: boolean
+}
+
+/** What frames are called: see `frameKey`. */
+export interface NamesRequest extends OnDocument {
+  readonly kind: 'names'
+  readonly frames: readonly Frame[]
 }
 
 export interface TrackJob {
@@ -43,19 +55,16 @@ export interface ClingJob {
   readonly request: ClingRequest
 }
 
-export interface SuggestJob {
+export interface SuggestJob extends OnDocument {
   readonly kind: 'suggest'
-  readonly plate: PlateReference
   readonly request: SuggestRequest
 }
 
-/** Works out the motion of the background. */
-export interface SceneJob {
+/** Works out the motion of the background, with what the document's mends cover left out. */
+export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
-  readonly plate: PlateReference
-  readonly request: SceneRequest
-  /** The last one, where only what has changed since is to be done. */
-  readonly last?: Scene
+  /** Only what has changed since the document's own scene is to be done. */
+  readonly isReview: boolean
 }
 
 /** Looks through all frames for one half of what must go. */
@@ -66,7 +75,11 @@ export interface SurveyJob {
   readonly range: FrameRange
 }
 
-export type EvaluateAnswer = EvaluatedFrame
+export interface EvaluateAnswer extends EvaluatedFrame {
+  /** What the frame is called. */
+  readonly name: string
+}
+export type NamesAnswer = readonly FrameName[]
 /** The best sources, the best first. */
 export type SuggestAnswer = readonly SuggestedSource[]
 /** Null when it was stopped, or when the last one still holds. */
@@ -80,25 +93,43 @@ export interface SurveyAnswer {
   readonly surveyed: SurveyedHalf | null
 }
 
-export type ComputeRequest = EvaluateRequest | TrackJob | ClingJob | SuggestJob | SceneJob | SurveyJob
-export type AnswerTo<R extends ComputeRequest> = R extends EvaluateRequest
-  ? EvaluateAnswer
-  : R extends TrackJob
-    ? TrackOutcome
-    : R extends SuggestJob
-      ? SuggestAnswer
-      : R extends SceneJob
-        ? SceneAnswer
-        : R extends SurveyJob
-          ? SurveyAnswer
-          : ClingOutcome
-export type ComputeAnswer =
-  EvaluateAnswer | TrackOutcome | ClingOutcome | SuggestAnswer | SceneAnswer | SurveyAnswer
+interface Answers {
+  readonly evaluate: EvaluateAnswer
+  readonly names: NamesAnswer
+  readonly track: TrackOutcome
+  readonly cling: ClingOutcome
+  readonly suggest: SuggestAnswer
+  readonly scene: SceneAnswer
+  readonly survey: SurveyAnswer
+}
+
+export type ComputeRequest =
+  EvaluateRequest | NamesRequest | TrackJob | ClingJob | SuggestJob | SceneJob | SurveyJob
+export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]
+export type ComputeAnswer = Answers[keyof Answers]
+
+/** A rectangle of a frame that a worker wants from whoever holds the plate for all workers. */
+export interface WantedRect {
+  readonly frame: Frame
+  readonly rect: Rect
+}
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =
   | { readonly kind: 'start'; readonly stopFlag: SharedArrayBuffer | null }
+  | { readonly kind: 'document'; readonly documentId: string; readonly change: DocumentChange | null }
   | { readonly kind: 'task'; readonly token: number; readonly request: ComputeRequest }
+  | {
+      readonly kind: 'plate'
+      readonly id: number
+      readonly pieces: readonly PlatePiece[]
+      readonly error?: string
+    }
+
+/** Samples that a worker asked for, and where they lie. */
+export interface PlatePiece extends WantedRect {
+  readonly samples: Samples
+}
 
 /** An error on its way between threads: made an error again on the other side. */
 export interface PlainError {
@@ -111,3 +142,9 @@ export type FromWorker =
   | { readonly kind: 'share'; readonly token: number; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly token: number; readonly answer: ComputeAnswer }
   | { readonly kind: 'failed'; readonly token: number; readonly error: PlainError }
+  | {
+      readonly kind: 'wanted'
+      readonly id: number
+      readonly plate: PlateReference
+      readonly wanted: readonly WantedRect[]
+    }

@@ -1,7 +1,8 @@
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { movingWall } from '../tests/fixtures/movingWall'
 import { translationBy } from '../core/geometry/transform'
 import { createSamples } from '../core/image/samples'
-import type { FrameSource } from '../core/shot/clip'
+import type { Clip } from '../core/shot/clip'
 import { planFrame } from '../core/plan/planFrame'
 import { sampleMend } from '../tests/fixtures/sampleMend'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
@@ -43,7 +44,7 @@ function served() {
         },
         readMatte: async () => null,
         readStill: async () => null,
-      }) satisfies FrameSource,
+      }) satisfies Clip,
   )
   const ask = (message: ToWorker) =>
     new Promise<void>((resolve) => {
@@ -62,8 +63,8 @@ const track = (frames: number[]) =>
 
 test('an evaluation answers with pieces whose memory is handed over', async () => {
   const { ask, last } = served()
-  const plan = planFrame([sampleMend()], new Map(), 1001, { firstFrame: 1001, lastFrame: 1003 })
-  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, plan, isPreview: false } })
+  const plan = planFrame(documentOf([sampleMend()], new Map(), { firstFrame: 1001, lastFrame: 1003 }), 1001)
+  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, plan, isDraft: false } })
   expect(last()).toMatchObject({
     message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } },
     transferred: 1,

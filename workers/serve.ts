@@ -1,20 +1,28 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
-import type { FrameSource } from '../core/shot/clip'
+import { masksOf } from '../core/evaluate/masks'
 import { suggestSources } from '../core/evaluate/suggestSources'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
-import { analyseScene } from '../core/evaluate/analyseScene'
-import { reworkScene } from '../core/evaluate/reworkScene'
+import { frameKey } from '../core/plan/keys'
+import { planFrame } from '../core/plan/planFrame'
+import type { ShotDocument } from '../core/plan/shotDocument'
+import { analyseScene } from '../core/scene/analyseScene'
+import { reworkScene } from '../core/scene/reworkScene'
+import type { Clip } from '../core/shot/clip'
+import type { RunContext } from '../core/shot/context'
+import { readyDigests } from '../core/shot/digest'
 import { surveyHalf } from '../core/survey/surveyPlate'
 import { createCaches } from './cache'
+import { applyChange } from './documents'
 import type {
   ComputeAnswer,
   ComputeRequest,
+  EvaluateAnswer,
   FromWorker,
+  NamesAnswer,
   PlateReference,
   SceneAnswer,
-  SceneJob,
   ToWorker,
 } from './protocol'
 
@@ -23,21 +31,27 @@ export interface WorkerPort {
   onMessage(listen: (message: ToWorker) => void): void
 }
 
-interface TaskContext {
-  shouldStop(): boolean
+interface TaskContext extends RunContext {
   onFrame(tracked: TrackedFrame): void
-  onProgress(done: number, total: number): void
 }
 
-/** Serves a port. `openSource` says where this worker gets a plate's pixels from. */
-export function serveCompute(port: WorkerPort, openSource: (plate: PlateReference) => FrameSource): void {
+/** Serves a port. `openClip` says where this worker gets a plate's pixels from. */
+export function serveCompute(port: WorkerPort, openClip: (plate: PlateReference) => Clip): void {
   let stopFlag: Int32Array | null = null
   const cacheOf = createCaches()
+  const documents = new Map<string, ShotDocument>()
   port.onMessage((message) => {
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
       return
     }
+    if (message.kind === 'document') {
+      const { documentId, change } = message
+      if (change) documents.set(documentId, applyChange(documents.get(documentId) ?? null, change))
+      else documents.delete(documentId)
+      return
+    }
+    if (message.kind !== 'task') return
     const { token, request } = message
     const context: TaskContext = {
       // A busy worker hears no message, so stopping is a flag in shared memory.
@@ -45,7 +59,8 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
       onProgress: (done, total) => port.post({ kind: 'share', token, done, total }, []),
     }
-    compute(request, { ...openSource(request.plate), cache: cacheOf(request.plate.plateId) }, context).then(
+    const clip: Clip = { ...openClip(request.plate), cache: cacheOf(request.plate.plateId) }
+    compute(request, clip, documents, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const {
@@ -61,33 +76,60 @@ export function serveCompute(port: WorkerPort, openSource: (plate: PlateReferenc
 
 async function compute(
   request: ComputeRequest,
-  source: FrameSource,
+  clip: Clip,
+  documents: ReadonlyMap<string, ShotDocument>,
   context: TaskContext,
 ): Promise<ComputeAnswer> {
   switch (request.kind) {
-    case 'evaluate':
-      return evaluateFrame(request.plan, source, { ...context, isPreview: request.isPreview })
     case 'track':
-      return runTrack(request.request, source, context)
+      return runTrack(request.request, clip, context)
     case 'cling':
-      return runCling(request.request, source, context)
-    case 'suggest':
-      return suggestSources(request.request, source, context)
-    case 'scene':
-      return sceneAnswer(request, source, context)
+      return runCling(request.request, clip, context)
     case 'survey':
-      return { surveyed: await surveyHalf(request.half, source, request.range, context) }
+      return { surveyed: await surveyHalf(request.half, clip, request.range, context) }
+  }
+  const document = documents.get(request.documentId)
+  if (!document) throw new Error(`the document ${request.documentId} was not given to this worker`)
+  switch (request.kind) {
+    case 'evaluate':
+      return evaluateAnswer(document, request.frame, clip, { ...context, isDraft: request.isDraft })
+    case 'names':
+      return namesOf(document, request.frames)
+    case 'suggest':
+      return suggestSources(document, request.request, clip, context)
+    case 'scene':
+      return sceneAnswer(document, request.isReview, clip, context)
   }
 }
 
+async function evaluateAnswer(
+  document: ShotDocument,
+  frame: number,
+  clip: Clip,
+  context: RunContext,
+): Promise<EvaluateAnswer> {
+  await readyDigests()
+  const plan = planFrame(document, frame)
+  return { ...(await evaluateFrame(plan, clip, context)), name: frameKey(plan) }
+}
+
+async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {
+  await readyDigests()
+  return frames.map((frame) => ({ frame, key: frameKey(planFrame(document, frame)) }))
+}
+
 async function sceneAnswer(
-  { request, last }: SceneJob,
-  source: FrameSource,
-  context: TaskContext,
+  document: ShotDocument,
+  isReview: boolean,
+  clip: Clip,
+  context: RunContext,
 ): Promise<SceneAnswer> {
-  const scene = last
-    ? await reworkScene(request, last, source, context)
-    : await analyseScene(request, source, context)
+  const { plate, scene: last } = document
+  const request = { range: plate, maskAt: masksOf(document, clip) }
+  const scene =
+    isReview && last
+      ? await reworkScene(request, last, clip, context)
+      : await analyseScene(request, clip, context)
   return scene && scene === last ? { scene: null, isSame: true } : { scene, isSame: false }
 }
 

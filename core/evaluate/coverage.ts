@@ -1,15 +1,15 @@
 /** Shapes on a frame as coverage, and as what fills must keep away from. */
-import { createPathCurve, type PathCurve } from '../geometry/pathCurve'
-import { MENDED, NEVER } from '../fill/method'
+import type { PathCurve } from '../geometry/pathCurve'
+import type { MENDED, NEVER } from '../fill/method'
 import { growRect, intersectRects, uniteRects, type Rect } from '../image/rect'
 import { coverageFromEdges, outerPxOf, type Edge, type EdgeField } from '../matte/edge'
 import { measurePathField, type PathField } from '../matte/pathField'
 import { renderPathCoverage } from '../matte/pathMatte'
 import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
 import { measurePolygonField } from '../matte/polygonMatte'
-import type { Cache } from '../shot/clip'
+import { boxAround, boxOfPolygon } from '../plan/boxes'
 import type { PlacedShape } from '../plan/placedArea'
-import { boxAround, boxOfPolygon } from '../plan/shapeBounds'
+import { curveOf, maskOfShapes } from './shapeMask'
 
 /** A shape with what was read for it. */
 export type ReadShape =
@@ -19,49 +19,46 @@ export interface CoveredShape {
   readonly field: EdgeField
   readonly coverage: Float32Array
   readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
+  /** Of several shapes, which of them each entry is nearest to; null of one. */
+  readonly owners: Uint16Array | null
 }
 
-/** The pixels of a shape and how far each is covered. @param curve  Of a path, where it is known already. */
-export function coverShape(
-  shape: ReadShape,
-  curve: PathCurve | null,
-  rect: Rect,
-  marginPx: number,
-  edge: Edge,
-): CoveredShape {
+/** The pixels of a shape and how far each is covered. */
+function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge): CoveredShape {
   if (shape.shape === 'path') {
-    const line = curve ?? createPathCurve(shape.points)
-    const field = measurePathField(line, rect, marginPx)
-    return { field, coverage: renderPathCoverage(field, edge), path: { curve: line, field } }
+    const curve = curveOf(shape.points)
+    const field = measurePathField(curve, rect, marginPx)
+    return { field, coverage: renderPathCoverage(field, edge), path: { curve, field }, owners: null }
   }
   if (shape.shape === 'closed') {
     const field = measurePolygonField(shape.polygon, rect, marginPx)
-    return { field, coverage: coverageFromEdges(field, edge), path: null }
+    return { field, coverage: coverageFromEdges(field, edge), path: null, owners: null }
   }
   const field = measurePictureField(shape.matte, rect, marginPx)
   const coverage = coverageFromEdges(field, edge)
   // Its own soft edge stays, unless it is narrowed.
-  for (let i = 0; i < field.count; i++)
-    coverage[i] =
-      edge.growPx < 0 ? Math.min(coverage[i]!, field.given[i]!) : Math.max(coverage[i]!, field.given[i]!)
-  return { field, coverage, path: null }
+  for (let i = 0; i < field.count; i++) {
+    const [made, given] = [coverage[i]!, field.given[i]!]
+    coverage[i] = edge.growPx < 0 ? Math.min(made, given) : Math.max(made, given)
+  }
+  return { field, coverage, path: null, owners: null }
 }
 
 export const HARD: Edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
 
 /** The box of a shape as drawn; a path's widths are left to the caller. */
-export function boundsOf(cover: ReadShape, curve: PathCurve | null): Rect {
-  if (cover.shape === 'matte') return cover.matte.rect
-  if (cover.shape === 'closed') return boxOfPolygon(cover.polygon)
-  const { xs, ys } = curve ?? createPathCurve(cover.points)
+export function boundsOf(shape: ReadShape): Rect {
+  if (shape.shape === 'matte') return shape.matte.rect
+  if (shape.shape === 'closed') return boxOfPolygon(shape.polygon)
+  const { xs, ys } = curveOf(shape.points)
   return boxAround(xs, ys)
 }
 
 /** The box of everything that a shape covers with an edge. */
 export function coveredBounds(shape: ReadShape, edge: Edge): Rect {
-  const curve = shape.shape === 'path' ? createPathCurve(shape.points) : null
-  const outerPx = Math.max(0, outerPxOf(edge)) + (curve ? Math.max(...curve.widths) / 2 : 0)
-  return growRect(boundsOf(shape, curve), Math.ceil(outerPx) + 1)
+  const halfPx =
+    shape.shape === 'path' ? curveOf(shape.points).widths.reduce((a, b) => Math.max(a, b), 0) / 2 : 0
+  return growRect(boundsOf(shape), Math.ceil(Math.max(0, outerPxOf(edge)) + halfPx) + 1)
 }
 
 /** Several shapes as one: every pixel lies as the nearest of them says. Paths lose what lies along them. */
@@ -71,64 +68,59 @@ export function coverShapes(
   marginPx: number,
   edge: Edge,
 ): CoveredShape {
-  if (shapes.length === 1) return coverShape(shapes[0]!, null, rect, marginPx, edge)
+  if (shapes.length === 1) return coverShape(shapes[0]!, rect, marginPx, edge)
   const size = rect.width * rect.height
   const edges = new Float32Array(size).fill(Infinity)
-  const coverage = new Float32Array(size)
-  for (const shape of shapes) {
-    const one = coverShape(shape, null, rect, marginPx, edge)
+  const [coverage, owners] = [new Float32Array(size), new Uint16Array(size)]
+  shapes.forEach((shape, owner) => {
+    // Each is measured in its own surroundings: a series lies scattered over the rectangle.
+    const near = intersectRects(growRect(coveredBounds(shape, edge), Math.ceil(marginPx) + 1), rect)
+    if (!near) return
+    const one = coverShape(shape, near, marginPx, edge)
+    const [left, top] = [near.col - rect.col, near.row - rect.row]
     for (let i = 0; i < one.field.count; i++) {
-      const pixel = one.field.pixels[i]!
-      edges[pixel] = Math.min(edges[pixel]!, one.field.edges[i]!)
+      const row = (one.field.pixels[i]! / near.width) | 0
+      const pixel = (top + row) * rect.width + left + one.field.pixels[i]! - row * near.width
       coverage[pixel] = Math.max(coverage[pixel]!, one.coverage[i]!)
+      if (one.field.edges[i]! >= edges[pixel]!) continue
+      edges[pixel] = one.field.edges[i]!
+      owners[pixel] = owner
     }
-  }
-  const pixels = Int32Array.from({ length: size }, (_, pixel) => pixel).filter(
-    (pixel) => edges[pixel] !== Infinity,
-  )
-  return {
-    field: { count: pixels.length, pixels, edges: Float32Array.from(pixels, (pixel) => edges[pixel]!) },
-    coverage: Float32Array.from(pixels, (pixel) => coverage[pixel]!),
-    path: null,
-  }
+  })
+  return listed(edges, coverage, owners)
 }
 
-/** The same, from what was kept where the same shapes were asked for in the same rectangle before. Its coverage is only read. */
-export function coverKept(
-  cache: Cache | undefined,
-  shapes: readonly ReadShape[],
-  rect: Rect,
-  marginPx: number,
-  edge: Edge,
-): CoveredShape {
-  if (!cache || shapes.some((shape) => shape.shape === 'matte'))
-    return coverShapes(shapes, rect, marginPx, edge)
-  const key = JSON.stringify([
-    'cover',
-    shapes,
-    rect,
-    marginPx,
-    edge.featherInPx,
-    edge.featherOutPx,
-    edge.growPx,
-  ])
-  const known = cache.get(key) as CoveredShape | undefined
-  if (known) return known
-  const made = coverShapes(shapes, rect, marginPx, edge)
-  cache.set(key, made)
-  return made
+/** The entries of a field, from planes of its rectangle. */
+function listed(edges: Float32Array, coverage: Float32Array, owners: Uint16Array): CoveredShape {
+  let count = 0
+  for (let pixel = 0; pixel < edges.length; pixel++) if (edges[pixel] !== Infinity) count++
+  const out = {
+    pixels: new Int32Array(count),
+    edges: new Float32Array(count),
+    coverage: new Float32Array(count),
+    owners: new Uint16Array(count),
+  }
+  for (let pixel = 0, i = 0; pixel < edges.length; pixel++) {
+    if (edges[pixel] === Infinity) continue
+    out.pixels[i] = pixel
+    out.edges[i] = edges[pixel]!
+    out.coverage[i] = coverage[pixel]!
+    out.owners[i++] = owners[pixel]!
+  }
+  const field = { count, pixels: out.pixels, edges: out.edges }
+  return { field, coverage: out.coverage, owners: out.owners, path: null }
 }
 
-/** Whether two shapes cover the same thing: mends that hand over to each other are no strangers. */
+const SAME_SHARE = 0.6
+
+/** Whether two shapes cover the same thing: mends that hand over to each other do not keep away from each other. */
 export function isSameThing(a: ReadShape, b: ReadShape): boolean {
-  const [boxA, boxB] = [boundsOf(a, null), boundsOf(b, null)]
+  const [boxA, boxB] = [boundsOf(a), boundsOf(b)]
   const shared = intersectRects(boxA, boxB)
   if (!shared) return false
   const all = uniteRects(boxA, boxB)
   return shared.width * shared.height > SAME_SHARE * all.width * all.height
 }
-
-const SAME_SHARE = 0.6
 
 /** What passes in front stays: its pixels are taken out of the coverage, as drawn. */
 export function subtractHoldout(
@@ -137,14 +129,12 @@ export function subtractHoldout(
   holdout: ReadShape,
   rect: Rect,
 ): void {
-  const holdoutCover = coverShape(holdout, null, rect, 1, HARD)
-  const holdoutAt = new Map<number, number>()
-  for (let i = 0; i < holdoutCover.field.count; i++)
-    if (holdoutCover.coverage[i]! > 0) holdoutAt.set(holdoutCover.field.pixels[i]!, holdoutCover.coverage[i]!)
-  if (holdoutAt.size === 0) return
+  const cover = coverShape(holdout, rect, 1, HARD)
+  const shares = new Float32Array(rect.width * rect.height)
+  for (let i = 0; i < cover.field.count; i++) shares[cover.field.pixels[i]!] = cover.coverage[i]!
   for (let i = 0; i < field.count; i++) {
-    const kept = holdoutAt.get(field.pixels[i]!)
-    if (kept !== undefined) coverage[i] = coverage[i]! * (1 - kept)
+    const share = shares[field.pixels[i]!]!
+    if (share > 0) coverage[i] = coverage[i]! * (1 - share)
   }
 }
 
@@ -170,31 +160,10 @@ export interface TabooShape {
   readonly level: typeof MENDED | typeof NEVER
 }
 
-/**
- * Which pixels of a rectangle belong to other mends and holdouts; null where none does.
- * @param kept  Where shapes are asked for in one rectangle after the other: each is worked out once for the whole picture and kept.
- */
-export function tabooOf(
-  shapes: readonly TabooShape[],
-  rect: Rect,
-  kept?: { readonly cache: Cache | undefined; readonly whole: Rect },
-): Uint8Array | null {
-  let taboo: Uint8Array | null = null
-  for (const { shape, edge, level } of shapes) {
-    const bounds = coveredBounds(shape, edge)
-    if (!intersectRects(bounds, rect)) continue
-    const near = intersectRects(bounds, kept?.whole ?? rect)!
-    const { field, coverage } = coverKept(kept?.cache, [shape], near, Math.max(1, outerPxOf(edge)), edge)
-    for (let i = 0; i < field.count; i++) {
-      if (coverage[i] === 0) continue
-      const pixel = field.pixels[i]!
-      const col = near.col - rect.col + (pixel % near.width)
-      const row = near.row - rect.row + Math.floor(pixel / near.width)
-      if (col < 0 || row < 0 || col >= rect.width || row >= rect.height) continue
-      taboo ??= new Uint8Array(rect.width * rect.height)
-      const at = row * rect.width + col
-      if (level > taboo[at]!) taboo[at] = level
-    }
-  }
-  return taboo
+/** Which pixels of a rectangle belong to other mends and holdouts; null where none does. */
+export function tabooOf(shapes: readonly TabooShape[], rect: Rect): Uint8Array | null {
+  const near = shapes.filter(({ shape, edge }) => intersectRects(coveredBounds(shape, edge), rect))
+  if (near.length === 0) return null
+  const marked = near.map(({ shape, edge, level }) => ({ shape, growPx: outerPxOf(edge), value: level }))
+  return maskOfShapes(marked, rect)
 }

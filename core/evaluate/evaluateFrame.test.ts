@@ -1,9 +1,10 @@
+import { documentOf } from '../../tests/fixtures/sampleDocument'
 import fc from 'fast-check'
 import { grainAt } from '../finish/grain'
 import { createSamples, pasteSamplesInto, type BitDepth, type Samples } from '../image/samples'
 import type { Rect } from '../image/rect'
 import { evaluateFrame } from './evaluateFrame'
-import type { FrameSource } from '../shot/clip'
+import type { Clip } from '../shot/clip'
 import { isActiveAt } from '../plan/placedArea'
 import { planFrame } from '../plan/planFrame'
 import {
@@ -213,7 +214,7 @@ test('only the rectangles around the mends are read, and mends apart are worked 
   const reads: Rect[] = []
   const mends = [wire(40, 20, 60, 60, { id: 'a' }), wire(300, 200, 330, 240, { id: 'b' })]
   const { patches } = await evaluateFrame(
-    planFrame(mends, NO_TRACKS, 1001, ALL_FRAMES),
+    planFrame(documentOf(mends, NO_TRACKS, ALL_FRAMES), 1001),
     sourceOf(plate, reads),
     context,
   )
@@ -236,12 +237,12 @@ test('cropping to the rectangles changes nothing: a larger picture around gives 
   const shade = (x: number, y: number, c: number) => 0.5 + 0.4 * Math.sin(x / 5 + c) * Math.cos(y / 7)
   const mend = wire(300, 200, 350, 290)
   const small = await evaluateFrame(
-    planFrame([mend], NO_TRACKS, 1001, ALL_FRAMES),
+    planFrame(documentOf([mend], NO_TRACKS, ALL_FRAMES), 1001),
     sourceOf(plateOf(640, 480, 3, 8, shade)),
     context,
   )
   const large = await evaluateFrame(
-    planFrame([mend], NO_TRACKS, 1001, ALL_FRAMES),
+    planFrame(documentOf([mend], NO_TRACKS, ALL_FRAMES), 1001),
     sourceOf(plateOf(1000, 900, 3, 8, shade)),
     context,
   )
@@ -254,13 +255,13 @@ test('a mend is on only inside its span, and what cannot be done is said', async
   expect([1004, 1005, 1010, 1011].map((frame) => isActiveAt(mend, frame))).toEqual([false, true, true, false])
   expect(isActiveAt({ ...mend, isOn: false }, 1005)).toBe(false)
   const outside = await evaluateFrame(
-    planFrame([wire(500, 500, 600, 600)], NO_TRACKS, 1001, ALL_FRAMES),
+    planFrame(documentOf([wire(500, 500, 600, 600)], NO_TRACKS, ALL_FRAMES), 1001),
     sourceOf(plate),
     context,
   )
   expect(outside).toMatchObject({ patches: [], notes: [{ reason: 'outside-picture' }] })
   const stopped = await evaluateFrame(
-    planFrame([wire(30, 5, 30, 35)], NO_TRACKS, 1001, ALL_FRAMES),
+    planFrame(documentOf([wire(30, 5, 30, 35)], NO_TRACKS, ALL_FRAMES), 1001),
     sourceOf(plate),
     { shouldStop: () => true },
   )
@@ -341,7 +342,7 @@ test('many areas in one mend, and a holdout that is left alone to the bit', asyn
 test('a matte made elsewhere is an area; its frames that are missing change nothing', async () => {
   const plate = plateOf(100, 80, 3, 8, (x, y) => (spot(x, y) ? 0.1 : 0.6))
   const coverage = new Float32Array(20 * 20).fill(1)
-  const source: FrameSource = {
+  const source: Clip = {
     ...sourceOf(plate),
     readMatte: async (pattern, frame) =>
       pattern === 'spot.####.png' && frame === 1001
@@ -358,12 +359,17 @@ test('a matte made elsewhere is an area; its frames that are missing change noth
     keys: [] as never[],
   }
   const mend = plain({ areas: [matte] })
-  const { patches } = await evaluateFrame(planFrame([mend], NO_TRACKS, 1001, ALL_FRAMES), source, context)
+  const { patches } = await evaluateFrame(
+    planFrame(documentOf([mend], NO_TRACKS, ALL_FRAMES), 1001),
+    source,
+    context,
+  )
   const out = { ...plate, data: plate.data.slice() }
   for (const { rect, samples } of patches) pasteSamplesInto(out, samples, rect)
   expect(out.data).toEqual(plateOf(100, 80, 3, 8, () => 0.6).data)
   expect(
-    (await evaluateFrame(planFrame([mend], NO_TRACKS, 1002, ALL_FRAMES), source, context)).patches,
+    (await evaluateFrame(planFrame(documentOf([mend], NO_TRACKS, ALL_FRAMES), 1002), source, context))
+      .patches,
   ).toEqual([])
 })
 
@@ -380,7 +386,13 @@ test('a narrowed area keeps its middle, and a fill that needs a path says so', a
   expect(narrow.data).toEqual(plateOf(100, 80, 3, 8, () => 0.6).data)
   const across = sampleMend({ areas: [sampleEllipse()] })
   expect(
-    (await evaluateFrame(planFrame([across], NO_TRACKS, 1001, ALL_FRAMES), sourceOf(plate), context)).notes,
+    (
+      await evaluateFrame(
+        planFrame(documentOf([across], NO_TRACKS, ALL_FRAMES), 1001),
+        sourceOf(plate),
+        context,
+      )
+    ).notes,
   ).toMatchObject([{ reason: 'needs-path' }])
 })
 
@@ -391,7 +403,7 @@ test('a line that was missed is measured, one that was taken out is not', async 
   const ratioOf = async (x: number) =>
     (
       await evaluateFrame(
-        planFrame([wire(x, -5, x, 205, { finish: noGrain })], NO_TRACKS, 1001, ALL_FRAMES),
+        planFrame(documentOf([wire(x, -5, x, 205, { finish: noGrain })], NO_TRACKS, ALL_FRAMES), 1001),
         sourceOf(plate),
         context,
       )

@@ -1,64 +1,200 @@
 /**
  * The evaluator: the plate's frame in, the mended frame out.
  *
- * The one implementation behind the browser's preview, the server's render and the command line. Each
- * gives it a source of its own; the arithmetic and therefore the bytes are the same everywhere.
+ * The one implementation behind the browser's preview, the server's render and the command line. Each gives it a clip of
+ * its own; the arithmetic and therefore the bytes are the same everywhere. Mends that see each other's pixels are a group:
+ * each is filled from what those before it have made. A group's finished rectangle is kept by the digest of all that made
+ * it, so nothing is worked out twice.
  */
-import type { GatherReport, RunContext } from '../fill/method'
-import { intersectRects, uniteRects, type Rect } from '../image/rect'
-import { cropSamples, createSamples, maximumOf, sampleFromFloat, type Samples } from '../image/samples'
-import { applyMend, type Applied, type Canvas } from './applyMend'
-import type { EvaluatedFrame, FrameSource, MendNote, Patch, SeenMap } from '../shot/clip'
-import { floatsOf, gatherLooks, type Looked } from './readFrames'
-import { measureApplied } from './measureApplied'
-import { placeAll, type Placement } from './placement'
+import { uniteRects, type Rect } from '../image/rect'
+import {
+  createSamples,
+  cropSamples,
+  maximumOf,
+  rasterFromSamples,
+  sampleFromFloat,
+  type Samples,
+} from '../image/samples'
+import type { GatherReport } from '../fill/method'
+import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import { readyDigests } from '../shot/digest'
+import type { EvaluatedFrame, MendNote, Patch, SeenMap } from './evaluatedFrame'
+import { coveredHere, inputHere } from './fillInput'
+import { finishInto, layInto, type Canvas } from './finishFill'
+import { cropRaster, measureApplied, type Applied } from './measureApplied'
+import { readGrain, readPairs, wantedRects } from './otherFrames'
+import { packResult, unpackResult } from './packedResult'
+import { groupOverlapping, placeOne, type Placement } from './placement'
+import { fillName, knownFill, runFill } from './runFill'
+import { ShapeReader } from './shapeReader'
+
+/** What all steps share. */
+interface Evaluation {
+  readonly plan: FramePlan
+  readonly clip: Clip
+  readonly reader: ShapeReader
+  readonly context: RunContext
+}
 
 /**
  * Mends one frame.
  *
- * Mends are applied in order, each to the result of those before it, in floats; the result is rounded
- * once. Samples without coverage keep every bit.
- *
- * Cost and memory follow the rectangles of the areas, not the picture or the clip.
+ * Mends are applied in order, each to the result of those before it, in floats; the result is rounded once. Samples
+ * without coverage keep every bit. Cost and memory follow the rectangles of the areas, not the picture or the clip.
  */
 export async function evaluateFrame(
   plan: FramePlan,
-  source: FrameSource,
+  clip: Clip,
   context: RunContext,
 ): Promise<EvaluatedFrame> {
+  await readyDigests()
+  const evaluation: Evaluation = { plan, clip, reader: new ShapeReader(clip), context }
   const notes: MendNote[] = []
-  const placements = await placeAll(plan, source, notes)
-  const patches: Patch[] = []
-  const seenMaps: SeenMap[] = []
-  const measures: EvaluatedFrame['measures'][number][] = []
-  for (const group of groupOverlapping(placements)) {
-    const looked: Looked[] = []
-    for (const placement of group) looked.push(await gatherLooks(placement, plan.frame, source, context))
-    const rect = group.map((placement) => placement.readRect).reduce(uniteRects)
-    const samples = await source.readRect(plan.frame, rect)
-    if (context.shouldStop()) break
-    const canvas: Canvas = {
-      rect,
-      picture: floatsOf(samples),
-      isTouched: new Uint8Array(rect.width * rect.height),
-      alpha: null,
-    }
-    const applied: Applied[] = []
-    for (const [i, placement] of group.entries()) {
-      if (context.shouldStop()) break
-      const done = await applyMend(placement, looked[i]!, plan.frame, canvas, source.plate, context, notes)
-      if (done) applied.push(done)
-    }
-    if (context.shouldStop()) break
-    for (const one of applied) {
-      measures.push(measureApplied(one, canvas, source.plate))
-      if (one.gathered) seenMaps.push(seenMapOf(one, one.gathered))
-    }
-    const writeRect = group.map((placement) => placement.writeRect).reduce(uniteRects)
-    patches.push(roundTouched(samples, canvas, writeRect))
+  const placements: Placement[] = []
+  for (const planned of plan.placements) {
+    const placement = await placeOne(planned, plan.frame, evaluation.reader, clip.plate, notes)
+    if (placement) placements.push(placement)
   }
-  return { patches, measures, notes, seenMaps }
+  const groups = groupOverlapping(placements).map((members) => ({
+    members,
+    name: groupName(members, evaluation),
+  }))
+  const known = await Promise.all(groups.map(({ name }) => knownResult(name, evaluation)))
+  await prefetchAll(
+    groups.filter((_, i) => !known[i]).map(({ members }) => members),
+    evaluation,
+  )
+  const results: EvaluatedFrame[] = []
+  for (const [i, { members, name }] of groups.entries()) {
+    const result = known[i] ?? (await mendGroup(members, evaluation))
+    if (!result) break // stopped
+    if (!known[i]) await keepResult(name, result, evaluation)
+    results.push(result)
+  }
+  return {
+    patches: results.flatMap(({ patches }) => patches),
+    measures: results.flatMap(({ measures }) => measures),
+    notes: [...notes, ...results.flatMap((result) => result.notes)],
+    seenMaps: results.flatMap(({ seenMaps }) => seenMaps),
+  }
+}
+
+const groupName = (members: readonly Placement[], { plan, context }: Evaluation): string =>
+  joinedKey([
+    context.isDraft && members.some(({ method }) => method.hasDraft) ? 'draft patch' : 'patch',
+    ...members.map((placement) => finishedKey(plan, placement)),
+  ])
+
+async function knownResult(name: string, { clip, context }: Evaluation): Promise<EvaluatedFrame | null> {
+  const known = clip.cache?.get(name)
+  if (known) return copied(known as EvaluatedFrame)
+  if (!clip.results || context.isDraft) return null
+  const stored = await clip.results.read(name)
+  const unpacked = stored && unpackResult(stored)
+  if (unpacked) clip.cache?.set(name, copied(unpacked))
+  return unpacked
+}
+
+async function keepResult(
+  name: string,
+  result: EvaluatedFrame,
+  { clip, context }: Evaluation,
+): Promise<void> {
+  if (context.shouldStop()) return
+  clip.cache?.set(name, copied(result))
+  if (clip.results && !context.isDraft) await clip.results.write(name, packResult(result))
+}
+
+/** Arrays are handed over to other threads: what is kept stays behind. */
+const copied = (result: EvaluatedFrame): EvaluatedFrame => ({
+  ...result,
+  patches: result.patches.map(({ rect, samples, alpha }) => ({
+    rect,
+    samples: { ...samples, data: samples.data.slice() },
+    alpha: alpha && { ...alpha, data: alpha.data.slice() },
+  })),
+  seenMaps: result.seenMaps.map((map) => ({ ...map, seen: map.seen.slice(), from: map.from.slice() })),
+})
+
+/** Says what will be read, so that what lies far is brought together. */
+async function prefetchAll(groups: readonly Placement[][], evaluation: Evaluation): Promise<void> {
+  const { plan, clip, context } = evaluation
+  if (!clip.prefetch) return
+  const wanted = groups.map((members) => ({ frame: plan.frame, rect: readRectOf(members) }))
+  for (const placement of groups.flat()) {
+    const isFilled = clip.cache?.get(fillName(plan, placement, [], context)) !== undefined
+    wanted.push(...wantedRects(placement, clip, context, isFilled))
+  }
+  clip.prefetch(wanted)
+}
+
+const readRectOf = (members: readonly Placement[]): Rect =>
+  members.map(({ readRect }) => readRect).reduce(uniteRects)
+
+/** @returns null when it was stopped. */
+async function mendGroup(
+  members: readonly Placement[],
+  evaluation: Evaluation,
+): Promise<EvaluatedFrame | null> {
+  const { plan, clip, context } = evaluation
+  const rect = readRectOf(members)
+  const samples = await clip.readRect(plan.frame, rect)
+  const canvas: Canvas = {
+    rect,
+    picture: rasterFromSamples(samples),
+    isTouched: new Uint8Array(rect.width * rect.height),
+    alpha: null,
+  }
+  const notes: MendNote[] = []
+  const applied: Applied[] = []
+  const beneath: string[] = []
+  for (const placement of members) {
+    if (context.shouldStop()) return null
+    const done = await apply(placement, canvas, beneath, evaluation, notes)
+    beneath.push(finishedKey(plan, placement))
+    if (done) applied.push(done)
+  }
+  if (context.shouldStop()) return null
+  return {
+    patches: [roundTouched(samples, canvas, members.map(({ writeRect }) => writeRect).reduce(uniteRects))],
+    measures: applied.map((one) => measureApplied(one, canvas, clip.plate)),
+    notes,
+    seenMaps: applied.flatMap((one) => (one.gathered ? [seenMapOf(one, one.gathered)] : [])),
+  }
+}
+
+/** Fills, finishes and lays one placement. @returns null when nothing was laid: a note says why. */
+async function apply(
+  placement: Placement,
+  canvas: Canvas,
+  beneath: readonly string[],
+  { plan, clip, reader, context }: Evaluation,
+  notes: MendNote[],
+): Promise<Applied | null> {
+  const { mend, readRect, share } = placement
+  const covered = coveredHere(placement)
+  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
+  const input = await inputHere(placement, plan, picture, covered, clip)
+  const name = fillName(plan, placement, beneath, context)
+  const result =
+    (await knownFill(name, placement, clip, context)) ??
+    (await runFill(name, placement, input, plan, clip, reader, context))
+  if (!result.ok) {
+    notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
+    return null
+  }
+  const beside = {
+    pairs: await readPairs(placement, clip, reader, context),
+    grain: await readGrain(placement, clip),
+  }
+  finishInto(result, placement, input, beside, clip.plate, context)
+  const { values, holes = null, faults = null, gathered = null, needed = null } = result
+  const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
+  layInto(canvas, values, holes, coverage, input, share)
+  return { placement, input, coverage, owners: covered.owners, faults, gathered, isTidied: needed !== null }
 }
 
 function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport): SeenMap {
@@ -73,39 +209,14 @@ function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport):
   }
   for (let i = 0; i < field.count; i++) {
     if (seen[i]! < 0) continue
-    const col = (field.pixels[i]! % rect.width) + rect.col - writeRect.col
-    const row = ((field.pixels[i]! / rect.width) | 0) + rect.row - writeRect.row
+    const down = (field.pixels[i]! / rect.width) | 0
+    const col = field.pixels[i]! - down * rect.width + rect.col - writeRect.col
+    const row = down + rect.row - writeRect.row
     if (col < 0 || row < 0 || col >= writeRect.width || row >= writeRect.height) continue
     map.seen[row * writeRect.width + col] = seen[i]!
     map.from[row * writeRect.width + col] = from[i]!
   }
   return map
-}
-
-/** Mends that look at each other's pixels share a rectangle; the order within a group is the stack's. */
-export function groupOverlapping(placements: readonly Placement[]): Placement[][] {
-  let groups: { rect: Rect; members: Placement[] }[] = []
-  for (const placement of placements) {
-    let rect = placement.readRect
-    const members = [placement]
-    let hasGrown = true
-    while (hasGrown) {
-      hasGrown = false
-      const apart: typeof groups = []
-      for (const group of groups) {
-        if (!intersectRects(group.rect, rect)) {
-          apart.push(group)
-          continue
-        }
-        rect = uniteRects(group.rect, rect)
-        members.push(...group.members)
-        hasGrown = true
-      }
-      groups = apart
-    }
-    groups.push({ rect, members })
-  }
-  return groups.map(({ members }) => members.sort((a, b) => placements.indexOf(a) - placements.indexOf(b)))
 }
 
 /** Back to samples: rounded where a mend has been, the plate's own bits everywhere else. */

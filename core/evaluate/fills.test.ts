@@ -8,7 +8,7 @@ import { mendSamples, sourceOfSamples } from '../../tests/fixtures/sampleSource'
 import { sampleEllipse, sampleMend, samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { DEFAULT_FINISH, type Finish, type Mend } from '../document/mend'
 import { restingSource } from '../document/sourceKeys'
-import type { FrameSource, Cache } from '../shot/clip'
+import type { Clip, Cache } from '../shot/clip'
 
 const [WIDTH, HEIGHT] = [220, 150]
 const span = { firstFrame: 1001, lastFrame: 1010, rampInFrames: 0, rampOutFrames: 0 }
@@ -70,7 +70,7 @@ const createCache = (): Cache => {
   const kept = new Map<string, object>()
   return { get: (key) => kept.get(key), set: (key, value) => void kept.set(key, value) }
 }
-const sourceWith = (over: Partial<FrameSource> = {}) =>
+const sourceWith = (over: Partial<Clip> = {}) =>
   sourceOfSamples((frame) => paint(frame), { cache: createCache(), ...over })
 
 describe.each(['heal', 'clone', 'texture', 'membrane', 'median'])(

@@ -1,7 +1,7 @@
 /** From a plate's frame and the pieces that mends made to the finished frame. */
 import { findFill } from '../fill/registry'
 import { createSamples, maximumOf, pasteSamplesInto, type Samples } from '../image/samples'
-import type { Patch } from '../shot/clip'
+import type { Patch } from './evaluatedFrame'
 import type { Mend } from '../document/mend'
 
 /** Whether any mend may leave a hole, so that finished frames need an alpha channel. */

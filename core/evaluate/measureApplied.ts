@@ -12,13 +12,42 @@ import {
 import { measureLineResidue } from '../measure/lineResidue'
 import type { MendMeasure } from '../measure/mendMeasure'
 import { measureRepeat } from '../measure/repeats'
-import { cropRaster, type Applied, type Canvas } from './applyMend'
-import type { PlateShape } from '../shot/clip'
+import type { FillFaults, FillInput, GatherReport } from '../fill/method'
+import type { Raster } from '../image/raster'
+import type { Rect } from '../image/rect'
 import { middleOfShape } from '../plan/placedArea'
+import type { PlateShape } from '../shot/clip'
+import type { Canvas } from './finishFill'
+import type { Placement } from './placement'
+
+/** What was laid over the picture, for measuring it afterwards. */
+export interface Applied {
+  readonly placement: Placement
+  readonly input: FillInput
+  readonly coverage: Float32Array
+  /** Of a series, which area each entry is nearest to. */
+  readonly owners: Uint16Array | null
+  readonly faults: FillFaults | null
+  readonly gathered: GatherReport | null
+  /** Only what differs from what was gathered was replaced: the area's own edge is nowhere to be seen. */
+  readonly isTidied: boolean
+}
+
+/** Part of a picture; the same one where the part is the whole. */
+export function cropRaster(picture: Raster, from: Rect, rect: Rect): Raster {
+  const { channels, width, data } = picture
+  if (rect.width === from.width && rect.height === from.height) return picture
+  const out = new Float32Array(rect.width * rect.height * channels)
+  for (let row = 0; row < rect.height; row++) {
+    const at = ((rect.row - from.row + row) * width + rect.col - from.col) * channels
+    out.set(data.subarray(at, at + rect.width * channels), row * rect.width * channels)
+  }
+  return { width: rect.width, height: rect.height, channels, data: out }
+}
 
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
   const { placement, input, coverage, faults, gathered, isTidied } = applied
-  const { mend, curve, readRect, method } = placement
+  const { mend, curve, readRect, method, share } = placement
   const picture = cropRaster(canvas.picture, canvas.rect, readRect)
   const { featherInPx, growPx } = mend.finish
   const area: MeasuredArea = {
@@ -30,7 +59,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     sectors: sectorsOf(applied),
     isOther: (entry) => input.taboo !== null && input.taboo[input.field.pixels[entry]!] !== 0,
   }
-  const isHalf = mend.share < 1 || method.keepsThing === true
+  const isHalf = share < 1 || method.keepsThing === true
   return {
     mendId: mend.id,
     ...placeOf(applied),
@@ -52,14 +81,15 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
 }
 
 function placeOf({ placement }: Applied): { readonly x: number; readonly y: number } {
-  const { shape } = placement.cover
-  if (shape.shape !== 'matte') return middleOfShape(shape)
+  const { shape } = placement.covers[0]!.placed
+  if (shape.shape !== 'matte' && placement.covers.length === 1) return middleOfShape(shape)
   const { col, row, width, height } = placement.writeRect
   return { x: col + width / 2, y: row + height / 2 }
 }
 
-/** Along a path by its length; round a closed area by the angle from its middle. */
-function sectorsOf({ input, placement }: Applied): Uint8Array {
+/** Along a path by its length; round a closed area by the angle from its middle; of a series area by area. */
+function sectorsOf({ input, placement, owners }: Applied): Uint8Array {
+  if (owners) return Uint8Array.from(owners, (owner) => owner % SECTORS)
   const { path, field, rect } = input
   const sectors = new Uint8Array(field.count)
   const put = (entry: number, share: number) =>

@@ -1,15 +1,11 @@
-/** What a fill has gathered, as bytes that any worker can read again: a short text that tells what follows, then its arrays. */
+/** What a fill has gathered, as bytes that any worker can read again. */
 import { z } from 'zod'
 import type { FillResult } from '../fill/method'
+import { pack, unpack, type PackedArray } from './packed'
 
-type Gathered = Extract<FillResult, { ok: true }>
-
-const MAGIC = 0x46474731 // "FGG1"
-const HEAD_WORDS = 2
+type Filled = Extract<FillResult, { ok: true }>
 
 const headSchema = z.strictObject({
-  values: z.int().min(0),
-  entries: z.int().min(0),
   hasNeeded: z.boolean(),
   report: z
     .strictObject({
@@ -23,75 +19,26 @@ const headSchema = z.strictObject({
     .nullable(),
 })
 
-export function packFill({ values, grainKept, needed, gathered }: Gathered): Uint8Array<ArrayBuffer> {
+export function packFill({ values, grainKept, needed, gathered }: Filled): Uint8Array<ArrayBuffer> {
   const { seen, from, ...report } = gathered ?? { seen: null, from: null }
-  const head = asBytes(
-    JSON.stringify({
-      values: values.length,
-      entries: grainKept.length,
-      hasNeeded: needed !== undefined,
-      report: gathered ? report : null,
-    }),
-  )
-  const headBytes = 4 * Math.ceil(head.length / 4)
-  const parts = [values, grainKept, ...(needed ? [needed] : []), ...(seen && from ? [seen, from] : [])]
-  const out = new Uint8Array(
-    4 * HEAD_WORDS + headBytes + parts.reduce((sum, part) => sum + part.byteLength, 0),
-  ).fill(0x20, 4 * HEAD_WORDS)
-  new Uint32Array(out.buffer, 0, HEAD_WORDS).set([MAGIC, headBytes])
-  out.set(head, 4 * HEAD_WORDS)
-  let at = 4 * HEAD_WORDS + headBytes
-  for (const part of parts) {
-    out.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at)
-    at += part.byteLength
-  }
-  return out
+  const arrays = [values, grainKept, ...(needed ? [needed] : []), ...(seen && from ? [seen, from] : [])]
+  return pack({ hasNeeded: needed !== undefined, report: gathered ? report : null }, arrays)
 }
 
-/** @returns null when the bytes are not what `packFill` makes: a file that was cut off is as good as none. */
-export function unpackFill(bytes: Uint8Array): Gathered | null {
-  if (bytes.byteLength < 4 * HEAD_WORDS) return null
-  const { buffer } = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice()
-  const start = bytes.byteOffset % 4 === 0 ? bytes.byteOffset : 0
-  const [magic, headBytes] = new Uint32Array(buffer, start, HEAD_WORDS) as unknown as [number, number]
-  if (magic !== MAGIC || headBytes % 4 !== 0 || 4 * HEAD_WORDS + headBytes > bytes.byteLength) return null
-  const head = headOf(String.fromCharCode(...new Uint8Array(buffer, start + 4 * HEAD_WORDS, headBytes)))
-  if (!head) return null
-  const { values, entries, hasNeeded, report } = head
-  const words = values + entries + (hasNeeded ? entries : 0) + (report ? 2 * entries : 0)
-  if (4 * (HEAD_WORDS + words) + headBytes !== bytes.byteLength) return null
-  let at = start + 4 * HEAD_WORDS + headBytes
-  const next = <T>(make: (from: number) => T, count: number): T => {
-    const part = make(at)
-    at += 4 * count
-    return part
-  }
-  const floats = (count: number) => next((from) => new Float32Array(buffer, from, count), count)
-  return {
-    ok: true,
-    values: floats(values),
-    grainKept: floats(entries),
-    ...(hasNeeded ? { needed: floats(entries) } : {}),
-    ...(report
-      ? {
-          gathered: {
-            ...report,
-            seen: floats(entries),
-            from: next((from) => new Int32Array(buffer, from, entries), entries),
-          },
-        }
-      : {}),
-  }
+/** @returns null when the bytes are not what `packFill` makes. */
+export function unpackFill(bytes: Uint8Array): Filled | null {
+  const unpacked = unpack(bytes)
+  const head = headSchema.safeParse(unpacked?.head)
+  if (!unpacked || !head.success) return null
+  const { hasNeeded, report } = head.data
+  const [values, grainKept, ...rest] = unpacked.arrays
+  const needed = hasNeeded ? rest.shift() : undefined
+  const [seen, from] = rest
+  if (!isFloats(values) || !isFloats(grainKept) || (hasNeeded && !isFloats(needed))) return null
+  if (!report) return { ok: true, values, grainKept, ...(isFloats(needed) ? { needed } : {}) }
+  if (!isFloats(seen) || !(from instanceof Int32Array)) return null
+  const gathered = { ...report, seen, from }
+  return { ok: true, values, grainKept, ...(isFloats(needed) ? { needed } : {}), gathered }
 }
 
-/** Numbers and names of our own: each character is one byte. */
-const asBytes = (text: string): Uint8Array => Uint8Array.from(text, (one) => one.charCodeAt(0))
-
-function headOf(text: string) {
-  try {
-    const head = headSchema.safeParse(JSON.parse(text))
-    return head.success ? head.data : null
-  } catch {
-    return null // not ours: gathered anew
-  }
-}
+const isFloats = (array: PackedArray | undefined): array is Float32Array => array instanceof Float32Array

@@ -1,77 +1,75 @@
 /**
- * Runs the fill of a placement. What was gathered from other frames is kept by its content, and put on the shelf for others: it costs
- * most and changes least.
+ * Runs the fill of a placement. Its result is kept by the digest of all that made it, so that a change of the finish fills
+ * nothing again; what was gathered from other frames, which costs most, goes to the store of results too.
  */
-import type { FillInput, FillResult, Prepared, RunContext } from '../fill/method'
-import { contentKey } from './contentKey'
+import { isPending, type FillInput, type FillResult } from '../fill/method'
+import { fillKey, joinedKey } from '../plan/keys'
+import type { FramePlan } from '../plan/planFrame'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import { readGathered, readPrepared } from './otherFrames'
 import { packFill, unpackFill } from './packedFill'
-import type { Looked } from './readFrames'
 import type { Placement } from './placement'
+import type { ShapeReader } from './shapeReader'
+
+/** What the result of a fill is called. @param beneath  What placements before it have put in its surroundings. */
+export const fillName = (
+  plan: FramePlan,
+  placement: Placement,
+  beneath: readonly string[],
+  { isDraft }: RunContext,
+): string =>
+  joinedKey([isDraft && placement.method.hasDraft ? 'draft' : 'fill', fillKey(plan, placement), ...beneath])
+
+const isGathered = ({ method }: Placement): boolean => method.steady?.gathers !== undefined
+
+/** A result that is known already; null where it has to be made. */
+export async function knownFill(
+  name: string,
+  placement: Placement,
+  { cache, results }: Clip,
+  { isDraft }: RunContext,
+): Promise<FillResult | null> {
+  const known = cache?.get(name)
+  if (known) return withOwnValues(known as FillResult)
+  // A draft is soon made, and soon replaced.
+  if (!results || isDraft || !isGathered(placement)) return null
+  const stored = await results.read(name)
+  const unpacked = stored && unpackFill(stored)
+  if (!unpacked) return null
+  cache?.set(name, unpacked)
+  return withOwnValues(unpacked)
+}
 
 export async function runFill(
+  name: string,
   placement: Placement,
   input: FillInput,
-  looked: Looked,
+  plan: FramePlan,
+  clip: Clip,
+  reader: ShapeReader,
   context: RunContext,
 ): Promise<FillResult> {
   const { method, params } = placement
-  if (!looked.readGathered) return method.run(input, params, context, looked.prepared)
-  const { cache, resultStore } = looked
-  const key = cache || resultStore ? keyOf(placement, input, context) : ''
-  const known = cache?.get(`filled ${key}`)
-  // What follows works on the values in place.
-  if (known) return withOwnValues(known as FillResult)
-  // A first look is soon made, and soon replaced.
-  const stored = resultStore && !context.isPreview ? await resultStore.read(key) : null
-  const unpacked = stored && unpackFill(stored)
-  if (unpacked) {
-    cache?.set(`filled ${key}`, unpacked)
-    return withOwnValues(unpacked)
-  }
-  const gathered: readonly Prepared[] = await looked.readGathered()
-  const result = method.run(input, params, context, [...gathered, ...looked.prepared])
-  if (!result.ok || !(cache || resultStore)) return result
-  cache?.set(`filled ${key}`, result)
-  if (resultStore && !context.isPreview && !result.holes && !result.faults)
-    await resultStore.write(key, packFill(result))
+  const prepare = (purposes: Parameters<typeof readPrepared>[1]) =>
+    readPrepared(placement, purposes, plan.frame, clip, reader, context)
+  const gathers = isGathered(placement)
+  const prepared = gathers
+    ? [
+        ...(await readGathered(placement, plan, clip, reader, context)),
+        ...(await prepare(['anchor', 'clear'])),
+      ]
+    : await prepare(['beside', 'anchor', 'clear'])
+  const outcome = method.run(input, params, context, prepared)
+  const result = isPending(outcome) ? outcome.finish(await prepare(['beside'])) : outcome
+  if (!result.ok || context.shouldStop()) return result
+  const { cache, results } = clip
+  cache?.set(name, result)
+  if (results && gathers && !context.isDraft && !result.holes && !result.faults)
+    await results.write(name, packFill(result))
   return withOwnValues(result)
 }
 
+/** What follows works on the values in place. */
 const withOwnValues = (result: FillResult): FillResult =>
   result.ok ? { ...result, values: result.values.slice() } : result
-
-/**
- * All that a fill's result hangs on: the plate there is told by the frames, their motions and what is shut on them; the picture here
- * may hold what other mends have made.
- */
-function keyOf({ mend, method, looks, cover }: Placement, input: FillInput, context: RunContext): string {
-  const { picture, wanted, field, taboo, rect, frame, rimPx, outerPx } = input
-  const others = looks.map(({ key, layersFromHere, groundFromHere }) => [
-    key,
-    layersFromHere ?? groundFromHere,
-  ])
-  const maps = [cover.layerMap, ...looks.map(({ layerMap }) => layerMap ?? null)]
-  return contentKey([
-    JSON.stringify([
-      method.id,
-      method.version,
-      mend.id,
-      mend.fill,
-      frame,
-      rect,
-      rimPx,
-      outerPx,
-      context.isPreview === true,
-      others,
-      cover.shape,
-      cover.still,
-      maps,
-    ]),
-    picture.data,
-    field.pixels,
-    field.edges,
-    Float32Array.from(wanted),
-    ...(taboo ? [taboo] : []),
-    ...(input.holdoutDistances ? [input.holdoutDistances] : []),
-  ])
-}

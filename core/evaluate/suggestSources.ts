@@ -1,27 +1,25 @@
 /** Looks for good places to copy from: near, with a rim like the area's, clear of other mends, inside the picture, over the whole span. */
+import type { Area } from '../document/areas'
+import type { Mend } from '../document/mend'
 import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'
 import type { Raster } from '../image/raster'
-import type { RunContext } from '../fill/method'
 import { outerPxOf } from '../matte/edge'
+import { placeArea } from '../plan/placedArea'
+import { tableOf } from '../plan/planFrame'
+import type { ShotDocument } from '../plan/shotDocument'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
 import type { Frame } from '../time'
-import type { Area } from '../document/areas'
-import { coverShape, coveredBounds, HARD, isSameThing, type CoveredShape } from './coverage'
-import type { FrameSource } from '../shot/clip'
-import { readRaster } from './readFrames'
-import { placeArea, type PlacedShape } from '../plan/placedArea'
-import { otherMendsOn, type OtherMend } from '../plan/planFrame'
-import { ShapeReader } from './placement'
-import type { Finish, Mend } from '../document/mend'
-import type { Tracks } from '../document/tracks'
+import { coveredBounds, coverShapes, isSameThing } from './coverage'
+import { readRaster } from './fillInput'
+import { maskOfShapes, type MarkedShape } from './shapeMask'
+import { ShapeReader } from './shapeReader'
 
-/** An area on some frames of its span, and what must be kept clear of there. */
+/** The area that a source is looked for, and the frame that is looked at. */
 export interface SuggestRequest {
-  readonly finish: Finish
-  readonly frames: readonly {
-    readonly frame: Frame
-    readonly shape: PlacedShape
-    readonly otherMends: readonly OtherMend[]
-  }[]
+  readonly mendId: string
+  readonly areaId: string
+  readonly frame: Frame
 }
 
 export interface SuggestedSource {
@@ -42,31 +40,6 @@ const FAR_PRICE = 0.006 // per area's size of distance, in the plate's scale
 const HOLDOUT_PRICE = 0.08 // for the share of frames on which a holdout hides the source
 const MAX_SUGGESTED = 8
 
-export function suggestRequest(
-  mend: Mend,
-  area: Area,
-  mends: readonly Mend[],
-  tracks: Tracks,
-  frame: Frame,
-): SuggestRequest {
-  const { firstFrame, lastFrame } = mend.span
-  const step = (lastFrame - firstFrame) / (FRAMES_LOOKED_AT - 1)
-  const frames = new Set([
-    frame,
-    ...Array.from({ length: FRAMES_LOOKED_AT }, (_, i) => Math.round(firstFrame + i * step)),
-  ])
-  const others = mends.filter((other) => other.id !== mend.id)
-  const own = { ...mend, areas: mend.areas.filter((one) => one.id !== area.id) }
-  return {
-    finish: mend.finish,
-    frames: [...frames].map((at) => ({
-      frame: at,
-      shape: placeArea(area, tracks, at),
-      otherMends: otherMendsOn([...others, own], tracks, at),
-    })),
-  }
-}
-
 interface View {
   readonly picture: Raster
   readonly rect: Rect
@@ -79,24 +52,20 @@ interface View {
 
 /** @returns The best shifts, the best first, each well apart from the others; none when every place is covered. */
 export async function suggestSources(
+  document: ShotDocument,
   request: SuggestRequest,
-  source: FrameSource,
+  clip: Clip,
   context: RunContext,
 ): Promise<SuggestedSource[]> {
-  const views: View[] = []
-  for (const one of request.frames) {
-    if (context.shouldStop()) return []
-    const view = await openView(one, request.finish, source)
-    if (view) views.push(view)
-  }
+  const views = await openViews(document, request, clip, context)
   if (views.length === 0) return []
   const size = sizeOf(views[0]!.area)
-  const reach = Math.min(REACH_PX.max, Math.max(REACH_PX.min, Math.ceil(REACH_PX.sizes * size)))
+  const reach = reachOf(size)
   const found: SuggestedSource[] = []
   for (let dy = -reach; dy <= reach; dy += STEP_PX) {
     if (context.shouldStop()) return []
     for (let dx = -reach; dx <= reach; dx += STEP_PX) {
-      const difference = priceOf(views, dx, dy, size, source.plate)
+      const difference = priceOf(views, dx, dy, size, clip.plate)
       if (difference !== null) found.push({ dx, dy, difference })
     }
   }
@@ -107,77 +76,78 @@ export async function suggestSources(
     const apart = Math.max(12, size / 3)
     if (chosen.some((other) => Math.abs(other.dx - one.dx) < apart && Math.abs(other.dy - one.dy) < apart))
       continue
-    chosen.push(refined(views, one, size, source.plate))
+    chosen.push(refined(views, one, size, clip.plate))
   }
   return chosen.sort((a, b) => a.difference - b.difference)
 }
 
+const reachOf = (size: number): number =>
+  Math.min(REACH_PX.max, Math.max(REACH_PX.min, Math.ceil(REACH_PX.sizes * size)))
+
+/** The area on the frame looked at, and on some over its span. */
+async function openViews(
+  document: ShotDocument,
+  { mendId, areaId, frame }: SuggestRequest,
+  clip: Clip,
+  context: RunContext,
+): Promise<View[]> {
+  const mend = document.mends.find(({ id }) => id === mendId)
+  const area = mend?.areas.find(({ id }) => id === areaId)
+  if (!mend || !area) return []
+  const { firstFrame, lastFrame } = mend.span
+  const step = (lastFrame - firstFrame) / (FRAMES_LOOKED_AT - 1)
+  const spread = Array.from({ length: FRAMES_LOOKED_AT }, (_, i) => Math.round(firstFrame + i * step))
+  const reader = new ShapeReader(clip)
+  const views: View[] = []
+  for (const at of new Set([frame, ...spread])) {
+    if (context.shouldStop()) return []
+    const view = await openView(document, mend, area, at, clip, reader)
+    if (view) views.push(view)
+  }
+  return views
+}
+
+const COVERED = 1
+const HELD_OUT = 2
+
 async function openView(
-  { frame, shape, otherMends }: SuggestRequest['frames'][number],
-  finish: Finish,
-  source: FrameSource,
+  document: ShotDocument,
+  { finish }: Mend,
+  area: Area,
+  frame: Frame,
+  clip: Clip,
+  reader: ShapeReader,
 ): Promise<View | null> {
-  const reader = new ShapeReader(source)
-  const [own] = await reader.all([shape], frame)
+  const [own] = await reader.all([placeArea(area, document.tracks, frame).shape], frame)
   if (!own) return null
   const bounds = coveredBounds(own, finish)
-  const margin =
-    Math.min(
-      REACH_PX.max,
-      Math.max(REACH_PX.min, Math.ceil(REACH_PX.sizes * Math.max(bounds.width, bounds.height))),
-    ) +
-    RIM_PX +
-    4
-  const rect = intersectRects(growRect(bounds, margin), wholePicture(source.plate))
+  const margin = reachOf(Math.max(bounds.width, bounds.height)) + RIM_PX + 4
+  const rect = intersectRects(growRect(bounds, margin), wholePicture(clip.plate))
   if (!rect) return null
-  const masked = new Uint8Array(rect.width * rect.height)
-  const mark = (covered: CoveredShape, near: Rect, as: number) => {
-    for (let i = 0; i < covered.field.count; i++) {
-      if (covered.coverage[i] === 0) continue
-      const pixel = covered.field.pixels[i]!
-      const at =
-        (near.row - rect.row + ((pixel / near.width) | 0)) * rect.width +
-        near.col -
-        rect.col +
-        (pixel % near.width)
-      masked[at] = Math.max(masked[at]!, as)
-    }
+  const marked: MarkedShape[] = []
+  for (const other of tableOf(document, frame).near(rect)) {
+    const [shape] = await reader.all([other.placed.shape], frame)
+    const isOwn = other.placed.area === area
+    if (!shape || isOwn || (!other.isHoldout && isSameThing(shape, own))) continue
+    marked.push({ shape, growPx: outerPxOf(other.edge), value: other.isHoldout ? HELD_OUT : COVERED })
   }
-  const covered = coverShape(own, null, rect, Math.max(1, outerPxOf(finish) + RIM_PX), finish)
-  for (const other of otherMends) {
-    for (const [shapes, edge, as] of [
-      [await reader.all(other.covers, frame), other.finish, 1],
-      [await reader.all(other.holdouts, frame), HARD, 2],
-    ] as const) {
-      for (const one of shapes) {
-        const near = intersectRects(coveredBounds(one, edge), rect)
-        if (!near || (as === 1 && isSameThing(one, own))) continue
-        mark(coverShape(one, null, near, Math.max(1, outerPxOf(edge)), edge), near, as)
-      }
-    }
-  }
-  const area: number[] = []
-  const rim: number[] = []
   const outer = outerPxOf(finish)
+  const covered = coverShapes([own], rect, Math.max(1, outer + RIM_PX), finish)
+  const others = maskOfShapes(marked, rect)
+  const [inside, rim]: [number[], number[]] = [[], []]
   for (let i = 0; i < covered.field.count; i++) {
-    const pixel = covered.field.pixels[i]!
+    const [pixel, edge] = [covered.field.pixels[i]!, covered.field.edges[i]!]
     const place = [rect.col + (pixel % rect.width), rect.row + ((pixel / rect.width) | 0)] as const
-    if (covered.coverage[i]! > 0) area.push(...place)
-    else if (
-      covered.field.edges[i]! > outer &&
-      covered.field.edges[i]! <= outer + RIM_PX &&
-      masked[pixel] === 0
-    )
-      rim.push(...place)
+    if (covered.coverage[i]! > 0) inside.push(...place)
+    else if (edge > outer && edge <= outer + RIM_PX && others[pixel] === 0) rim.push(...place)
   }
-  mark(covered, rect, 1)
-  if (area.length === 0 || rim.length === 0) return null
+  if (inside.length === 0 || rim.length === 0) return null
   return {
-    picture: await readRaster(source, frame, rect),
+    picture: await readRaster(clip, frame, rect),
     rect,
-    area: thinned(area, AREA_PLACES),
+    area: thinned(inside, AREA_PLACES),
     rim: thinned(rim, RIM_PLACES),
-    masked,
+    masked: maskOfShapes([...marked, { shape: own, growPx: outer, value: COVERED }], rect),
   }
 }
 
@@ -207,7 +177,7 @@ function priceOf(
   dx: number,
   dy: number,
   size: number,
-  { width, height }: FrameSource['plate'],
+  { width, height }: Clip['plate'],
 ): number | null {
   let sum = 0
   let heldOutViews = 0
@@ -274,7 +244,7 @@ function refined(
   views: readonly View[],
   from: SuggestedSource,
   size: number,
-  plate: FrameSource['plate'],
+  plate: Clip['plate'],
 ): SuggestedSource {
   let best = from
   for (let dy = from.dy - STEP_PX + 1; dy < from.dy + STEP_PX; dy++) {

@@ -11,10 +11,12 @@ import type { PathCurve } from '../geometry/pathCurve'
 import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect, Size } from '../image/rect'
+import type { Samples } from '../image/samples'
 import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
 import type { GatheredMeasure } from '../measure/mendMeasure'
 import type { LayerMap } from '../scene/layerMap'
+import type { RunContext } from '../shot/context'
 import type { Frame, FrameRange } from '../time'
 
 /** What a pixel of the surroundings is to a fill: nobody's business. */
@@ -47,6 +49,8 @@ export interface FillInput extends Surroundings {
   readonly path: { readonly curve: PathCurve; readonly field: PathField } | null
   /** For each entry how far outside the mend's own holdouts it lies, px, as far as the fill looks; below 0 inside. Null where there is none. */
   readonly holdoutDistances: Float32Array | null
+  /** Pixels of the crop around the area, some of those within `reach().aroundPx`, that show what is really there; empty unless asked for. */
+  readonly around: Int32Array
   /** From the area's drawn edge to the rim, where the plate begins to be trusted, in px. */
   readonly rimPx: number
   /** From the drawn edge to where coverage ends, in px. */
@@ -63,7 +67,10 @@ export interface FillSource extends Surroundings {
   readonly sourceFromTarget: Matrix3
 }
 
-export interface FillStill extends Surroundings {
+export interface FillStill {
+  readonly samples: Samples
+  /** Where the crop lies in the still. */
+  readonly rect: Rect
   readonly stillFromTarget: Matrix3
 }
 
@@ -87,6 +94,20 @@ export type FillResult =
       readonly detail: string
     }
 
+/**
+ * A result that still wants what `steady` made of the frames beside: they are read only where something is left to fill.
+ */
+export interface PendingFill {
+  finish(beside: readonly Prepared[]): FillResult
+}
+export type FillOutcome = FillResult | PendingFill
+
+export const isPending = (outcome: FillOutcome): outcome is PendingFill => 'finish' in outcome
+
+/** The result, finished where it is pending: with what was made of the frames beside, or without them. */
+export const completed = (outcome: FillOutcome, beside: readonly Prepared[] = []): FillResult =>
+  isPending(outcome) ? outcome.finish(beside) : outcome
+
 /** Shares, 0 to 1, of the wanted entries whose source was not to be had. */
 export interface FillFaults {
   readonly outsidePicture: number
@@ -101,13 +122,6 @@ export interface GatherReport extends GatheredMeasure {
   readonly from: Int32Array
   /** Deviation of the plate's grain for each channel, as frames that show the same places differ by it; null: not known. */
   readonly grainDeviations: readonly number[] | null
-}
-
-export interface RunContext {
-  /** True once the result is no longer wanted. */
-  shouldStop(): boolean
-  /** A first look is wanted soon; the full result is asked for right after. Only what says `hasPreview` differs. */
-  readonly isPreview?: boolean
 }
 
 /** Another frame of the shot that a fill looks at, and how places move from the frame being filled to it. */
@@ -148,6 +162,15 @@ export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
   gathers?(params: z.output<S>, frame: Frame, plate: FrameRange): FramesWanted | undefined
   /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
   prepare(input: FillInput, params: z.output<S>, context: RunContext, purpose: FramePurpose): P | null
+}
+
+/** What was read of a frame that is gathered from. */
+export interface OtherCrop {
+  readonly samples: Samples
+  /** Where the crop lies in the full picture. */
+  readonly rect: Rect
+  /** Not 0 where something covers it there; null where nothing does. */
+  readonly masked: Uint8Array | null
 }
 
 /** Frames to gather from. */
@@ -191,13 +214,16 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** It works on what is there, the thing itself included: it hides nothing by itself. */
   readonly keepsThing?: boolean
   /** A coarser first result comes much sooner: see `RunContext.isPreview`. */
-  readonly hasPreview?: boolean
+  readonly hasDraft?: boolean
   /** How far outside its area, as drawn and grown, it looks for the thing itself. */
   widensPx?(params: z.output<S>): number
   /** How far it reads around the covered pixels, in px. `halfPx` is the most that a
    * covered pixel is away from the centreline; 0 for closed areas. `ringPx`: how far outside the coverage it wants
-   * entries of the field, if any. */
-  reach(params: z.output<S>, halfPx: number): { readonly marginPx: number; readonly ringPx?: number }
+   * entries of the field, if any; `aroundPx`: how far it wants some of the pixels around, to register frames by. */
+  reach(
+    params: z.output<S>,
+    halfPx: number,
+  ): { readonly marginPx: number; readonly ringPx?: number; readonly aroundPx?: number }
   readonly steady?: Steadiness<S, P>
   /** @param prepared  What `steady` asked for, in the order of frames; without `steady` empty. */
   run(
@@ -205,7 +231,7 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
     params: z.output<S>,
     context: RunContext,
     prepared?: readonly Prepared<P>[],
-  ): FillResult
+  ): FillOutcome
 }
 
 /** Declares a fill; keeps the types of its parameters and of what it prepares together. */

@@ -1,4 +1,5 @@
 /** What every fill on the list must do, whatever its method. */
+import { completed } from './method'
 import fc from 'fast-check'
 import type { Raster } from '../image/raster'
 import { IDENTITY } from '../geometry/transform'
@@ -66,7 +67,7 @@ test('ids are unique, and an unknown one is not found', () => {
 describe.each(fillMethods.map((method) => [method.title, method] as const))('%s', (_title, method) => {
   const settings = settingsOf(method)
   const isPlain = method.id !== 'cut'
-  const run = (input: FillInput) => method.run(input, settings, never, otherFrames(method, input))
+  const run = (input: FillInput) => completed(method.run(input, settings, never, otherFrames(method, input)))
 
   test('says what it is, where it comes from and how far it looks', () => {
     expect(method.summary).toMatch(/\.$/)
@@ -143,7 +144,7 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
       pictureOf(() => 0.5),
       [50, 4, 50, 60],
     )
-    expect(method.run(input, settings, { shouldStop: () => true })).toMatchObject({
+    expect(completed(method.run(input, settings, { shouldStop: () => true }))).toMatchObject({
       ok: false,
       reason: 'stopped',
     })

@@ -57,7 +57,7 @@ export function warpProjective(
   withKernelMemory(raster.data.byteLength + out.data.byteLength + 72, (scope) => {
     const source = scope.pointerTo(raster.data)
     const matrix = scope.pointerTo(Float64Array.from(sourceFromTarget))
-    const cubic = interpolation === 'bicubic' ? 1 : 0
+    const isCubic = interpolation === 'bicubic'
     writeWithKernel(scope, out.data, (to) =>
       kernels().warpProjective(
         source,
@@ -68,7 +68,7 @@ export function warpProjective(
         out.width,
         out.height,
         matrix,
-        cubic,
+        isCubic,
       ),
     )
   })

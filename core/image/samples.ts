@@ -5,7 +5,7 @@
  * sample / maximum; the way back rounds to the nearest sample. There and back returns every sample.
  */
 import { kernels } from '../kernels/module'
-import { type KernelScope, writeWithKernel } from '../kernels/memory'
+import { type KernelScope, withKernelMemory, writeWithKernel } from '../kernels/memory'
 import type { Raster } from './raster'
 import type { Rect } from './rect'
 
@@ -36,6 +36,13 @@ export function floatsFromSamplesInto(target: Float32Array, source: SampleArray,
   const from = scope.pointerTo(source)
   const convert = source.BYTES_PER_ELEMENT === 1 ? kernels().integersToFloats8 : kernels().integersToFloats16
   writeWithKernel(scope, target, (to) => convert(from, to, source.length))
+}
+
+/** Samples as a raster of floats. */
+export function rasterFromSamples({ width, height, channels, data }: Samples): Raster {
+  const raster: Raster = { width, height, channels, data: new Float32Array(data.length) }
+  withKernelMemory(data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, data, scope))
+  return raster
 }
 
 /** The nearest sample for a float; beyond 0 to 1 the end of the range. */

@@ -44,7 +44,7 @@ export function trackerPlane(samples: Samples, { channel, boost, degrainPx }: Tr
   const maximum = maximumOf(samples.data)
   withKernelMemory(samples.data.byteLength + plane.data.byteLength, (scope) => {
     const from = scope.pointerTo(samples.data)
-    const is16 = samples.data.BYTES_PER_ELEMENT === 2 ? 1 : 0
+    const is16 = samples.data.BYTES_PER_ELEMENT === 2
     writeWithKernel(scope, plane.data, (to) =>
       kernels().planeFromSamples(
         from,

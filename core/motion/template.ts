@@ -223,7 +223,7 @@ export function alignTemplate(
         parameters,
         gain,
         offset,
-        robust ? 1 : 0,
+        robust,
         options.robustScale ?? 1,
         outAt,
       )

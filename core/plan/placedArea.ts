@@ -1,11 +1,21 @@
 /** Areas on one frame: keys and tracks worked out. */
-import type { PathPoint } from '../geometry/pathCurve'
-import { apply, type Matrix3 } from '../geometry/transform'
-import type { Frame } from '../time'
-import type { Area } from '../document/areas'
-import { followMotion, geometryAt, keyedGeometryAt, polygonOf, trackOf } from '../document/keyedGeometry'
+import {
+  followMotion,
+  geometryAt,
+  keyedGeometryAt,
+  numbersOf,
+  polygonOf,
+  trackOf,
+} from '../document/keyedGeometry'
+import type { Area, Geometry, KeyedArea } from '../document/areas'
 import { rampAt, type Mend } from '../document/mend'
-import type { Tracks } from '../document/tracks'
+import type { Track, Tracks } from '../document/tracks'
+import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
+import { apply, type Matrix3 } from '../geometry/transform'
+import { growRect, type Rect } from '../image/rect'
+import { digestOf } from '../shot/digest'
+import type { Frame } from '../time'
+import { boxAround, boxOfPolygon } from './boxes'
 
 export type PlacedShape =
   | { readonly shape: 'path'; readonly points: readonly PathPoint[] }
@@ -17,27 +27,120 @@ export type PlacedShape =
 export const isActiveAt = (mend: Mend, frame: Frame): boolean =>
   mend.isOn && mend.finish.strength > 0 && rampAt(mend.span, frame) > 0
 
+/** An area on a frame. What is costly is worked out when it is asked for, and once. */
+export interface PlacedArea {
+  readonly area: Area
+  readonly shape: PlacedShape
+  /** As drawn, a path's width included; null for a matte, whose pictures are not known here. */
+  readonly box: Rect | null
+  /** What tells it from any other shape. */
+  readonly digest: string
+}
+
+/** Frames of an area that are kept: playing and gathering ask for the same ones again and again. */
+const MAX_KEPT = 128
+
+interface Kept {
+  readonly track: Track | null
+  readonly byFrame: Map<Frame, PlacedArea>
+}
+
+const kept = new WeakMap<Area, Kept>()
+
 /** An area on a frame. Asked for many times of the same area: the last answers are kept with it. */
-export function placeArea(area: Area, tracks: Tracks, frame: Frame): PlacedShape {
-  let kept = placements.get(area)
-  if (!kept || kept.tracks !== tracks) placements.set(area, (kept = { tracks, byFrame: new Map() }))
-  let placed = kept.byFrame.get(frame)
-  if (!placed) kept.byFrame.set(frame, (placed = workOutArea(area, tracks, frame)))
+export function placeArea(area: Area, tracks: Tracks, frame: Frame): PlacedArea {
+  const track = area.shape === 'matte' ? null : trackOf(area, tracks)
+  let known = kept.get(area)
+  if (!known || known.track !== track) kept.set(area, (known = { track, byFrame: new Map() }))
+  const at = isResting(area, track) ? 0 : frame
+  let placed = known.byFrame.get(at)
+  if (placed) return placed
+  placed = area.shape === 'matte' ? new MatteOnFrame(area, frame) : new AreaOnFrame(area, tracks, frame)
+  if (known.byFrame.size >= MAX_KEPT) known.byFrame.delete(known.byFrame.keys().next().value!)
+  known.byFrame.set(at, placed)
   return placed
 }
 
-const placements = new WeakMap<Area, { readonly tracks: Tracks; readonly byFrame: Map<Frame, PlacedShape> }>()
+/** The same on every frame. */
+const isResting = (area: Area, track: Track | null): boolean =>
+  area.shape !== 'matte' && track === null && area.keys.length === 1
 
-function workOutArea(area: Area, tracks: Tracks, frame: Frame): PlacedShape {
-  if (area.shape === 'matte') return { shape: 'matte', pattern: area.pattern }
-  const geometry = geometryAt(area, tracks, frame)
-  if (geometry.shape === 'path') return { shape: 'path', points: geometry.points }
-  const track = trackOf(area, tracks)
-  const keyed = keyedGeometryAt(area, frame)
-  const motion = track && track.kind !== 'cling' ? followMotion(area, track, frame, keyed) : null
-  if (!motion || keyed.shape === 'path') return { shape: 'closed', polygon: polygonOf(geometry) }
-  // The whole outline goes through the motion, so that a box on a wall keeps to the wall's perspective.
-  return { shape: 'closed', polygon: movedPolygon(polygonOf(keyed), motion) }
+class MatteOnFrame implements PlacedArea {
+  readonly area: Area
+  readonly shape: PlacedShape
+  readonly box = null
+  readonly #frame: Frame
+
+  constructor(area: Area & { shape: 'matte' }, frame: Frame) {
+    this.area = area
+    this.shape = { shape: 'matte', pattern: area.pattern }
+    this.#frame = frame
+  }
+
+  get digest(): string {
+    return digestOf([`matte ${this.#frame} ${(this.area as Area & { shape: 'matte' }).pattern}`])
+  }
+}
+
+class AreaOnFrame implements PlacedArea {
+  readonly area: KeyedArea
+  readonly #geometry: Geometry
+  /** The keyed shape and what carries it, where that is more than its geometry says: a box on a wall keeps to the wall's perspective. */
+  readonly #carried: { readonly keyed: Exclude<Geometry, { shape: 'path' }>; readonly by: Matrix3 } | null
+  #shape: PlacedShape | undefined
+  #box: Rect | undefined
+  #digest: string | undefined
+
+  constructor(area: KeyedArea, tracks: Tracks, frame: Frame) {
+    this.area = area
+    this.#geometry = geometryAt(area, tracks, frame)
+    this.#carried = null
+    if (this.#geometry.shape === 'path') return
+    const track = trackOf(area, tracks)
+    const keyed = track && track.kind !== 'cling' ? keyedGeometryAt(area, frame) : null
+    const by = keyed && followMotion(area, track!, frame, keyed)
+    if (keyed && by && keyed.shape !== 'path') this.#carried = { keyed, by }
+  }
+
+  get shape(): PlacedShape {
+    return (this.#shape ??= this.#work())
+  }
+
+  #work(): PlacedShape {
+    if (this.#geometry.shape === 'path') return { shape: 'path', points: this.#geometry.points }
+    return {
+      shape: 'closed',
+      polygon: this.#carried
+        ? movedPolygon(polygonOf(this.#carried.keyed), this.#carried.by)
+        : polygonOf(this.#geometry),
+    }
+  }
+
+  get box(): Rect {
+    return (this.#box ??= boxOfShape(this.shape as Exclude<PlacedShape, { shape: 'matte' }>))
+  }
+
+  get digest(): string {
+    if (this.#digest === undefined) {
+      const numbers = this.#carried
+        ? [...numbersOf(this.#carried.keyed), ...this.#carried.by]
+        : numbersOf(this.#geometry)
+      this.#digest = digestOf([this.#geometry.shape, Float64Array.from(numbers)])
+    }
+    return this.#digest
+  }
+}
+
+function boxOfShape(shape: Exclude<PlacedShape, { shape: 'matte' }>): Rect {
+  if (shape.shape === 'closed') return boxOfPolygon(shape.polygon)
+  const curve = createPathCurve(shape.points)
+  return growRect(boxAround(curve.xs, curve.ys), Math.ceil(maxOf(curve.widths) / 2))
+}
+
+const maxOf = (values: ArrayLike<number>): number => {
+  let max = -Infinity
+  for (let i = 0; i < values.length; i++) if (values[i]! > max) max = values[i]!
+  return max
 }
 
 export function movedPolygon(polygon: readonly number[], motion: Matrix3): number[] {
@@ -51,15 +154,18 @@ export function movedPolygon(polygon: readonly number[], motion: Matrix3): numbe
 
 export function middleOfShape(shape: PlacedShape): { readonly x: number; readonly y: number } {
   if (shape.shape === 'matte') return { x: 0, y: 0 }
-  const points =
-    shape.shape === 'path'
-      ? shape.points
-      : Array.from({ length: shape.polygon.length / 2 }, (_, i) => ({
-          x: shape.polygon[2 * i]!,
-          y: shape.polygon[2 * i + 1]!,
-        }))
-  return {
-    x: points.reduce((sum, point) => sum + point.x, 0) / points.length,
-    y: points.reduce((sum, point) => sum + point.y, 0) / points.length,
+  let [x, y] = [0, 0]
+  if (shape.shape === 'path') {
+    for (const point of shape.points) {
+      x += point.x
+      y += point.y
+    }
+    return { x: x / shape.points.length, y: y / shape.points.length }
   }
+  const { polygon } = shape
+  for (let i = 0; i < polygon.length; i += 2) {
+    x += polygon[i]!
+    y += polygon[i + 1]!
+  }
+  return { x: (2 * x) / polygon.length, y: (2 * y) / polygon.length }
 }

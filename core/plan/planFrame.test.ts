@@ -1,5 +1,7 @@
+import { documentOf } from '../../tests/fixtures/sampleDocument'
 import { layerAt, NO_LAYER } from '../scene/layerMap'
-import { runsFromCells, type Scene } from '../scene/scene'
+import { runsFromCells } from '../scene/cellRuns'
+import { type Scene } from '../scene/scene'
 import { apply } from '../geometry/transform'
 import type { Area } from '../document/areas'
 import { newTrack } from '../document/follow'
@@ -14,7 +16,7 @@ import type { Track, Tracks } from '../document/tracks'
 const NO_TRACKS: Tracks = new Map()
 const plate = { firstFrame: 1001, lastFrame: 1048 }
 const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
-  planFrame(mends, tracks, frame, range).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
+  planFrame(documentOf(mends, tracks, range), frame).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
 const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) =>
   looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
 
@@ -43,10 +45,10 @@ test('ramps come and go in even steps, the first above nothing; outside the span
   ])
   const mend = sampleMend({ span })
   expect(isActiveAt(mend, 1009)).toBe(false)
-  expect(planFrame([mend], NO_TRACKS, 1011, plate).mends[0]!.share).toBeCloseTo(0.4, 10)
+  expect(planFrame(documentOf([mend], NO_TRACKS, plate), 1011).mends[0]!.share).toBeCloseTo(0.4, 10)
   expect(
-    planFrame([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, 1011, plate).mends[0]!
-      .share,
+    planFrame(documentOf([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, plate), 1011)
+      .mends[0]!.share,
   ).toBeCloseTo(0.2, 10)
 })
 
@@ -75,7 +77,7 @@ test('every frame looked at comes with what is on there', () => {
     areas: [sampleEllipse()],
     span: { firstFrame: 1021, lastFrame: 1048 },
   })
-  const { others } = planFrame([wire, other], NO_TRACKS, 1020, plate)
+  const { others } = planFrame(documentOf([wire, other], NO_TRACKS, plate), 1020)
   expect(Object.keys(others).map(Number)).toEqual([1018, 1019, 1021, 1022])
   expect(others[1019]!.map(({ mendId }) => mendId)).toEqual(['wire-1'])
   expect(others[1022]!.map(({ mendId }) => mendId)).toEqual(['wire-1', 'other'])
@@ -175,7 +177,7 @@ test('a frame that is gathered from brings its own layers along, where the areaâ
     ],
     fill: fillOf('clean-plate'),
   })
-  const plan = planFrame([mend], NO_TRACKS, 1021, plate, scene)
+  const plan = planFrame(documentOf([mend], NO_TRACKS, plate, scene), 1021)
   const [cover] = plan.mends[0]!.covers
   expect(layerAt(cover!.layerMap!, 21 * 16 + 8, 200)).toBe(1)
   for (const look of cover!.looks) {
@@ -202,7 +204,7 @@ test('a fillâ€™s own picture is placed by the ground from the frame on which it 
       areas: [sampleEllipse({ follow })],
       fill: { ...fill, params: { ...fill.params, ...params } },
     })
-    return planFrame([mend], tracks, 1020, plate).mends[0]!.covers[0]!.still
+    return planFrame(documentOf([mend], tracks, plate), 1020).mends[0]!.covers[0]!.still
   }
   expect(showing({ shows: 'picture', still: '' })).toBeNull()
   expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({

@@ -1,150 +1,178 @@
 /**
- * Mends on one frame: keys and tracks worked out, nothing left that depends on time. What the evaluator
- * takes, what is sent to workers, and what tells whether a mended frame is still good.
+ * A frame planned: keys and tracks worked out, what each mend looks at elsewhere, and what lies in the way there. Nothing
+ * is read for it, and it holds shapes by reference: planning a frame costs what has changed since the last one.
  */
+import { rampAt } from '../document/mend'
+import { sourceFromTarget } from '../document/sourceKeys'
 import type { StillWanted } from '../fill/method'
 import type { Matrix3 } from '../geometry/transform'
-import type { LayerMap } from '../scene/layerMap'
+import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
 import type { Scene } from '../scene/scene'
-import type { Frame, FrameRange } from '../time'
-import type { Area } from '../document/areas'
-import { isStepKeys, settledAt } from '../stepKeys'
-import { type Stack, groundMotion, layersNear } from './groundMotion'
-import { type PlacedShape, isActiveAt, placeArea } from './placedArea'
-import { type PlacedLook, gatheredFrames, paramsOf, usesSource, looksOf } from './frameRequests'
-import { rampAt, type FillSettings, type Finish, type Mend } from '../document/mend'
-import { sourceFromTarget } from '../document/sourceKeys'
-import type { Tracks } from '../document/tracks'
+import type { Frame } from '../time'
+import { rectThrough, rectThroughAll } from './boxes'
+import { requestsOf, type FrameRequest, type RequestContext } from './frameRequests'
+import { frameTable, type FrameTable, type TableArea } from './frameTable'
+import { groundMotion } from './groundMotion'
+import { paramsAt, type PlannedMend } from './plannedMend'
+import { seriesOf } from './series'
+import type { ShotDocument } from './shotDocument'
 
-export interface PlacedCover {
-  readonly shape: PlacedShape
-  /** Layers of the frame around it, for gathering. */
-  readonly layerMap: LayerMap | null
-  readonly sourceFromTarget: Matrix3 | null
-  /** The fill's own picture. */
-  readonly still: PlacedStill | null
-  readonly looks: readonly PlacedLook[]
-}
-
-export interface PlacedStill extends Pick<StillWanted, 'of' | 'corners'> {
+export interface PlannedStill extends Pick<StillWanted, 'of' | 'corners'> {
   /** How the ground moves to the frame on which it was placed; null where it rests. */
   readonly groundToIt: Matrix3 | null
 }
 
-export interface PlacedMend {
-  /** Also the seed of its grain. */
-  readonly id: string
-  readonly fill: FillSettings
-  readonly finish: Finish
-  /** Strength and ramp together, above 0. */
-  readonly share: number
-  readonly covers: readonly PlacedCover[]
-  readonly holdouts: readonly PlacedShape[]
+/** A request with what covers something there. */
+export interface PlannedRequest extends FrameRequest {
+  readonly masked: readonly TableArea[]
 }
 
-/** What fills must keep away from on a frame: the areas of a mend that is on there. */
-export interface OtherMend {
-  readonly mendId: string
-  readonly finish: Pick<Finish, 'featherOutPx' | 'featherInPx' | 'growPx'>
-  readonly covers: readonly PlacedShape[]
-  readonly holdouts: readonly PlacedShape[]
+/** One area of a mend on a frame, or several of a series that are filled at once. */
+export interface PlannedPlacement {
+  readonly mend: PlannedMend
+  readonly params: Record<string, unknown>
+  /** Strength and ramp together, above 0. */
+  readonly share: number
+  readonly covers: readonly TableArea[]
+  readonly holdouts: readonly TableArea[]
+  /** Areas of this frame that lie near, its own left out. */
+  readonly others: readonly TableArea[]
+  readonly sourceFromTarget: Matrix3 | null
+  /** The fill's own picture. */
+  readonly still: PlannedStill | null
+  readonly requests: readonly PlannedRequest[]
 }
 
 export interface FramePlan {
   readonly frame: Frame
-  readonly mends: readonly PlacedMend[]
-  /** Of every other frame that is looked at, what is on there. */
-  readonly others: Readonly<Record<Frame, readonly OtherMend[]>>
+  readonly placements: readonly PlannedPlacement[]
+  /** What layers of the frames are told from. */
+  readonly scene: Scene | null
 }
 
-/**
- * Everything that is needed to mend one frame.
- * @param plate  The frames there are: no other is looked at. @param scene  Null as long as it has not been worked out.
- */
-export function planFrame(
-  mends: readonly Mend[],
-  tracks: Tracks,
-  frame: Frame,
-  plate: FrameRange,
-  scene: Scene | null = null,
-): FramePlan {
-  const stack: Stack = { mends, tracks, plate, scene }
-  const placed = mends.filter((mend) => isActiveAt(mend, frame)).map((mend) => placeMend(mend, stack, frame))
-  const frames = new Set(
-    placed.flatMap(({ covers }) => covers.flatMap(({ looks }) => looks.map((look) => look.frame))),
-  )
-  const others = Object.fromEntries([...frames].map((other) => [other, otherMendsOn(mends, tracks, other)]))
-  return { frame, mends: placed, others }
+/** Frames whose areas are kept placed. */
+const MAX_TABLES = 512
+const tables = new WeakMap<ShotDocument, Map<Frame, FrameTable>>()
+
+/** All areas of a frame; those of a document's frames that were asked for last are kept. */
+export function tableOf(document: ShotDocument, frame: Frame): FrameTable {
+  let known = tables.get(document)
+  if (!known) tables.set(document, (known = new Map()))
+  let table = known.get(frame)
+  if (table) return table
+  table = frameTable(document, frame)
+  if (known.size >= MAX_TABLES) known.delete(known.keys().next().value!)
+  known.set(frame, table)
+  return table
 }
 
-export function otherMendsOn(mends: readonly Mend[], tracks: Tracks, frame: Frame): OtherMend[] {
-  return (
-    mends
-      .filter((mend) => isActiveAt(mend, frame))
-      // As drawn: frames that are gathered from may show a thing just outside its outline, and are outvoted there.
-      .map(({ id, finish, areas }) => ({
-        mendId: id,
-        finish: { featherOutPx: finish.featherOutPx, featherInPx: finish.featherInPx, growPx: finish.growPx },
-        covers: areas.filter((area) => area.role === 'cover').map((area) => placeArea(area, tracks, frame)),
-        holdouts: areas
-          .filter((area) => area.role === 'holdout')
-          .map((area) => placeArea(area, tracks, frame)),
-      }))
-  )
-}
-
-function placeMend(mend: Mend, stack: Stack, frame: Frame): PlacedMend {
-  const { id, fill, finish, areas, span, source } = mend
-  const { tracks, plate, scene } = stack
-  const gathered = gatheredFrames(mend, frame, plate)
-  return {
-    id,
-    fill: settled(fill, frame),
-    finish: widened(mend),
-    share: finish.strength * rampAt(span, frame),
-    covers: areas
-      .filter((area) => area.role === 'cover')
-      .map((area) => ({
-        shape: placeArea(area, tracks, frame),
-        layerMap: gathered?.motion === 'scene' && scene ? layersNear(scene, area, tracks, frame) : null,
-        sourceFromTarget: source && usesSource(mend) ? sourceFromTarget(source, area, tracks, frame) : null,
-        still: placeStill(mend, area, stack, frame),
-        looks: looksOf(mend, area, stack, frame, within(span, plate)),
-      })),
-    holdouts: areas.filter((area) => area.role === 'holdout').map((area) => placeArea(area, tracks, frame)),
+export function planFrame(document: ShotDocument, frame: Frame): FramePlan {
+  const { areas } = tableOf(document, frame)
+  const byMend = new Map<PlannedMend, TableArea[]>()
+  for (const area of areas) {
+    const known = byMend.get(area.mend)
+    if (known) known.push(area)
+    else byMend.set(area.mend, [area])
   }
+  const placements = [...byMend].flatMap(([mend, own]) => planMend(document, frame, mend, own))
+  return { frame, placements, scene: document.scene }
+}
+
+function planMend(
+  document: ShotDocument,
+  frame: Frame,
+  mend: PlannedMend,
+  own: readonly TableArea[],
+): PlannedPlacement[] {
+  const holdouts = own.filter(({ isHoldout }) => isHoldout)
+  const covers = own.filter(({ isHoldout }) => !isHoldout)
+  const params = paramsAt(mend, frame)
+  const share = mend.finish.strength * rampAt(mend.span, frame)
+  return seriesOf(mend, covers).map((together) => {
+    const context: RequestContext = {
+      document,
+      mend,
+      params,
+      areas: together.map(({ placed }) => placed.area),
+      frame,
+      tableAt: (other) => tableOf(document, other),
+    }
+    const { area } = together[0]!.placed
+    const placement = {
+      mend,
+      params,
+      share,
+      covers: together,
+      holdouts,
+      sourceFromTarget:
+        mend.usesSource && mend.source ? sourceFromTarget(mend.source, area, document.tracks, frame) : null,
+      still: planStill(context),
+    }
+    const rect = reachOf(placement, wholePicture(document.plate))
+    return {
+      ...placement,
+      others: rect
+        ? tableOf(document, frame)
+            .near(rect)
+            .filter((one) => !together.includes(one))
+        : [],
+      requests: requestsOf(context).map((request) => withMasked(context, request, rect)),
+    }
+  })
 }
 
 /** A fill's own picture on a frame. One of a frame that the plate does not have is none. */
-export function placeStill(mend: Mend, area: Area, stack: Stack, frame: Frame): PlacedStill | null {
-  const fill = paramsOf(mend)
-  const wanted = fill?.method.needsStill?.(fill.params)
-  const { firstFrame, lastFrame } = stack.plate
+function planStill({ document, mend, params, areas, frame }: RequestContext): PlannedStill | null {
+  const wanted = mend.method?.needsStill?.(params)
+  const { firstFrame, lastFrame } = document.plate
   const isHad = (at: Frame) => at >= firstFrame && at <= lastFrame
   if (!wanted || (typeof wanted.of === 'number' && !isHad(wanted.of))) return null
   const { of, corners, on } = wanted
-  return { of, corners, groundToIt: on !== null && isHad(on) ? groundMotion(area, stack, frame, on) : null }
+  const groundToIt = on !== null && isHad(on) ? groundMotion(areas[0]!, document, frame, on) : null
+  return { of, corners, groundToIt }
 }
 
-/** What a setting says on other frames has no part in this one: changing it there leaves this frame as it is. */
-const settled = (fill: FillSettings, frame: Frame): FillSettings => ({
-  ...fill,
-  params: Object.fromEntries(
-    Object.entries(fill.params).map(([name, value]) => [
-      name,
-      isStepKeys(value) ? settledAt(value, frame) : value,
-    ]),
-  ),
-})
+type Reaching = Pick<PlannedPlacement, 'mend' | 'params' | 'covers' | 'sourceFromTarget'>
 
-/** Where a fill looks for the thing outside its area, the area is as large as that. */
-function widened(mend: Mend): Finish {
-  const fill = paramsOf(mend)
-  const byPx = fill?.method.widensPx?.(fill.params) ?? 0
-  return byPx > 0 ? { ...mend.finish, growPx: mend.finish.growPx + byPx } : mend.finish
+/** Plate in which grain, rim and colour are measured at least, px, with what measuring reads beyond. */
+const RING_PX = 16
+
+/** All that a placement may look at on its own frame; null where that lies outside the picture. */
+function reachOf({ mend, params, covers, sourceFromTarget: toSource }: Reaching, whole: Rect): Rect | null {
+  const written = writtenBy(covers, whole)
+  if (!written) return null
+  const { method, finish } = mend
+  const halfPx = Math.max(written.width, written.height) // of a path: more than it can be
+  const reach = method?.reach(params, method.needsPath ? halfPx : 0)
+  const carryPx = finish.grain > 0 && finish.grainFrom === 'carried' ? halfPx + 8 : 0
+  const around = Math.max(RING_PX, reach?.marginPx ?? 0, reach?.ringPx ?? 0, reach?.aroundPx ?? 0, carryPx)
+  const near = intersectRects(growRect(written, Math.ceil(around)), whole)!
+  const source = toSource && rectThrough(toSource, growRect(written, RING_PX), whole)
+  return source ? uniteRects(near, source) : near
 }
 
-const within = (span: FrameRange, plate: FrameRange): FrameRange => ({
-  firstFrame: Math.max(span.firstFrame, plate.firstFrame),
-  lastFrame: Math.min(span.lastFrame, plate.lastFrame),
-})
+/** All that areas may cover; the whole picture where that is not known before it is read. */
+function writtenBy(covers: readonly TableArea[], whole: Rect): Rect | null {
+  if (covers.some(({ bounds }) => bounds === null)) return whole
+  return intersectRects(covers.map(({ bounds }) => bounds!).reduce(uniteRects), whole)
+}
+
+/** Another frame has no mends in it: everything that is covered there still shows. */
+function withMasked(
+  { document, mend }: RequestContext,
+  request: FrameRequest,
+  reach: Rect | null,
+): PlannedRequest {
+  const { purpose, isOpen, layersFromHere, groundFromHere } = request
+  if (purpose === 'grain' || !reach) return { ...request, masked: [] }
+  const whole = wholePicture(document.plate)
+  const rect = purpose === 'gather' ? rectThroughAll(layersFromHere ?? [groundFromHere], reach, whole) : whole
+  const near = rect ? tableOf(document, request.frame).near(rect) : []
+  // What is gathered from there is seen through the area: its own thing there is masked too. Whatever else is worked
+  // out there is worked out for the mend's own areas.
+  const takesOwn = isOpen === true || purpose !== 'gather'
+  return {
+    ...request,
+    masked: takesOwn ? near.filter((one) => one.isHoldout || one.mend.id !== mend.id) : near,
+  }
+}

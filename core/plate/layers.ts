@@ -5,9 +5,8 @@
  * Sources: R. T. Collins, "A space-sweep approach to true multi-image matching", CVPR 1996; shiftable windows:
  * A. F. Bobick and S. S. Intille, "Large occlusion stereo", IJCV 33(3), 1999.
  */
-
+import { boxMeans, boxSums, slidingLeast } from '../image/windows'
 import { NO_LAYER } from '../scene/layerMap'
-import { boxSums, slidingLeast } from '../image/windows'
 
 export interface LayerCosts {
   /** Hidden pixels of the crop. */
@@ -29,8 +28,9 @@ const NEUTRAL = 0.2
 const PRIOR_SHARE = 0.4
 /** The same of what all frames of the scene say together. */
 const TOLD_SHARE = 0.3
-/** Layers are looked for around a place within squares of these radii, the nearest counting most. */
-const PRIOR_RADII_PX = [8, 20, 48, 112] as const
+/** Layers are looked for around a place within squares of these radii, the nearest counting most; counted in cells. */
+const PRIOR_CELL_PX = 4
+const PRIOR_RADII_CELLS = [2, 5, 12, 28] as const
 
 /** @returns The layer for each hidden pixel. @param width, height  Of the crop. */
 export function chooseLayers(
@@ -40,44 +40,61 @@ export function chooseLayers(
 ): Uint8Array {
   const labels = new Uint8Array(hidden.length)
   if (costs.length < 2) return labels
-  const present = new Float32Array(width * height)
-  for (const pixel of around) present[pixel] = 1
-  const presentSums = PRIOR_RADII_PX.map((radius) => boxSums(present, width, height, radius))
   const best = new Float32Array(hidden.length).fill(Infinity)
+  const presence = nearness(around, () => true, width, height)
   costs.forEach((cost, layer) => {
-    const [map, known, ofLayer] = [
-      new Float32Array(width * height),
-      new Float32Array(width * height),
-      new Float32Array(width * height),
-    ]
-    hidden.forEach((pixel, i) => {
-      if (Number.isNaN(cost[i]!)) return
-      map[pixel] = cost[i]!
-      known[pixel] = 1
-    })
-    around.forEach((pixel, k) => {
-      if (aroundLayers[k] !== layer) return
-      ofLayer[pixel] = 1
-    })
-    const sums = boxSums(map, width, height, WINDOW_PX)
-    const counts = boxSums(known, width, height, WINDOW_PX)
-    for (let at = 0; at < sums.length; at++) sums[at] = counts[at]! > 0.5 ? sums[at]! / counts[at]! : NEUTRAL
-    const min = slidingLeast(sums, width, height, SHIFT_PX)
-    const layerSums = PRIOR_RADII_PX.map((radius) => boxSums(ofLayer, width, height, radius))
-    hidden.forEach((pixel, i) => {
-      let [share, total] = [0, 1e-6]
-      PRIOR_RADII_PX.forEach((radius, k) => {
-        // Sums over larger squares hold those over smaller ones: divided by their size, the nearest count most.
-        share += layerSums[k]![pixel]! / (radius * radius * radius)
-        total += presentSums[k]![pixel]! / (radius * radius * radius)
-      })
-      const value =
-        min[pixel]! +
-        (told[i] === NO_LAYER ? PRIOR_SHARE * (1 - share / total) : told[i] === layer ? 0 : TOLD_SHARE)
-      if (value >= best[i]!) return
+    const least = windowCosts(hidden, cost, width, height)
+    const nearby = nearness(around, (k) => aroundLayers[k] === layer, width, height)
+    for (let i = 0; i < hidden.length; i++) {
+      const pixel = hidden[i]!
+      const cell = cellOf(pixel, width)
+      const isTold = told[i] !== NO_LAYER
+      const prior = isTold
+        ? told[i] === layer
+          ? 0
+          : TOLD_SHARE
+        : PRIOR_SHARE * (1 - nearby[cell]! / (presence[cell]! + 1e-6))
+      const value = least[pixel]! + prior
+      if (value >= best[i]!) continue
       best[i] = value
       labels[i] = layer
-    })
+    }
   })
   return labels
+}
+
+/** The least mean cost of any window that holds a place. */
+function windowCosts(hidden: Int32Array, cost: Float32Array, width: number, height: number): Float32Array {
+  const [map, known] = [new Float32Array(width * height), new Float32Array(width * height)]
+  for (let i = 0; i < hidden.length; i++) {
+    if (Number.isNaN(cost[i]!)) continue
+    map[hidden[i]!] = cost[i]!
+    known[hidden[i]!] = 1
+  }
+  return slidingLeast(boxMeans(map, known, width, height, WINDOW_PX, NEUTRAL), width, height, SHIFT_PX)
+}
+
+const colsOf = (width: number): number => Math.ceil(width / PRIOR_CELL_PX)
+
+function cellOf(pixel: number, width: number): number {
+  const row = (pixel / width) | 0
+  return ((row / PRIOR_CELL_PX) | 0) * colsOf(width) + (((pixel - row * width) / PRIOR_CELL_PX) | 0)
+}
+
+/** For each cell how many of some pixels lie around it. Sums over larger squares hold those over smaller ones: divided by their size, the nearest count most. */
+function nearness(
+  pixels: Int32Array,
+  isMember: (index: number) => boolean,
+  width: number,
+  height: number,
+): Float32Array {
+  const [cols, rows] = [colsOf(width), Math.ceil(height / PRIOR_CELL_PX)]
+  const counts = new Float32Array(cols * rows)
+  for (let k = 0; k < pixels.length; k++) if (isMember(k)) counts[cellOf(pixels[k]!, width)]!++
+  const out = new Float32Array(counts.length)
+  for (const radius of PRIOR_RADII_CELLS) {
+    const sums = boxSums(counts, cols, rows, radius)
+    for (let cell = 0; cell < out.length; cell++) out[cell]! += sums[cell]! / (radius * radius * radius)
+  }
+  return out
 }

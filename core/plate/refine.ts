@@ -3,24 +3,16 @@
  * around an area.
  *
  * Gauss-Newton on the differences between this frame and the other read through the motion, with an affine
- * correction, a gain and an offset; differences that are large for their kind say less.
+ * correction, a gain and an offset; differences that are large for their kind say less, and what the anchors hardly
+ * fix stays as the scene has it.
  * Source: B. D. Lucas and T. Kanade, "An iterative image registration technique", IJCAI 1981; robust weights after
  * A. E. Beaton and J. W. Tukey, 1974.
  */
-import { addEquation, solveSymmetric } from '../geometry/linear'
+import { solveSymmetric } from '../geometry/linear'
 import { apply, compose, translationBy, type Matrix3 } from '../geometry/transform'
-import { medianOf } from '../image/median'
-import type { OpenFrame } from './reading'
-
-/** Places of this frame that others are registered by. */
-export interface Anchors {
-  /** x, y pairs in px of the full picture. */
-  readonly places: Float32Array
-  /** Brightness and its slopes, per px. */
-  readonly values: Float32Array
-  readonly slopesX: Float32Array
-  readonly slopesY: Float32Array
-}
+import { kernels } from '../kernels/module'
+import type { Anchors } from './anchors'
+import type { KernelFrame, ReadingPlanes } from './places'
 
 export interface Refined {
   readonly thereFromHere: Matrix3
@@ -37,67 +29,44 @@ const SETTLED_PX = 0.003
 const AT_REST_PX = 0.06
 /** Further than this the scene motion is believed rather than the correction. */
 const MAX_MOVED_PX = 4
-const MIN = 60
+const MIN_ANCHORS = 60
 const MIN_FOR_AFFINE = 400
+const MIN_INSIDE = 0.25
+/** Deviations of the median difference beyond which an anchor has no say: 4.7 times 1.5 medians. */
+const REACH_MEDIANS = 4.7 * 1.5
+const MIN_REACH = 1e-4
 /** How far the scene motion may be off, as a shift and at the rim of the anchors as a bend: where they hardly fix it, it is believed. */
 const SHIFT_OFF_PX = 1
 const BEND_OFF_PX = 0.3
-
-/** Mean of all channels. */
-export function brightnessOf(values: Float32Array, channels: number): Float32Array {
-  const out = new Float32Array(values.length / channels)
-  const lit = channels >= 3 ? 3 : 1
-  for (let i = 0; i < out.length; i++) {
-    let sum = 0
-    for (let c = 0; c < lit; c++) sum += values[i * channels + c]!
-    out[i] = sum / lit
-  }
-  return out
-}
+const DEVIATION_OF_MEDIAN = 1.4826
 
 /**
- * @param which  Indices of the anchors to go by.
+ * @param to  Where the anchors are read to; it holds what the last motion shows when this returns.
  * @returns null when too few of them can be read there, or they do not fix a shift.
  */
 export function refineMotion(
   anchors: Anchors,
-  which: Int32Array,
-  frame: OpenFrame,
+  frame: KernelFrame,
   start: Matrix3,
-  channels: number,
+  to: ReadingPlanes,
 ): Refined | null {
-  if (which.length < MIN) return null
-  const places = pick2(anchors.places, which)
-  const [x0, y0, unit] = frameOf(places)
-  const unknowns = which.length >= MIN_FOR_AFFINE ? 6 : 2
+  if (anchors.count < MIN_ANCHORS) return null
+  const unknowns = anchors.count >= MIN_FOR_AFFINE ? 6 : 2
   let correction: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
-  let [gain, offset, residual, inside] = [1, 0, Infinity, 0]
+  let now: Step = { warp: correction, gain: 1, offset: 0, residual: Infinity, inside: 0, moves: NOT_MOVED }
   const moved = new Float64Array(unknowns)
   for (let round = 0; round < ROUNDS; round++) {
-    const motion = compose(start, correction)
-    const { values, kept } = frame.read(motion, places)
-    const seen = brightnessOf(values, channels)
-    const step = solveStep(anchors, which, places, seen, kept, {
-      gain,
-      offset,
-      x0,
-      y0,
-      unit,
-      unknowns,
-      moved,
-    })
+    frame.readInto(to, anchors.places, compose(start, correction), null)
+    const step = solveStep(anchors, to, now, unknowns, moved)
     if (!step) return null
-    ;({ residual, inside } = step)
-    gain = step.gain
-    offset = step.offset
-    const { warp } = step
+    now = step
     step.moves.forEach((move, i) => (moved[i]! += move))
-    correction = compose(correction, warp)
-    const movedPx = maxMoved(warp, places)
-    if (maxMoved(correction, places) > MAX_MOVED_PX) return null
-    if (movedPx < SETTLED_PX) break
+    correction = compose(correction, step.warp)
+    if (maxMoved(correction, anchors) > MAX_MOVED_PX) return null
+    if (maxMoved(step.warp, anchors) < SETTLED_PX) break
   }
-  const movedPx = maxMoved(correction, places)
+  const { residual, inside } = now
+  const movedPx = maxMoved(correction, anchors)
   // Frames that lie pixel on pixel are left so: reading between pixels would only soften them.
   if (movedPx < AT_REST_PX && isWhole(start)) return { thereFromHere: start, residual, movedPx: 0, inside }
   return { thereFromHere: compose(start, correction), residual, movedPx, inside }
@@ -113,60 +82,39 @@ const isWhole = (m: Matrix3): boolean =>
   Number.isInteger(m[2]) &&
   Number.isInteger(m[5])
 
-interface Now {
+interface Step {
+  readonly warp: Matrix3
   readonly gain: number
   readonly offset: number
-  readonly x0: number
-  readonly y0: number
-  readonly unit: number
-  readonly unknowns: number
-  /** What has been corrected so far, in px for each unknown. */
-  readonly moved: Float64Array
+  readonly residual: number
+  readonly inside: number
+  readonly moves: Float64Array
 }
 
+const NOT_MOVED = new Float64Array(0)
+
+/** @param moved  What has been corrected so far, in px for each unknown. */
 function solveStep(
-  anchors: Anchors,
-  which: Int32Array,
-  places: Float32Array,
-  seen: Float32Array,
-  kept: Float32Array,
-  now: Now,
-) {
-  const count = which.length
-  const { gain, offset, x0, y0, unit, unknowns, moved } = now
-  const sizes: number[] = []
-  for (let k = 0; k < count; k++)
-    if (kept[k]! > 0) sizes.push(Math.abs(gain * seen[k]! + offset - anchors.values[which[k]!]!))
-  if (sizes.length < MIN || 2 * sizes.length < count * 0.5) return null
-  const residual = medianOf(sizes)
-  const reach = Math.max(4.7 * 1.5 * residual, 1e-4)
+  { places, count, channels, brightness, slopesX, slopesY, unitXs, unitYs, frame, work }: Anchors,
+  { values, kept, stride }: ReadingPlanes,
+  { gain, offset }: Step,
+  unknowns: number,
+  moved: Float64Array,
+): Step | null {
   const n = unknowns + 2
-  const upper = new Float64Array((n * (n + 1)) / 2)
-  const right = new Float64Array(n)
-  const row = new Float64Array(n)
-  for (let k = 0; k < count; k++) {
-    if (kept[k]! <= 0) continue
-    const anchor = which[k]!
-    const difference = anchors.values[anchor]! - gain * seen[k]! - offset
-    const off = difference / reach
-    if (Math.abs(off) >= 1) continue
-    const weight = (1 - off * off) * (1 - off * off)
-    const [gx, gy] = [anchors.slopesX[anchor]!, anchors.slopesY[anchor]!]
-    row[0] = gx
-    row[1] = gy
-    if (unknowns === 6) {
-      const [x, y] = [(places[2 * k]! - x0) / unit, (places[2 * k + 1]! - y0) / unit]
-      row[2] = gx * x
-      row[3] = gx * y
-      row[4] = gy * x
-      row[5] = gy * y
-    }
-    row[unknowns] = seen[k]!
-    row[unknowns + 1] = 1
-    addEquation(upper, right, row, difference, weight)
-  }
+  const pairs = (n * (n + 1)) / 2
+  const [outAt, scratch] = [work, work + 8 * (1 + pairs + n)]
+  // prettier-ignore
+  const seen = kernels().refineSums(
+    values, stride, kept, places.count, channels, brightness, slopesX, slopesY, unitXs, unitYs,
+    gain, offset, unknowns, REACH_MEDIANS, MIN_REACH, scratch, outAt,
+  )
+  if (seen < MIN_ANCHORS || seen < MIN_INSIDE * count) return null
+  const out = new Float64Array(kernels().memory.buffer, outAt, 1 + pairs + n)
+  const residual = out[0]!
+  const [upper, right] = [out.subarray(1, 1 + pairs), out.subarray(1 + pairs)]
   // What the anchors hardly fix stays as the scene has it: a prior of that width, against differences of this deviation.
-  const variance = 1.4826 * 1.4826 * residual * residual
+  const variance = DEVIATION_OF_MEDIAN * DEVIATION_OF_MEDIAN * residual * residual
   for (let i = 0, at = 0; i < unknowns; at += n - i, i++) {
     const width = i < 2 ? SHIFT_OFF_PX : BEND_OFF_PX
     const pull = variance / (width * width)
@@ -175,53 +123,33 @@ function solveStep(
   }
   const s = solveSymmetric(upper, right)
   if (!s) return null
-  const [dx, dy] = [s[0]!, s[1]!]
-  const a = unknowns === 6 ? [s[2]! / unit, s[3]! / unit, s[4]! / unit, s[5]! / unit] : [0, 0, 0, 0]
-  const warp = compose(
-    translationBy(x0, y0),
-    compose([1 + a[0]!, a[1]!, dx, a[2]!, 1 + a[3]!, dy, 0, 0, 1], translationBy(-x0, -y0)),
+  const bend = (i: number) => (unknowns === 6 ? s[i]! / frame.unit : 0)
+  const turned = compose(
+    [1 + bend(2), bend(3), s[0]!, bend(4), 1 + bend(5), s[1]!, 0, 0, 1],
+    translationBy(-frame.x, -frame.y),
   )
   return {
-    warp,
-    moves: s.subarray(0, unknowns),
+    warp: compose(translationBy(frame.x, frame.y), turned),
+    moves: s.slice(0, unknowns),
     gain: gain + s[unknowns]!,
     offset: offset + s[unknowns + 1]!,
     residual,
-    inside: sizes.length / count,
+    inside: seen / count,
   }
 }
 
-function maxMoved(warp: Matrix3, places: Float32Array): number {
+const LOOKED_AT = 64
+
+/** The largest of the moves of some anchors. */
+function maxMoved(warp: Matrix3, { places, count }: Anchors): number {
+  const { buffer } = kernels().memory
+  const [xs, ys] = [new Float32Array(buffer, places.xs, count), new Float32Array(buffer, places.ys, count)]
   let max = 0
-  const stride = Math.max(1, Math.floor(places.length / 2 / 64))
-  for (let k = 0; k < places.length / 2; k += stride) {
-    const at = apply(warp, places[2 * k]!, places[2 * k + 1]!)
-    const [dx, dy] = [at.x - places[2 * k]!, at.y - places[2 * k + 1]!]
-    max = Math.max(max, Math.sqrt(dx * dx + dy * dy))
+  const stride = Math.max(1, Math.floor(count / LOOKED_AT))
+  for (let k = 0; k < count; k += stride) {
+    const at = apply(warp, xs[k]!, ys[k]!)
+    const [dx, dy] = [at.x - xs[k]!, at.y - ys[k]!]
+    max = Math.max(max, dx * dx + dy * dy)
   }
-  return max
-}
-
-function frameOf(places: Float32Array): [number, number, number] {
-  const count = places.length / 2
-  let [x, y, spread] = [0, 0, 0]
-  for (let k = 0; k < count; k++) {
-    x += places[2 * k]! / count
-    y += places[2 * k + 1]! / count
-  }
-  for (let k = 0; k < count; k++)
-    spread +=
-      ((places[2 * k]! - x) * (places[2 * k]! - x) + (places[2 * k + 1]! - y) * (places[2 * k + 1]! - y)) /
-      count
-  return [x, y, Math.max(1, Math.sqrt(spread))]
-}
-
-/** The places of some entries. */
-export function pick2(places: Float32Array, which: Int32Array): Float32Array {
-  const out = new Float32Array(2 * which.length)
-  which.forEach((entry, k) => {
-    out[2 * k] = places[2 * entry]!
-    out[2 * k + 1] = places[2 * entry + 1]!
-  })
-  return out
+  return Math.sqrt(max)
 }

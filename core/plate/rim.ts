@@ -3,32 +3,32 @@
  * gathered beside it can be trusted; where they do not, one of them shows something else there.
  */
 import type { Raster } from '../image/raster'
+import { kernels } from '../kernels/module'
+import type { KernelScope } from '../kernels/memory'
+import { padded, type ReadingPlanes } from './places'
 
-/** Pixels of the rim, in rising order, and for each the ones around it: those from `starts` on, up to the next start. */
+/** Pixels of the rim in kernel memory, in rising order, with the plate there and the neighbours of each. */
 export interface Rim {
   readonly pixels: Int32Array
-  readonly starts: Int32Array
-  readonly around: Int32Array
-}
-
-/** What is shown at the rim's places: by one frame, or by several together. */
-export interface Shown {
-  /** Channels interleaved. */
-  readonly values: Float32Array
-  /** The share of one frame's grain variance that is in it; 0 or below where nothing is shown. */
-  readonly kept: Float32Array
-}
-
-export interface ComparedRim {
-  /** For each pixel the one of what is shown that it is said to belong to, unless only others agree with the plate. */
-  readonly best: Uint8Array
-  /** 1 where none agrees, 0 where one does; NOT_SHOWN where nothing is shown. */
-  readonly differs: Uint8Array
+  readonly count: number
+  /** Planes of `count` floats. */
+  readonly plate: number
+  readonly starts: number
+  readonly around: number
+  /** Scratch of `count` floats. */
+  readonly offs: number
+  /** The least mean difference so far, and what it belongs to. */
+  readonly least: number
+  readonly best: number
+  readonly verdicts: number
+  readonly scales: number
+  readonly channels: number
 }
 
 export const NOT_SHOWN = 2
 
 const WINDOW_PX = 2 // to each side
+const NEIGHBOURS = (2 * WINDOW_PX + 1) * (2 * WINDOW_PX + 1)
 /** A single sample counts for so many variances at most: one speck of grain is no other thing. */
 const MAX_OFF = 16
 /** Mean squared difference, in variances, from which on it is something else: joints that lie a fraction of a pixel off stay below. */
@@ -38,72 +38,93 @@ const FAVOUR = 0.6
 /** Rounding, in the plate's scale. */
 const MIN_DEVIATION = 1 / 255
 
-export function openRim(
-  pixels: Int32Array,
-  { width, height }: { readonly width: number; readonly height: number },
-): Rim {
+export const rimBytes = (count: number, channels: number): number =>
+  count * (4 * channels + 4 + 4 * NEIGHBOURS + 4 + 4 + 2) + 512
+
+export function openRim(scope: KernelScope, pixels: Int32Array, picture: Raster): Rim {
+  const { channels, data } = picture
+  const count = pixels.length
+  const plate = scope.reserve(4 * channels * count)
+  const planes = new Float32Array(kernels().memory.buffer, plate, channels * count)
+  for (let k = 0; k < count; k++)
+    for (let c = 0; c < channels; c++) planes[c * count + k] = data[pixels[k]! * channels + c]!
+  const { starts, around } = neighboursOf(pixels, picture)
+  return {
+    pixels,
+    count,
+    plate,
+    starts: scope.pointerTo(starts),
+    around: scope.pointerTo(around),
+    offs: scope.reserve(4 * count),
+    least: scope.reserve(4 * count),
+    best: scope.reserve(count),
+    verdicts: scope.reserve(count),
+    scales: scope.reserve(4 * channels),
+    channels,
+  }
+}
+
+/** For each pixel those of the rim around it: from its start on, up to the next start. */
+function neighboursOf(pixels: Int32Array, { width, height }: Raster) {
   const indexOf = new Int32Array(width * height).fill(-1)
-  pixels.forEach((pixel, k) => (indexOf[pixel] = k))
+  for (let k = 0; k < pixels.length; k++) indexOf[pixels[k]!] = k
   const starts = new Int32Array(pixels.length + 1)
-  const around: number[] = []
-  pixels.forEach((pixel, k) => {
-    const [col, row] = [pixel % width, (pixel / width) | 0]
-    for (let dy = -WINDOW_PX; dy <= WINDOW_PX; dy++) {
-      for (let dx = -WINDOW_PX; dx <= WINDOW_PX; dx++) {
-        if (col + dx < 0 || col + dx >= width || row + dy < 0 || row + dy >= height) continue
-        const other = indexOf[pixel + dy * width + dx]!
-        if (other >= 0) around.push(other)
+  const around = new Int32Array(pixels.length * NEIGHBOURS)
+  let found = 0
+  for (let k = 0; k < pixels.length; k++) {
+    const pixel = pixels[k]!
+    const row = (pixel / width) | 0
+    const col = pixel - row * width
+    const [left, right] = [Math.max(0, col - WINDOW_PX), Math.min(width - 1, col + WINDOW_PX)]
+    const last = Math.min(height - 1, row + WINDOW_PX)
+    for (let y = Math.max(0, row - WINDOW_PX); y <= last; y++) {
+      for (let at = y * width + left; at <= y * width + right; at++) {
+        const other = indexOf[at]!
+        if (other >= 0) around[found++] = other
       }
     }
-    starts[k + 1] = around.length
-  })
-  return { pixels, starts, around: Int32Array.from(around) }
+    starts[k + 1] = found
+  }
+  return { starts, around: around.subarray(0, found) }
+}
+
+/** Begins a comparison. @param deviations  Of one frame's grain, for each channel. */
+export function beginComparison({ count, least, scales }: Rim, deviations: readonly number[]): void {
+  const { buffer } = kernels().memory
+  new Float32Array(buffer, least, count).fill(Infinity)
+  new Float32Array(buffer, scales, deviations.length).set(
+    deviations.map((deviation) => 1 / Math.max(MIN_DEVIATION, deviation)),
+  )
 }
 
 /**
- * @param from  Where the rim's values begin in what is shown. @param deviations  Of one frame's grain, for each channel.
- * @param told  For each pixel, the one of what is shown that it is said to belong to, if that is known.
+ * Compares what is shown at the rim's places with the plate.
+ * @param index  What it is called. @param told  In kernel memory, for each pixel the one it is said to belong to; 0: not known.
  */
-export function compareRim(
-  { pixels, starts, around }: Rim,
-  { channels, data }: Raster,
-  shown: readonly Shown[],
-  from: number,
-  deviations: readonly number[],
-  told: Uint8Array | null = null,
-): ComparedRim {
-  const count = pixels.length
-  const scales = deviations.map((deviation) => 1 / Math.max(MIN_DEVIATION, deviation))
-  const min = new Float32Array(count).fill(Infinity)
-  const best = new Uint8Array(count)
-  const offs = new Float32Array(count)
-  shown.forEach(({ values, kept }, index) => {
-    for (let k = 0; k < count; k++) {
-      const left = kept[from + k]!
-      let off = left > 0 ? 0 : -1
-      for (let c = 0; c < channels && left > 0; c++) {
-        const difference =
-          (data[pixels[k]! * channels + c]! - values[(from + k) * channels + c]!) * scales[c]!
-        off += Math.min(MAX_OFF, (difference * difference) / (1 + left))
-      }
-      offs[k] = off
-    }
-    for (let k = 0; k < count; k++) {
-      if (offs[k]! < 0) continue
-      let [sum, known] = [0, 0]
-      for (let at = starts[k]!; at < starts[k + 1]!; at++) {
-        const off = offs[around[at]!]!
-        if (off < 0) continue
-        sum += off
-        known++
-      }
-      // What it is said to be is not doubted because something else looks a little more alike.
-      const mean = (sum / (known * channels)) * (told?.[k] === index ? FAVOUR : 1)
-      if (mean < min[k]!) [min[k], best[k]] = [mean, index]
-    }
-  })
+export function compareShown(rim: Rim, shown: ReadingPlanes, index: number, told = 0): void {
+  const { plate, count, channels, scales, starts, around, offs, least, best } = rim
+  // prettier-ignore
+  kernels().compareRim(
+    plate, shown.values, shown.stride, shown.kept, count, channels, scales, MAX_OFF, starts, around, told, index, FAVOUR,
+    offs, least, best,
+  )
+}
+
+/**
+ * The verdicts on what was compared: 1 where nothing agrees with the plate, 0 where something does, NOT_SHOWN where
+ * nothing is shown. @returns How many are 1.
+ */
+export const endComparison = ({ least, count, verdicts }: Rim): number =>
+  kernels().rimVerdicts(least, count, DIFFERS_FROM, verdicts)
+
+/** The verdicts, and what each pixel is said to belong to, as plain arrays. */
+export function readComparison({ count, best, verdicts }: Rim): { best: Uint8Array; differs: Uint8Array } {
+  const { buffer } = kernels().memory
   return {
-    best,
-    differs: Uint8Array.from(min, (off) => (off === Infinity ? NOT_SHOWN : off > DIFFERS_FROM ? 1 : 0)),
+    best: new Uint8Array(buffer, best, count).slice(),
+    differs: new Uint8Array(buffer, verdicts, count).slice(),
   }
 }
+
+/** Planes for what is shown at a rim, so that readings of all its places fit. */
+export const rimStride = (count: number): number => padded(count)

@@ -2,114 +2,175 @@
  * Places of an area where other frames must not be believed, although they show something: beside them one shows what the
  * plate does not, such as the wing that a thread hangs on. What lies on the wing is wing, not wall, and the other way round.
  *
- * Each place near the rim has witnesses on it, that count as Poisson's kernel of a half-plane says: by the square of how
+ * Each place near the rim has samples on it, that count as Poisson's kernel of a half-plane says: by the square of how
  * near they are. So the vote comes close to the harmonic function that has the rim's verdicts at the rim.
  */
-import { NOT_SHOWN, type Rim } from './rim'
+import { kernels } from '../kernels/module'
+import type { KernelScope } from '../kernels/memory'
+import type { Rim } from './rim'
 
-/** Of each hidden pixel the rim pixels that speak for it: those from its start up to its end. */
+/** Hidden places in groups that share their samples of the rim, in kernel memory. */
 export interface RimSamples {
-  readonly starts: Int32Array
-  readonly ends: Int32Array
-  readonly rim: Int32Array
-  readonly weights: Float32Array
+  readonly groups: number
+  /** Of each hidden place its group, -1 where the rim says nothing of it. */
+  readonly groupOf: number
+  readonly hidden: number
+  readonly starts: number
+  readonly ends: number
+  readonly rim: number
+  readonly weights: number
+  /** Scratch: a byte for each group. */
+  readonly inconsistent: number
 }
 
-/** Deeper inside, the rim is no witness. */
+/** Deeper inside, the rim says nothing. */
 const DEEPEST_PX = 16
-/** Witnesses stand no further than this beyond the nearest ones, px. */
+/** Samples lie no further than this beyond the nearest ones, px. */
 const BEYOND_PX = 8
-const MAX_WITNESSES = 32
+const MAX_SAMPLES = 32
 const BUCKET_PX = 8
 /** Pixels so close to each other, both hidden and of the rim, see nearly the same: one speaks for all. */
 const BLOCK_PX = 2
-/** Share of the witnesses, by weight, from which on a place belongs with what differs. */
+/** Share of the samples, by weight, from which on a place belongs with what differs. */
 const MAX_DIFFERING = 0.5
 /** Fewer pixels that differ are chance. */
 const MIN_DIFFERING = 10
 
-/** @param hidden  Pixels of a crop so many px wide. @param depths  How deep each lies inside the area, px. */
+export const rimSamplesBytes = (hidden: number): number =>
+  4 * hidden + (hidden + 1) * (9 + 8 * MAX_SAMPLES) + 512
+
+/** @param width, height  Of the crop. @param depths  How deep each hidden pixel lies inside the area, px. */
 export function findRimSamples(
-  width: number,
+  scope: KernelScope,
+  { width, height }: { readonly width: number; readonly height: number },
   hidden: Int32Array,
   depths: Float32Array,
   { pixels }: Rim,
 ): RimSamples {
-  const cols = Math.ceil(width / BUCKET_PX) + 1
-  const buckets = new Map<number, number[]>()
-  pixels.forEach((pixel, k) => {
-    const [col, row] = [pixel % width, (pixel / width) | 0]
-    if (col % BLOCK_PX !== 0 || row % BLOCK_PX !== 0) return
-    const at = Math.floor(row / BUCKET_PX) * cols + Math.floor(col / BUCKET_PX)
-    const bucket = buckets.get(at)
-    if (bucket) bucket.push(k)
-    else buckets.set(at, [k])
-  })
-  const [starts, ends] = [new Int32Array(hidden.length), new Int32Array(hidden.length)]
+  const buckets = bucketsOf(pixels, width, height)
+  const groupOf = new Int32Array(hidden.length).fill(-1)
+  const groupOfBlock = new Map<number, number>()
   const [rim, weights]: [number[], number[]] = [[], []]
+  const [starts, ends]: [number[], number[]] = [[], []]
   const found: number[] = []
-  const firstOfBlock = new Map<number, number>()
-  hidden.forEach((pixel, k) => {
+  for (let k = 0; k < hidden.length; k++) {
     const depth = depths[k]!
-    if (depth > DEEPEST_PX) return
-    const [col, row] = [pixel % width, (pixel / width) | 0]
-    const block = Math.floor(row / BLOCK_PX) * width + Math.floor(col / BLOCK_PX)
-    const first = firstOfBlock.get(block)
-    if (first !== undefined) {
-      starts[k] = starts[first]!
-      ends[k] = ends[first]!
-      return
+    if (depth > DEEPEST_PX) continue
+    const row = (hidden[k]! / width) | 0
+    const col = hidden[k]! - row * width
+    const block = ((row / BLOCK_PX) | 0) * width + ((col / BLOCK_PX) | 0)
+    const known = groupOfBlock.get(block)
+    if (known !== undefined) {
+      groupOf[k] = known
+      continue
     }
-    firstOfBlock.set(block, k)
     const reach = Math.max(0, depth) + BEYOND_PX
     found.length = 0
-    for (let by = Math.floor((row - reach) / BUCKET_PX); by <= Math.floor((row + reach) / BUCKET_PX); by++) {
-      for (
-        let bx = Math.floor((col - reach) / BUCKET_PX);
-        bx <= Math.floor((col + reach) / BUCKET_PX);
-        bx++
-      ) {
-        for (const other of buckets.get(by * cols + bx) ?? [])
-          if (squared(pixels[other]!, width, col, row) <= reach * reach) found.push(other)
-      }
-    }
-    const step = Math.max(1, Math.ceil(found.length / MAX_WITNESSES))
-    starts[k] = rim.length
+    samplesAround(found, buckets, pixels, width, col, row, reach)
+    const step = Math.max(1, Math.ceil(found.length / MAX_SAMPLES))
+    starts.push(rim.length)
     for (let at = 0; at < found.length; at += step) {
       rim.push(found[at]!)
       weights.push(1 / Math.max(1, squared(pixels[found[at]!]!, width, col, row)))
     }
-    ends[k] = rim.length
-  })
-  return { starts, ends, rim: Int32Array.from(rim), weights: Float32Array.from(weights) }
+    ends.push(rim.length)
+    groupOf[k] = starts.length - 1
+    groupOfBlock.set(block, groupOf[k]!)
+  }
+  return {
+    groups: starts.length,
+    hidden: hidden.length,
+    groupOf: scope.pointerTo(groupOf),
+    starts: scope.pointerTo(Int32Array.from(starts)),
+    ends: scope.pointerTo(Int32Array.from(ends)),
+    rim: scope.pointerTo(Int32Array.from(rim)),
+    weights: scope.pointerTo(Float32Array.from(weights)),
+    inconsistent: scope.reserve(starts.length + 1),
+  }
 }
 
-const squared = (pixel: number, width: number, col: number, row: number): number => {
-  const [dx, dy] = [(pixel % width) - col, ((pixel / width) | 0) - row]
+interface Buckets {
+  readonly cols: number
+  readonly rows: number
+  readonly begins: Int32Array
+  readonly members: Int32Array
+}
+
+/** Rim pixels by squares of the crop: those of a square from its begin on, up to the next. */
+function bucketsOf(pixels: Int32Array, width: number, height: number): Buckets {
+  const [cols, rows] = [Math.ceil(width / BUCKET_PX), Math.ceil(height / BUCKET_PX)]
+  const begins = new Int32Array(cols * rows + 1)
+  const bucketOf = (pixel: number) => {
+    const row = (pixel / width) | 0
+    const col = pixel - row * width
+    return col % BLOCK_PX !== 0 || row % BLOCK_PX !== 0
+      ? -1
+      : ((row / BUCKET_PX) | 0) * cols + ((col / BUCKET_PX) | 0)
+  }
+  for (let k = 0; k < pixels.length; k++) {
+    const bucket = bucketOf(pixels[k]!)
+    if (bucket >= 0) begins[bucket + 1]!++
+  }
+  for (let bucket = 0; bucket < cols * rows; bucket++) begins[bucket + 1]! += begins[bucket]!
+  const next = begins.slice()
+  const members = new Int32Array(begins[cols * rows]!)
+  for (let k = 0; k < pixels.length; k++) {
+    const bucket = bucketOf(pixels[k]!)
+    if (bucket >= 0) members[next[bucket]!++] = k
+  }
+  return { cols, rows, begins, members }
+}
+
+function samplesAround(
+  found: number[],
+  { cols, rows, begins, members }: Buckets,
+  pixels: Int32Array,
+  width: number,
+  col: number,
+  row: number,
+  reach: number,
+): void {
+  const [top, bottom] = [
+    Math.max(0, Math.floor((row - reach) / BUCKET_PX)),
+    Math.min(rows - 1, Math.floor((row + reach) / BUCKET_PX)),
+  ]
+  const [left, right] = [
+    Math.max(0, Math.floor((col - reach) / BUCKET_PX)),
+    Math.min(cols - 1, Math.floor((col + reach) / BUCKET_PX)),
+  ]
+  for (let by = top; by <= bottom; by++) {
+    for (let at = begins[by * cols + left]!; at < begins[by * cols + right + 1]!; at++) {
+      if (squared(pixels[members[at]!]!, width, col, row) <= reach * reach) found.push(members[at]!)
+    }
+  }
+}
+
+function squared(pixel: number, width: number, col: number, row: number): number {
+  const down = (pixel / width) | 0
+  const [dx, dy] = [pixel - down * width - col, down - row]
   return dx * dx + dy * dy
 }
 
 /**
- * @param differs  The verdict on each pixel of the rim.
- * @returns 1 for each hidden pixel that is not to be believed; null where all are.
+ * Votes on each group by the present verdicts of the rim.
+ * @param differing  How many of them differ. @param verdicts  In kernel memory.
+ * @returns Whether any group may be inconsistent; then `inconsistent` says which.
  */
-export function inconsistent(
-  { starts, ends, rim, weights }: RimSamples,
-  differs: Uint8Array,
-): Uint8Array | null {
-  let count = 0
-  for (const one of differs) if (one === 1) count++
-  if (count < MIN_DIFFERING) return null
-  const out = new Uint8Array(starts.length)
-  for (let k = 0; k < out.length; k++) {
-    let [against, all] = [0, 0]
-    for (let at = starts[k]!; at < ends[k]!; at++) {
-      const verdict = differs[rim[at]!]!
-      if (verdict === NOT_SHOWN) continue
-      all += weights[at]!
-      if (verdict === 1) against += weights[at]!
-    }
-    if (against > MAX_DIFFERING * all) out[k] = 1
-  }
+export function vote(
+  { groups, starts, ends, rim, weights, inconsistent }: RimSamples,
+  verdicts: number,
+  differing: number,
+): boolean {
+  if (differing < MIN_DIFFERING || groups === 0) return false
+  kernels().voteInconsistent(starts, ends, rim, weights, groups, verdicts, MAX_DIFFERING, inconsistent)
+  return true
+}
+
+/** 1 for each hidden place that the last vote found inconsistent. */
+export function readVote({ groups, groupOf, hidden, inconsistent }: RimSamples): Uint8Array {
+  const { buffer } = kernels().memory
+  const [of, votes] = [new Int32Array(buffer, groupOf, hidden), new Uint8Array(buffer, inconsistent, groups)]
+  const out = new Uint8Array(hidden)
+  for (let k = 0; k < hidden; k++) out[k] = of[k]! >= 0 ? votes[of[k]!]! : 0
   return out
 }

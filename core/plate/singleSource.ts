@@ -4,7 +4,7 @@
  * Source: iterated conditional modes, J. Besag, J. R. Statist. Soc. B 48(3), 1986; seams as in A. Agarwala et al.,
  * "Interactive digital photomontage", SIGGRAPH 2004.
  */
-import type { Gathered } from './gather'
+import type { Gathered } from './gatherInput'
 
 const ROUNDS = 6
 /** What leaving the nearest frame costs, and what a seam between two that look alike costs, in tolerances. */

@@ -1,4 +1,7 @@
-/** The layer of each cell of a part of a frame. */
+import { kernels } from '../kernels/module'
+import { withKernelMemory } from '../kernels/memory'
+
+/** The layer of each cell of a part of a frame, with those seen near it. */
 export interface LayerMap {
   readonly cellPx: number
   /** Of the first cell, counted in cells. */
@@ -6,20 +9,36 @@ export interface LayerMap {
   readonly firstRow: number
   readonly cols: number
   readonly rows: number
-  readonly labels: readonly number[]
+  /** Three bytes for each cell: its layer; and as bits, the layers seen within NEAR_PX and within BESIDE_PX of it. */
+  readonly cells: Uint8Array
   /** For each layer, those that pass in front of it. */
   readonly hiddenBy: readonly (readonly number[])[]
 }
 
 /** It is not known, or the cell is covered. */
 export const NO_LAYER = 255
+export const CELL_BYTES = 3
+/** A map is no finer than its cells, and what is in front looks wider in it than it is. Set on the demo film. */
+const NEAR_PX = 8
+const BESIDE_PX = 12
+
+/** The cells of a whole frame from the layer of each. */
+export function cellsFromLabels(labels: Uint8Array, cols: number, rows: number, cellPx: number): Uint8Array {
+  const bytes = CELL_BYTES * labels.length
+  return withKernelMemory(labels.length + bytes + 256, (scope) => {
+    const out = scope.reserve(bytes)
+    const [near, beside] = [Math.floor(NEAR_PX / cellPx), Math.floor(BESIDE_PX / cellPx)]
+    kernels().labelsAround(scope.pointerTo(labels), cols, rows, near, beside, out)
+    return new Uint8Array(kernels().memory.buffer, out, bytes).slice()
+  })
+}
 
 /** @param x, y  Px of the full picture. */
 export function layerAt(
-  { cellPx, firstCol, firstRow, cols, rows, labels }: LayerMap,
+  { cellPx, firstCol, firstRow, cols, rows, cells }: LayerMap,
   x: number,
   y: number,
 ): number {
   const [col, row] = [Math.floor(x / cellPx) - firstCol, Math.floor(y / cellPx) - firstRow]
-  return col < 0 || row < 0 || col >= cols || row >= rows ? NO_LAYER : labels[row * cols + col]!
+  return col < 0 || row < 0 || col >= cols || row >= rows ? NO_LAYER : cells[CELL_BYTES * (row * cols + col)]!
 }

@@ -3,7 +3,7 @@
  * and where.
  */
 import type { Scene } from './scene'
-import { cellsFromRuns, runsFromCells } from './scene'
+import { cellsFromRuns, runsFromCells } from './cellRuns'
 
 export type LeftOut = NonNullable<Scene['leftOut']>
 

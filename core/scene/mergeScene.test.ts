@@ -1,7 +1,8 @@
 import { translationBy } from '../geometry/transform'
 import { changedCells, leftOutGrid, leftOutOn, mattersToScene } from './leftOut'
 import { mergeScene } from './mergeScene'
-import { cellsFromRuns, runsFromCells, SCENE_FORMAT, SCENE_VERSION, type Scene } from './scene'
+import { cellsFromRuns, runsFromCells } from './cellRuns'
+import { SCENE_FORMAT, SCENE_VERSION, type Scene } from './scene'
 
 const [width, height] = [640, 320]
 const FRAMES = 4

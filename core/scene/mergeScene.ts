@@ -4,7 +4,8 @@
  */
 import { apply } from '../geometry/transform'
 import { changedCells, widened } from './leftOut'
-import { cellsFromRuns, motionBetween, runsFromCells, type Scene } from './scene'
+import { cellsFromRuns, runsFromCells } from './cellRuns'
+import { motionBetween, type Scene } from './scene'
 
 /** Motions that lie closer than this are the same. */
 const ALIKE_PX = 0.15

@@ -1,6 +1,6 @@
 import { apply } from '../geometry/transform'
 import { sceneSource, wavesAt, type SceneFrame } from '../../tests/fixtures/sampleScene'
-import { analyseScene } from '../evaluate/analyseScene'
+import { analyseScene } from './analyseScene'
 import { layerAt, NO_LAYER } from './layerMap'
 import {
   cellsFromRuns,
@@ -16,11 +16,11 @@ import {
 const SIZE = { width: 320, height: 200 }
 const RANGE = { firstFrame: 1001, lastFrame: 1016 }
 const context = { shouldStop: () => false }
-const nothing = Object.fromEntries(Array.from({ length: 16 }, (_, i) => [1001 + i, []]))
+const nothing = async () => null
 const nowhere = () => false
 
 const analysed = async (frameOf: (frame: number) => SceneFrame, size = SIZE): Promise<Scene> =>
-  (await analyseScene({ range: RANGE, otherMends: nothing }, sceneSource(size, frameOf), context))!
+  (await analyseScene({ range: RANGE, maskAt: nothing }, sceneSource(size, frameOf), context))!
 
 describe('a camera that drifts and turns', () => {
   const motion = (frame: number) => {
@@ -146,9 +146,7 @@ test('it stops when it is told to', async () => {
     background: (x, y, c) => wavesAt(x, y, c, 1),
     isHidden: nowhere,
   }))
-  expect(
-    await analyseScene({ range: RANGE, otherMends: nothing }, source, { shouldStop: () => true }),
-  ).toBeNull()
+  expect(await analyseScene({ range: RANGE, maskAt: nothing }, source, { shouldStop: () => true })).toBeNull()
 })
 
 const decode = (value: number): number =>

@@ -6,9 +6,7 @@
  */
 import { z } from 'zod'
 import { compose, IDENTITY, invert, type Matrix3 } from '../geometry/transform'
-import type { Rect } from '../image/rect'
 import type { Frame } from '../time'
-import { NO_LAYER, type LayerMap } from './layerMap'
 
 export const SCENE_FORMAT = 'fillagrant-scene'
 export const SCENE_VERSION = 1
@@ -79,17 +77,34 @@ export const sceneSchema = z.strictObject({
 })
 export type Scene = z.output<typeof sceneSchema>
 
-const isInside = ({ plate }: Scene, frame: Frame): boolean =>
+export const isInScene = ({ plate }: Scene, frame: Frame): boolean =>
   frame >= plate.firstFrame && frame < plate.firstFrame + plate.frameCount
 
 /** Where places of a layer on one frame lie on another; the identity beyond the plate's frames. */
-export function motionBetween(scene: Scene, layer: number, from: Frame, to: Frame): Matrix3 {
-  const motions = scene.layers[layer]?.motions
-  if (!motions || from === to || !isInside(scene, from) || !isInside(scene, to)) return IDENTITY
-  const [there, here] = [
-    motions[to - scene.plate.firstFrame] as Matrix3,
-    motions[from - scene.plate.firstFrame] as Matrix3,
-  ]
+export const motionBetween = (scene: Scene, layer: number, from: Frame, to: Frame): Matrix3 =>
+  motionsBetween(scene, from, to)[layer] ?? IDENTITY
+
+const MAX_PAIRS = 4096
+const pairs = new WeakMap<Scene, Map<string, readonly Matrix3[]>>()
+
+/** The same of all layers, the largest first. Asked for again and again: the last answers are kept with the scene. */
+export function motionsBetween(scene: Scene, from: Frame, to: Frame): readonly Matrix3[] {
+  let known = pairs.get(scene)
+  if (!known) pairs.set(scene, (known = new Map()))
+  const key = `${from} ${to}`
+  let motions = known.get(key)
+  if (motions) return motions
+  motions = scene.layers.map(({ motions: ofLayer }) =>
+    between(scene, ofLayer as readonly Matrix3[], from, to),
+  )
+  if (known.size >= MAX_PAIRS) known.delete(known.keys().next().value!)
+  known.set(key, motions)
+  return motions
+}
+
+function between(scene: Scene, motions: readonly Matrix3[], from: Frame, to: Frame): Matrix3 {
+  if (from === to || !isInScene(scene, from) || !isInScene(scene, to)) return IDENTITY
+  const [there, here] = [motions[to - scene.plate.firstFrame]!, motions[from - scene.plate.firstFrame]!]
   const back = invert(here)
   if (!back || there.every((value, i) => value === here[i])) return IDENTITY
   return compose(there, back)
@@ -97,65 +112,8 @@ export function motionBetween(scene: Scene, layer: number, from: Frame, to: Fram
 
 /** How sure the scene's motion is on a frame: that of its largest layer. */
 export const sceneSureAt = (scene: Scene, frame: Frame): number =>
-  isInside(scene, frame) ? (scene.layers[0]!.sure[frame - scene.plate.firstFrame] ?? 0) : 0
+  isInScene(scene, frame) ? (scene.layers[0]!.sure[frame - scene.plate.firstFrame] ?? 0) : 0
 
 /** Nothing of the background moves. */
 export const isLocked = ({ layers }: Scene): boolean =>
   layers.every(({ motions }) => motions.every((motion) => motion.every((value, i) => value === IDENTITY[i])))
-
-export function layerMapOf(scene: Scene, frame: Frame, rect: Rect): LayerMap | null {
-  const { cells } = scene
-  if (!cells || !isInside(scene, frame)) return null
-  const labels = openedCells(cells, frame - scene.plate.firstFrame)
-  const { cellPx } = cells
-  const firstCol = Math.max(0, Math.floor(rect.col / cellPx))
-  const firstRow = Math.max(0, Math.floor(rect.row / cellPx))
-  const cols = Math.min(cells.cols, Math.ceil((rect.col + rect.width) / cellPx)) - firstCol
-  const rows = Math.min(cells.rows, Math.ceil((rect.row + rect.height) / cellPx)) - firstRow
-  const out: number[] = []
-  for (let row = 0; row < rows; row++)
-    for (let col = 0; col < cols; col++) out.push(labels[(firstRow + row) * cells.cols + firstCol + col]!)
-  return {
-    cellPx,
-    firstCol,
-    firstRow,
-    cols,
-    rows,
-    labels: out,
-    hiddenBy: scene.layers.map((layer) => layer.hiddenBy),
-  }
-}
-
-const opened = new WeakMap<object, Map<number, Uint8Array>>()
-
-function openedCells(cells: NonNullable<Scene['cells']>, index: number): Uint8Array {
-  let byFrame = opened.get(cells)
-  if (!byFrame) opened.set(cells, (byFrame = new Map<number, Uint8Array>()))
-  let labels = byFrame.get(index)
-  if (!labels)
-    byFrame.set(index, (labels = cellsFromRuns(cells.frames[index] ?? '', cells.cols * cells.rows)))
-  return labels
-}
-
-export function cellsFromRuns(text: string, count: number): Uint8Array {
-  const out = new Uint8Array(count).fill(NO_LAYER)
-  let at = 0
-  for (const run of text.split(' ')) {
-    const [label, length] = run.split('*')
-    const end = Math.min(count, at + Number(length ?? 1))
-    if (label !== '-' && label !== '') out.fill(Number(label), at, end)
-    at = end
-  }
-  return out
-}
-
-export function runsFromCells(labels: Uint8Array): string {
-  const runs: string[] = []
-  for (let i = 0; i < labels.length;) {
-    let end = i
-    while (end < labels.length && labels[end] === labels[i]) end++
-    runs.push(`${labels[i] === NO_LAYER ? '-' : labels[i]}*${end - i}`)
-    i = end
-  }
-  return runs.join(' ')
-}

@@ -18,9 +18,11 @@ export function gainsNothing({ areas, span }: Mend, tracks: Tracks, scene: Scene
     .filter((area) => area.role === 'cover')
     .every((area) => {
       if (area.shape === 'matte') return false
-      const start = JSON.stringify(placeArea(area, tracks, first))
-      for (let frame = first + 1; frame <= last; frame++)
-        if (JSON.stringify(placeArea(area, tracks, frame)) !== start) return false
+      const start = placeArea(area, tracks, first)
+      for (let frame = first + 1; frame <= last; frame++) {
+        const now = placeArea(area, tracks, frame)
+        if (now !== start && JSON.stringify(now.shape) !== JSON.stringify(start.shape)) return false
+      }
       return true
     })
 }

@@ -71,7 +71,7 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
     const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) =>
-      middleOfShape(placeArea(area, tracks, firstFrame + i)),
+      middleOfShape(placeArea(area, tracks, firstFrame + i).shape),
     )
     if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame)
       add(firstFrame, 'no-start-key', middles[0]!)

@@ -60,7 +60,7 @@ export async function gatherMend(
   const work = async () => {
     while (next <= last && !isCalledOff) {
       const plan = planFrame(stack, tracks, next++, range, scene)
-      await pool.run({ kind: 'evaluate', plate: reference, plan, isPreview: false }, { signal })
+      await pool.run({ kind: 'evaluate', plate: reference, plan, isDraft: false }, { signal })
       framesDone++
       if (Date.now() - lastNews < NEWS_EVERY_MS) continue
       lastNews = Date.now()

@@ -26,7 +26,7 @@ export async function mendFrame(
   const [samples, answer] = await Promise.all([
     frames.readRect(plate.plateId, plate, frame, wholePicture(plate)),
     pool.run(
-      { kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isPreview: false },
+      { kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isDraft: false },
       { signal },
     ),
   ])

@@ -139,7 +139,7 @@ test('a fill that takes long is looked at first, coarsely, once for each change;
     (typeof pool.open)[number],
     (typeof pool.open)[number],
   ]
-  expect([first.request.isPreview, full.request.isPreview]).toEqual([true, false])
+  expect([first.request.isDraft, full.request.isDraft]).toEqual([true, false])
   pool.open = pool.open.filter((one) => one !== first)
   first.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
   await settle()

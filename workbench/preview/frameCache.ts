@@ -191,31 +191,31 @@ export class FrameCache {
     const { plate, onProblem } = this.#options
     if (!isUrgent) this.#ahead++
     const plan = planFrame(this.#mends, this.#tracks, frame, plate, this.#scene)
-    const make = async (isPreview: boolean, signal: AbortSignal) => {
+    const make = async (isDraft: boolean, signal: AbortSignal) => {
       const answer = await this.#options.pool.run(
-        { kind: 'evaluate', plate, plan, isPreview } satisfies EvaluateRequest,
+        { kind: 'evaluate', plate, plan, isDraft } satisfies EvaluateRequest,
         {
           urgency: isUrgent ? 1 : 0,
           signal,
         },
       )
-      if (isPreview && entry.mended?.key === key) return // the full one was sooner
+      if (isDraft && entry.mended?.key === key) return // the full one was sooner
       const patches = await Promise.all(answer.patches.map(toShownPatch))
       if (entry.work !== work || this.#entries.get(frame) !== entry)
         return patches.forEach((patch) => patch.bitmap.close())
       entry.mended?.patches.forEach((patch) => patch.bitmap.close())
       entry.mended = {
-        key: isPreview ? `${key} preview` : key,
+        key: isDraft ? `${key} preview` : key,
         patches,
         measures: answer.measures,
         notes: answer.notes,
         seenMaps: answer.seenMaps,
       }
-      this.#hasFinal ||= !isPreview
+      this.#hasFinal ||= !isDraft
       this.#options.onChange(frame)
     }
     const isLookedForward =
-      isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasPreview)
+      isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasDraft)
     // Both at once: on another worker the full one begins without waiting for the first look.
     const quick = isLookedForward ? new AbortController() : null
     if (quick) {

@@ -1,3 +1,4 @@
+import { documentOf } from '../../../tests/fixtures/sampleDocument'
 import { evaluateFrame } from '../../evaluate/evaluateFrame'
 import { planFrame } from '../../plan/planFrame'
 import { layPatches } from '../../evaluate/finished'
@@ -50,7 +51,7 @@ const mendOf = (params: Record<string, unknown>): Mend =>
   })
 
 async function mended(params: Record<string, unknown>, frame = 1009, from = source, truth = bare) {
-  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, {
+  const done = await evaluateFrame(planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame), from, {
     shouldStop: () => false,
   })
   const samples = await from.readRect(frame, whole)
@@ -104,7 +105,7 @@ test('keys of the distance hold until the next; other frames do not notice a key
     { frame: 1012, value: -8 },
   ]
   const asked = (frame: number, all = keys) =>
-    planFrame([mendOf({ away: all })], new Map(), frame, RANGE, scene)
+    planFrame(documentOf([mendOf({ away: all })], new Map(), RANGE, scene), frame)
   const framesOf = (frame: number) =>
     asked(frame).mends[0]!.covers[0]!.looks.flatMap((look) => (look.purpose === 'gather' ? [look.frame] : []))
   expect([1009, 1011, 1012, 1014].map((frame) => framesOf(frame)[0])).toEqual([1004, 1006, 1004, 1006])

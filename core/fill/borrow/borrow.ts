@@ -6,7 +6,7 @@ import {
   gatherAround,
   gatherFramesOf,
   GATHER_REACH,
-  layOut,
+  toEntries,
   lightParam,
   nothingWanted,
   steadyUnseen,
@@ -88,6 +88,6 @@ export const borrow: FillMethod = defineFill<typeof params, unknown>({
       context,
     )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While borrowing.' }
-    return finished(input, layOut(input, hidden, gathered), unseen, context, prepared)
+    return finished(input, toEntries(input, hidden, gathered), unseen, context)
   },
 })

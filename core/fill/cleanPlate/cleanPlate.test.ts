@@ -1,3 +1,4 @@
+import { documentOf } from '../../../tests/fixtures/sampleDocument'
 import { createRandom } from '../../../tests/random'
 import { evaluateFrame } from '../../evaluate/evaluateFrame'
 import { gainsNothing, worthALook } from '../../snags/gains'
@@ -63,7 +64,7 @@ async function mended(
     source = clean,
   }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
 ) {
-  const done = await evaluateFrame(planFrame([mend], new Map(), frame, RANGE, scene), source, context)
+  const done = await evaluateFrame(planFrame(documentOf([mend], new Map(), RANGE, scene), frame), source, context)
   const whole = { col: 0, row: 0, ...SIZE }
   const plate = await source.readRect(frame, whole)
   const truth = await bare.readRect(frame, whole)
@@ -106,7 +107,7 @@ test.each(['texture', 'membrane', 'near', 'median'])(
 
 test('every k-th frame counts from the first of the plate, so that neighbouring frames ask the same ones', () => {
   const asked = (frame: number) =>
-    planFrame([mendOf({ every: 3 })], new Map(), frame, RANGE).mends[0]!.covers[0]!.looks.flatMap((look) =>
+    planFrame(documentOf([mendOf({ every: 3 })], new Map(), RANGE), frame).mends[0]!.covers[0]!.looks.flatMap((look) =>
       look.purpose === 'gather' ? [look.frame] : [],
     )
   expect(asked(1010)).toEqual([1001, 1004, 1007, 1013, 1016, 1019])
@@ -241,7 +242,7 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
 
   test.each([1005, 1009, 1013])('on frame %i', async (frame) => {
     const whole = { col: 0, row: 0, ...SIZE }
-    const done = await evaluateFrame(planFrame([thread], new Map(), frame, RANGE), swinging, context)
+    const done = await evaluateFrame(planFrame(documentOf([thread], new Map(), RANGE), frame), swinging, context)
     const finished = layPatches(await swinging.readRect(frame, whole), done.patches, 3)
     const truth = await bareWing.readRect(frame, whole)
     const [edge, middle] = [edgeAt(frame), threadAt(frame)]
@@ -315,7 +316,7 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   }
   const reads = async (mend: Mend) => {
     const before = source.reads
-    const done = await evaluateFrame(planFrame([mend], new Map(), 1011, RANGE), source, context)
+    const done = await evaluateFrame(planFrame(documentOf([mend], new Map(), RANGE), 1011), source, context)
     return {
       count: source.reads - before,
       finished: layPatches(await source.readRect(1011, { col: 0, row: 0, ...SIZE }), done.patches, 3),
@@ -340,11 +341,11 @@ test('what one worker has put on the shelf, another takes from it; first looks a
     read: (key: string) => Promise.resolve(shelved.get(key) ?? null),
     write: (key: string, bytes: Uint8Array) => Promise.resolve(void shelved.set(key, bytes)),
   }
-  const worker = async (isPreview = false) => {
+  const worker = async (isDraft = false) => {
     const source = { ...sceneSource(SIZE, frameOf), resultStore }
-    const done = await evaluateFrame(planFrame([mendOf({})], new Map(), 1011, RANGE), source, {
+    const done = await evaluateFrame(planFrame(documentOf([mendOf({})], new Map(), RANGE), 1011), source, {
       ...context,
-      isPreview,
+      isDraft,
     })
     return {
       reads: source.reads,

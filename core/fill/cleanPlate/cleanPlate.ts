@@ -1,19 +1,20 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
 import { singleSources } from '../../plate/singleSource'
-import type { GatherFrame } from '../../plate/reading'
-import { defineFill, type FillInput, type FillMethod, type RunContext } from '../method'
+import type { GatherFrame } from '../../plate/places'
+import { defineFill, type FillInput, type FillMethod } from '../method'
+import type { RunContext } from '../../shot/context'
 import {
   finished,
   gatherAround,
   gatherFramesOf,
   GATHER_REACH,
-  layOut,
+  toEntries,
   nothingWanted,
   steadyUnseen,
   unseenParam,
   wantedEntries,
-  type LaidOut,
+  type EntryValues,
 } from '../gathered/gatherAround'
 import { tidied } from '../gathered/tidy'
 
@@ -68,7 +69,7 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     'Robust temporal medians and plane sweeps: R. T. Collins, CVPR 1996; M. Granados et al., "Background inpainting for videos", ECCV 2012.',
   params,
   needsPath: false,
-  hasPreview: true,
+  hasDraft: true,
   reach: () => GATHER_REACH,
   widensPx: ({ tidyPx }) => tidyPx,
   steady: {
@@ -95,26 +96,26 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     const found = findThing(input, wanted, frames, tidyPx, context)
     const hidden = found ? wanted.filter((entry) => found[entry]! > 0) : wanted
     if (hidden.length === 0) return { ...nothingWanted(input), needed: found! }
-    const gathered = gatherAround(input, hidden, frames, LAYING, context)
+    const gathered = gatherAround(input, hidden, frames, AS_SCENE, context, combine === 'single')
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const { field, picture } = input
     const pixelsOf = () => hidden.map((entry) => field.pixels[entry]!)
-    const laid = layOut(
+    const entries = toEntries(
       input,
       hidden,
       gathered,
       gathered && combine === 'single' ? singleSources(gathered, pixelsOf(), picture.width) : gathered,
     )
     const needed =
-      found ?? (tidyPx > 0 && gathered ? tidyOf(input, laid, gathered.grainDeviations, tidyPx) : null)
+      found ?? (tidyPx > 0 && gathered ? tidyOf(input, entries, gathered.grainDeviations, tidyPx) : null)
     const left = found
       ? { ...input, wanted: Float32Array.from(found, (share, i) => share * input.wanted[i]!) }
       : input
-    return finished(left, laid, unseen, context, prepared, needed)
+    return finished(left, entries, unseen, context, needed)
   },
 })
 
-const LAYING = { registers: true, relights: true } as const
+const AS_SCENE = { registers: true, relights: true } as const
 /** Smaller areas are gathered at once. */
 const MANY_PX = 20_000
 /** Frames that the thing is told from its background by. */
@@ -135,8 +136,8 @@ function findThing(
     return null
   const step = frames.length / FINDING_FRAMES
   const few = Array.from({ length: FINDING_FRAMES }, (_, i) => frames[Math.floor((i + 0.5) * step)]!)
-  const gathered = gatherAround(input, wanted, few, LAYING, context)
-  return gathered && tidyOf(input, layOut(input, wanted, gathered), gathered.grainDeviations, tidyPx)
+  const gathered = gatherAround(input, wanted, few, AS_SCENE, context)
+  return gathered && tidyOf(input, toEntries(input, wanted, gathered), gathered.grainDeviations, tidyPx)
 }
 
 /** The soft rim of a thing differs too little to be told: so much is added around what does. */
@@ -145,7 +146,7 @@ const TIDY_FEATHER_PX = 2
 
 const tidyOf = (
   input: FillInput,
-  { values, grainKept, isSeen }: LaidOut,
+  { values, grainKept, isSeen }: EntryValues,
   grainDeviations: readonly number[],
   tidyPx: number,
 ): Float32Array =>

@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { flattenEllipse } from '../../geometry/outline'
 import { compose, similarity, translationBy } from '../../geometry/transform'
 import { wholePicture } from '../../image/rect'
@@ -18,7 +19,7 @@ function must(result: FillResult) {
 }
 const cloned = (picture: Raster, source: FillInput['source'], prepared: Prepared[] = []) => {
   const input = closedInput(picture, polygon, undefined, { source })
-  return { input, result: must(clone.run(input, {}, never, prepared)) }
+  return { input, result: must(completed(clone.run(input, {}, never, prepared))) }
 }
 const eachWanted = (input: FillInput, act: (entry: number, col: number, row: number) => void) => {
   for (let i = 0; i < input.field.count; i++)
@@ -100,7 +101,7 @@ test('where the source is hidden, clear frames give the same ground, the nearer 
     source: { ...shiftedSource(here, 25, 0, hidden)! },
     frame: 1010,
   })
-  const result = must(clone.run(input, {}, never, [clear(1009, 0.2), clear(1013, 0.6)]))
+  const result = must(completed(clone.run(input, {}, never, [clear(1009, 0.2), clear(1013, 0.6)])))
   // One frame away counts three times as much as three frames away.
   eachWanted(input, (i) => expect(result.values[i]).toBeCloseTo(0.75 * 0.2 + 0.25 * 0.6, 5))
 })

@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { wholePicture } from '../../image/rect'
 import { NEVER } from '../method'
 import { defaultsOf } from '../registry'
@@ -8,7 +9,7 @@ const GOES_ON = { shouldStop: () => false }
 const SQUARE = [10, 10, 30, 10, 30, 26, 10, 26]
 const plate = paintRaster(40, 36, (x, y, channel) => 0.1 + x / 80 + y / 120 + channel / 20)
 const run = (params: Record<string, unknown>, over = {}) =>
-  cut.run(closedInput(plate, SQUARE, undefined, over), { ...defaultsOf(cut), ...params }, GOES_ON)
+  completed(cut.run(closedInput(plate, SQUARE, undefined, over), { ...defaultsOf(cut), ...params }, GOES_ON))
 
 test('with nothing behind, every wanted pixel is a hole and the colours under it stay the plate’s', () => {
   const input = closedInput(plate, SQUARE)
@@ -52,7 +53,7 @@ test('a still shows its own pixel at every place; without one the fill says what
 test('an alpha channel of the plate is left alone by a colour', () => {
   const four = paintRaster(40, 36, (_, __, channel) => (channel === 3 ? 0.5 : 0.2), 4)
   const input = closedInput(four, SQUARE)
-  const result = cut.run(input, { ...defaultsOf(cut), behind: 'colour', colour: '#ffffff' }, GOES_ON)
+  const result = completed(cut.run(input, { ...defaultsOf(cut), behind: 'colour', colour: '#ffffff' }, GOES_ON))
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) expect(result.values[i * 4 + 3]).toBe(0.5)
 })
@@ -64,5 +65,5 @@ test('what it needs follows from its parameters; it looks at nothing around, and
   expect(cut.reach(of({}), 0)).toEqual({ marginPx: 0 })
   expect(cut.params.safeParse({ colour: 'red' }).success).toBe(false)
   const taboo = new Uint8Array(40 * 36).fill(NEVER)
-  expect(cut.run(closedInput(plate, SQUARE, undefined, { taboo, rect: wholePicture(plate) }), of({}), { shouldStop: () => true })).toMatchObject({ ok: false, reason: 'stopped' }) // prettier-ignore
+  expect(completed(cut.run(closedInput(plate, SQUARE, undefined, { taboo, rect: wholePicture(plate) }), of({}), { shouldStop: () => true }))).toMatchObject({ ok: false, reason: 'stopped' }) // prettier-ignore
 })

@@ -1,15 +1,20 @@
-/** What fills share that take pixels from other frames: laying those over this one, and what is said of it. */
-import { gather, type Gathered, type Laying } from '../../plate/gather'
-import type { GatherFrame } from '../../plate/reading'
+/** What fills share that take pixels from other frames: gathering, and what is said of it. */
+import { gather } from '../../plate/gather'
+import type { Gathered } from '../../plate/gatherInput'
+import type { GatherFrame } from '../../plate/places'
+import type { Registration } from '../../plate/registerFrames'
 import { widestSquare } from '../../image/windows'
 import { labelled } from '../../parameter'
 import { z } from 'zod'
-import type { FillInput, FillResult, GatherReport, Prepared, RunContext, Surroundings } from '../method'
+import type { FillInput, FillOutcome, FillResult, GatherReport, OtherCrop, Prepared } from '../method'
+import type { RunContext } from '../../shot/context'
 import { besideFramesOf, fillUnseen, prepareUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
 
-/** Plate around the area by which frames are laid over each other, px. */
-export const RING_PX = 40
-export const GATHER_REACH = { marginPx: RING_PX + 4, ringPx: RING_PX } as const
+/** Plate around the area by which frames are registered, px. */
+const AROUND_PX = 40
+/** Between pixels it is read so far beyond. */
+const FOOTPRINT_PX = 4
+export const GATHER_REACH = { marginPx: AROUND_PX + FOOTPRINT_PX, aroundPx: AROUND_PX } as const
 
 /** What fills places that were not to be had: the same setting of every such fill. */
 export const unseenParam = labelled(z.enum(UNSEEN_FILLS).default('texture'), {
@@ -42,7 +47,7 @@ export const steadyUnseen = {
 export const gatherFramesOf = (prepared: readonly Prepared[]): GatherFrame[] =>
   prepared
     .filter(({ purpose }) => purpose === 'gather')
-    .map((one) => gatherFrameOf(one as Prepared<Surroundings>))
+    .map((one) => gatherFrameOf(one as Prepared<OtherCrop>))
 
 function gatherFrameOf({
   frame,
@@ -50,7 +55,7 @@ function gatherFrameOf({
   layersFromHere,
   groundFromHere,
   layerMap,
-}: Prepared<Surroundings>): GatherFrame {
+}: Prepared<OtherCrop>): GatherFrame {
   return { frame, ...value, layersFromHere: layersFromHere ?? [groundFromHere], layerMap: layerMap ?? null }
 }
 
@@ -70,20 +75,12 @@ export function gatherAround(
   input: FillInput,
   hidden: Int32Array,
   frames: readonly GatherFrame[],
-  laying: Laying,
+  registration: Registration,
   context: RunContext,
+  keepsReadings = false,
 ): Gathered | null {
   if (frames.length === 0) return null
-  const { field, outerPx, taboo, picture, rect, frame, layerMap } = input
-  const around = entriesWhere(
-    input,
-    (i) => field.edges[i]! > outerPx && (taboo === null || taboo[field.pixels[i]!] === 0),
-  )
-  const rim = laying.registers
-    ? around.filter(
-        (entry) => field.edges[entry]! <= outerPx + RIM_PX && isOnBoard(field.pixels[entry]!, picture.width),
-      )
-    : new Int32Array(0)
+  const { field, outerPx, picture, rect, frame, layerMap, around } = input
   const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
   return gather({
     frame,
@@ -91,16 +88,26 @@ export function gatherAround(
     rect,
     hidden: pixelsOf(hidden),
     depths: Float32Array.from(hidden, (entry) => outerPx - field.edges[entry]!),
-    around: pixelsOf(around),
-    rim: pixelsOf(rim),
+    around,
+    rim: registration.registers ? pixelsOf(rimEntries(input)) : new Int32Array(0),
     frames,
     layerMap,
-    laying,
+    registration,
+    keepsReadings,
     shouldStop: () => context.shouldStop(),
   })
 }
 
-/** Every second pixel, as on a draughtboard: enough to be compared. */
+/** Every second entry just outside the area, as on a draughtboard: enough to be compared. */
+function rimEntries(input: FillInput): Int32Array {
+  const { field, outerPx, taboo, picture } = input
+  return entriesWhere(input, (i) => {
+    const [edge, pixel] = [field.edges[i]!, field.pixels[i]!]
+    if (!(edge > outerPx) || edge > outerPx + RIM_PX || (taboo !== null && taboo[pixel] !== 0)) return false
+    return isOnBoard(pixel, picture.width)
+  })
+}
+
 const isOnBoard = (pixel: number, width: number): boolean =>
   ((pixel % width) + Math.floor(pixel / width)) % 2 === 0
 
@@ -113,8 +120,8 @@ export const nothingWanted = ({ field, picture }: FillInput): FillResult => ({
   grainKept: new Float32Array(field.count).fill(1),
 })
 
-/** What was gathered, entry by entry. */
-export interface LaidOut {
+/** What was gathered, entry by entry of the field. */
+export interface EntryValues {
   readonly values: Float32Array
   readonly grainKept: Float32Array
   /** 1 where a frame showed it. */
@@ -124,13 +131,13 @@ export interface LaidOut {
   readonly layers: Uint8Array | null
 }
 
-/** @param chosen  Values to lay out in place of the gathered ones. */
-export function layOut(
+/** What was gathered of the hidden entries, at their places in the field. @param chosen  Values in place of the gathered ones. */
+export function toEntries(
   input: FillInput,
   hidden: Int32Array,
   gathered: Gathered | null,
   chosen: Pick<Gathered, 'values' | 'variance' | 'from'> | null = gathered,
-): LaidOut {
+): EntryValues {
   const { field, picture } = input
   const { channels } = picture
   const values = new Float32Array(field.count * channels)
@@ -152,20 +159,21 @@ export function layOut(
   return { values, grainKept, isSeen, layers, report }
 }
 
-/** What was laid out, with what no frame showed filled from nearby. */
+/** What was gathered, with what no frame showed filled from nearby; pending where that fill looks at frames beside. */
 export function finished(
   input: FillInput,
-  laid: LaidOut,
+  entries: EntryValues,
   unseen: UnseenFill,
   context: RunContext,
-  prepared: readonly Prepared[],
   needed: Float32Array | null = null,
-): FillResult {
-  const { values, grainKept, isSeen, layers, report } = laid
-  const beside = prepared.filter(({ purpose }) => purpose === 'beside')
-  const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context, beside)
-  if (problem) return problem
-  return { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
+): FillOutcome {
+  const { values, grainKept, isSeen, layers, report } = entries
+  const finish = (beside: readonly Prepared[]): FillResult => {
+    const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context, beside)
+    return problem ?? { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
+  }
+  const isComplete = !isSeen.some((seen, i) => seen === 0 && input.wanted[i]! > 0)
+  return isComplete || besideFramesOf(unseen) === 0 ? finish([]) : { finish }
 }
 
 /** Frames that agree less than this about a place show something passing through it. */

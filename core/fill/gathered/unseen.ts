@@ -5,15 +5,8 @@ import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
 import { texture } from '../texture/texture'
 import { layerAt, NO_LAYER } from '../../scene/layerMap'
-import {
-  FREE,
-  NEVER,
-  type FillInput,
-  type FillMethod,
-  type FillResult,
-  type Prepared,
-  type RunContext,
-} from '../method'
+import { completed, FREE, NEVER, type FillInput, type FillMethod, type FillResult, type Prepared } from '../method'
+import type { RunContext } from '../../shot/context'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
 export type UnseenFill = (typeof UNSEEN_FILLS)[number]
@@ -67,12 +60,13 @@ export function fillUnseen(
   const isMissing = new Float32Array(field.count)
   for (const entry of missing) isMissing[entry] = 1
   const taboo = layers ? otherLayers(input, layers, missing) : input.taboo
-  const result = method.run(
+  const outcome = method.run(
     { ...input, taboo, picture: { ...picture, data }, field: { ...field, edges }, wanted: isMissing },
     method.params.parse({}),
     context,
     method === METHODS[fill] ? beside : [],
   )
+  const result = completed(outcome)
   if (!result.ok) return result
   for (const entry of missing) {
     for (let c = 0; c < channels; c++) values[entry * channels + c] = result.values[entry * channels + c]!

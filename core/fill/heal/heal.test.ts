@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { eliminate, poissonRows } from '../../../tests/eliminate'
 import { flattenEllipse } from '../../geometry/outline'
 import { translationBy } from '../../geometry/transform'
@@ -38,7 +39,7 @@ const healed = (
   prepared: Prepared[] = [],
 ) => {
   const input = closedInput(picture, polygon, hard, { source: shiftedSource(picture, SHIFT, 0), ...over })
-  return { input, result: must(heal.run(input, params, never, prepared)) }
+  return { input, result: must(completed(heal.run(input, params, never, prepared))) }
 }
 
 test('structure comes from the source, brightness from the rim', () => {
@@ -169,12 +170,12 @@ test('grain on the rim does not shimmer over the area: frames beside have a say'
 test('without a source it says what to do; with a rim that is all held out, too', () => {
   const picture = paintRaster(WIDTH, HEIGHT, () => 0.5)
   const bare = closedInput(picture, polygon, hard)
-  expect(heal.run(bare, settings(), never)).toMatchObject({
+  expect(completed(heal.run(bare, settings(), never))).toMatchObject({
     ok: false,
     reason: 'no-source',
     detail: expect.stringMatching(/Suggest source/) as string,
   })
   const taboo = new Uint8Array(WIDTH * HEIGHT).fill(NEVER)
   const held = closedInput(picture, polygon, hard, { source: shiftedSource(picture, SHIFT, 0), taboo })
-  expect(heal.run(held, settings(), never)).toMatchObject({ ok: false, reason: 'nothing-known' })
+  expect(completed(heal.run(held, settings(), never))).toMatchObject({ ok: false, reason: 'nothing-known' })
 })

@@ -1,3 +1,4 @@
+import { documentOf } from '../../../tests/fixtures/sampleDocument'
 import { createRandom } from '../../../tests/random'
 import { srgb } from '../../colour/transfer'
 import { evaluateFrame } from '../../evaluate/evaluateFrame'
@@ -88,7 +89,7 @@ async function lifted(pxAFrame: number, depth: number, scene: Scene | null, para
   const whole = { col: 0, row: 0, ...SIZE }
   const [source, clean] = [clip(pxAFrame, depth, hasBird), clip(pxAFrame, 0, hasBird)]
   const { patches, notes, measures } = await evaluateFrame(
-    planFrame([dust(params)], new Map(), frame, RANGE, scene),
+    planFrame(documentOf([dust(params)], new Map(), RANGE, scene), frame),
     source,
     {
       shouldStop: () => false,

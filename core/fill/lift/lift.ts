@@ -9,12 +9,12 @@ import {
   gatherAround,
   gatherFramesOf,
   GATHER_REACH,
-  layOut,
+  toEntries,
   nothingWanted,
   steadyUnseen,
   unseenParam,
   wantedEntries,
-  type LaidOut,
+  type EntryValues,
 } from '../gathered/gatherAround'
 import { defineFill, type FillInput, type FillMethod } from '../method'
 
@@ -25,7 +25,7 @@ const params = z.strictObject({
     help: 'How softly the dust’s shade may run: what is finer is taken for detail behind it.',
     step: 0.5,
   }),
-  min: labelled(z.number().min(0.02).max(0.9).default(0.2), {
+  least: labelled(z.number().min(0.02).max(0.9).default(0.2), {
     title: 'Lift from',
     unit: '×',
     help: 'Where less of the light than this comes through, the place is filled: there is nothing left to lift.',
@@ -54,7 +54,7 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
     'Common practice; least squares over a window as in guided filtering: K. He, J. Sun, X. Tang, ECCV 2010.',
   params,
   needsPath: false,
-  hasPreview: true,
+  hasDraft: true,
   reach: () => GATHER_REACH,
   steady: {
     ...steadyUnseen,
@@ -66,7 +66,7 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
       ),
   },
 
-  run(input, { smoothPx, min, unseen }, context, prepared = []) {
+  run(input, { smoothPx, least, unseen }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
     const hidden = wantedEntries(input)
     if (hidden.length === 0) return nothingWanted(input)
@@ -79,19 +79,19 @@ export const lift: FillMethod = defineFill<typeof params, unknown>({
       context,
     )
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
-    const laid = layOut(input, hidden, gathered)
-    liftInto(laid, input, hidden, smoothPx, min)
-    return finished(input, laid, unseen, context, prepared)
+    const entries = toEntries(input, hidden, gathered)
+    liftInto(entries, input, hidden, smoothPx, least)
+    return finished(input, entries, unseen, context)
   },
 })
 
 /** Puts the lifted plate in place of what was gathered, wherever enough light comes through. */
 function liftInto(
-  { values, grainKept, isSeen }: LaidOut,
+  { values, grainKept, isSeen }: EntryValues,
   { picture, field }: FillInput,
   hidden: Int32Array,
   smoothPx: number,
-  min: number,
+  minShare: number,
 ): void {
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
@@ -106,7 +106,7 @@ function liftInto(
   })
   const through = sharesThrough(own, clear, pixels, colours, { width, height }, smoothPx)
   seen.forEach((entry, k) => {
-    if (!(through[k]! >= min)) return // NaN where all is black
+    if (!(through[k]! >= minShare)) return // NaN where all is black
     const gain = 1 / Math.min(1, through[k]!)
     for (let c = 0; c < channels; c++) {
       values[entry * channels + c] =

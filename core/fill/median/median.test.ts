@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import fc from 'fast-check'
 import { loadOpenCv } from '../../../evaluation/opencv'
 import { flattenEllipse } from '../../geometry/outline'
@@ -109,7 +110,7 @@ test('radius 25 px with a 15 px feather hides a soft mote on a sky; radius 0 bri
   const plate = paintRaster(90, 80, (x, y, c) => sky(x, y, c) - dark(x, y))
   const input = closedInput(plate, mote, soft)
   const run = (radiusPx: number) => {
-    const result = median.run(input, { radiusPx }, never)
+    const result = completed(median.run(input, { radiusPx }, never))
     if (!result.ok) throw new Error(result.detail)
     let worst = 0
     for (let i = 0; i < input.field.count; i++) {
@@ -128,7 +129,7 @@ test('an edge that passes behind stays an edge', () => {
   const edge = (x: number) => (x < 40 ? 0.2 : 0.8)
   const plate = paintRaster(90, 80, (x, y) => (Math.hypot(x - 40, y - 36) < 8 ? 0.5 : edge(x)), 1)
   const input = closedInput(plate, flattenEllipse(40, 36, 9, 9, 0))
-  const result = median.run(input, { radiusPx: 20 }, never)
+  const result = completed(median.run(input, { radiusPx: 20 }, never))
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) {
     const x = (input.field.pixels[i]! % 90) + 0.5
@@ -141,11 +142,11 @@ test('an edge that passes behind stays an edge', () => {
 test('the middle of a wide area, out of reach of the disc, is bridged; a disc that reaches nothing says so', () => {
   const plate = paintRaster(120, 100, (x, y) => (Math.hypot(x - 60, y - 50) < 45 ? 9 : 0.3), 1)
   const wide = closedInput(plate, flattenEllipse(60, 50, 46, 46, 0))
-  const result = median.run(wide, { radiusPx: 8 }, never)
+  const result = completed(median.run(wide, { radiusPx: 8 }, never))
   if (!result.ok) throw new Error(result.detail)
   const middle = [...wide.field.pixels].indexOf(50 * 120 + 60)
   expect(result.values[middle]).toBeCloseTo(0.3, 2)
   const whole = closedInput(plate, [-20, -20, 150, -20, 150, 130, -20, 130])
-  expect(median.run(whole, { radiusPx: 8 }, never)).toMatchObject({ ok: false, reason: 'nothing-known' })
+  expect(completed(median.run(whole, { radiusPx: 8 }, never))).toMatchObject({ ok: false, reason: 'nothing-known' })
   expect(wholePicture(plate).width).toBe(120)
 })

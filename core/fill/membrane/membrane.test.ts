@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { eliminate, poissonRows } from '../../../tests/eliminate'
 import { flattenEllipse } from '../../geometry/outline'
 import { createRaster, type Raster } from '../../image/raster'
@@ -11,7 +12,7 @@ const never = { shouldStop: () => false }
 
 function filled(picture: Raster, polygon: readonly number[], shouldStop = never.shouldStop) {
   const input = closedInput(picture, polygon, edge)
-  return { input, result: membrane.run(input, {}, { shouldStop }) }
+  return { input, result: completed(membrane.run(input, {}, { shouldStop })) }
 }
 
 function rasterOf(value: (x: number, y: number) => number, size = 48): Raster {

@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { flattenEllipse } from '../../geometry/outline'
 import { NEVER } from '../method'
 import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
@@ -23,7 +24,7 @@ function filled(
   taboo: Uint8Array | null = null,
 ) {
   const input = closedInput(picture, polygon, hard, { taboo })
-  const result = near.run(input, { ringPx }, never)
+  const result = completed(near.run(input, { ringPx }, never))
   if (!result.ok) throw new Error(result.detail)
   return (col: number, row: number) => {
     const entry = [...input.field.pixels].indexOf(row * picture.width + col)
@@ -66,13 +67,13 @@ test('what is held out is looked past, and an area that covers everything is tol
   for (let i = 0; i < 400; i++) if (i % 20 >= 12) taboo[i] = NEVER
   expect(filled(picture, pixelBox(10, 10, 2), 2, taboo)(11, 10).value).toBeCloseTo(0.4, 6)
   const all = closedInput(picture, [-5, -5, 30, -5, 30, 30, -5, 30], hard)
-  expect(near.run(all, { ringPx: 2 }, never)).toMatchObject({ ok: false, reason: 'nothing-known' })
+  expect(completed(near.run(all, { ringPx: 2 }, never))).toMatchObject({ ok: false, reason: 'nothing-known' })
 })
 
 test('every direction of an odd shape sees what a walk outwards would see', () => {
   const picture = paintRaster(40, 40, (x, y, c) => 0.5 + 0.3 * Math.sin(x * 0.9 + c) * Math.cos(y * 1.1))
   const input = closedInput(picture, flattenEllipse(20, 19, 9, 6, 30), hard)
-  const result = near.run(input, { ringPx: 2 }, never)
+  const result = completed(near.run(input, { ringPx: 2 }, never))
   if (!result.ok) throw new Error(result.detail)
   const isHole = new Uint8Array(1600)
   for (let i = 0; i < input.field.count; i++)

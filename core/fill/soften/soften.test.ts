@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { loadOpenCv } from '../../../evaluation/opencv'
 import { NEVER } from '../method'
 import { closedInput, paintRaster } from '../../../tests/fixtures/sampleInput'
@@ -14,7 +15,7 @@ const plate = paintRaster(
 
 function softened(radiusPx: number, over = {}) {
   const input = closedInput(plate, MIDDLE, undefined, over)
-  const result = soften.run(input, { radiusPx }, GOES_ON)
+  const result = completed(soften.run(input, { radiusPx }, GOES_ON))
   if (!result.ok) throw new Error(result.detail)
   return { input, ...result }
 }
@@ -46,7 +47,7 @@ test('what must never be taken stays out: the rest alone is averaged', () => {
     spoiled.data.fill(9, i * 3, i * 3 + 3)
   }
   const input = closedInput(spoiled, MIDDLE, undefined, { taboo })
-  const result = soften.run(input, { radiusPx: 12 }, GOES_ON)
+  const result = completed(soften.run(input, { radiusPx: 12 }, GOES_ON))
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++)
     if (input.wanted[i]! > 0) expect(result.values[i * 3]).toBeLessThan(1)
@@ -71,7 +72,7 @@ test('radius 0 shows the plate; more is softer, and says how much of the grain i
 })
 
 test('it stops when told to', () => {
-  expect(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true })).toMatchObject({
+  expect(completed(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true }))).toMatchObject({
     ok: false,
     reason: 'stopped',
   })

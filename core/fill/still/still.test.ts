@@ -1,3 +1,4 @@
+import { documentOf } from '../../../tests/fixtures/sampleDocument'
 import { cropSamples, createSamples, type Samples } from '../../image/samples'
 import { evaluateFrame } from '../../evaluate/evaluateFrame'
 import { layPatches } from '../../evaluate/finished'
@@ -57,7 +58,7 @@ async function mended(
   frame = 1007,
 ) {
   const from = { ...source, ...over }
-  const done = await evaluateFrame(planFrame([mendOf(params)], new Map(), frame, RANGE, scene), from, {
+  const done = await evaluateFrame(planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame), from, {
     shouldStop: () => false,
   })
   const plate = await source.readRect(frame, whole)

@@ -1,12 +1,12 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
-import type { GatherFrame } from '../../plate/reading'
+import type { GatherFrame } from '../../plate/places'
 import {
   finished,
   gatherAround,
   gatherFramesOf,
   GATHER_REACH,
-  layOut,
+  toEntries,
   lightParam,
   nothingWanted,
   steadyUnseen,
@@ -104,16 +104,16 @@ export const still: FillMethod = defineFill<typeof params, unknown>({
     if (hidden.length === 0) return nothingWanted(input)
     const shown = isGathered(all) ? gatherFramesOf(prepared) : ownPicture(input)
     if (shown.length === 0) return { ok: false, reason: 'no-source', detail: missing(all) }
-    const laying = { registers: all.placed === 'rides', relights: all.light === 'agreed' }
+    const registration = { registers: all.placed === 'rides', relights: all.light === 'agreed' }
     const gathered = gatherAround(
       { ...input, layerMap: isGathered(all) ? input.layerMap : null },
       hidden,
       shown,
-      laying,
+      registration,
       context,
     )
-    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While laying it out.' }
-    return finished(input, layOut(input, hidden, gathered), all.unseen, context, prepared)
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While registering it.' }
+    return finished(input, toEntries(input, hidden, gathered), all.unseen, context)
   },
 })
 
@@ -122,9 +122,9 @@ function ownPicture({ still: own, frame }: FillInput): GatherFrame[] {
     ? [
         {
           frame,
-          picture: own.picture,
+          samples: own.samples,
           rect: own.rect,
-          taboo: null,
+          masked: null,
           layersFromHere: [own.stillFromTarget],
           layerMap: null,
         },

@@ -19,7 +19,7 @@ export interface SynthesisSettings {
   readonly radius: number
   readonly seed: number
   /** Stops a level early: a first look, at a quarter of the pixels. */
-  readonly isPreview: boolean
+  readonly isDraft: boolean
 }
 
 export interface Synthesis {
@@ -62,8 +62,8 @@ export function synthesise(
   if (!hasSource(finest, settings.radius)) return 'nothing-known'
   let field: Int32Array | null = null
   let coarser: Level | null = null
-  const care = settings.isPreview ? CARE.preview : CARE.full
-  const lastLevel = settings.isPreview && levels.length > 1 ? 1 : 0
+  const care = settings.isDraft ? CARE.preview : CARE.full
+  const lastLevel = settings.isDraft && levels.length > 1 ? 1 : 0
   for (let depth = levels.length - 1; depth >= lastLevel; depth--) {
     const rounds = depth === levels.length - 1 ? care.coarsest : depth === 0 ? care.finest : care.between
     const done = solveLevel(

@@ -1,3 +1,4 @@
+import { completed } from '../method'
 import { flattenEllipse } from '../../geometry/outline'
 import { translationBy } from '../../geometry/transform'
 import { createRaster, type Raster } from '../../image/raster'
@@ -49,7 +50,7 @@ function errorOf(input: FillInput, values: Float32Array, shiftX = 0, light = 1):
 
 test('tiles are rebuilt as tiles', () => {
   const input = inputOf(pictureOf())
-  const { values, grainKept } = must(texture.run(input, settings(), never))
+  const { values, grainKept } = must(completed(texture.run(input, settings(), never)))
   // Their own spread is 0.25; a smooth fill is off by as much.
   expect(errorOf(input, values)).toBeLessThan(0.05)
   const covered = [...grainKept].filter((_, i) => input.field.edges[i]! < 0)
@@ -62,17 +63,17 @@ test('the same seed gives the same bytes, another seed other ones', () => {
     HEIGHT,
     (x, y, c) => 0.5 + 0.3 * Math.sin(x * 12.9 + y * 78.2 + c) * Math.sin(x * 3.1 - y * 5.7),
   )
-  const run = (seed: number) => must(texture.run(inputOf(noise), settings({ seed }), never)).values
+  const run = (seed: number) => must(completed(texture.run(inputOf(noise), settings({ seed }), never))).values
   expect(run(3)).toEqual(run(3))
   expect(run(4)).not.toEqual(run(3))
 })
 
-const anchorAt = (input: FillInput, shiftX: number, isPreview = false): Prepared => ({
+const anchorAt = (input: FillInput, shiftX: number, isDraft = false): Prepared => ({
   frame: 1001,
   purpose: 'anchor',
   groundFromHere: translationBy(-shiftX, 0),
   areaFromHere: translationBy(0, 0),
-  value: texture.steady!.prepare(input, settings(), { ...never, isPreview }, 'anchor'),
+  value: texture.steady!.prepare(input, settings(), { ...never, isDraft }, 'anchor'),
 })
 
 test('worked out once, it rides on the ground: each frame takes its own pixels, with its own light', () => {
@@ -83,7 +84,7 @@ test('worked out once, it rides on the ground: each frame takes its own pixels, 
     [2.5, 1],
   ] as const) {
     const input = inputOf(pictureOf(shiftX, light), { frame: 1005 })
-    const { values } = must(texture.run(input, settings(), never, [anchorAt(wide, shiftX)]))
+    const { values } = must(completed(texture.run(input, settings(), never, [anchorAt(wide, shiftX)])))
     expect(errorOf(input, values, shiftX, light)).toBeLessThan(0.07)
   }
 })
@@ -99,7 +100,7 @@ test('what hides its sources on another frame is not taken: then the anchor fram
     hidden.data.fill(30, i * 3, i * 3 + 3)
   }
   const input = inputOf(hidden, { taboo })
-  const { values } = must(texture.run(input, settings(), never, [anchor]))
+  const { values } = must(completed(texture.run(input, settings(), never, [anchor])))
   expect(errorOf(input, values)).toBeLessThan(0.05)
 })
 
@@ -112,22 +113,22 @@ test('nothing is learnt from holdouts and other mends, and without a free patch 
     picture.data.fill(20, i * 3, i * 3 + 3)
   }
   const input = inputOf(picture, { taboo })
-  const { values } = must(texture.run(input, settings(), never))
+  const { values } = must(completed(texture.run(input, settings(), never)))
   for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0) expect(values[i * 3]).toBeLessThan(1)
   const all = inputOf(picture, { taboo: new Uint8Array(WIDTH * HEIGHT).fill(NEVER) })
-  expect(texture.run(all, settings(), never)).toMatchObject({ ok: false, reason: 'nothing-known' })
+  expect(completed(texture.run(all, settings(), never))).toMatchObject({ ok: false, reason: 'nothing-known' })
 })
 
 test('a first look comes from a coarser search and still joins the tiles better than a smooth fill', () => {
   const input = inputOf(pictureOf())
-  const first = must(texture.run(input, settings(), { ...never, isPreview: true }))
+  const first = must(completed(texture.run(input, settings(), { ...never, isDraft: true })))
   expect(errorOf(input, first.values)).toBeLessThan(0.2)
-  expect(first.values).not.toEqual(must(texture.run(input, settings(), never)).values)
+  expect(first.values).not.toEqual(must(completed(texture.run(input, settings(), never))).values)
 })
 
 test('stopped in the middle it says so', () => {
   let asked = 0
-  expect(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 })).toMatchObject({
+  expect(completed(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 }))).toMatchObject({
     ok: false,
     reason: 'stopped',
   })

@@ -5,18 +5,8 @@ import type { Rect } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 import { labelled } from '../../parameter'
-import {
-  defineFill,
-  FREE,
-  isTrouble,
-  knownPixels,
-  NEVER,
-  ownValues,
-  type FillInput,
-  type FillMethod,
-  type FillResult,
-  type RunContext,
-} from '../method'
+import { defineFill, FREE, isTrouble, knownPixels, NEVER, ownValues, type FillInput, type FillMethod, type FillResult } from '../method'
+import type { RunContext } from '../../shot/context'
 import { bridgeUnread } from '../readSource'
 import { finestLevel } from './levels'
 import { synthesise } from './synthesise'
@@ -81,7 +71,7 @@ export const texture: FillMethod = defineFill<typeof params, Woven>({
     'Y. Wexler et al., IEEE Trans. PAMI 29(3), 2007; C. Barnes et al., "PatchMatch", ACM Trans. Graphics 28(3), 2009.',
   params,
   needsPath: false,
-  hasPreview: true,
+  hasDraft: true,
   reach: ({ search, searchPx, patchPx }) => ({
     marginPx: search === 'frame' ? 100_000 : searchPx + patchPx,
     ringPx: BLEND_PX,
@@ -126,7 +116,7 @@ function weave(
   if (taboo) addStrangers(isHole, isTarget, taboo, width, height, radius)
   const done = synthesise(
     finestLevel(picture, isHole, isTarget, isUsable),
-    { radius, seed: settings.seed * 104729 + input.seed, isPreview: context.isPreview === true },
+    { radius, seed: settings.seed * 104729 + input.seed, isDraft: context.isDraft === true },
     () => context.shouldStop(),
   )
   if (done === 'stopped') return { ok: false, reason: 'stopped', detail: 'While matching.' }

@@ -1,17 +1,17 @@
-/** Fills one area and lays it over the picture: fill, colour, grain, coverage. */
-import type { RunContext } from '../fill/method'
-import { knownPixels, type FillFaults, type FillInput, type GatherReport } from '../fill/method'
+/** From what a fill made to what lies on the picture: colours agree, grain is put back, coverage blends. */
+import { knownPixels, type FillInput, type FillResult, type GatherReport } from '../fill/method'
 import { carryGrain } from '../finish/carriedGrain'
+import type { PictureBeside } from '../finish/drift'
 import { grainOver } from '../finish/grain'
 import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainModel'
 import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
+import type { Finish } from '../document/mend'
 import type { Raster } from '../image/raster'
 import type { Rect } from '../image/rect'
-import { coverKept, holdoutDistancesOf, subtractHoldout, tabooOf } from './coverage'
-import type { MendNote, PlateShape } from '../shot/clip'
-import { fieldMarginPx, fillInput, measurePairs, type Looked } from './readFrames'
+import type { PlateShape } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import { measurePairs, type PairsBeside } from './otherFrames'
 import type { Placement } from './placement'
-import { runFill } from './runFill'
 
 /** The picture of a group of mends as it is being worked on. */
 export interface Canvas {
@@ -23,76 +23,30 @@ export interface Canvas {
   alpha: Float32Array | null
 }
 
-/** What was laid over the picture, for measuring it afterwards. */
-export interface Applied {
-  readonly placement: Placement
-  readonly input: FillInput
-  readonly coverage: Float32Array
-  readonly faults: FillFaults | null
-  readonly gathered: GatherReport | null
-  /** Only what differs from what was gathered was replaced: the area's own edge is nowhere to be seen. */
-  readonly isTidied: boolean
+/** What was read of the frames beside, for finishing. */
+export interface Beside {
+  readonly pairs: readonly PairsBeside[]
+  readonly grain: readonly PictureBeside[]
 }
 
-/** @returns null when nothing was laid: a note says why. */
-export async function applyMend(
+/** Finishes a fill's values in place. */
+export function finishInto(
+  fill: Extract<FillResult, { ok: true }>,
   placement: Placement,
-  looked: Looked,
-  frame: number,
-  canvas: Canvas,
+  input: FillInput,
+  beside: Beside,
   plate: PlateShape,
   context: RunContext,
-  notes: MendNote[],
-): Promise<Applied | null> {
-  const { mend, method, params, shape, holdouts, otherMends, readRect } = placement
-  const whole = coverKept(looked.cache, [shape], readRect, fieldMarginPx(placement), mend.finish)
-  const covered = holdouts.length > 0 ? { ...whole, coverage: whole.coverage.slice() } : whole
-  for (const holdout of holdouts) subtractHoldout(covered.coverage, covered.field, holdout, readRect)
-  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
-  const taboo = tabooOf(otherMends, readRect)
-  const input = fillInput(
-    placement,
-    frame,
-    { picture, rect: readRect, taboo },
-    covered,
-    looked.source,
-    placement.cover.sourceFromTarget,
-    looked.still,
-    { plate },
-    holdoutDistancesOf(holdouts, covered.field, readRect, method.widensPx?.(params) ?? 0),
-  )
-  const result = await runFill(placement, input, looked, context)
-  if (!result.ok) {
-    notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
-    return null
-  }
-  const { values, grainKept, holes = null, faults = null, gathered = null, needed = null } = result
-  if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, looked, context)
+): void {
+  const { mend, method } = placement
+  const { values, grainKept, gathered = null } = fill
+  if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, beside.pairs, context)
   trimInto(values, input, mend.finish)
-  if (mend.finish.grain > 0 && !method.keepsThing && lacksGrain(input, grainKept)) {
-    const model = measureGrain(
-      picture,
-      readRect,
-      input.field,
-      input.outerPx,
-      taboo,
-      1 / (plate.bitDepth === 8 ? 255 : 65535),
-      looked.grain,
-    )
-    addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
-  }
-  const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
-  blendInto(canvas, values, holes, needed ? { ...input, wanted: coverage } : input, mend.share)
-  return { placement, input, coverage, faults, gathered, isTidied: needed !== null }
-}
-
-export function cropRaster({ channels, width, data }: Raster, from: Rect, rect: Rect): Raster {
-  const out = new Float32Array(rect.width * rect.height * channels)
-  for (let row = 0; row < rect.height; row++) {
-    const at = ((rect.row - from.row + row) * width + rect.col - from.col) * channels
-    out.set(data.subarray(at, at + rect.width * channels), row * rect.width * channels)
-  }
-  return { width: rect.width, height: rect.height, channels, data: out }
+  if (mend.finish.grain === 0 || method.keepsThing || !lacksGrain(input, grainKept)) return
+  const step = 1 / (plate.bitDepth === 8 ? 255 : 65535)
+  const { picture, rect, field, outerPx, taboo } = input
+  const model = measureGrain(picture, rect, field, outerPx, taboo, step, beside.grain)
+  addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
 }
 
 /** Frames beside count the less, the further they are. */
@@ -102,7 +56,7 @@ function agreeInto(
   values: Float32Array,
   input: FillInput,
   { method, params, mend }: Placement,
-  { pairs }: Looked,
+  pairs: readonly PairsBeside[],
   context: RunContext,
 ): void {
   const own = measurePairs(method, params, input, context)
@@ -127,7 +81,7 @@ function agreeInto(
 function trimInto(
   values: Float32Array,
   { field, picture, wanted }: FillInput,
-  { exposureStops, saturation }: Placement['mend']['finish'],
+  { exposureStops, saturation }: Finish,
 ): void {
   const curve = exposureCurve(exposureStops)
   const { channels } = picture
@@ -143,8 +97,11 @@ function trimInto(
 
 const WHOLE_GRAIN = 0.999
 
-function lacksGrain({ field, wanted }: FillInput, grainKept: Float32Array): boolean {
-  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) return true
+const isLacking = ({ wanted }: FillInput, grainKept: Float32Array, entry: number): boolean =>
+  wanted[entry]! > 0 && grainKept[entry]! < WHOLE_GRAIN
+
+function lacksGrain(input: FillInput, grainKept: Float32Array): boolean {
+  for (let i = 0; i < input.field.count; i++) if (isLacking(input, grainKept, i)) return true
   return false
 }
 
@@ -173,28 +130,20 @@ function addGrainInto(
   grainKept: Float32Array,
   input: FillInput,
   model: GrainModel,
-  finish: Placement['mend']['finish'],
+  finish: Finish,
 ): void {
-  const { field, picture, rect, wanted, seed, frame } = input
+  const { field, picture, rect, seed, frame } = input
   const { channels } = picture
   const entries = new Int32Array(field.count)
   let count = 0
-  for (let i = 0; i < field.count; i++)
-    if (wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN) entries[count++] = i
+  for (let i = 0; i < field.count; i++) if (isLacking(input, grainKept, i)) entries[count++] = i
   const lacking = entries.subarray(0, count)
-  const isLacking = (i: number) => wanted[i]! > 0 && grainKept[i]! < WHOLE_GRAIN
   const carried =
-    finish.grainFrom === 'carried' ? carryGrain(picture, field, isLacking, knownPixels(input)) : null
-  const made = carried
-    ? null
-    : grainOver(
-        seed,
-        frame,
-        rect,
-        lacking.map((i) => field.pixels[i]!),
-        channels,
-        model.coarsePx,
-      )
+    finish.grainFrom === 'carried'
+      ? carryGrain(picture, field, (i) => isLacking(input, grainKept, i), knownPixels(input))
+      : null
+  const pixels = lacking.map((i) => field.pixels[i]!)
+  const made = carried ? null : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
   const levels = levelTable(model, channels)
   for (let k = 0; k < count; k++) {
     const i = lacking[k]!
@@ -203,18 +152,19 @@ function addGrainInto(
       const at = i * channels + c
       const value = values[at]!
       const step = value <= 0 ? 0 : value >= 1 ? LEVEL_STEPS : (value * LEVEL_STEPS + 0.5) | 0
-      values[at] =
-        value +
-        missing * (carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!)
+      const grain = carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!
+      values[at] = value + missing * grain
     }
   }
 }
 
-function blendInto(
+/** Lays finished values over the picture by their coverage. @param coverage  For each entry of the field, 0 to 1. */
+export function layInto(
   canvas: Canvas,
   values: Float32Array,
   holes: Float32Array | null,
-  { field, wanted, rect }: FillInput,
+  coverage: ArrayLike<number>,
+  { field, rect }: FillInput,
   share: number,
 ): void {
   const { picture, isTouched } = canvas
@@ -222,10 +172,10 @@ function blendInto(
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
   if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
   for (let i = 0; i < field.count; i++) {
-    const weight = wanted[i]! * share
+    const weight = coverage[i]! * share
     if (weight === 0) continue
-    const pixel =
-      (((field.pixels[i]! / rect.width) | 0) + top) * width + (field.pixels[i]! % rect.width) + left
+    const row = (field.pixels[i]! / rect.width) | 0
+    const pixel = (row + top) * width + field.pixels[i]! - row * rect.width + left
     const hole = holes ? holes[i]! : 0
     for (let channel = 0; channel < channels; channel++) {
       const at = pixel * channels + channel

@@ -1,10 +1,9 @@
-import { changedCells, leftOutGrid, leftOutOn, mattersToScene } from '../scene/leftOut'
-import { mergeScene } from '../scene/mergeScene'
-import type { Scene } from '../scene/scene'
-import { analyseScene, type SceneContext, type SceneRequest } from './analyseScene'
-import type { FrameSource } from '../shot/clip'
-import { ShapeReader } from './placement'
-import { maskOn } from './maskOnFrame'
+import { changedCells, leftOutGrid, leftOutOn, mattersToScene } from './leftOut'
+import { mergeScene } from './mergeScene'
+import type { Scene } from './scene'
+import type { RunContext } from '../shot/context'
+import { analyseScene, type SceneRequest } from './analyseScene'
+import type { Clip } from '../shot/clip'
 
 /**
  * A scene again after mends have changed what must be left out: the last one as it is when that hardly differs, else worked out
@@ -14,16 +13,15 @@ import { maskOn } from './maskOnFrame'
 export async function reworkScene(
   request: SceneRequest,
   last: Scene,
-  source: FrameSource,
-  context: SceneContext,
+  source: Clip,
+  context: RunContext,
 ): Promise<Scene | null> {
-  const { range, otherMends } = request
+  const { range, maskAt } = request
   const { width, height } = source.plate
-  const reader = new ShapeReader(source)
   const frames: string[] = []
   for (let frame = range.firstFrame; frame <= range.lastFrame; frame++) {
     if (context.shouldStop()) return null
-    frames.push(leftOutOn(await maskOn(otherMends[frame] ?? [], frame, reader, source), width, height))
+    frames.push(leftOutOn(await maskAt(frame), width, height))
   }
   const now = { ...leftOutGrid(width, height), frames }
   if (!mattersToScene(changedCells(last.leftOut, now))) return last

@@ -5,36 +5,23 @@ import { log } from '../kernels/exact'
 import { convolveSeparable } from '../image/convolve'
 import { medianOf } from '../image/median'
 import { wholePicture } from '../image/rect'
-import type { FrameSource } from '../shot/clip'
-import { ShapeReader } from './placement'
-import { maskOn } from './maskOnFrame'
-import type { OtherMend } from '../plan/planFrame'
-import type { RunContext } from '../fill/method'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
 import { trackerPlane } from '../motion/input'
 import { halved } from '../motion/window'
 import type { Frame, FrameRange } from '../time'
-import {
-  CELL_PX,
-  filledUp,
-  labelCells,
-  orderLayers,
-  type HalfFrame,
-  type LabelledCells,
-} from '../scene/layerCells'
-import { agreeLabels } from '../scene/layerMosaics'
-import { findLayers, type SceneLayer } from '../scene/layers'
-import { leftOutGrid, leftOutOn } from '../scene/leftOut'
-import { runsFromCells, SCENE_FORMAT, SCENE_VERSION, type Scene } from '../scene/scene'
-import { pyramidOf, SceneFollower } from '../scene/trajectories'
+import { CELL_PX, filledUp, labelCells, orderLayers, type HalfFrame, type LabelledCells } from './layerCells'
+import { agreeLabels } from './layerMosaics'
+import { findLayers, type SceneLayer } from './layers'
+import { leftOutGrid, leftOutOn } from './leftOut'
+import { runsFromCells } from './cellRuns'
+import { SCENE_FORMAT, SCENE_VERSION, type Scene } from './scene'
+import { pyramidOf, SceneFollower } from './trajectories'
 
 export interface SceneRequest {
   readonly range: FrameRange
-  /** Of each frame, what mends cover and hold out there: nothing is learnt from it. */
-  readonly otherMends: Readonly<Record<Frame, readonly OtherMend[]>>
-}
-
-export interface SceneContext extends RunContext {
-  onProgress?(done: number, total: number): void
+  /** Of a whole frame, 1 where mends cover it or hold it out: nothing is learnt from there. Null where nothing does. */
+  readonly maskAt: (frame: Frame) => Promise<Uint8Array | null>
 }
 
 const SOFTEN = [0.25, 0.5, 0.25]
@@ -44,14 +31,13 @@ const MAX_AWAY_FRAMES = 12
 
 /** @returns null when it was stopped. Memory: some frames of half size, and the trajectories. */
 export async function analyseScene(
-  { range, otherMends }: SceneRequest,
-  source: FrameSource,
-  context: SceneContext,
+  { range, maskAt }: SceneRequest,
+  source: Clip,
+  context: RunContext,
 ): Promise<Scene | null> {
   const { firstFrame, lastFrame } = range
   const { width, height } = source.plate
   const count = lastFrame - firstFrame + 1
-  const reader = new ShapeReader(source)
   const follower = new SceneFollower()
   const leftOut: string[] = []
   const readPlanes = async (frame: Frame) => {
@@ -61,7 +47,7 @@ export async function analyseScene(
       SOFTEN,
       SOFTEN,
     )
-    return { plane, masked: await maskOn(otherMends[frame] ?? [], frame, reader, source) }
+    return { plane, masked: await maskAt(frame) }
   }
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     if (context.shouldStop()) return null

@@ -1,0 +1,38 @@
+/** What evaluating a frame gives back. */
+import type { Rect } from '../image/rect'
+import type { Samples } from '../image/samples'
+import type { MendMeasure } from '../measure/mendMeasure'
+
+/** Samples to lay over the plate; those that no mend covers are the plate's own. */
+export interface Patch {
+  readonly rect: Rect
+  readonly samples: Samples
+  /** Where mends left holes: one sample for each pixel, the maximum where there is none. */
+  readonly alpha: Samples | null
+}
+
+/** What a mend could not do on this frame. The other mends still stand. */
+export interface MendNote {
+  readonly mendId: string
+  readonly reason:
+    'outside-picture' | 'nothing-known' | 'no-source' | 'stopped' | 'unknown-fill' | 'needs-path'
+  readonly detail: string
+}
+
+/** Where the pixels of an area came from that was gathered from other frames. */
+export interface SeenMap {
+  readonly mendId: string
+  readonly rect: Rect
+  /** For each pixel: how many frames showed it; −1 where the area does not reach. */
+  readonly seen: Int16Array
+  /** For each pixel the frame that had the most say; −1 where none did. */
+  readonly from: Int32Array
+}
+
+/** What mends that see each other's pixels come to on a frame, or all mends of it. */
+export interface EvaluatedFrame {
+  readonly patches: readonly Patch[]
+  readonly measures: readonly MendMeasure[]
+  readonly notes: readonly MendNote[]
+  readonly seenMaps: readonly SeenMap[]
+}

@@ -1,0 +1,25 @@
+/** What a shot's mends cover on its frames: what is left out where its background is looked at. */
+import { wholePicture } from '../image/rect'
+import { tableOf } from '../plan/planFrame'
+import type { ShotDocument } from '../plan/shotDocument'
+import type { Clip } from '../shot/clip'
+import { NEVER } from '../fill/method'
+import type { Frame } from '../time'
+import { tabooOf, type TabooShape } from './coverage'
+import { ShapeReader } from './shapeReader'
+
+/** Of a whole frame, 1 where mends cover it or hold it out; null where nothing does. */
+export type MaskAt = (frame: Frame) => Promise<Uint8Array | null>
+
+export function masksOf(document: ShotDocument, clip: Clip): MaskAt {
+  const reader = new ShapeReader(clip)
+  return async (frame) => {
+    const shapes: TabooShape[] = []
+    for (const { placed, edge } of tableOf(document, frame).areas) {
+      const [shape] = await reader.all([placed.shape], frame)
+      if (shape) shapes.push({ shape, edge, level: NEVER })
+    }
+    const taboo = tabooOf(shapes, wholePicture(clip.plate))
+    return taboo && taboo.map((level) => (level > 0 ? 1 : 0))
+  }
+}

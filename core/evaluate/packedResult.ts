@@ -1,0 +1,77 @@
+/** A finished rectangle with what is said of it, as bytes that any worker, and any page, can read again. */
+import { z } from 'zod'
+import type { MendMeasure } from '../measure/mendMeasure'
+import type { EvaluatedFrame, MendNote, Patch, SeenMap } from './evaluatedFrame'
+import { pack, unpack, type PackedArray } from './packed'
+
+const rectSchema = z.strictObject({
+  col: z.int(),
+  row: z.int(),
+  width: z.int().min(1),
+  height: z.int().min(1),
+})
+const headSchema = z.strictObject({
+  patches: z.array(
+    z.strictObject({ rect: rectSchema, channels: z.int().min(1).max(4), hasAlpha: z.boolean() }),
+  ),
+  seenMaps: z.array(z.strictObject({ mendId: z.string(), rect: rectSchema })),
+  measures: z.array(z.looseObject({ mendId: z.string() })),
+  notes: z.array(z.strictObject({ mendId: z.string(), reason: z.string(), detail: z.string() })),
+})
+
+export function packResult({ patches, measures, notes, seenMaps }: EvaluatedFrame): Uint8Array<ArrayBuffer> {
+  const head = {
+    patches: patches.map(({ rect, samples, alpha }) => ({
+      rect,
+      channels: samples.channels,
+      hasAlpha: alpha !== null,
+    })),
+    seenMaps: seenMaps.map(({ mendId, rect }) => ({ mendId, rect })),
+    measures,
+    notes,
+  }
+  return pack(head, [
+    ...patches.flatMap(({ samples, alpha }) => [samples.data, ...(alpha ? [alpha.data] : [])]),
+    ...seenMaps.flatMap(({ seen, from }) => [seen, from]),
+  ])
+}
+
+/** @returns null when the bytes are not what `packResult` makes. */
+export function unpackResult(bytes: Uint8Array): EvaluatedFrame | null {
+  const unpacked = unpack(bytes)
+  const head = headSchema.safeParse(unpacked?.head)
+  if (!unpacked || !head.success) return null
+  const arrays = [...unpacked.arrays]
+  const patches: Patch[] = []
+  for (const { rect, channels, hasAlpha } of head.data.patches) {
+    const samples = samplesFrom(arrays.shift(), rect, channels)
+    const alpha = hasAlpha ? samplesFrom(arrays.shift(), rect, 1) : null
+    if (!samples || (hasAlpha && !alpha)) return null
+    patches.push({ rect, samples, alpha })
+  }
+  const seenMaps: SeenMap[] = []
+  for (const { mendId, rect } of head.data.seenMaps) {
+    const [seen, from] = [arrays.shift(), arrays.shift()]
+    const size = rect.width * rect.height
+    if (!(seen instanceof Int16Array) || !(from instanceof Int32Array)) return null
+    if (seen.length !== size || from.length !== size) return null
+    seenMaps.push({ mendId, rect, seen, from })
+  }
+  const { measures, notes } = head.data
+  // What is said of a frame is looked at, never computed with: it is taken as it was written.
+  return {
+    patches,
+    seenMaps,
+    measures: measures as unknown as MendMeasure[],
+    notes: notes as MendNote[],
+  }
+}
+
+function samplesFrom(
+  data: PackedArray | undefined,
+  { width, height }: { readonly width: number; readonly height: number },
+  channels: number,
+): Patch['samples'] | null {
+  if (!(data instanceof Uint8Array || data instanceof Uint16Array)) return null
+  return data.length === width * height * channels ? { width, height, channels, data } : null
+}

@@ -1,0 +1,63 @@
+/** What of a mend is the same on every frame: its fill with its parameters read, its finish, how far it looks. */
+import { isStepKeys, settledAt } from '../stepKeys'
+import type { FillSettings, Finish, Mend } from '../document/mend'
+import type { FillMethod } from '../fill/method'
+import { findFill } from '../fill/registry'
+import { outerPxOf } from '../matte/edge'
+import type { Frame } from '../time'
+
+export interface PlannedMend {
+  /** Also the seed of its grain. */
+  readonly id: string
+  readonly fill: FillSettings
+  /** Null where this program has no such fill. */
+  readonly method: FillMethod | null
+  /** As they hold on all frames: settings that change in steps are still keyed. */
+  readonly params: Record<string, unknown>
+  readonly hasSteps: boolean
+  /** Where the fill looks for the thing outside its area, the area is as large as that. */
+  readonly finish: Finish
+  /** From the drawn edge to where coverage ends, px. */
+  readonly outerPx: number
+  readonly source: Mend['source']
+  readonly span: Mend['span']
+  readonly usesSource: boolean
+}
+
+const kept = new WeakMap<Mend, PlannedMend>()
+
+export function plannedMend(mend: Mend): PlannedMend {
+  let planned = kept.get(mend)
+  if (!planned) kept.set(mend, (planned = workOut(mend)))
+  return planned
+}
+
+function workOut(mend: Mend): PlannedMend {
+  const method = findFill(mend.fill.methodId) ?? null
+  const params = method ? method.params.parse(mend.fill.params) : {}
+  const widensPx = method?.widensPx?.(params) ?? 0
+  const finish = widensPx > 0 ? { ...mend.finish, growPx: mend.finish.growPx + widensPx } : mend.finish
+  return {
+    id: mend.id,
+    fill: mend.fill,
+    method,
+    params,
+    hasSteps: Object.values(params).some(isStepKeys),
+    finish,
+    outerPx: outerPxOf(finish),
+    source: mend.source,
+    span: mend.span,
+    usesSource: mend.source !== null && method?.needsSource?.(params) === true,
+  }
+}
+
+/** The parameters as they hold on a frame: what a setting says on other frames has no part in this one. */
+export function paramsAt({ params, hasSteps }: PlannedMend, frame: Frame): Record<string, unknown> {
+  if (!hasSteps) return params
+  return Object.fromEntries(
+    Object.entries(params).map(([name, value]) => [
+      name,
+      isStepKeys(value) ? settledAt(value, frame) : value,
+    ]),
+  )
+}

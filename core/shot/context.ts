@@ -1,0 +1,9 @@
+/** What long work is told from outside, and what it tells: the same for fills, trackers, the scene and the survey. */
+export interface RunContext {
+  /** True once the result is no longer wanted. */
+  shouldStop(): boolean
+  /** How much is done. */
+  onProgress?(done: number, total: number): void
+  /** A draft is wanted soon, from fewer frames or coarser; the full result is asked for right after. */
+  readonly isDraft?: boolean
+}

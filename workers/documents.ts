@@ -1,0 +1,63 @@
+/** Shot documents on their way to workers: only what has changed since the last time. */
+import type { Area } from '../core/document/areas'
+import type { Mend } from '../core/document/mend'
+import type { Track } from '../core/document/tracks'
+import type { ShotDocument } from '../core/plan/shotDocument'
+import type { Scene } from '../core/scene/scene'
+
+export interface DocumentChange {
+  readonly plate: ShotDocument['plate']
+  /** Ids of all mends, in the order of the stack. */
+  readonly stack: readonly string[]
+  /** Those that are new or have changed. */
+  readonly mends: readonly Mend[]
+  readonly tracks: readonly Track[]
+  readonly removedTracks: readonly string[]
+  /** Absent while it stays as it is. */
+  readonly scene?: Scene | null
+}
+
+/** Records that are the same object are taken for unchanged: edits replace what they change. */
+export function changeBetween(before: ShotDocument | null, after: ShotDocument): DocumentChange {
+  const known = new Set(before?.mends)
+  const tracks = [...after.tracks.values()]
+  return {
+    plate: after.plate,
+    stack: after.mends.map(({ id }) => id),
+    mends: after.mends.filter((mend) => !known.has(mend)),
+    tracks: tracks.filter((track) => before?.tracks.get(track.id) !== track),
+    removedTracks: before ? [...before.tracks.keys()].filter((id) => !after.tracks.has(id)) : [],
+    ...(before && before.scene === after.scene ? {} : { scene: after.scene }),
+  }
+}
+
+/** The document after a change. What has not changed stays the same object, so that what was worked out of it stays good. */
+export function applyChange(before: ShotDocument | null, change: DocumentChange): ShotDocument {
+  const mends = new Map(before?.mends.map((mend) => [mend.id, mend]))
+  for (const mend of change.mends) mends.set(mend.id, withKnownAreas(mend, mends.get(mend.id)))
+  const isSameTracks = before && change.tracks.length === 0 && change.removedTracks.length === 0
+  let tracks = before?.tracks ?? new Map<string, Track>()
+  if (!isSameTracks) {
+    const next = new Map(tracks)
+    for (const id of change.removedTracks) next.delete(id)
+    for (const track of change.tracks) next.set(track.id, track)
+    tracks = next
+  }
+  return {
+    plate: change.plate,
+    mends: change.stack.map((id) => mends.get(id)!),
+    tracks,
+    scene: change.scene === undefined ? (before?.scene ?? null) : change.scene,
+  }
+}
+
+/** A mend whose finish has changed brings its areas along: those that are as they were stay the same objects. */
+function withKnownAreas(mend: Mend, before: Mend | undefined): Mend {
+  if (!before) return mend
+  const known = new Map(before.areas.map((area) => [area.id, area]))
+  const same = (area: Area): Area => {
+    const old = known.get(area.id)
+    return old && JSON.stringify(old) === JSON.stringify(area) ? old : area
+  }
+  return { ...mend, areas: mend.areas.map(same) }
+}
