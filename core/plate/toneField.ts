@@ -18,7 +18,8 @@ export interface ToneField {
 
 /** v, vX, vY, vXX, vXY, vYY, 1. */
 const TERMS = 7
-const SUMS = 29
+/** Of the normal equations, and the median of what remains. */
+const SUMS = 30
 const ROUNDS = 3
 const MIN_PLACES = 40
 const DARK = 0.02 // below, a ratio says nothing
@@ -55,7 +56,7 @@ function fitChannel(anchors: Anchors, there: ReadingPlanes, channel: number) {
   const sums = new Float64Array(memory.buffer, sumsAt, SUMS)
   const cell = new Float64Array(memory.buffer, termsAt, TERMS)
   // Begun with the usual ratio: a plain fit would be led astray by what shows something else.
-  const ratio = usualRatio(own, theirs, there.kept, places.count, DARK, MIN_PLACES, sizes)
+  const ratio = usualRatio(own, theirs, there.kept, places.count, DARK, MIN_PLACES / 2, sizes)
   let now = Float64Array.of(ratio - 1, 0, 0, 0, 0, 0, 0)
   let reach = reachOf(usualDifference(own, theirs, there.kept, places.count, ratio, sizes))
   let residual = 0
@@ -64,10 +65,10 @@ function fitChannel(anchors: Anchors, there: ReadingPlanes, channel: number) {
     // prettier-ignore
     const seen = toneSums(unitXs, unitYs, own, theirs, there.kept, places.count, termsAt, reach, sizes, sumsAt)
     if (seen < MIN_PLACES) return null
-    const median = kernels().nthSmallest(sizes, seen, seen >> 1)
+    const median = sums[SUMS - 1]!
     residual = Math.max(DEVIATION_OF_MEDIAN * median, MIN_DEVIATION)
     reach = reachOf(median)
-    const solved = solveSymmetric(heldLevel(upperOf(sums)), sums.subarray(22))
+    const solved = solveSymmetric(heldLevel(upperOf(sums)), sums.subarray(22, 22 + TERMS))
     if (!solved) return null
     now = new Float64Array(solved)
   }

@@ -25,10 +25,11 @@ const BESIDE_PX = 12
 /** The cells of a whole frame from the layer of each. */
 export function cellsFromLabels(labels: Uint8Array, cols: number, rows: number, cellPx: number): Uint8Array {
   const bytes = CELL_BYTES * labels.length
-  return withKernelMemory(labels.length + bytes + 256, (scope) => {
+  const [near, beside] = [Math.floor(NEAR_PX / cellPx), Math.floor(BESIDE_PX / cellPx)]
+  const scratch = (cols + 2 * beside) * (rows + 2 * beside) + 16
+  return withKernelMemory(labels.length + bytes + scratch + 256, (scope) => {
     const out = scope.reserve(bytes)
-    const [near, beside] = [Math.floor(NEAR_PX / cellPx), Math.floor(BESIDE_PX / cellPx)]
-    kernels().labelsAround(scope.pointerTo(labels), cols, rows, near, beside, out)
+    kernels().labelsAround(scope.pointerTo(labels), cols, rows, near, beside, scope.reserve(scratch), out)
     return new Uint8Array(kernels().memory.buffer, out, bytes).slice()
   })
 }

@@ -7,21 +7,43 @@
 const BEHIND_SEEN: f32 = -2
 const WHOLE: f32 = 0.004 // px: nearer to a pixel's centre is that pixel
 
-// @ts-ignore: decorator
-@inline
-function cubicWeights(f: f32): v128 {
-  const w0: f32 = ((-0.5 * f + 1) * f - 0.5) * f
-  const w1: f32 = (1.5 * f - 2.5) * f * f + 1
-  const w2: f32 = ((-1.5 * f + 2) * f + 0.5) * f
-  const w3: f32 = (0.5 * f - 0.5) * f * f
-  return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(w0), 1, w1), 2, w2), 3, w3)
+// Weights are looked up at so many places between two pixels: what that moves a reading by, 0.0005 px, nobody can tell.
+// An entry is four floats; the same twice as 16-bit integers, 16384 for 1; and the sum of their squares.
+const STEPS: i32 = 1024
+const ENTRY: usize = 48
+const table: usize = memory.data(49152, 16)
+let isTabled: bool = false
+const lanes: usize = memory.data(32, 16)
+
+function makeTable(): void {
+  for (let i = 0; i < STEPS; i++) {
+    const f = (<f64>i + 0.5) / <f64>STEPS
+    const at = table + <usize>i * ENTRY
+    const w0 = ((-0.5 * f + 1) * f - 0.5) * f
+    const w1 = (1.5 * f - 2.5) * f * f + 1
+    const w2 = ((-1.5 * f + 2) * f + 0.5) * f
+    const w3 = (0.5 * f - 0.5) * f * f
+    store<f32>(at, <f32>w0)
+    store<f32>(at, <f32>w1, 4)
+    store<f32>(at, <f32>w2, 8)
+    store<f32>(at, <f32>w3, 12)
+    const i0 = <i32>nearest<f64>(w0 * 16384), i2 = <i32>nearest<f64>(w2 * 16384), i3 = <i32>nearest<f64>(w3 * 16384)
+    const i1 = 16384 - i0 - i2 - i3
+    for (let twice: usize = 0; twice < 16; twice += 8) {
+      store<i16>(at + twice, <i16>i0, 16)
+      store<i16>(at + twice, <i16>i1, 18)
+      store<i16>(at + twice, <i16>i2, 20)
+      store<i16>(at + twice, <i16>i3, 22)
+    }
+    store<f32>(at, <f32>(w0 * w0 + w1 * w1 + w2 * w2 + w3 * w3), 32)
+  }
+  isTabled = true
 }
 
 // @ts-ignore: decorator
 @inline
-function squaresSum(w: v128): f32 {
-  const s = f32x4.mul(w, w)
-  return f32x4.extract_lane(s, 0) + f32x4.extract_lane(s, 1) + f32x4.extract_lane(s, 2) + f32x4.extract_lane(s, 3)
+function entryOf(f: f32): usize {
+  return table + <usize>min<i32>(<i32>(f * <f32>STEPS), STEPS - 1) * ENTRY
 }
 
 // @ts-ignore: decorator
@@ -30,16 +52,36 @@ function sampleAt(src: usize, index: i32, is16: bool): f32 {
   return is16 ? <f32>load<u16>(src + (<usize>index << 1)) : <f32>load<u8>(src + <usize>index)
 }
 
-/** Twelve samples of a line, four pixels of three channels, as three vectors at `cell`. */
+/** One line of four pixels of three bytes: red 0 to 3, green 0 to 3, blue 0 to 3. */
 // @ts-ignore: decorator
 @inline
-function lineOfThree(at: usize, is16: bool, k: i32): v128 {
-  if (is16) {
-    const part = v128.load64_zero(at + (<usize>k << 3))
-    return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(part))
+function parted(at: usize): v128 {
+  return i8x16.swizzle(v128.load(at), i8x16(0, 3, 6, 9, 1, 4, 7, 10, 2, 5, 8, 11, -1, -1, -1, -1))
+}
+
+/** Red and green of a line, each as two halves of its sum. */
+// @ts-ignore: decorator
+@inline
+function redGreen(line: v128, weights: v128): v128 {
+  return f32x4.convert_i32x4_s(i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(line), weights))
+}
+
+// @ts-ignore: decorator
+@inline
+function blue(line: v128, weights: v128): v128 {
+  return f32x4.convert_i32x4_s(i32x4.dot_i16x8_s(i16x8.extend_high_i8x16_u(line), weights))
+}
+
+/** Whether a mask marks any pixel of a footprint. */
+// @ts-ignore: decorator
+@inline
+function isMarked(masked: usize, width: i32, l: i32, t: i32, m: i32, isWide: bool): bool {
+  let at = masked + <usize>(t * width + l)
+  for (let q = t; q <= m; q++) {
+    if (isWide ? load<u32>(at) != 0 : load<u8>(at) != 0) return true
+    at += <usize>width
   }
-  const part = v128.load32_zero(at + (<usize>k << 2))
-  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(part)))
+  return false
 }
 
 /**
@@ -52,13 +94,16 @@ export function readPlaces(
   src: usize, is16: bool, scale: f32, col: i32, row: i32, width: i32, height: i32, channels: i32, masked: usize, matrix: usize,
   xs: usize, ys: usize, count: i32, tone: usize, x0: f32, y0: f32, unit: f32, values: usize, stride: i32, kept: usize,
 ): void {
+  if (!isTabled) makeTable()
   const a = load<f64>(matrix), b = load<f64>(matrix, 8), c = load<f64>(matrix, 16)
   const d = load<f64>(matrix, 24), e = load<f64>(matrix, 32), f = load<f64>(matrix, 40)
   const g = load<f64>(matrix, 48), h = load<f64>(matrix, 56), k = load<f64>(matrix, 64)
   const isAffine = g == 0 && h == 0 && k == 1
   const plane = <usize>stride << 2
-  const byteShift: usize = is16 ? 1 : 0
-  const line = (<usize>(width * channels)) << byteShift
+  const line = <usize>(width * channels)
+  const isPlain = channels == 3 && !is16
+  const scaled = f32x4.splat(scale / 16384)
+  const left0 = <f64>col + 0.5, top0 = <f64>row + 0.5
   for (let i = 0; i < count; i++) {
     const x = <f64>load<f32>(xs + (<usize>i << 2))
     const y = <f64>load<f32>(ys + (<usize>i << 2))
@@ -69,88 +114,90 @@ export function readPlaces(
       px *= w
       py *= w
     }
-    const u = <f32>(px - <f64>col - 0.5)
-    const v = <f32>(py - <f64>row - 0.5)
+    const u = <f32>(px - left0)
+    const v = <f32>(py - top0)
     const keptAt = kept + (<usize>i << 2)
     if (!(u > -1 && v > -1 && u < <f32>width && v < <f32>height)) { store<f32>(keptAt, -1); continue }
-    let left = <i32>floor<f32>(u)
-    let top = <i32>floor<f32>(v)
-    let fu = u - <f32>left
-    let fv = v - <f32>top
+    let left = <i32>(u + 1) - 1, top = <i32>(v + 1) - 1 // floors: both lie above -1
+    let fu = u - <f32>left, fv = v - <f32>top
     if (fu > 1 - WHOLE) { left++; fu = 0 }
     if (fv > 1 - WHOLE) { top++; fv = 0 }
-    if (fu < WHOLE) fu = 0
-    if (fv < WHOLE) fv = 0
+    const isWide = fu >= WHOLE, isHigh = fv >= WHOLE
     // The footprint: one column or row where the place is a pixel's centre, four otherwise.
-    const l = fu == 0 ? left : left - 1
-    const r = fu == 0 ? left : left + 2
-    const t = fv == 0 ? top : top - 1
-    const m = fv == 0 ? top : top + 2
-    let isOpen = l >= 0 && t >= 0 && r < width && m < height
-    if (isOpen && masked != 0) {
-      if (fu != 0) {
-        for (let q = t; q <= m; q++) if (load<u32>(masked + q * width + l) != 0) { isOpen = false; break }
-      } else {
-        for (let q = t; q <= m; q++) if (load<u8>(masked + q * width + l) != 0) { isOpen = false; break }
-      }
+    const l = isWide ? left - 1 : left, r = isWide ? left + 2 : left
+    const t = isHigh ? top - 1 : top, m = isHigh ? top + 2 : top
+    if (l < 0 || t < 0 || r >= width || m >= height || (masked != 0 && isMarked(masked, width, l, t, m, isWide))) {
+      store<f32>(keptAt, -1)
+      continue
     }
-    if (!isOpen) { store<f32>(keptAt, -1); continue }
-    const wx = fu == 0 ? f32x4.replace_lane(f32x4.splat(0), 0, 1) : cubicWeights(fu)
-    const wy = fv == 0 ? f32x4.replace_lane(f32x4.splat(0), 0, 1) : cubicWeights(fv)
-    store<f32>(keptAt, squaresSum(wx) * squaresSum(wy))
+    const across = entryOf(fu), down = entryOf(fv)
+    store<f32>(keptAt, (isWide ? load<f32>(across, 32) : 1) * (isHigh ? load<f32>(down, 32) : 1))
     let first: f32, second: f32, third: f32, fourth: f32 = 0
-    const rows = fv == 0 ? 1 : 4
-    if (channels == 3 && fu != 0) {
-      let at = src + ((<usize>((t * width + l) * 3)) << byteShift)
-      let one = f32x4.splat(0), two = f32x4.splat(0), three = f32x4.splat(0)
-      for (let j = 0; j < rows; j++) {
-        const weight = f32x4.splat(j == 0 ? f32x4.extract_lane(wy, 0) : j == 1 ? f32x4.extract_lane(wy, 1) : j == 2 ? f32x4.extract_lane(wy, 2) : f32x4.extract_lane(wy, 3))
-        one = f32x4.add(one, f32x4.mul(weight, lineOfThree(at, is16, 0)))
-        two = f32x4.add(two, f32x4.mul(weight, lineOfThree(at, is16, 1)))
-        three = f32x4.add(three, f32x4.mul(weight, lineOfThree(at, is16, 2)))
-        at += line
-      }
-      const w0 = f32x4.extract_lane(wx, 0), w1 = f32x4.extract_lane(wx, 1), w2 = f32x4.extract_lane(wx, 2), w3 = f32x4.extract_lane(wx, 3)
-      first = w0 * f32x4.extract_lane(one, 0) + w1 * f32x4.extract_lane(one, 3) + w2 * f32x4.extract_lane(two, 2) + w3 * f32x4.extract_lane(three, 1)
-      second = w0 * f32x4.extract_lane(one, 1) + w1 * f32x4.extract_lane(two, 0) + w2 * f32x4.extract_lane(two, 3) + w3 * f32x4.extract_lane(three, 2)
-      third = w0 * f32x4.extract_lane(one, 2) + w1 * f32x4.extract_lane(two, 1) + w2 * f32x4.extract_lane(three, 0) + w3 * f32x4.extract_lane(three, 3)
+    if (isPlain && isWide && isHigh) {
+      const weights = v128.load(across, 16)
+      let at = src + <usize>((t * width + l) * 3)
+      let some = parted(at)
+      let weight = v128.load32_splat(down)
+      let rg = f32x4.mul(weight, redGreen(some, weights)), bb = f32x4.mul(weight, blue(some, weights))
+      at += line
+      some = parted(at)
+      weight = v128.load32_splat(down, 4)
+      rg = f32x4.add(rg, f32x4.mul(weight, redGreen(some, weights)))
+      bb = f32x4.add(bb, f32x4.mul(weight, blue(some, weights)))
+      at += line
+      some = parted(at)
+      weight = v128.load32_splat(down, 8)
+      rg = f32x4.add(rg, f32x4.mul(weight, redGreen(some, weights)))
+      bb = f32x4.add(bb, f32x4.mul(weight, blue(some, weights)))
+      at += line
+      some = parted(at)
+      weight = v128.load32_splat(down, 12)
+      rg = f32x4.mul(scaled, f32x4.add(rg, f32x4.mul(weight, redGreen(some, weights))))
+      bb = f32x4.mul(scaled, f32x4.add(bb, f32x4.mul(weight, blue(some, weights))))
+      first = f32x4.extract_lane(rg, 0) + f32x4.extract_lane(rg, 1)
+      second = f32x4.extract_lane(rg, 2) + f32x4.extract_lane(rg, 3)
+      third = f32x4.extract_lane(bb, 0) + f32x4.extract_lane(bb, 1)
     } else {
-      const columns = fu == 0 ? 1 : 4
       let sum = f32x4.splat(0)
-      for (let q = 0; q < rows; q++) {
-        const weightY = q == 0 ? f32x4.extract_lane(wy, 0) : q == 1 ? f32x4.extract_lane(wy, 1) : q == 2 ? f32x4.extract_lane(wy, 2) : f32x4.extract_lane(wy, 3)
-        for (let p = 0; p < columns; p++) {
-          const weight = weightY * (p == 0 ? f32x4.extract_lane(wx, 0) : p == 1 ? f32x4.extract_lane(wx, 1) : p == 2 ? f32x4.extract_lane(wx, 2) : f32x4.extract_lane(wx, 3))
-          const index = ((t + q) * width + l + p) * channels
-          const pixel = f32x4.replace_lane(
-            f32x4.replace_lane(
-              f32x4.replace_lane(f32x4.splat(sampleAt(src, index, is16)), 1, channels > 1 ? sampleAt(src, index + 1, is16) : 0),
-              2, channels > 2 ? sampleAt(src, index + 2, is16) : 0),
-            3, channels > 3 ? sampleAt(src, index + 3, is16) : 0)
+      for (let q = t; q <= m; q++) {
+        const weightY: f32 = isHigh ? load<f32>(down + (<usize>(q - t) << 2)) : 1
+        for (let p = l; p <= r; p++) {
+          const weight: f32 = weightY * (isWide ? load<f32>(across + (<usize>(p - l) << 2)) : <f32>1)
+          const index = (q * width + p) * channels
+          let pixel = f32x4.splat(sampleAt(src, index, is16))
+          if (channels > 1) pixel = f32x4.replace_lane(pixel, 1, sampleAt(src, index + 1, is16))
+          if (channels > 2) pixel = f32x4.replace_lane(pixel, 2, sampleAt(src, index + 2, is16))
+          if (channels > 3) pixel = f32x4.replace_lane(pixel, 3, sampleAt(src, index + 3, is16))
           sum = f32x4.add(sum, f32x4.mul(f32x4.splat(weight), pixel))
         }
       }
+      sum = f32x4.mul(sum, f32x4.splat(scale))
       first = f32x4.extract_lane(sum, 0)
       second = f32x4.extract_lane(sum, 1)
       third = f32x4.extract_lane(sum, 2)
       fourth = f32x4.extract_lane(sum, 3)
     }
-    let out = values + (<usize>i << 2)
-    if (tone == 0) {
-      store<f32>(out, first * scale)
-      if (channels > 1) store<f32>(out + plane, second * scale)
-      if (channels > 2) store<f32>(out + 2 * plane, third * scale)
-      if (channels > 3) store<f32>(out + 3 * plane, fourth * scale)
-      continue
-    }
-    const X = (<f32>x - x0) / unit, Y = (<f32>y - y0) / unit
-    for (let ch = 0; ch < channels; ch++) {
-      const value = (ch == 0 ? first : ch == 1 ? second : ch == 2 ? third : fourth) * scale
-      const at = tone + <usize>(ch * 28)
-      const gain: f32 = 1 + load<f32>(at) + load<f32>(at, 4) * X + load<f32>(at, 8) * Y + load<f32>(at, 12) * X * X + load<f32>(at, 16) * X * Y + load<f32>(at, 20) * Y * Y
-      store<f32>(out, gain * value + load<f32>(at, 24))
-      out += plane
-    }
+    const out = values + (<usize>i << 2)
+    store<f32>(out, first)
+    if (channels > 1) store<f32>(out + plane, second)
+    if (channels > 2) store<f32>(out + 2 * plane, third)
+    if (channels > 3) store<f32>(out + 3 * plane, fourth)
+  }
+  if (tone != 0) for (let ch = 0; ch < channels; ch++) relight(values + <usize>ch * plane, xs, ys, count, tone + <usize>(ch * 28), x0, y0, unit)
+}
+
+/** Brings a plane of values to another light, four places at a time. */
+function relight(values: usize, xs: usize, ys: usize, count: i32, terms: usize, x0: f32, y0: f32, unit: f32): void {
+  const t0 = v128.load32_splat(terms), t1 = v128.load32_splat(terms, 4), t2 = v128.load32_splat(terms, 8)
+  const t3 = v128.load32_splat(terms, 12), t4 = v128.load32_splat(terms, 16), t5 = v128.load32_splat(terms, 20), t6 = v128.load32_splat(terms, 24)
+  const one = f32x4.splat(1), perUnit = f32x4.splat(1 / unit), left = f32x4.splat(x0), top = f32x4.splat(y0)
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2
+    const X = f32x4.mul(f32x4.sub(v128.load(xs + at), left), perUnit), Y = f32x4.mul(f32x4.sub(v128.load(ys + at), top), perUnit)
+    let gain = f32x4.add(f32x4.add(one, t0), f32x4.add(f32x4.mul(t1, X), f32x4.mul(t2, Y)))
+    gain = f32x4.add(gain, f32x4.mul(X, f32x4.add(f32x4.mul(t3, X), f32x4.mul(t4, Y))))
+    gain = f32x4.add(gain, f32x4.mul(t5, f32x4.mul(Y, Y)))
+    v128.store(values + at, f32x4.add(f32x4.mul(gain, v128.load(values + at)), t6))
   }
 }
 
@@ -228,35 +275,43 @@ export function maskUncertain(kept: usize, doubts: usize, frames: i32, count: i3
   }
 }
 
-// @ts-ignore: decorator
-@inline
-function bitOf(layer: i32): i32 {
-  return layer < 8 ? 1 << layer : 0
-}
-
 /**
  * For each cell of a frame three bytes: its label, and as bits the labels seen up to `near` and up to `far` cells away,
- * straight and diagonally.
+ * straight and diagonally. `bits` is scratch: a byte for each cell of the frame with `far` more on every side, and 16.
  */
-export function labelsAround(labels: usize, cols: i32, rows: i32, near: i32, far: i32, out: usize): void {
+export function labelsAround(labels: usize, cols: i32, rows: i32, near: i32, far: i32, bits: usize, out: usize): void {
+  const stride = cols + 2 * far
+  memory.fill(bits, 0, <usize>(stride * (rows + 2 * far)) + 16)
   for (let row = 0; row < rows; row++) {
+    const to = bits + <usize>((row + far) * stride + far)
     for (let col = 0; col < cols; col++) {
       const label = <i32>load<u8>(labels + <usize>(row * cols + col))
-      let bits = bitOf(label)
-      let nearBits = bits
+      store<u8>(to + <usize>col, label < 8 ? <u8>(1 << label) : 0)
+    }
+  }
+  for (let row = 0; row < rows; row++) {
+    for (let col = 0; col < cols; col += 16) {
+      const from = bits + <usize>((row + far) * stride + far + col)
+      let seen = v128.load(from)
+      let nearby = seen
       for (let reach = 1; reach <= far; reach++) {
-        for (let y = row - reach; y <= row + reach; y += reach) {
-          if (y < 0 || y >= rows) continue
-          for (let x = col - reach; x <= col + reach; x += reach) {
-            if (x >= 0 && x < cols) bits |= bitOf(<i32>load<u8>(labels + <usize>(y * cols + x)))
-          }
-        }
-        if (reach == near) nearBits = bits
+        const side = <usize>reach, line = <usize>(reach * stride)
+        seen = v128.or(seen, v128.or(v128.load(from - side), v128.load(from + side)))
+        seen = v128.or(seen, v128.or(v128.load(from - line), v128.load(from + line)))
+        seen = v128.or(seen, v128.or(v128.load(from - line - side), v128.load(from - line + side)))
+        seen = v128.or(seen, v128.or(v128.load(from + line - side), v128.load(from + line + side)))
+        if (reach == near) nearby = seen
       }
       const to = out + <usize>(3 * (row * cols + col))
-      store<u8>(to, <u8>label)
-      store<u8>(to, <u8>nearBits, 1)
-      store<u8>(to, <u8>bits, 2)
+      const count = min(16, cols - col)
+      v128.store(lanes, nearby)
+      v128.store(lanes, seen, 16)
+      for (let i = 0; i < count; i++) {
+        const at = to + <usize>(3 * i)
+        store<u8>(at, load<u8>(labels + <usize>(row * cols + col + i)))
+        store<u8>(at, load<u8>(lanes + <usize>i), 1)
+        store<u8>(at, load<u8>(lanes + <usize>i, 16), 2)
+      }
     }
   }
 }

@@ -20,8 +20,8 @@ function term(terms: usize, index: i32): v128 {
 }
 
 /**
- * One round: what remains under the present `terms` (7 f64) is written to `sizes`, as a list of those places that are
- * read; `sums` (29 f64) gets the sums with weights that end at `reach`. `count` is a multiple of 4, and `kept` at or
+ * One round: what remains under the present `terms` (7 f64) is written to `sizes`, as a list of one in four of the
+ * places that are read: enough for their median; `sums` (30 f64) gets the sums with weights that end at `reach`, and that median. `count` is a multiple of 4, and `kept` at or
  * below 0 where nothing is read. Returns how many places are.
  */
 export function toneSums(
@@ -34,7 +34,7 @@ export function toneSums(
   let s40 = zero, s31 = zero, s22 = zero, s13 = zero, s04 = zero
   let l00 = zero, l10 = zero, l01 = zero, l20 = zero, l11 = zero, l02 = zero, ww = zero
   let r0 = zero, r1 = zero, r2 = zero, r3 = zero, r4 = zero, r5 = zero, r6 = zero
-  let n = 0
+  let n = 0, seen = 0
   for (let i = 0; i < count; i += 4) {
     const at = <usize>i << 2
     const isRead = f32x4.gt(v128.load(kept + at), zero)
@@ -47,10 +47,10 @@ export function toneSums(
     gain = f32x4.add(gain, f32x4.add(f32x4.mul(t3, xx), f32x4.add(f32x4.mul(t4, xy), f32x4.mul(t5, yy))))
     const rest = f32x4.sub(target, f32x4.add(f32x4.mul(gain, v), t6))
     const size = f32x4.abs(rest)
-    for (let q = 0; q < 4; q++) {
-      if (load<f32>(kept + at + (<usize>q << 2)) <= 0) continue
-      const one = q == 0 ? f32x4.extract_lane(size, 0) : q == 1 ? f32x4.extract_lane(size, 1) : q == 2 ? f32x4.extract_lane(size, 2) : f32x4.extract_lane(size, 3)
-      store<f32>(sizes + (<usize>n << 2), one)
+    const read = i32x4.bitmask(isRead)
+    seen += popcnt<i32>(read)
+    if ((read & 1) != 0) {
+      store<f32>(sizes + (<usize>n << 2), f32x4.extract_lane(size, 0))
       n++
     }
     const off = f32x4.mul(rest, perReach)
@@ -118,13 +118,15 @@ export function toneSums(
   store<f64>(sums, lanes(r4), 208)
   store<f64>(sums, lanes(r5), 216)
   store<f64>(sums, lanes(r6), 224)
-  return n
+  // The median of what remains, after the sums.
+  store<f64>(sums, n == 0 ? 0 : <f64>nthSmallest(sizes, n, n >> 1), 232)
+  return seen
 }
 
-/** Median of here over there where the other frame is brighter than `dark`; 1 of fewer than `enough`. `sizes` is scratch. */
+/** Median of here over there at every other place where the other frame is brighter than `dark`; 1 of fewer than `enough`. `sizes` is scratch. */
 export function usualRatio(here: usize, there: usize, kept: usize, count: i32, dark: f32, enough: i32, sizes: usize): f32 {
   let n = 0
-  for (let i = 0; i < count; i++) {
+  for (let i = 0; i < count; i += 2) {
     const at = <usize>i << 2
     const v = load<f32>(there + at)
     if (load<f32>(kept + at) <= 0 || v <= dark) continue
@@ -134,10 +136,10 @@ export function usualRatio(here: usize, there: usize, kept: usize, count: i32, d
   return n < enough ? 1 : nthSmallest(sizes, n, n >> 1)
 }
 
-/** Median of |here - gain there|; 0 of none. `sizes` is scratch. */
+/** Median of |here - gain there| at every fourth place; 0 of none. `sizes` is scratch. */
 export function usualDifference(here: usize, there: usize, kept: usize, count: i32, gain: f32, sizes: usize): f32 {
   let n = 0
-  for (let i = 0; i < count; i++) {
+  for (let i = 0; i < count; i += 4) {
     const at = <usize>i << 2
     if (load<f32>(kept + at) <= 0) continue
     store<f32>(sizes + (<usize>n << 2), abs<f32>(load<f32>(here + at) - gain * load<f32>(there + at)))
