@@ -286,7 +286,8 @@ export function labelsAround(labels: usize, cols: i32, rows: i32, near: i32, far
     const to = bits + <usize>((row + far) * stride + far)
     for (let col = 0; col < cols; col++) {
       const label = <i32>load<u8>(labels + <usize>(row * cols + col))
-      store<u8>(to + <usize>col, label < 8 ? <u8>(1 << label) : 0)
+      const bit: i32 = label < 8 ? 1 << label : 0
+      store<u8>(to + <usize>col, <u8>bit)
     }
   }
   for (let row = 0; row < rows; row++) {
