@@ -1,4 +1,5 @@
 /** The `mend` command: evaluate and encode, one frame after the other. */
+import { tracksById } from '../core/document/tracks'
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import type { MendDocument } from '../core/document/document'
@@ -141,7 +142,7 @@ async function render(
     const notes: { frame: number; mendId: string; detail: string }[] = []
     const shot: ShotDocument = {
       mends: document.mends,
-      tracks: new Map(document.tracks.map((track) => [track.id, track])),
+      tracks: tracksById(document.tracks),
       plate: { ...plate, width: shape.width, height: shape.height },
       scene,
     }

@@ -1,4 +1,5 @@
 /** The `scene` command: how the background of a plate moves, worked out without a browser. */
+import { tracksById } from '../core/document/tracks'
 import { masksOf } from '../core/evaluate/masks'
 import { analyseScene } from '../core/scene/analyseScene'
 import { isLocked } from '../core/scene/scene'
@@ -48,7 +49,7 @@ export async function sceneOfFootage(
         }
         const shot = {
           mends: document?.mends ?? [],
-          tracks: new Map((document?.tracks ?? []).map((track) => [track.id, track])),
+          tracks: tracksById(document?.tracks ?? []),
           plate: { firstFrame, lastFrame, width: shape.width, height: shape.height },
           scene: null,
         }

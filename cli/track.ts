@@ -22,7 +22,7 @@ import {
   tracksToCsv,
   type TracksFile,
 } from '../core/document/trackFiles'
-import type { Track } from '../core/document/tracks'
+import { tracksById, type Track } from '../core/document/tracks'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack } from '../core/motion/runTrack'
@@ -127,7 +127,7 @@ export async function clingFootage(
   return run(options, document.plate, say, signal, async (footage) => {
     const ends: RunEnd[] = []
     const counter = countFrames(say)
-    const tracks = new Map(document.tracks.map((track) => [track.id, track]))
+    const tracks = new Map(tracksById(document.tracks))
     const mends: MendDocument['mends'] = []
     for (const mend of document.mends) {
       const areas: Area[] = []

@@ -14,7 +14,7 @@ import type { Clip } from '../core/shot/clip'
 import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import { planFrame } from '../core/plan/planFrame'
 import type { Mend } from '../core/document/mend'
-import type { Track } from '../core/document/tracks'
+import { tracksById, type Track, type Tracks } from '../core/document/tracks'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { Scene } from '../core/scene/scene'
 import { createCache } from '../workers/cache'
@@ -83,7 +83,10 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
       tracks: [...tracks],
     }),
     async mend(mends, frame, tracks = [], scene = null) {
-      const plan = planFrame(documentOf(mends, tracksById(tracks), this.span, scene), frame)
+      const plan = planFrame(
+        documentOf(mends, knownTracks(tracks), { ...this.span, width, height }, scene),
+        frame,
+      )
       const done = await evaluateFrame(plan, source, { shouldStop: () => false })
       return {
         ...done,
@@ -98,12 +101,12 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
 }
 
 /** The same list gives the same map, so that what was placed with it is found again. */
-const maps = new WeakMap<readonly Track[], Map<string, Track>>()
-const NONE = new Map<string, Track>()
-function tracksById(tracks: readonly Track[]): Map<string, Track> {
+const maps = new WeakMap<readonly Track[], Tracks>()
+const NONE: Tracks = new Map()
+function knownTracks(tracks: readonly Track[]): Tracks {
   if (tracks.length === 0) return NONE
   let map = maps.get(tracks)
-  if (!map) maps.set(tracks, (map = new Map(tracks.map((track) => [track.id, track]))))
+  if (!map) maps.set(tracks, (map = tracksById(tracks)))
   return map
 }
 

@@ -1,38 +1,14 @@
 /** How near a mended frame is to the truth, beside what an independent library makes of the same mattes. */
-import { documentOf } from '../tests/fixtures/sampleDocument'
-import { createPathCurve } from '../core/geometry/pathCurve'
-import { measurePathField } from '../core/matte/pathField'
-import { outerPxOf } from '../core/matte/edge'
-import { renderPathCoverage } from '../core/matte/pathMatte'
+import { tracksById } from '../core/document/tracks'
 import type { MendDocument } from '../core/document/document'
-import { planFrame } from '../core/plan/planFrame'
 import { psnrOf } from '../core/measure/difference'
+import { coverageOn } from './coverage'
 import { inpaint, type OpenCv } from './opencv'
 import type { Moment } from '../demo/lm010/scene'
 
 /** Coverage of all mends of a document on a frame: the mattes that every method gets. */
-export function coverageOf(document: MendDocument, frame: number): Float32Array {
-  const { width, height } = document.plate
-  const coverage = new Float32Array(width * height)
-  const tracks = new Map(document.tracks.map((track) => [track.id, track]))
-  for (const mend of planFrame(
-    documentOf(document.mends, tracks, { firstFrame: frame, lastFrame: frame }),
-    frame,
-  ).mends) {
-    for (const { shape: cover } of mend.covers) {
-      if (cover.shape !== 'path') throw new TypeError('the threads of LM_010 are paths')
-      const field = measurePathField(
-        createPathCurve(cover.points),
-        { col: 0, row: 0, width, height },
-        outerPxOf(mend.finish),
-      )
-      const values = renderPathCoverage(field, mend.finish)
-      for (let i = 0; i < field.count; i++)
-        coverage[field.pixels[i]!] = Math.max(coverage[field.pixels[i]!]!, values[i]!)
-    }
-  }
-  return coverage
-}
+export const coverageOf = ({ mends, tracks, plate }: MendDocument, frame: number): Float32Array =>
+  coverageOn(mends, tracksById(tracks), frame, plate)
 
 /** Inpaints where coverage is above 0 and blends by it, as our own fill is blended. */
 export function inpaintBlended(

@@ -15,14 +15,13 @@ import { placeArea } from '../core/plan/placedArea'
 import { planFrame } from '../core/plan/planFrame'
 import { sampleEllipse, sampleMend, samplePath } from '../tests/fixtures/sampleMend'
 import { DEFAULT_FINISH, startingFinish, type FillSettings, type Mend } from '../core/document/mend'
-import { ALL_FRAMES } from '../tests/fixtures/sampleSource'
+import { ALL_FRAMES, documentOf } from '../tests/fixtures/sampleDocument'
 import { restingSource } from '../core/document/sourceKeys'
-import { suggestRequest, suggestSources } from '../core/evaluate/suggestSources'
-import type { Track } from '../core/document/tracks'
+import { suggestSources } from '../core/evaluate/suggestSources'
+import { tracksById, type Track } from '../core/document/tracks'
 import { newTrack } from '../core/document/follow'
 import { psnrOf } from '../core/measure/difference'
 import { defaultsOf, findFill } from '../core/fill/registry'
-import { coverShape } from '../core/evaluate/coverage'
 import { outerPxOf } from '../core/matte/edge'
 import { momentAt as lm010At } from '../demo/lm010/scene'
 import { momentAt as lm020At } from '../demo/lm020/scene'
@@ -41,6 +40,7 @@ import {
   ssimOver,
   type Region,
 } from './quality'
+import { coverageOn } from './coverage'
 import { inpaintBlended } from './scores'
 
 const round = (value: number, digits = 3): number => Math.round(value * 10 ** digits) / 10 ** digits
@@ -52,35 +52,6 @@ const print = (line: Record<string, unknown>) =>
 export const fillOf = (id: string, params: Record<string, unknown> = {}): FillSettings => {
   const method = findFill(id)!
   return { methodId: id, methodVersion: method.version, params: { ...defaultsOf(method), ...params } }
-}
-
-/** How every pixel of the picture is covered by a mend's areas on a frame, holdouts taken out. */
-function coverageOn(
-  mend: Mend,
-  tracks: ReadonlyMap<string, Track>,
-  frame: number,
-  size: { width: number; height: number },
-): Float32Array {
-  const out = new Float32Array(size.width * size.height)
-  for (const role of ['cover', 'holdout'] as const) {
-    for (const area of mend.areas.filter((one) => one.role === role)) {
-      const shape = placeArea(area, tracks, frame)
-      if (shape.shape === 'matte') continue
-      const edge = role === 'cover' ? mend.finish : { featherInPx: 0, featherOutPx: 0, growPx: 0 }
-      const { field, coverage } = coverShape(
-        shape,
-        null,
-        wholePicture(size),
-        Math.max(1, outerPxOf(edge)),
-        edge,
-      )
-      for (let i = 0; i < field.count; i++) {
-        const at = field.pixels[i]!
-        out[at] = role === 'cover' ? Math.max(out[at]!, coverage[i]!) : out[at]! * (1 - coverage[i]!)
-      }
-    }
-  }
-  return out
 }
 
 /** Stripes crossing a straight wire at an angle from square to it, with a little grain. */
@@ -120,13 +91,13 @@ async function stripes(cv: OpenCv): Promise<void> {
         readMatte: async () => null,
         readStill: async () => null,
       }
-      const { patches } = await evaluateFrame(planFrame(documentOf([mend], new Map(), ALL_FRAMES), 1001), source, { shouldStop: () => false })
-      const coverage = coverageOn(mend, new Map(), 1001, whole)
+      const { patches } = await evaluateFrame(planFrame(documentOf([mend], new Map(), { ...ALL_FRAMES, ...whole }), 1001), source, { shouldStop: () => false })
+      const coverage = coverageOn([mend], new Map(), 1001, whole)
       // Away from the picture's edges, where a leaning stripe enters from nowhere.
       for (let i = 0; i < coverage.length; i++) if (Math.floor(i / width) < 50 || Math.floor(i / width) >= height - 50) coverage[i] = 0
       const region = regionOf(coverage, width, height)
       const grey = greyOf(truth, region.rect)
-      const hole = coverageOn(mend, new Map(), 1001, whole)
+      const hole = coverageOn([mend], new Map(), 1001, whole)
       const pictures = {
         across: layPatches(plate, patches, 3),
         telea: { ...plate, data: inpaintBlended(cv, plate.data as Uint8Array, hole, width, height, 'telea') },
@@ -155,9 +126,9 @@ interface Task {
 async function score(cv: OpenCv, task: Task, methods: Readonly<Record<string, Mend>>): Promise<void> {
   const { shot, frames, tracks } = task
   const { width, height } = shot.description
-  const byId = new Map(tracks.map((track) => [track.id, track]))
+  const byId = tracksById(tracks)
   const coverages = new Map(
-    frames.map((frame) => [frame, coverageOn(task.mend, byId, frame, { width, height })]),
+    frames.map((frame) => [frame, coverageOn([task.mend], byId, frame, { width, height })]),
   )
   const names = [...Object.keys(methods), 'telea', 'navierStokes']
   for (const name of [...names, 'truth']) {
@@ -425,7 +396,8 @@ export async function clampMend(shot: OpenShot, fill: FillSettings): Promise<Men
     span: shot.span,
   })
   const [best] = await suggestSources(
-    suggestRequest(bare, bare.areas[0]!, [bare], new Map(), 1010),
+    documentOf([bare], new Map(), { ...shot.span, ...shot.source.plate }),
+    { mendId: bare.id, areaId: bare.areas[0]!.id, frame: 1010 },
     shot.source,
     { shouldStop: () => false },
   )

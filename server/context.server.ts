@@ -18,8 +18,8 @@ export interface Folders {
   readonly mattes: string
   /** Pictures of whole clips, made by surveys. */
   readonly looks: string
-  /** By this core. */
-  readonly gathered: string
+  /** Finished rectangles, made by this core. */
+  readonly results: string
 }
 
 export const foldersIn = (dataDir: string): Folders => ({
@@ -28,7 +28,7 @@ export const foldersIn = (dataDir: string): Folders => ({
   versions: join(dataDir, 'versions'),
   mattes: join(dataDir, 'mattes'),
   looks: join(dataDir, 'looks'),
-  gathered: join(dataDir, 'gathered', coreStamp()),
+  results: join(dataDir, 'results', coreStamp()),
 })
 
 let shared: ServerContext | undefined

@@ -44,9 +44,13 @@ const rectSchema = z.object({
 export function readRectangle(plate: Size, search: URLSearchParams): Rect | null {
   if (!search.has('col')) return wholePicture(plate)
   const asked = rectSchema.safeParse(Object.fromEntries(search))
-  if (!asked.success) return null
-  const inside = intersectRects(asked.data, wholePicture(plate))
-  return inside && inside.width === asked.data.width && inside.height === asked.data.height ? inside : null
+  return asked.success ? rectOf(plate, asked.data) : null
+}
+
+/** A rectangle, or null when it does not lie inside the picture. */
+export function rectOf(plate: Size, asked: Rect): Rect | null {
+  const inside = intersectRects(asked, wholePicture(plate))
+  return inside && inside.width === asked.width && inside.height === asked.height ? inside : null
 }
 
 export async function thumbnailOf(
@@ -77,6 +81,6 @@ export function plateReference(
     location: folders.frames,
     matteLocation: folders.mattes,
     stillLocation: folders.frames,
-    resultLocation: folders.gathered,
+    resultLocation: folders.results,
   }
 }

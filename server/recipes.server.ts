@@ -1,4 +1,5 @@
 /** Recipes in the database, and mends copied from shot to shot. */
+import { tracksById } from '../core/document/tracks'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type { Answer } from '../core/answer'
@@ -105,7 +106,7 @@ export async function copyMends(db: Database, shotId: string, asked: unknown): P
   const mends = mendsInStackOrder(await loadMends(db, shotId)).filter(({ id }) => chosen.has(id))
   if (!found || mends.length === 0)
     return { ok: false, message: 'What should be copied is gone. Nothing has changed.' }
-  const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
+  const tracks = tracksById(await loadTracks(db, shotId))
   const from = plateOf(found.plate)
   const left = new Set<string>()
   let [copied, into] = [0, 0]

@@ -1,26 +1,22 @@
 /** Shots and their mends in the database. */
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, gt, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import {
   DOCUMENT_FORMAT,
   DOCUMENT_VERSION,
   mendsInStackOrder,
   type MendDocument,
 } from '../core/document/document'
-import {
-  editSchema,
-  type EditRole,
-  type HistoryEntry,
-  type MendEdit,
-  type MendRecords,
-} from '../core/document/edits'
+import { editSchema, type MendEdit, type MendRecords } from '../core/document/edits'
+import type { HistoryEntry, HistoryStep } from '../core/document/history'
 import type { MendRecord } from '../core/document/mend'
-import type { Track } from '../core/document/tracks'
+import { tracksById, type Track } from '../core/document/tracks'
+import type { ShotDocument } from '../core/plan/shotDocument'
 import { upgradeEdit, upgradeMend } from '../core/document/upgrade'
 import type { Database, Transaction } from './db/client.server'
 import { edits, mends, plates, productions, shots, tracks } from './db/schema'
 import { announce } from './events.server'
-import { reviewScene } from './scenes.server'
+import { loadScene, reviewScene } from './scenes.server'
 
 export type Plate = typeof plates.$inferSelect
 export type Shot = typeof shots.$inferSelect
@@ -74,6 +70,30 @@ export async function loadTracks(db: Database | Transaction, shotId: string): Pr
   return rows.map((row) => row.record)
 }
 
+/** All that frames of a shot are made from, and which revision of it that is. */
+export async function loadShotDocument(
+  db: Database | Transaction,
+  shotId: string,
+): Promise<{ readonly document: ShotDocument; readonly plate: Plate; readonly revision: number } | null> {
+  const found = await findShot(db, shotId)
+  if (!found) return null
+  const { plate, shot } = found
+  const [records, ofShot, { scene }] = await Promise.all([
+    loadMends(db, shotId),
+    loadTracks(db, shotId),
+    loadScene(db, shotId),
+  ])
+  const { width, height, firstFrame, frameCount } = plate
+  const range = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
+  const document = {
+    mends: mendsInStackOrder(records),
+    tracks: tracksById(ofShot),
+    plate: { ...range, width, height },
+    scene,
+  }
+  return { document, plate, revision: shot.revision }
+}
+
 export async function loadHistory(
   db: Database | Transaction,
   shotId: string,
@@ -84,7 +104,13 @@ export async function loadHistory(
     .from(edits)
     .where(and(eq(edits.shotId, shotId), gt(edits.revision, afterRevision)))
     .orderBy(asc(edits.revision))
-  return rows.map(({ revision, role, edit }) => ({ revision, role, edit: upgradeEdit(edit) as MendEdit }))
+  return rows.map(({ revision, editId, role, targetId, edit }) => ({
+    revision,
+    editId,
+    role,
+    targetId,
+    edit: upgradeEdit(edit) as MendEdit,
+  }))
 }
 
 export type SaveResult =
@@ -106,17 +132,7 @@ export type SaveResult =
 export async function saveEdit(
   db: Database,
   shotId: string,
-  {
-    editId,
-    baseRevision,
-    role,
-    edit,
-  }: {
-    readonly editId: string
-    readonly baseRevision: number
-    readonly role: EditRole
-    readonly edit: MendEdit
-  },
+  { editId, baseRevision, role, targetId, edit }: HistoryStep & { readonly baseRevision: number },
 ): Promise<SaveResult> {
   return db.transaction(async (tx) => {
     const [shot] = await tx
@@ -141,20 +157,11 @@ export async function saveEdit(
         newer: await loadHistory(tx, shotId, baseRevision),
       }
     }
-    const present = new Map((await loadMends(tx, shotId)).map((record) => [record.id, record]))
-    // What an edit says was there must be there: else undo would bring back something that never was.
-    if (edit.changes.some(({ id, before }) => (before !== null) !== present.has(id)))
-      return { ok: false, reason: 'mismatch' }
-    const known =
-      edit.tracks.length > 0
-        ? new Set(
-            (await tx.select({ id: tracks.id }).from(tracks).where(eq(tracks.shotId, shotId))).map(
-              (row) => row.id,
-            ),
-          )
-        : new Set<string>()
-    if (edit.tracks.some(({ id, before }) => (before !== null) !== known.has(id)))
-      return { ok: false, reason: 'mismatch' }
+    const isFitting =
+      (await areAsSaid(tx, mends, shotId, edit.changes)) &&
+      (await areAsSaid(tx, tracks, shotId, edit.tracks)) &&
+      (targetId === null || (await isStepOf(tx, shotId, targetId)))
+    if (!isFitting) return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
     for (const { id, after } of edit.changes) {
       if (after === null) await tx.delete(mends).where(and(eq(mends.shotId, shotId), eq(mends.id, id)))
@@ -174,12 +181,37 @@ export async function saveEdit(
           .onConflictDoUpdate({ target: [tracks.shotId, tracks.id], set: { record: after } })
       }
     }
-    await tx.insert(edits).values({ shotId, revision, editId, role, edit })
+    await tx.insert(edits).values({ shotId, revision, editId, role, targetId, edit })
     await tx.update(shots).set({ revision }).where(eq(shots.id, shotId))
     await announce(tx, { kind: 'shot', id: shotId })
     await reviewScene(tx, shotId)
     return { ok: true, revision }
   })
+}
+
+/** What an edit says was there must be there: else undo would bring back something that never was. */
+async function areAsSaid(
+  tx: Transaction,
+  table: typeof mends | typeof tracks,
+  shotId: string,
+  changes: readonly { readonly id: string; readonly before: unknown }[],
+): Promise<boolean> {
+  if (changes.length === 0) return true
+  const ids = changes.map(({ id }) => id)
+  const rows = await tx
+    .select({ id: table.id })
+    .from(table)
+    .where(and(eq(table.shotId, shotId), inArray(table.id, ids)))
+  const present = new Set(rows.map(({ id }) => id))
+  return changes.every(({ id, before }) => (before !== null) === present.has(id))
+}
+
+async function isStepOf(tx: Transaction, shotId: string, editId: string): Promise<boolean> {
+  const [row] = await tx
+    .select({ role: edits.role })
+    .from(edits)
+    .where(and(eq(edits.shotId, shotId), eq(edits.editId, editId)))
+  return row?.role === 'do'
 }
 
 const MAX_TRIES = 5
@@ -208,6 +240,7 @@ export async function changeShot(
       editId: randomUUID(),
       baseRevision: found.shot.revision,
       role: 'do',
+      targetId: null,
       edit: editSchema.parse(edit),
     })
     if (saved.ok) return { edit }

@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
-import type { Bench, BenchStore } from './store/bench'
-import type { Snag } from '../core/snags/snags'
+import type { BenchStore } from './store/bench'
+import type { Bench } from './store/benchState'
 import type { ClipPictures } from './viewing/clipPictures'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
@@ -19,11 +19,7 @@ export interface BenchParts {
   readonly plateReference: PlateReference
   readonly shotId: string
   readonly scene: SceneStatus
-  /** Of all mends, by frame. */
-  readonly snags: readonly Snag[]
   readonly clipPictures: ClipPictures
-  /** Goes up whenever a frame has become ready or stale. */
-  readonly cacheVersion: number
   readonly view: View
   setView(change: View | ((view: View) => View)): void
 }

@@ -2,9 +2,11 @@
 import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react'
 import { useStore } from 'zustand'
 import { toast } from 'sonner'
-import type { HistoryEntry } from '../core/document/edits'
+import { inStackOrder } from '../core/document/document'
+import type { HistoryEntry } from '../core/document/history'
 import type { Track } from '../core/document/tracks'
 import type { MendRecord } from '../core/document/mend'
+import type { ShotDocument } from '../core/plan/shotDocument'
 import type { SceneStatus } from '../core/jobs/scene'
 import type { ComputePool } from '../workers/pool'
 import { BenchContext, type BenchParts } from './BenchContext'
@@ -19,11 +21,10 @@ import {
 import type { View } from './picture/view'
 import { createBrowserPool } from './preview/browserPool'
 import { FrameCache } from './preview/frameCache'
-import { stackOf } from './preview/mendKey'
 import type { ShotLink } from './shell/TopBar'
-import { createBench, type BenchPlate } from './store/bench'
+import { createBench } from './store/bench'
+import { type BenchPlate } from './store/benchState'
 import { SaveQueue } from './store/saveQueue'
-import { useSnags } from './strip/useSnags'
 import { useScene } from './useScene'
 
 export interface BenchProps {
@@ -48,7 +49,6 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const [restingView, setRestingView] = useState<View>(UNFITTED)
   const [pool, setPool] = useState<ComputePool | null>(null)
   const [cache, setCache] = useState<FrameCache | null>(null)
-  const [cacheVersion, setCacheVersion] = useState(0)
 
   const [store] = useState(() => {
     const bench = createBench({
@@ -58,7 +58,11 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       history,
       frame: start.frame,
       selectedId: start.selectedId,
-      save: (role, edit) => queue.add(role, edit),
+      save: (step) => queue.add(step),
+      onBlocked: ({ label }, role) =>
+        toast.info(
+          `“${label}” cannot be ${role === 'undo' ? 'taken back' : 'made again'}: the same was changed by somebody else since. It stays; what was done before it can still be undone.`,
+        ),
     })
     const queue = new SaveQueue({
       url: `/shots/${shot.id}/edits`,
@@ -84,10 +88,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       height: plate.height,
       channels: plate.channels,
       bitDepth: plate.bitDepth,
-      location: `${origin}/plates/${plate.id}/frames`,
+      location: `${origin}/plates/${plate.id}`,
       matteLocation: `${origin}/shots/${shot.id}/mattes`,
       stillLocation: `${origin}/shots/${shot.id}/stills`,
-      resultLocation: `${origin}/plates/${plate.id}/gathered`,
+      resultLocation: `${origin}/plates/${plate.id}/results`,
     }
   }, [plate, shot.id])
 
@@ -96,8 +100,8 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
     setPool(pool)
     const made = new FrameCache({
       plate: { ...plateReference, firstFrame: plate.firstFrame, lastFrame: plate.lastFrame },
+      documentId: shot.id,
       pool,
-      onChange: () => setCacheVersion((version) => version + 1),
       onProblem: (message) => toast.error(message),
     })
     setCache(made)
@@ -107,17 +111,22 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       made.close()
       pool.close()
     }
-  }, [plate, plateReference])
+  }, [plate, plateReference, shot.id])
 
   const frame = useStore(store, (bench) => bench.frame)
   const liveRecords = useStore(store, (bench) => bench.records)
   const selectedId = useStore(store, (bench) => bench.selectedId)
-  const stack = useMemo(() => stackOf(liveRecords.values()), [liveRecords])
   const liveTracks = useStore(store, (bench) => bench.tracks)
   const scene = useScene(shot.id, props.scene)
+  const document: ShotDocument = useMemo(
+    () => ({ mends: inStackOrder(liveRecords.values()), tracks: liveTracks, plate, scene: scene.scene }),
+    [liveRecords, liveTracks, plate, scene.scene],
+  )
+  const isPassing = useStore(store, (bench) => bench.gesture !== null)
+  const isPlaying = useStore(store, (bench) => bench.isPlaying)
   useEffect(
-    () => cache?.want(frame, stack, liveTracks, scene.scene),
-    [cache, frame, stack, liveTracks, scene.scene],
+    () => cache?.want({ frame, document, isPassing, isPlaying }),
+    [cache, frame, document, isPassing, isPlaying],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.
@@ -141,7 +150,6 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
 
   const { onPlaceChange } = props
-  const isPlaying = useStore(store, (bench) => bench.isPlaying)
   useEffect(() => {
     if (isPlaying || view.scale === 0) return
     const timer = setTimeout(() => onPlaceChange({ frame, scale: view.scale, selectedId }), 400)
@@ -157,23 +165,20 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
     return () => window.removeEventListener('beforeunload', warn)
   }, [store])
 
-  const snags = useSnags(store, cache, cacheVersion, scene.scene)
   const clipPictures = useClipPictures(plate.id)
   const parts: BenchParts = useMemo(
     () => ({
       store,
       cache,
-      cacheVersion,
       pool,
       plateReference,
       shotId: shot.id,
       scene,
-      snags,
       clipPictures,
       view,
       setView,
     }),
-    [store, cache, cacheVersion, pool, plateReference, shot.id, scene, snags, clipPictures, view, setView],
+    [store, cache, pool, plateReference, shot.id, scene, clipPictures, view, setView],
   )
   return <BenchContext value={parts}>{children}</BenchContext>
 }

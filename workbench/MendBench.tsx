@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
 import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
+import type { Snag } from '../core/snags/snags'
 import type { MendRecord } from '../core/document/mend'
 import { useBench, useBenchParts } from './BenchContext'
 import { BenchProvider, type BenchProps } from './BenchProvider'
@@ -24,8 +25,9 @@ import { ShortcutSheet } from './shell/ShortcutSheet'
 import { TopBar } from './shell/TopBar'
 import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
-import { selectedArea, selectedMend, selectedMends } from './store/bench'
+import { selectedArea, selectedMend, selectedMends } from './store/benchState'
 import { Strip } from './strip/Strip'
+import { useSnags } from './strip/useSnags'
 import { idleTool } from './tools/tool'
 import { useSendToTool } from './tools/useSendToTool'
 import { useSuggest } from './tracking/useSuggest'
@@ -46,6 +48,7 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
   const [isSheetOpen, setSheetOpen] = useState(false)
   const { region, actions } = usePanel(start.scale)
   usePlayback()
+  useSnags()
   useKeys(setSheetOpen, actions)
   return (
     <div className="flex h-screen flex-col">
@@ -93,7 +96,7 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
 }
 
 function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): void {
-  const { store, snags } = useBenchParts()
+  const { store } = useBenchParts()
   const sendToTool = useSendToTool()
   const tracking = useTracking()
   const suggest = useSuggest()
@@ -110,7 +113,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
         const target = area && area.shape !== 'matte' ? choose(area.keys.map((key) => key.frame)) : undefined
         if (target !== undefined) goTo(target)
       })
-    const toSnag = (snag: (typeof snags)[number] | undefined) => {
+    const toSnag = (snag: Snag | undefined) => {
       if (!snag) return
       goTo(snag.frame)
       if (now().selectedId !== snag.mendId) select(snag.mendId)
@@ -121,8 +124,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       pinBack: () => toPin((frames) => frames.findLast((frame) => frame < now().frame)),
       pinOn: () => toPin((frames) => frames.find((frame) => frame > now().frame)),
       plate: () => showPlate(true),
-      snagBack: () => toSnag(snags.findLast((snag) => snag.frame < now().frame)),
-      snagOn: () => toSnag(snags.find((snag) => snag.frame > now().frame)),
+      snagBack: () => toSnag(now().snags.findLast((snag) => snag.frame < now().frame)),
+      snagOn: () => toSnag(now().snags.find((snag) => snag.frame > now().frame)),
       toggle: () =>
         withSelected((mend) =>
           commit(
@@ -160,7 +163,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       },
       help: () => setSheetOpen(true),
     }
-  }, [panel, sendToTool, setSheetOpen, snags, store, suggest, tracking])
+  }, [panel, sendToTool, setSheetOpen, store, suggest, tracking])
   useShortcuts(SHORTCUTS, handlers)
 
   // The plate is shown only while its key is held.

@@ -2,11 +2,11 @@
 import { LRUCache } from 'lru-cache'
 import type { Cache } from '../core/shot/clip'
 
-const KEPT_BYTES = 256 * 2 ** 20
+const CACHE_BYTES = 256 * 2 ** 20
 
-/** One keep for each plate; they share the room. */
-export function createCaches(): (plateId: string) => Cache {
-  const kept = new LRUCache<string, object>({ maxSize: KEPT_BYTES, sizeCalculation: bytesOf })
+/** One for each plate; they share the room. */
+export function createCaches(maxBytes = CACHE_BYTES): (plateId: string) => Cache {
+  const kept = new LRUCache<string, object>({ maxSize: maxBytes, sizeCalculation: bytesOf })
   return (plateId) => ({
     get: (key) => kept.get(`${plateId} ${key}`),
     set: (key, value) => void kept.set(`${plateId} ${key}`, value),

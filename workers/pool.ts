@@ -7,7 +7,7 @@
 import type { TrackedFrame } from '../core/motion/runTrack'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import { changeBetween } from './documents'
-import type { AnswerTo, ComputeAnswer, ComputeRequest, FromWorker, ToWorker } from './protocol'
+import type { AnswerTo, ComputeAnswer, ComputeRequest, FromWorker, ToWorker, WorkerMemory } from './protocol'
 
 /** One worker as the pool sees it: a web worker or a Node thread. */
 export interface WorkerHandle {
@@ -32,6 +32,8 @@ export class StoppedError extends ComputeError {
     super('stopped', 'Stopped.')
   }
 }
+
+const WORKER_MEMORY: WorkerMemory = { tiles: 192 * 2 ** 20, results: 256 * 2 ** 20 }
 
 interface Task {
   readonly token: number
@@ -73,14 +75,19 @@ export class ComputePool {
   readonly #waiting: Task[] = []
   readonly #documents = new Map<string, ShotDocument>()
   readonly #createWorker: () => WorkerHandle
+  readonly #memory: WorkerMemory
   #nextToken = 1
   #isClosed = false
 
-  /** @param size  How many workers. Without shared memory a running task is not interrupted, only forgotten. */
-  constructor(size: number, createWorker: () => WorkerHandle) {
+  /**
+   * @param size  How many workers. Without shared memory a running task is not interrupted, only forgotten.
+   * @param memory  Of each worker.
+   */
+  constructor(size: number, createWorker: () => WorkerHandle, memory: WorkerMemory = WORKER_MEMORY) {
     if (!Number.isInteger(size) || size < 1)
       throw new RangeError(`size must be a whole number above 0. Received ${size}`)
     this.#createWorker = createWorker
+    this.#memory = memory
     this.#slots = Array.from({ length: size }, () => {
       const stopFlag =
         typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
@@ -98,6 +105,17 @@ export class ComputePool {
     this.#documents.delete(documentId)
     for (const slot of this.#slots) {
       if (slot.documents.delete(documentId)) slot.handle?.post({ kind: 'document', documentId, change: null })
+    }
+  }
+
+  /** Gives the workers a document for as long as some work takes. */
+  async withDocument<T>(document: ShotDocument, work: (documentId: string) => Promise<T>): Promise<T> {
+    const documentId = crypto.randomUUID()
+    this.setDocument(documentId, document)
+    try {
+      return await work(documentId)
+    } finally {
+      this.dropDocument(documentId)
     }
   }
 
@@ -132,6 +150,11 @@ export class ComputePool {
     })
   }
 
+  /** How many tasks run at once. */
+  get size(): number {
+    return this.#slots.length
+  }
+
   /** How many tasks wait or run. */
   get load(): number {
     return this.#waiting.length + this.#slots.filter((slot) => slot.task).length
@@ -163,7 +186,7 @@ export class ComputePool {
     slot.documents.clear()
     handle.onMessage((message) => {
       const task = slot.task
-      if (slot.handle !== handle || !task || message.kind === 'wanted' || task.token !== message.token) return
+      if (slot.handle !== handle || !task || task.token !== message.token) return
       if (message.kind === 'progress') {
         task.onFrame?.(message.tracked)
         return
@@ -185,7 +208,11 @@ export class ComputePool {
       task?.reject(new ComputeError('worker-lost', `A compute worker ended: ${reason}`))
       this.#advance()
     })
-    handle.post({ kind: 'start', stopFlag: (slot.stopFlag?.buffer as SharedArrayBuffer | undefined) ?? null })
+    handle.post({
+      kind: 'start',
+      stopFlag: (slot.stopFlag?.buffer as SharedArrayBuffer | undefined) ?? null,
+      memory: this.#memory,
+    })
     return handle
   }
 

@@ -1,8 +1,7 @@
 /** What a compute worker is asked and what it answers; the same in the browser and on the server. */
 import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import type { SuggestedSource, SuggestRequest } from '../core/evaluate/suggestSources'
-import type { BitDepth, Samples } from '../core/image/samples'
-import type { Rect } from '../core/image/rect'
+import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { FrameName } from '../core/plan/keys'
@@ -35,6 +34,8 @@ export interface EvaluateRequest extends OnDocument {
   readonly frame: Frame
   /** A draft, soon: see `RunContext`. */
   readonly isDraft: boolean
+  /** Of a value that is being dragged: not worth storing. */
+  readonly isPassing?: boolean
 }
 
 /** What frames are called: see `frameKey`. */
@@ -108,28 +109,19 @@ export type ComputeRequest =
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]
 export type ComputeAnswer = Answers[keyof Answers]
 
-/** A rectangle of a frame that a worker wants from whoever holds the plate for all workers. */
-export interface WantedRect {
-  readonly frame: Frame
-  readonly rect: Rect
+/** Room that one worker has for what it keeps, bytes. */
+export interface WorkerMemory {
+  /** For samples of plates. */
+  readonly tiles: number
+  /** For what was worked out. */
+  readonly results: number
 }
 
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =
-  | { readonly kind: 'start'; readonly stopFlag: SharedArrayBuffer | null }
+  | { readonly kind: 'start'; readonly stopFlag: SharedArrayBuffer | null; readonly memory: WorkerMemory }
   | { readonly kind: 'document'; readonly documentId: string; readonly change: DocumentChange | null }
   | { readonly kind: 'task'; readonly token: number; readonly request: ComputeRequest }
-  | {
-      readonly kind: 'plate'
-      readonly id: number
-      readonly pieces: readonly PlatePiece[]
-      readonly error?: string
-    }
-
-/** Samples that a worker asked for, and where they lie. */
-export interface PlatePiece extends WantedRect {
-  readonly samples: Samples
-}
 
 /** An error on its way between threads: made an error again on the other side. */
 export interface PlainError {
@@ -142,9 +134,3 @@ export type FromWorker =
   | { readonly kind: 'share'; readonly token: number; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly token: number; readonly answer: ComputeAnswer }
   | { readonly kind: 'failed'; readonly token: number; readonly error: PlainError }
-  | {
-      readonly kind: 'wanted'
-      readonly id: number
-      readonly plate: PlateReference
-      readonly wanted: readonly WantedRect[]
-    }

@@ -1,4 +1,5 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
+import { LRUCache } from 'lru-cache'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { masksOf } from '../core/evaluate/masks'
 import { suggestSources } from '../core/evaluate/suggestSources'
@@ -15,15 +16,18 @@ import { readyDigests } from '../core/shot/digest'
 import { surveyHalf } from '../core/survey/surveyPlate'
 import { createCaches } from './cache'
 import { applyChange } from './documents'
+import { TileCache, type ReadRects } from './tileCache'
 import type {
   ComputeAnswer,
   ComputeRequest,
   EvaluateAnswer,
+  EvaluateRequest,
   FromWorker,
   NamesAnswer,
   PlateReference,
   SceneAnswer,
   ToWorker,
+  WorkerMemory,
 } from './protocol'
 
 export interface WorkerPort {
@@ -35,14 +39,23 @@ interface TaskContext extends RunContext {
   onFrame(tracked: TrackedFrame): void
 }
 
-/** Serves a port. `openClip` says where this worker gets a plate's pixels from. */
-export function serveCompute(port: WorkerPort, openClip: (plate: PlateReference) => Clip): void {
+/** How this worker gets at a plate. */
+export interface PlateAccess extends Pick<Clip, 'readMatte' | 'readStill' | 'results'> {
+  readonly readRects: ReadRects
+}
+
+/** Plates whose samples are kept: the shot at hand, and the one before. */
+const MAX_PLATES = 2
+
+/** Serves a port. `openPlate` says where this worker gets a plate's pixels from. */
+export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference) => PlateAccess): void {
   let stopFlag: Int32Array | null = null
-  const cacheOf = createCaches()
+  let openClip: ((plate: PlateReference) => Clip) | null = null
   const documents = new Map<string, ShotDocument>()
   port.onMessage((message) => {
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
+      openClip = clipsWithin(message.memory, openPlate)
       return
     }
     if (message.kind === 'document') {
@@ -51,7 +64,6 @@ export function serveCompute(port: WorkerPort, openClip: (plate: PlateReference)
       else documents.delete(documentId)
       return
     }
-    if (message.kind !== 'task') return
     const { token, request } = message
     const context: TaskContext = {
       // A busy worker hears no message, so stopping is a flag in shared memory.
@@ -59,8 +71,7 @@ export function serveCompute(port: WorkerPort, openClip: (plate: PlateReference)
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
       onProgress: (done, total) => port.post({ kind: 'share', token, done, total }, []),
     }
-    const clip: Clip = { ...openClip(request.plate), cache: cacheOf(request.plate.plateId) }
-    compute(request, clip, documents, context).then(
+    compute(request, openClip!(request.plate), documents, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const {
@@ -72,6 +83,30 @@ export function serveCompute(port: WorkerPort, openClip: (plate: PlateReference)
       },
     )
   })
+}
+
+/** Clips that keep what they have read and worked out, within some room. */
+function clipsWithin(
+  memory: WorkerMemory,
+  openPlate: (plate: PlateReference) => PlateAccess,
+): (plate: PlateReference) => Clip {
+  const cacheOf = createCaches(memory.results)
+  const opened = new LRUCache<string, Clip>({ max: MAX_PLATES })
+  return (plate) => {
+    const known = opened.get(plate.plateId)
+    if (known) return known
+    const { readRects, ...access } = openPlate(plate)
+    const tiles = new TileCache(plate, memory.tiles / MAX_PLATES, readRects)
+    const clip: Clip = {
+      ...access,
+      plate,
+      readRect: (frame, rect) => tiles.readRect(frame, rect),
+      prefetch: (wanted) => tiles.prefetch(wanted),
+      cache: cacheOf(plate.plateId),
+    }
+    opened.set(plate.plateId, clip)
+    return clip
+  }
 }
 
 async function compute(
@@ -92,7 +127,7 @@ async function compute(
   if (!document) throw new Error(`the document ${request.documentId} was not given to this worker`)
   switch (request.kind) {
     case 'evaluate':
-      return evaluateAnswer(document, request.frame, clip, { ...context, isDraft: request.isDraft })
+      return evaluateAnswer(document, request, clip, context)
     case 'names':
       return namesOf(document, request.frames)
     case 'suggest':
@@ -104,13 +139,14 @@ async function compute(
 
 async function evaluateAnswer(
   document: ShotDocument,
-  frame: number,
+  { frame, isDraft, isPassing }: EvaluateRequest,
   clip: Clip,
   context: RunContext,
 ): Promise<EvaluateAnswer> {
   await readyDigests()
   const plan = planFrame(document, frame)
-  return { ...(await evaluateFrame(plan, clip, context)), name: frameKey(plan) }
+  const storing = isPassing ? { ...clip, results: undefined } : clip
+  return { ...(await evaluateFrame(plan, storing, { ...context, isDraft })), name: frameKey(plan) }
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

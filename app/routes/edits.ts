@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { describeIssues } from '../../core/document/document'
-import { editRoleSchema, editSchema } from '../../core/document/edits'
+import { editSchema } from '../../core/document/edits'
+import { editRoleSchema } from '../../core/document/history'
 import { serverContext } from '../../server/context.server'
 import { saveEdit } from '../../server/shots.server'
 import type { Route } from './+types/edits'
@@ -9,6 +10,7 @@ const bodySchema = z.strictObject({
   editId: z.uuid(),
   baseRevision: z.int().min(0),
   role: editRoleSchema,
+  targetId: z.uuid().nullable().default(null),
   edit: editSchema,
 })
 

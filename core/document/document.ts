@@ -1,6 +1,6 @@
 /** The mend document as a file: `mends.json`. */
 import { z } from 'zod'
-import { mendSchema, type Mend } from './mend'
+import { mendSchema, type Mend, type MendRecord } from './mend'
 import { trackSchema } from './tracks'
 import { upgradeDocument } from './upgrade'
 
@@ -100,12 +100,13 @@ export function serialiseDocument(document: MendDocument): string {
   return `${JSON.stringify(document, null, 2)}\n`
 }
 
+/** The same records in a stack's order. */
+export const inStackOrder = <R extends Pick<MendRecord, 'id' | 'stackIndex'>>(records: Iterable<R>): R[] =>
+  [...records].sort((a, b) => a.stackIndex - b.stackIndex || (a.id < b.id ? -1 : 1))
+
 /** The mends in a stack's order, without their place in it. */
-export function mendsInStackOrder(records: Iterable<Mend & { readonly stackIndex: number }>): Mend[] {
-  return [...records]
-    .sort((a, b) => a.stackIndex - b.stackIndex || (a.id < b.id ? -1 : 1))
-    .map(({ stackIndex: _order, ...mend }) => mend)
-}
+export const mendsInStackOrder = (records: Iterable<MendRecord>): Mend[] =>
+  inStackOrder(records).map(({ stackIndex: _order, ...mend }) => mend)
 
 /** The first few mistakes of a failed check, each with its place, as one sentence. */
 export function describeIssues(error: z.ZodError): string {

@@ -1,7 +1,5 @@
-/**
- * Change as a value: every step an artist makes is an edit that can be undone, squashed, sent and
- * replayed. The history of a shot is the list of all its edits; undo and redo are edits too.
- */
+/** Change as a value: every step an artist makes is an edit that can be undone, squashed, sent and replayed. */
+import isSame from 'fast-deep-equal'
 import { z } from 'zod'
 import { mendRecordSchema, type MendRecord } from './mend'
 import { trackSchema, type Track } from './tracks'
@@ -57,16 +55,6 @@ export const editSchema = z
     message: 'an edit must change something',
   })
 
-/** What an edit is to the history: a step, or a step back or forward in it. */
-export const editRoleSchema = z.enum(['do', 'undo', 'redo'])
-export type EditRole = z.output<typeof editRoleSchema>
-
-export interface HistoryEntry {
-  readonly revision: number
-  readonly role: EditRole
-  readonly edit: MendEdit
-}
-
 export const invertChanges = <R>(changes: readonly Change<R>[]): Change<R>[] =>
   changes.map(({ id, before, after }) => ({ id, before: after, after: before }))
 
@@ -115,27 +103,7 @@ export const applyEdit = ({ records, tracks }: ShotState, edit: MendEdit): ShotS
 export const touchedBy = ({ changes, tracks }: MendEdit): string[] =>
   [...changes, ...tracks].map((change) => change.id)
 
-export interface UndoStacks {
-  /** Edits that undo would take back, the latest last. */
-  readonly done: readonly MendEdit[]
-  /** Edits that redo would make again, the next one last. */
-  readonly undone: readonly MendEdit[]
-}
-
-export const emptyStacks: UndoStacks = { done: [], undone: [] }
-
-/** The undo stacks after one more entry of the history. */
-export function advanceStacks({ done, undone }: UndoStacks, role: EditRole, edit: MendEdit): UndoStacks {
-  switch (role) {
-    case 'do':
-      return { done: [...done, edit], undone: [] }
-    case 'undo':
-      return { done: done.slice(0, -1), undone: [...undone, invertEdit(edit)] }
-    case 'redo':
-      return { done: [...done, edit], undone: undone.slice(0, -1) }
-  }
-}
-
-/** The undo stacks that a whole history leaves, so that undo reaches back across sessions. */
-export const stacksOf = (history: readonly HistoryEntry[]): UndoStacks =>
-  history.reduce((stacks, { role, edit }) => advanceStacks(stacks, role, edit), emptyStacks)
+/** Whether all that an edit says was there is there: then it can be made. */
+export const fitsOn = ({ records, tracks }: ShotState, edit: MendEdit): boolean =>
+  edit.changes.every(({ id, before }) => isSame(records.get(id) ?? null, before)) &&
+  edit.tracks.every(({ id, before }) => isSame(tracks.get(id) ?? null, before))

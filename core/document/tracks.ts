@@ -63,6 +63,9 @@ export type Track = z.output<typeof trackSchema>
 export type TrackRow = Track['frames'][number]
 export type Tracks = ReadonlyMap<string, Track>
 
+export const tracksById = (tracks: readonly Track[]): Tracks =>
+  new Map(tracks.map((track) => [track.id, track]))
+
 /** Below this a frame is worth a look. */
 export const UNSURE_BELOW = 0.5
 

@@ -22,7 +22,7 @@ const alignedLength = (bytes: number): number => ALIGN * Math.ceil(bytes / ALIGN
 /** @param head  Plain JSON. */
 export function pack(head: object, arrays: readonly PackedArray[]): Uint8Array<ArrayBuffer> {
   const list = arrays.map((array) => [kindOf(array), array.length])
-  const text = new TextBytes(JSON.stringify({ head, arrays: list })).bytes
+  const text = new TextEncoder().encode(JSON.stringify({ head, arrays: list }))
   const start = alignedLength(4 * HEAD_WORDS + text.length)
   const total = arrays.reduce((sum, array) => sum + alignedLength(array.byteLength), start)
   const out = new Uint8Array(total)
@@ -63,21 +63,9 @@ export function unpack(bytes: Uint8Array): { head: unknown; arrays: PackedArray[
 
 function parse(bytes: Uint8Array): { head: unknown; arrays: [Kind, number][] } | null {
   try {
-    const value = JSON.parse(String.fromCharCode(...bytes)) as { head: unknown; arrays: [Kind, number][] }
+    const value = JSON.parse(new TextDecoder().decode(bytes)) as { head: unknown; arrays: [Kind, number][] }
     return Array.isArray(value.arrays) ? value : null
   } catch {
     return null // not ours: worked out anew
-  }
-}
-
-/** Numbers and names of our own, in escapes where they are more than one byte: each character is one byte. */
-class TextBytes {
-  readonly bytes: Uint8Array
-  constructor(text: string) {
-    const plain = text.replace(
-      /[\u0080-\uffff]/g,
-      (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`,
-    )
-    this.bytes = Uint8Array.from({ length: plain.length }, (_, i) => plain.charCodeAt(i))
   }
 }

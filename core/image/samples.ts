@@ -73,11 +73,21 @@ export function cropSamples(source: Samples, rect: Rect): Samples {
     )
   }
   const out = createSamples(rect.width, rect.height, channels, source.data.BYTES_PER_ELEMENT === 1 ? 8 : 16)
-  for (let row = 0; row < rect.height; row++) {
-    const from = ((rect.row + row) * source.width + rect.col) * channels
-    out.data.set(source.data.subarray(from, from + rect.width * channels), row * rect.width * channels)
-  }
+  copyRectInto(out, 0, 0, source, rect)
   return out
+}
+
+/** Writes a rectangle of `source` over `target`, its top left corner at (col, row); both are inside, at one depth, with the same channels. */
+export function copyRectInto(target: Samples, col: number, row: number, source: Samples, rect: Rect): void {
+  const { channels } = target
+  const length = rect.width * channels
+  let from = (rect.row * source.width + rect.col) * channels
+  let to = (row * target.width + col) * channels
+  for (let y = 0; y < rect.height; y++) {
+    target.data.set(source.data.subarray(from, from + length), to)
+    from += source.width * channels
+    to += target.width * channels
+  }
 }
 
 /** Writes a patch of samples over `target` with its top left corner at (rect.col, rect.row). */
@@ -86,13 +96,8 @@ export function pasteSamplesInto(target: Samples, patch: Samples, rect: Rect): v
   if (patch.channels !== channels || patch.data.BYTES_PER_ELEMENT !== target.data.BYTES_PER_ELEMENT) {
     throw new RangeError('patch must have the channels and the depth of the target')
   }
-  for (let row = 0; row < rect.height; row++) {
-    const from = row * rect.width * channels
-    target.data.set(
-      patch.data.subarray(from, from + rect.width * channels),
-      ((rect.row + row) * target.width + rect.col) * channels,
-    )
-  }
+  const { width, height } = rect
+  copyRectInto(target, rect.col, rect.row, { ...patch, width }, { col: 0, row: 0, width, height })
 }
 
 /** 8-bit RGBA for a canvas: the top eight bits of each sample. @param alpha  One sample for each pixel; without it opaque. */

@@ -1,8 +1,16 @@
 /**
- * The two things that core takes from its surroundings: both are the same in every browser, worker
+ * What core takes from its surroundings: all of it is the same in every browser, worker
  * and Node release. Everything else that only one of them has is an unknown name here.
  */
 declare function atob(base64: string): string
+
+declare class TextEncoder {
+  encode(text: string): Uint8Array
+}
+
+declare class TextDecoder {
+  decode(bytes: Uint8Array): string
+}
 
 declare namespace WebAssembly {
   class Memory {

@@ -9,7 +9,7 @@ import type { Frame, FrameRange } from '../time'
 import type { FrameTable } from './frameTable'
 import { groundMotion } from './groundMotion'
 import { middleOfShape, movedPolygon, placeArea, type PlacedArea, type PlacedShape } from './placedArea'
-import type { PlannedMend } from './plannedMend'
+import { framesGathered, type PlannedMend } from './plannedMend'
 import type { ShotDocument } from './shotDocument'
 
 /** What an area is like on another frame that its fill or its finish looks at. */
@@ -56,7 +56,7 @@ export function requestsOf(context: RequestContext): FrameRequest[] {
   if (wants?.clear && mend.source) {
     for (const other of clearFramesOf(context, span)) requests.push(placedOn(context, other, 'clear'))
   }
-  const gathers = method.steady?.gathers?.(params, frame, document.plate)
+  const gathers = framesGathered(mend, frame, document.plate)
   if (gathers) requests.push(...gatherRequests(context, gathers))
   if (finish.grain > 0 && !method.keepsThing) {
     for (const other of [frame - 1, frame + 1])

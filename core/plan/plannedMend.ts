@@ -1,10 +1,10 @@
 /** What of a mend is the same on every frame: its fill with its parameters read, its finish, how far it looks. */
 import { isStepKeys, settledAt } from '../stepKeys'
 import type { FillSettings, Finish, Mend } from '../document/mend'
-import type { FillMethod } from '../fill/method'
+import type { FillMethod, FramesWanted } from '../fill/method'
 import { findFill } from '../fill/registry'
 import { outerPxOf } from '../matte/edge'
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 
 export interface PlannedMend {
   /** Also the seed of its grain. */
@@ -50,6 +50,10 @@ function workOut(mend: Mend): PlannedMend {
     usesSource: mend.source !== null && method?.needsSource?.(params) === true,
   }
 }
+
+/** The frames that a mend gathers from on a frame; undefined where it gathers from none. */
+export const framesGathered = (mend: PlannedMend, frame: Frame, plate: FrameRange): FramesWanted | undefined =>
+  mend.method?.steady?.gathers?.(paramsAt(mend, frame), frame, plate)
 
 /** The parameters as they hold on a frame: what a setting says on other frames has no part in this one. */
 export function paramsAt({ params, hasSteps }: PlannedMend, frame: Frame): Record<string, unknown> {

@@ -16,7 +16,8 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { MendDocument } from '../../core/document/document'
-import type { EditRole, MendEdit } from '../../core/document/edits'
+import type { MendEdit } from '../../core/document/edits'
+import type { EditRole } from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
 import type { Scene } from '../../core/scene/scene'
@@ -236,6 +237,8 @@ export const edits = pgTable(
     /** Chosen by whoever made the edit, so that sending it twice stores it once. */
     editId: uuid('edit_id').notNull().unique(),
     role: text('role').$type<EditRole>().notNull(),
+    /** The edit that an undo takes back or a redo makes again. */
+    targetId: uuid('target_id'),
     edit: jsonb('edit').$type<MendEdit>().notNull(),
     createdAt: at('created_at').notNull().defaultNow(),
   },

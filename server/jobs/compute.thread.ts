@@ -15,10 +15,10 @@ serveCompute(
   (plate) => {
     const store = createDirectoryStore(plate.location)
     return {
-      plate,
-      readRect: (frame, rect) => store.readRect(plate.plateId, plate, frame, rect),
+      readRects: (wanted) =>
+        Promise.all(wanted.map(({ frame, rect }) => store.readRect(plate.plateId, plate, frame, rect))),
       readMatte: (pattern, frame) => readImportedMatte(plate.matteLocation, pattern, frame),
-      resultStore: createDirectoryResultStore(plate.resultLocation, plate.plateId),
+      results: createDirectoryResultStore(plate.resultLocation, plate.plateId),
       readStill: (name, rect) => readImportedStill(store, plate, name, rect),
     }
   },

@@ -1,20 +1,14 @@
 import { and, eq } from 'drizzle-orm'
-import { planFrame } from '../../core/plan/planFrame'
-import { mendsInStackOrder } from '../../core/document/document'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { gathers } from '../db/schema'
 import { announce } from '../events.server'
-import { pruneResults } from '../results/resultStore.server'
 import { ofMend } from '../gathers.server'
 import { plateReference } from '../plateFrames.server'
-import { loadScene } from '../scenes.server'
-import { findShot, loadMends, loadTracks } from '../shots.server'
+import { loadShotDocument } from '../shots.server'
 import type { JobPayload } from './queue.server'
 
 const NEWS_EVERY_MS = 500
-/** Frames under way at once: a core for each, no more. */
-const FRAMES_AT_ONCE = 2
 
 /**
  * Works out the frames of a mend, so that what they gather lies on the shelf when it is wanted. Run again, what is on the shelf is
@@ -28,52 +22,57 @@ export async function gatherMend(
 ): Promise<void> {
   const { db } = context.database
   const here = ofMend(shotId, mendId)
-  const found = await findShot(db, shotId)
+  const found = await loadShotDocument(db, shotId)
   const [row] = await db.select().from(gathers).where(here)
   if (!found || !row || row.state === 'cancelled') return
-  await pruneResults(context.folders.gathered)
-  const { plate } = found
-  const mends = mendsInStackOrder(await loadMends(db, shotId))
-  const mend = mends.find(({ id }) => id === mendId)
-  if (!mend) {
+  const { document, plate } = found
+  const at = document.mends.findIndex(({ id }) => id === mendId)
+  if (at < 0) {
     await db.delete(gathers).where(here) // removed meanwhile
     return
   }
-  // What lies above it is made after it.
-  const stack = mends.slice(0, mends.indexOf(mend) + 1)
-  const tracks = new Map((await loadTracks(db, shotId)).map((track) => [track.id, track]))
-  const { scene } = await loadScene(db, shotId)
-  const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
-  const [first, last] = [
-    Math.max(range.firstFrame, mend.span.firstFrame),
-    Math.min(range.lastFrame, mend.span.lastFrame),
-  ]
-  const framesTotal = Math.max(0, last - first + 1)
+  const { span } = document.mends[at]!
+  const frames = {
+    firstFrame: Math.max(document.plate.firstFrame, span.firstFrame),
+    lastFrame: Math.min(document.plate.lastFrame, span.lastFrame),
+  }
+  const framesTotal = Math.max(0, frames.lastFrame - frames.firstFrame + 1)
   await db
     .update(gathers)
     .set({ state: 'working', framesDone: 0, framesTotal, startedAt: new Date(), error: null })
     .where(here)
   await announce(db, { kind: 'gather', id: shotId })
-
-  const reference = plateReference(context, plate)
-  let [next, framesDone, lastNews, isCalledOff] = [first, 0, 0, false]
-  const work = async () => {
-    while (next <= last && !isCalledOff) {
-      const plan = planFrame(stack, tracks, next++, range, scene)
-      await pool.run({ kind: 'evaluate', plate: reference, plan, isDraft: false }, { signal })
-      framesDone++
-      if (Date.now() - lastNews < NEWS_EVERY_MS) continue
-      lastNews = Date.now()
-      const told = await db
-        .update(gathers)
-        .set({ framesDone })
-        .where(and(here, eq(gathers.state, 'working')))
-        .returning()
-      isCalledOff ||= told.length === 0
-      await announce(db, { kind: 'gather', id: shotId })
-    }
+  let [lastNews, isCalledOff] = [0, false]
+  const tell = async (framesDone: number) => {
+    if (Date.now() - lastNews < NEWS_EVERY_MS) return
+    lastNews = Date.now()
+    const told = await db
+      .update(gathers)
+      .set({ framesDone })
+      .where(and(here, eq(gathers.state, 'working')))
+      .returning()
+    isCalledOff ||= told.length === 0
+    await announce(db, { kind: 'gather', id: shotId })
   }
-  await Promise.all(Array.from({ length: FRAMES_AT_ONCE }, work))
+  // What lies above it is made after it.
+  const stack = { ...document, mends: document.mends.slice(0, at + 1) }
+  const framesDone = await pool.withDocument(stack, async (documentId) => {
+    const request = {
+      kind: 'evaluate',
+      plate: plateReference(context, plate),
+      documentId,
+      isDraft: false,
+    } as const
+    let [next, done] = [frames.firstFrame, 0]
+    const work = async () => {
+      while (next <= frames.lastFrame && !isCalledOff) {
+        await pool.run({ ...request, frame: next++ }, { signal })
+        await tell(++done)
+      }
+    }
+    await Promise.all(Array.from({ length: pool.size }, work))
+    return done
+  })
   if (!isCalledOff) await finish(context, shotId, mendId, framesDone, framesTotal)
 }
 

@@ -1,34 +1,28 @@
 import type { Samples } from '../../core/image/samples'
 import { wholePicture } from '../../core/image/rect'
-import { finishedChannels, layPatches } from '../../core/evaluate/finished'
-import { planFrame } from '../../core/plan/planFrame'
-import type { Mend } from '../../core/document/mend'
-import type { Tracks } from '../../core/document/tracks'
-import type { Scene } from '../../core/scene/scene'
-import type { Frame, FrameRange } from '../../core/time'
+import { layPatches } from '../../core/evaluate/finished'
+import type { Frame } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { FrameStore } from '../frames/store.server'
 
-/** One whole finished frame: the plate with its mends laid over it. @param keepsAlpha  Whether holes may become an alpha channel. */
-export async function mendFrame(
-  frames: FrameStore,
-  pool: ComputePool,
-  plate: PlateReference,
-  mends: readonly Mend[],
-  tracks: Tracks,
-  scene: Scene | null,
-  range: FrameRange,
-  frame: Frame,
-  keepsAlpha: boolean,
-  signal?: AbortSignal,
-): Promise<Samples> {
+/** What is mended, by whom, and how many channels the result has. */
+export interface MendingRun {
+  readonly frames: FrameStore
+  readonly pool: ComputePool
+  readonly plate: PlateReference
+  /** Of a document that the pool has been given. */
+  readonly documentId: string
+  readonly channels: number
+  readonly signal?: AbortSignal
+}
+
+/** One whole finished frame: the plate with its mends laid over it. */
+export async function mendFrame(run: MendingRun, frame: Frame): Promise<Samples> {
+  const { frames, pool, plate, documentId, channels, signal } = run
   const [samples, answer] = await Promise.all([
     frames.readRect(plate.plateId, plate, frame, wholePicture(plate)),
-    pool.run(
-      { kind: 'evaluate', plate, plan: planFrame(mends, tracks, frame, range, scene), isDraft: false },
-      { signal },
-    ),
+    pool.run({ kind: 'evaluate', plate, documentId, frame, isDraft: false }, { signal }),
   ])
-  return layPatches(samples, answer.patches, finishedChannels(plate.channels, mends, keepsAlpha))
+  return layPatches(samples, answer.patches, channels)
 }

@@ -4,6 +4,8 @@ import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import { documentSchema, type MendDocument } from '../../core/document/document'
 import { finishedChannels } from '../../core/evaluate/finished'
+import type { Scene } from '../../core/scene/scene'
+import { tracksById } from '../../core/document/tracks'
 import { upgradeDocument } from '../../core/document/upgrade'
 import type { FrameRange, FrameRate } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
@@ -22,8 +24,8 @@ import { enqueue, type JobPayload } from './queue.server'
 const NEWS_EVERY_MS = 250
 /** A version that waits for the scene's motion is looked at so often. */
 const SCENE_CHECK_SECONDS = 1
-/** Frames computed while the encoder takes earlier ones. */
-const FRAMES_AHEAD = 3
+/** Frames begun beyond those that all cores work on, so that none of them waits for the encoder. */
+const FRAMES_IN_HAND = 2
 
 /**
  * Renders one chunk of a version into a folder of its own, under a temporary name until it is whole.
@@ -67,8 +69,7 @@ export async function renderChunk(
       pool,
       { ...version, scene },
       plate,
-      chunk.firstFrame,
-      chunk.lastFrame,
+      chunk,
       partial,
       signal,
       async (framesDone) => {
@@ -121,17 +122,16 @@ export const isOpen = (version: Version): boolean =>
 async function renderInto(
   context: ServerContext,
   pool: ComputePool,
-  version: Version,
+  version: Version & { readonly scene: Scene | null },
   plate: PlateReference & FrameRange & { readonly frameRate: FrameRate },
-  firstFrame: number,
-  lastFrame: number,
+  { firstFrame, lastFrame }: FrameRange,
   folder: string,
   signal: AbortSignal,
   onProgress: (framesDone: number) => Promise<void>,
 ): Promise<void> {
   const isPictures = version.format === 'png'
-  const { keepsAlpha } = RENDER_FORMATS[version.format]
   const { mends, tracks } = readStored(version.document)
+  const channels = finishedChannels(plate.channels, mends, RENDER_FORMATS[version.format].keepsAlpha)
   const sink = encodeFrames(
     {
       format: version.format,
@@ -139,38 +139,30 @@ async function renderInto(
       startNumber: firstFrame,
       width: plate.width,
       height: plate.height,
-      channels: finishedChannels(plate.channels, mends, keepsAlpha),
+      channels,
       bitDepth: plate.bitDepth,
       frameRate: plate.frameRate,
       container: isPictures ? undefined : 'nut',
     },
     signal,
   )
+  const document = { mends, tracks: tracksById(tracks), plate, scene: version.scene }
   try {
-    const byId = new Map(tracks.map((track) => [track.id, track]))
-    const begin = (frame: number) => {
-      const made = mendFrame(
-        context.frames,
-        pool,
-        plate,
-        mends,
-        byId,
-        version.scene,
-        plate,
-        frame,
-        keepsAlpha,
-        signal,
-      )
-      made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
-      return made
-    }
-    const ahead: ReturnType<typeof begin>[] = []
-    let next = firstFrame
-    for (let frame = firstFrame; frame <= lastFrame; frame++) {
-      while (next <= lastFrame && ahead.length < FRAMES_AHEAD) ahead.push(begin(next++))
-      await sink.write(await ahead.shift()!)
-      await onProgress(frame - firstFrame + 1)
-    }
+    await pool.withDocument(document, async (documentId) => {
+      const run = { frames: context.frames, pool, plate, documentId, channels, signal }
+      const begin = (frame: number) => {
+        const made = mendFrame(run, frame)
+        made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
+        return made
+      }
+      const ahead: ReturnType<typeof begin>[] = []
+      let next = firstFrame
+      for (let frame = firstFrame; frame <= lastFrame; frame++) {
+        while (next <= lastFrame && ahead.length < pool.size + FRAMES_IN_HAND) ahead.push(begin(next++))
+        await sink.write(await ahead.shift()!)
+        await onProgress(frame - firstFrame + 1)
+      }
+    })
     await sink.finish()
   } catch (cause) {
     sink.abort()

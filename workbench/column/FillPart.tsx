@@ -15,11 +15,12 @@ import type { MendRecord } from '../../core/document/mend'
 import { NO_SHIFT, shiftAt } from '../../core/document/sourceKeys'
 import { SCALE_RANGE, type Shift } from '../../core/document/source'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
 import { Key } from '../shell/Key'
-import { selectedArea } from '../store/bench'
+import { selectedArea } from '../store/benchState'
 import { useSuggest } from '../tracking/useSuggest'
 import { Gathered } from './Gathered'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
@@ -233,13 +234,9 @@ function SourceFollow({ mend, areaId }: { mend: MendRecord; areaId: string }) {
 
 /** What the mend could not do on the present frame, in words. */
 function Notes({ mendId }: { mendId: string }) {
-  const { cache, cacheVersion } = useBenchParts()
-  const frame = useBench((bench) => bench.frame)
-  void cacheVersion // notes arrive with finished frames
+  const { mended } = useShownFrame()
   const details = new Set(
-    (cache?.mendedAt(frame)?.mended.notes ?? [])
-      .filter((note) => note.mendId === mendId)
-      .map((note) => note.detail),
+    (mended?.notes ?? []).filter((note) => note.mendId === mendId).map((note) => note.detail),
   )
   return [...details].map((detail) => (
     <p key={detail} role="status" className="pt-1 text-caution">

@@ -6,16 +6,15 @@ import type { GatheredMeasure } from '../../core/measure/mendMeasure'
 import type { MendRecord } from '../../core/document/mend'
 import { isLocked } from '../../core/scene/scene'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 import type { SceneStatus } from '../../core/jobs/scene'
 import { GatherAll } from './GatherAll'
 import { SMALL_BUTTON } from './buttonStyles'
 
 /** Of the present frame; several areas of a mend count by their number. Null while it is not worked out. */
 export function useGathered(mendId: string): GatheredMeasure | null {
-  const { cache, cacheVersion } = useBenchParts()
-  const frame = useBench((bench) => bench.frame)
-  void cacheVersion // measures arrive with finished frames
-  const all = (cache?.mendedAt(frame)?.mended.measures ?? []).flatMap((one) =>
+  const { mended } = useShownFrame()
+  const all = (mended?.measures ?? []).flatMap((one) =>
     one.mendId === mendId && one.gathered ? [one.gathered] : [],
   )
   if (all.length === 0) return null

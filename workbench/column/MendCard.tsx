@@ -6,13 +6,14 @@ import { useEffect, useState } from 'react'
 import { duplicateMend, moveMend, removeMend, rename, setOn } from '../../core/document/commands'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
-import { stackOf } from '../preview/mendKey'
+import { useShownFrame } from '../preview/useFrameState'
+import { inStackOrder } from '../../core/document/document'
 import { CopyMends } from '../recipes/CopyMends'
 import { KeepRecipe, ManageRecipes } from '../recipes/RecipeDialogs'
 import { RecipeMenu } from '../recipes/RecipeMenu'
 import { useRecipes } from '../recipes/useRecipes'
 import { Modal } from '../shell/Modal'
-import { selectedMends } from '../store/bench'
+import { selectedMends } from '../store/benchState'
 import { MENU_ITEM } from './buttonStyles'
 import { StitchRow } from '../strip/StitchRow'
 import { MendParts } from './MendParts'
@@ -112,9 +113,7 @@ export function MendCard({ mend, number, isSelected, isAlso }: MendCardProps) {
 
 /** What the mend could not do on the present frame. */
 function useNotes(mendId: string): string | null {
-  const { cache } = useBenchParts()
-  const frame = useBench((bench) => bench.frame)
-  const note = cache?.mendedAt(frame)?.mended.notes.find((one) => one.mendId === mendId)
+  const note = useShownFrame().mended?.notes.find((one) => one.mendId === mendId)
   return note ? (note.reason === 'outside-picture' ? 'outside' : 'look') : null
 }
 
@@ -157,7 +156,7 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
   ]
   const step = (by: -1 | 1) => {
     const { records } = store.getState()
-    const stack = stackOf(records.values())
+    const stack = inStackOrder(records.values())
     const at = stack.findIndex((one) => one.id === mend.id)
     const to = at + by
     if (to < 0 || to >= stack.length) return

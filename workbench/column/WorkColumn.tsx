@@ -11,7 +11,7 @@ import {
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { moveMend } from '../../core/document/commands'
 import { useBench, useBenchParts } from '../BenchContext'
-import { stackOf } from '../preview/mendKey'
+import { inStackOrder } from '../../core/document/document'
 import { drawTool } from '../tools/tool'
 import { Key } from '../shell/Key'
 import { MendCard } from './MendCard'
@@ -22,7 +22,7 @@ export function WorkColumn() {
   const records = useBench((bench) => bench.records)
   const selectedId = useBench((bench) => bench.selectedId)
   const alsoSelected = useBench((bench) => bench.alsoSelected)
-  const stack = stackOf(records.values())
+  const stack = inStackOrder(records.values())
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),

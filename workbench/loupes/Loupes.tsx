@@ -2,9 +2,10 @@
 import { useLayoutEffect, useRef } from 'react'
 import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
 import { trackValuesAt } from '../../core/document/tracks'
-import { useBench, useBenchParts } from '../BenchContext'
+import { useBench } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 import { drawPatch } from '../picture/drawPicture'
-import { selectedArea, type BenchState } from '../store/bench'
+import { selectedArea, type BenchState } from '../store/benchState'
 
 const SIDE_PX = 138
 const HEIGHT_PX = 104
@@ -69,9 +70,8 @@ function placesOfTrack(track: Parameters<typeof trackValuesAt>[0] | undefined, f
 }
 
 function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly y: number } }) {
-  const { cache, cacheVersion } = useBenchParts()
+  const { plate: picture, mended } = useShownFrame()
   const plate = useBench((bench) => bench.plate)
-  const frame = useBench((bench) => bench.frame)
   const canvas = useRef<HTMLCanvasElement>(null)
   // An end outside the picture shows the nearest place inside.
   const [x, y] = [Math.min(Math.max(at.x, 0), plate.width), Math.min(Math.max(at.y, 0), plate.height)]
@@ -80,7 +80,6 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
     if (!context) return
     context.fillStyle = '#3a3a3a'
     context.fillRect(0, 0, SIDE_PX, HEIGHT_PX)
-    const picture = cache?.plateAt(frame)
     if (!picture) return
     context.imageSmoothingEnabled = false
     for (const half of [0, 1]) {
@@ -92,13 +91,12 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
       context.scale(MAGNIFY, MAGNIFY)
       context.translate(-x, -y)
       context.drawImage(picture, 0, 0)
-      if (half === 1)
-        for (const patch of cache?.mendedAt(frame)?.mended.patches ?? []) drawPatch(context, patch)
+      if (half === 1) for (const patch of mended?.patches ?? []) drawPatch(context, patch)
       context.restore()
     }
     context.fillStyle = '#000'
     context.fillRect(SIDE_PX / 2 - 1, 0, 2, HEIGHT_PX)
-  }, [cache, cacheVersion, frame, x, y])
+  }, [mended, picture, x, y])
   return (
     <figure className="mb-1.5">
       <canvas

@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef } from 'react'
-import { useBench, useBenchParts } from '../BenchContext'
+import { useBenchParts } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 import { toScreen, type PanelSize } from './view'
 
 const SIDE_PX = 132
@@ -8,12 +9,11 @@ const ASIDE_PX = 24
 
 /** Four screen px for each picture px around a place, next to it while it is being set. */
 export function Magnifier({ at, panel }: { at: { x: number; y: number }; panel: PanelSize }) {
-  const { cache, cacheVersion, view } = useBenchParts()
-  const frame = useBench((bench) => bench.frame)
+  const { view } = useBenchParts()
+  const { plate } = useShownFrame()
   const canvas = useRef<HTMLCanvasElement>(null)
   useLayoutEffect(() => {
     const context = canvas.current?.getContext('2d', { alpha: false })
-    const plate = cache?.plateAt(frame)
     if (!context || !plate) return
     context.fillStyle = '#3a3a3a'
     context.fillRect(0, 0, SIDE_PX, SIDE_PX)
@@ -21,7 +21,7 @@ export function Magnifier({ at, panel }: { at: { x: number; y: number }; panel: 
     context.setTransform(MAGNIFY, 0, 0, MAGNIFY, SIDE_PX / 2 - at.x * MAGNIFY, SIDE_PX / 2 - at.y * MAGNIFY)
     context.drawImage(plate, 0, 0)
     context.setTransform(1, 0, 0, 1, 0, 0)
-  }, [at, cache, cacheVersion, frame])
+  }, [at, plate])
   const { xScreen, yScreen } = toScreen(view, at.x, at.y)
   const left = xScreen + ASIDE_PX + SIDE_PX > panel.width ? xScreen - ASIDE_PX - SIDE_PX : xScreen + ASIDE_PX
   const top = Math.min(Math.max(yScreen - SIDE_PX / 2, 4), panel.height - SIDE_PX - 4)

@@ -3,7 +3,7 @@ import type { Area } from '../../core/document/areas'
 import { isActiveAt, placeArea } from '../../core/plan/placedArea'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
-import { selectedArea, selectedMend } from '../store/bench'
+import { selectedArea, selectedMend } from '../store/benchState'
 import type { DrawTool } from '../tools/tool'
 import { AreaHandles } from './handles/AreaHandles'
 import { Stitched } from './handles/Stitched'
@@ -47,7 +47,7 @@ export function Overlay({ width, height }: OverlayProps) {
         />
       )}
       {selected && area && isIdle && <SourceMarks mend={selected} area={area} />}
-      {selected && area && isIdle && <StillMarks mend={selected} area={area} />}
+      {selected && area && isIdle && <StillMarks mend={selected} />}
       {track && <TrackMarks track={track} />}
       {!isIdle && <Drawing tool={tool} />}
     </svg>
@@ -59,7 +59,7 @@ function QuietArea({ mend, area, isOwn = false }: { mend: MendRecord; area: Area
   const { store, view } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
-  const placed = placeArea(area, tracks, frame)
+  const placed = placeArea(area, tracks, frame).shape
   if (placed.shape === 'matte') return null
   const d =
     placed.shape === 'path' ? outlinePath(placed.points, view).centre : polygonPath(placed.polygon, view)

@@ -3,7 +3,7 @@ import { setShift } from '../../core/document/commands'
 import { findFill } from '../../core/fill/registry'
 import { apply } from '../../core/geometry/transform'
 import type { Area } from '../../core/document/areas'
-import { middleOfShape, placeArea } from '../../core/plan/placedArea'
+import { middleOfShape, movedPolygon, placeArea } from '../../core/plan/placedArea'
 import type { MendRecord } from '../../core/document/mend'
 import { shiftAt, sourceFromTarget } from '../../core/document/sourceKeys'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -18,7 +18,7 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
   const method = findFill(mend.fill.methodId)
   if (!mend.source || area.shape === 'matte' || !method?.needsSource?.(method.params.parse(mend.fill.params)))
     return null
-  const placed = placeArea(area, tracks, frame)
+  const placed = placeArea(area, tracks, frame).shape
   const m = sourceFromTarget(mend.source, area, tracks, frame)
   const from = middleOfShape(placed)
   const to = apply(m, from.x, from.y)
@@ -30,7 +30,7 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
           view,
         ).edges
       : placed.shape === 'closed'
-        ? polygonPath(carried(placed.polygon, m), view)
+        ? polygonPath(movedPolygon(placed.polygon, m), view)
         : ''
   const { dx, dy } = shiftAt(mend.source, area, tracks, frame)
   const hasKey = mend.source.keys.some((key) => key.frame === frame)
@@ -71,15 +71,6 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
       />
     </g>
   )
-}
-
-function carried(polygon: readonly number[], m: Parameters<typeof apply>[0]): number[] {
-  const out: number[] = []
-  for (let i = 0; i < polygon.length; i += 2) {
-    const { x, y } = apply(m, polygon[i]!, polygon[i + 1]!)
-    out.push(x, y)
-  }
-  return out
 }
 
 /** A running stitch with nothing inside: two thin rows of light dashes, dark between and around them. */

@@ -1,9 +1,9 @@
 /** The corners of a picture that a mend shows: dragged to where it should lie on this frame. */
+import { useMemo } from 'react'
 import { findFill } from '../../core/fill/registry'
 import { apply, IDENTITY, invert } from '../../core/geometry/transform'
-import type { Area } from '../../core/document/areas'
 import { setFillParam } from '../../core/document/commands'
-import { placeStill } from '../../core/plan/planFrame'
+import { planFrame } from '../../core/plan/planFrame'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { plateCorners } from '../fields/CornersField'
@@ -13,17 +13,20 @@ import { Hollow } from './SourceMarks'
 
 const NAMES = ['upper left', 'upper right', 'lower right', 'lower left'] as const
 
-export function StillMarks({ mend, area }: { mend: MendRecord; area: Area }) {
+export function StillMarks({ mend }: { mend: MendRecord }) {
   const { store, view, scene } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
   const plate = useBench((bench) => bench.plate)
+  const still = useMemo(
+    () => planFrame({ mends: [mend], tracks, plate, scene: scene.scene }, frame).placements[0]?.still ?? null,
+    [frame, mend, plate, scene.scene, tracks],
+  )
   const params = findFill(mend.fill.methodId)?.params.parse(mend.fill.params) ?? {}
   if (params['placed'] !== 'corners') return null
   const own = params['corners'] as number[]
   const corners = own.length === 8 ? own : plateCorners(plate)
-  const placed = placeStill(mend, area, { mends: [mend], tracks, plate, scene: scene.scene }, frame)
-  const toIt = placed?.groundToIt ?? IDENTITY
+  const toIt = still?.groundToIt ?? IDENTITY
   const back = invert(toIt)
   if (!back) return null
   const here = NAMES.map((_, i) => apply(back, corners[2 * i]!, corners[2 * i + 1]!))

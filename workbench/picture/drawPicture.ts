@@ -2,8 +2,9 @@ import type { TrackerInput } from '../../core/motion/input'
 import { isPlain, type ViewTransform } from '../../core/view/viewTransform'
 import { applyViewTransform } from '../viewing/applyViewTransform'
 import type { ClipPictures } from '../viewing/clipPictures'
-import type { BenchPlate } from '../store/bench'
-import type { FrameCache, ShownPatch } from '../preview/frameCache'
+import type { BenchPlate } from '../store/benchState'
+import type { FrameState } from '../preview/frameState'
+import type { ShownPatch } from '../preview/mendedPieces'
 import { drawSeenMap } from './seenMap'
 import { trackerView } from './trackerView'
 import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
@@ -12,7 +13,9 @@ export interface PictureDrawing {
   readonly panel: PanelSize
   readonly view: View
   readonly plate: BenchPlate
-  readonly cache: FrameCache
+  readonly at: FrameState
+  /** The plate of the frame that this one is compared with. */
+  readonly neighbour: ImageBitmap | null
   readonly frame: number
   readonly isPlateShown: boolean
   readonly seenBy: TrackerInput | null
@@ -21,12 +24,16 @@ export interface PictureDrawing {
   readonly clipPictures: Pick<ClipPictures, 'mean' | 'spread'>
 }
 
+/** The frame that a frame is compared with. */
+export const neighbourOf = (frame: number, { lastFrame }: BenchPlate): number =>
+  frame < lastFrame ? frame + 1 : frame - 1
+
 /**
  * Draws a frame on the canvas. At 100 % picture pixels fall on canvas pixels one to one; enlarged,
  * pixels stay square; reduced, they are averaged.
  */
 export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing): void {
-  const { panel, view, plate, cache, frame, isPlateShown, viewTransform } = drawing
+  const { panel, view, plate, at, neighbour, frame, isPlateShown, viewTransform } = drawing
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
     canvas.height = panel.height
@@ -34,10 +41,10 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   const context = canvas.getContext('2d', { alpha: false })!
   context.fillStyle = '#3a3a3a'
   context.fillRect(0, 0, panel.width, panel.height)
-  const picture = cache.plateAt(frame)
+  const picture = at.plate
   canvas.dataset['frame'] = picture ? String(frame) : ''
   canvas.dataset['look'] = viewTransform.aid
-  canvas.dataset['ready'] = String(cache.isReady(frame) && !isPlateShown)
+  canvas.dataset['ready'] = String(picture !== null && at.stage === 'full' && !isPlateShown)
   if (!picture || view.scale <= 0) return
   context.imageSmoothingEnabled = view.scale < 1
   context.imageSmoothingQuality = 'high'
@@ -50,24 +57,22 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   inPlace(() => drawFrame(context, picture, drawing))
   if (!isPlain(viewTransform)) {
     applyViewTransform(context, panel, view, plate, viewTransform, () => {
-      const other = cache.plateAt(frame < plate.lastFrame ? frame + 1 : frame - 1)
-      if (other) inPlace(() => context.drawImage(other, 0, 0))
-      return other !== null
+      if (neighbour) inPlace(() => context.drawImage(neighbour, 0, 0))
+      return neighbour !== null
     })
   }
   if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, plate)
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { cache, frame, isPlateShown, seenBy, isSeenMapShown, viewTransform, clipPictures } = drawing
+  const { at, frame, isPlateShown, seenBy, isSeenMapShown, viewTransform, clipPictures } = drawing
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
   if (isPlateShown || seenBy || ofClip) return
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-  const mended = cache.mendedAt(frame)?.mended
-  for (const patch of mended?.patches ?? []) drawPatch(context, patch)
-  if (isSeenMapShown) for (const map of mended?.seenMaps ?? []) drawSeenMap(context, map)
+  for (const patch of at.mended?.patches ?? []) drawPatch(context, patch)
+  if (isSeenMapShown) for (const map of at.mended?.seenMaps ?? []) drawSeenMap(context, map)
 }
 
 const CHECK_PX = 8

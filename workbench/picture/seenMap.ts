@@ -1,4 +1,4 @@
-import type { Mended } from '../preview/frameCache'
+import type { Mended } from '../preview/mendedPieces'
 
 type SeenMap = Mended['seenMaps'][number]
 

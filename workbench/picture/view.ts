@@ -5,6 +5,8 @@ export interface View {
   readonly scale: number
   readonly left: number
   readonly top: number
+  /** Fitted, and kept so when the panel changes, until somebody zooms or moves it. */
+  readonly isFit?: boolean
 }
 
 export interface PanelSize {
@@ -24,7 +26,7 @@ export function fitView(picture: PanelSize, panel: PanelSize): View {
     (panel.height - 2 * MARGIN_PX) / picture.height,
     1,
   )
-  return centredView(picture, panel, Math.max(scale, SCALE.min))
+  return { ...centredView(picture, panel, Math.max(scale, SCALE.min)), isFit: true }
 }
 
 export function centredView(picture: PanelSize, panel: PanelSize, scale: number): View {
@@ -48,7 +50,7 @@ export function zoomAbout(view: View, scale: number, xScreen: number, yScreen: n
 }
 
 export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({
-  ...view,
+  scale: view.scale,
   left: view.left + dxScreen,
   top: view.top + dyScreen,
 })

@@ -1,16 +1,23 @@
 import { ComputePool } from '../../workers/pool'
 import type { FromWorker } from '../../workers/protocol'
 
+const MAX_WORKERS = 8
+/** What all workers together keep. */
+const MEMORY = { tiles: 256 * 2 ** 20, results: 192 * 2 ** 20 } as const
+
 /** A pool of web workers, one for each core. */
 export function createBrowserPool(): ComputePool {
-  return new ComputePool(Math.max(1, Math.min(8, navigator.hardwareConcurrency)), () => {
+  const size = Math.max(1, Math.min(MAX_WORKERS, navigator.hardwareConcurrency))
+  const createWorker = () => {
     const worker = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' })
     return {
-      post: (message) => worker.postMessage(message),
-      onMessage: (listen) =>
+      post: (message: unknown) => worker.postMessage(message),
+      onMessage: (listen: (message: FromWorker) => void) =>
         worker.addEventListener('message', (event: MessageEvent<FromWorker>) => listen(event.data)),
-      onDeath: (listen) => worker.addEventListener('error', (event) => listen(event.message)),
+      onDeath: (listen: (reason: string) => void) =>
+        worker.addEventListener('error', (event) => listen(event.message)),
       terminate: () => worker.terminate(),
     }
-  })
+  }
+  return new ComputePool(size, createWorker, { tiles: MEMORY.tiles / size, results: MEMORY.results / size })
 }

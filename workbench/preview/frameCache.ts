@@ -1,298 +1,297 @@
 /**
  * Frames ready to be shown: the plate's picture, and the mended pieces that lie over it.
  *
- * The frame at the playhead comes first, then those ahead of it, as far as memory allows. A mended
- * piece is kept under a key of everything that made it; out-of-date work is stopped.
+ * The frame at the playhead comes first, then those around it, as far as there is room. What a frame is called is worked
+ * out by workers, from everything that makes its pixels: pieces whose name still holds after an edit, or holds again after
+ * an undo, are shown at once.
  */
 import { findFill } from '../../core/fill/registry'
-import type { EvaluateAnswer, EvaluateRequest, PlateReference } from '../../workers/protocol'
+import { isActiveAt } from '../../core/plan/placedArea'
+import type { ShotDocument } from '../../core/plan/shotDocument'
+import type { Frame } from '../../core/time'
 import { StoppedError, type ComputePool } from '../../workers/pool'
-import { rgba8FromSamples } from '../../core/image/samples'
-import { planFrame } from '../../core/plan/planFrame'
-import type { Mend } from '../../core/document/mend'
-import type { Tracks } from '../../core/document/tracks'
-import type { Scene } from '../../core/scene/scene'
-import { mendedFrameKey } from './mendKey'
+import type { EvaluateRequest, PlateReference } from '../../workers/protocol'
+import { aheadOrder } from './aheadOrder'
+import { FrameNames } from './frameNames'
+import { FramePlates } from './framePlates'
+import { NOTHING_YET, type FrameCacheOptions, type FrameState, type Wanted } from './frameState'
+import { bytesOfPieces, closePieces, mendedPieces, type Mended } from './mendedPieces'
 
-export interface ShownPatch {
-  readonly col: number
-  readonly row: number
-  readonly bitmap: ImageBitmap
-  /** Something of it is cut away: what lies behind is shown as nothing, not as the plate. */
-  readonly hasHoles: boolean
-}
-
-export interface Mended {
-  readonly key: string
-  readonly patches: readonly ShownPatch[]
-  readonly measures: EvaluateAnswer['measures']
-  readonly notes: EvaluateAnswer['notes']
-  readonly seenMaps: EvaluateAnswer['seenMaps']
+interface Work {
+  readonly version: number
+  readonly stop: AbortController
+  /** Somebody looks at it. */
+  isUrgent: boolean
+  /** Of the full result, 0 to 1. */
+  progress: number
 }
 
 interface Entry {
-  plate: ImageBitmap | null
   mended: Mended | null
-  /** What is being computed for this frame, and how to stop it. */
-  work: { readonly key: string; readonly stop: AbortController; readonly isUrgent: boolean } | null
-  isFetching: boolean
-  /** Failed once: tried again only when the playhead comes to it. */
-  hasNoPlate: boolean
-  failedKey: string | null
+  work: Work | null
+  /** The version of the mends with which it failed: tried again only when the playhead comes to it. */
+  failedVersion: number | null
 }
 
-const BUDGET_BYTES = 1.2 * 2 ** 30
-const AHEAD_AT_ONCE = 2
-const FETCHES_AT_ONCE = 2
-
-export interface FrameCacheOptions {
-  readonly plate: PlateReference & { readonly firstFrame: number; readonly lastFrame: number }
-  readonly pool: ComputePool
-  /** Called when a frame has become ready or stale. */
-  readonly onChange: (frame: number) => void
-  readonly onProblem: (message: string) => void
-}
+/** For pictures and pieces of all frames. */
+const BUDGET_BYTES = 600 * 2 ** 20
+const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const
 
 export class FrameCache {
   readonly #options: FrameCacheOptions
-  readonly #entries = new Map<number, Entry>()
-  #mends: readonly Mend[] = []
-  #tracks: Tracks = new Map()
-  #scene: Scene | null = null
-  /** Keys of the present mends, by frame: asked for many times while nothing changes. */
-  readonly #keys = new Map<number, string>()
-  #playhead: number
-  #fetches = 0
+  readonly #plates: FramePlates
+  readonly #entries = new Map<Frame, Entry>()
+  readonly #states = new Map<Frame, FrameState>()
+  readonly #listeners = new Set<(frame: Frame) => void>()
+  readonly #names: FrameNames
+  #document: ShotDocument | null = null
+  #playhead: Frame
+  #isPassing = false
+  #isPlaying = false
   #ahead = 0
-  /** Whether any frame of the present mends is done: then whatever takes long has been worked out. */
-  #hasFinal = false
+  #pieceBytes = 0
   #isClosed = false
 
   constructor(options: FrameCacheOptions) {
     this.#options = options
     this.#playhead = options.plate.firstFrame
+    this.#names = new FrameNames(options, (frame) => this.#changed(frame))
+    this.#plates = new FramePlates(options.plate.location, options.plate, {
+      onChange: (frame) => this.#changed(frame),
+      onSettled: () => this.#workAhead(),
+      onProblem: options.onProblem,
+    })
   }
 
   /** What to show from now on. The same call when nothing changed costs little. */
-  want(frame: number, mends: readonly Mend[], tracks: Tracks, scene: Scene | null = null): void {
+  want({ frame, document, isPassing = false, isPlaying = false }: Wanted): void {
     this.#playhead = frame
-    if (mends !== this.#mends || tracks !== this.#tracks || scene !== this.#scene) {
-      this.#scene = scene
-      this.#mends = mends
-      this.#tracks = tracks
-      this.#keys.clear()
-      this.#hasFinal = false
-      this.#stopStale()
-    }
+    this.#isPlaying = isPlaying
+    this.#isPassing = isPassing
+    if (isPassing) this.#stopAhead()
+    if (document !== this.#document) this.#takeDocument(document)
+    if (!isPassing) this.#askNames()
     const entry = this.#entry(frame)
-    entry.hasNoPlate = false
-    if (!entry.mended) entry.failedKey = null
-    this.#fetchPlate(frame)
+    if (!entry.mended) entry.failedVersion = null
+    this.#plates.fetch(frame, true)
     this.#mend(frame, true)
     this.#workAhead()
   }
 
-  plateAt(frame: number): ImageBitmap | null {
-    return this.#entries.get(frame)?.plate ?? null
+  /** Calls back when anything of a frame has changed. @returns How to stop. */
+  subscribe(listener: (frame: Frame) => void): () => void {
+    this.#listeners.add(listener)
+    return () => void this.#listeners.delete(listener)
   }
 
-  #keyAt(frame: number): string {
-    let key = this.#keys.get(frame)
-    if (key === undefined) {
-      key = mendedFrameKey(this.#mends, this.#tracks, frame, this.#options.plate, this.#scene)
-      this.#keys.set(frame, key)
-    }
-    return key
-  }
-
-  /** The mended pieces of a frame; `isCurrent` says whether they are those of the present mends. */
-  mendedAt(frame: number): { readonly mended: Mended; readonly isCurrent: boolean } | null {
-    const mended = this.#entries.get(frame)?.mended
-    return mended ? { mended, isCurrent: mended.key === this.#keyAt(frame) } : null
+  /** The same object as long as nothing has changed. */
+  stateAt(frame: Frame): FrameState {
+    let state = this.#states.get(frame)
+    if (!state) this.#states.set(frame, (state = this.#stateOf(frame)))
+    return state
   }
 
   /** Whether a frame can be shown at once as it should look. */
-  isReady(frame: number): boolean {
-    const entry = this.#entries.get(frame)
-    return entry?.plate != null && entry.mended !== null && entry.mended.key === this.#keyAt(frame)
+  isReady(frame: Frame): boolean {
+    const { plate, stage } = this.stateAt(frame)
+    return plate !== null && stage === 'full'
   }
 
   close(): void {
     this.#isClosed = true
+    this.#plates.close()
     for (const entry of this.#entries.values()) {
       entry.work?.stop.abort()
-      entry.plate?.close()
-      entry.mended?.patches.forEach((patch) => patch.bitmap.close())
+      closePieces(entry.mended)
     }
     this.#entries.clear()
+    this.#options.pool.dropDocument(this.#options.documentId)
   }
 
-  #entry(frame: number): Entry {
+  #stateOf(frame: Frame): FrameState {
+    const entry = this.#entries.get(frame)
+    const plate = this.#plates.at(frame)
+    if (!entry && !plate) return NOTHING_YET
+    const mended = entry?.mended ?? null
+    const isCurrent = mended !== null && this.#names.at(frame) === mended.name
+    const stage = !mended ? 'none' : !isCurrent ? 'older' : mended.isDraft ? 'draft' : 'full'
+    return { plate, mended, stage, progress: entry?.work?.progress ?? null }
+  }
+
+  #changed(frame: Frame): void {
+    this.#states.delete(frame)
+    for (const listener of this.#listeners) listener(frame)
+  }
+
+  #entry(frame: Frame): Entry {
     let entry = this.#entries.get(frame)
-    if (!entry)
-      this.#entries.set(
-        frame,
-        (entry = {
-          plate: null,
-          mended: null,
-          work: null,
-          isFetching: false,
-          hasNoPlate: false,
-          failedKey: null,
-        }),
-      )
+    if (!entry) this.#entries.set(frame, (entry = { mended: null, work: null, failedVersion: null }))
     return entry
   }
 
-  #stopStale(): void {
-    for (const [frame, entry] of this.#entries) {
-      if (entry.work && entry.work.key !== this.#keyAt(frame)) {
-        entry.work.stop.abort()
-        entry.work = null
-      }
+  /** Finds out which of the frames that are here still are as they should be. */
+  #askNames(): void {
+    if (this.#names.areAsked) return
+    const order = aheadOrder(this.#playhead, this.#options.plate, this.#isPlaying, Infinity)
+    const known = order.filter((frame) => this.#entries.get(frame)?.mended)
+    void this.#names.ask(known, URGENCY.names, () => this.#workAhead())
+  }
+
+  #takeDocument(document: ShotDocument): void {
+    this.#document = document
+    this.#names.forget()
+    this.#options.pool.setDocument(this.#options.documentId, document)
+    for (const [frame, { mended }] of this.#entries) if (mended) this.#changed(frame)
+  }
+
+  /** Whether its pieces are right, or it is yet to be known whether they are. */
+  #isSettled(frame: Frame, entry: Entry): boolean {
+    const name = this.#names.at(frame)
+    if (entry.failedVersion === this.#names.version) return true
+    return (
+      entry.mended !== null && (name === undefined || (name === entry.mended.name && !entry.mended.isDraft))
+    )
+  }
+
+  #mend(frame: Frame, isUrgent: boolean): void {
+    const entry = this.#entry(frame)
+    const name = this.#names.at(frame)
+    const isDone = isUrgent
+      ? name !== undefined && this.#isSettled(frame, entry)
+      : this.#isSettled(frame, entry)
+    if (isDone || entry.failedVersion === this.#names.version || this.#isClosed) return
+    const { work } = entry
+    if (work?.version === this.#names.version) {
+      if (isUrgent && !work.isUrgent) this.#promote(frame, entry, work)
+      return
     }
-  }
-
-  #fetchPlate(frame: number): void {
-    const entry = this.#entry(frame)
-    if (entry.plate || entry.isFetching || entry.hasNoPlate || this.#isClosed) return
-    entry.isFetching = true
-    this.#fetches++
-    const { width, height, location } = this.#options.plate
-    fetch(`${location}/${frame}?as=rgba8`)
-      .then(async (response) => {
-        if (!response.ok) throw new Error(`Frame ${frame} could not be fetched (${response.status}).`)
-        const pixels = new Uint8ClampedArray(await response.arrayBuffer())
-        const bitmap = await createImageBitmap(new ImageData(pixels, width, height), EXACT)
-        if (this.#isClosed || this.#entries.get(frame) !== entry) return bitmap.close()
-        entry.plate = bitmap
-        this.#options.onChange(frame)
-      })
-      .catch((cause: Error) => {
-        entry.hasNoPlate = true
-        this.#options.onProblem(`${cause.message} It is asked for again when you come back to it.`)
-      })
-      .finally(() => {
-        entry.isFetching = false
-        this.#fetches--
-        this.#workAhead()
-      })
-  }
-
-  #mend(frame: number, isUrgent: boolean): void {
-    const entry = this.#entry(frame)
-    const key = this.#keyAt(frame)
-    if (entry.mended?.key === key || entry.failedKey === key || this.#isClosed) return
-    if (entry.work?.key === key && (entry.work.isUrgent || !isUrgent)) return
-    entry.work?.stop.abort()
+    if (work && !isUrgent) return // of mends as they were: it may still be right
+    work?.stop.abort()
     if (isUrgent) this.#makeRoom(frame)
-    const work = { key, stop: new AbortController(), isUrgent }
+    void this.#work(frame, entry, {
+      version: this.#names.version,
+      stop: new AbortController(),
+      isUrgent,
+      progress: 0,
+    })
+  }
+
+  /** What was worked ahead is looked at now. */
+  #promote(frame: Frame, entry: Entry, work: Work): void {
+    work.isUrgent = true
+    this.#ahead--
+    this.#draft(frame, entry, work)
+  }
+
+  async #work(frame: Frame, entry: Entry, work: Work): Promise<void> {
     entry.work = work
-    const { plate, onProblem } = this.#options
-    if (!isUrgent) this.#ahead++
-    const plan = planFrame(this.#mends, this.#tracks, frame, plate, this.#scene)
-    const make = async (isDraft: boolean, signal: AbortSignal) => {
-      const answer = await this.#options.pool.run(
-        { kind: 'evaluate', plate, plan, isDraft } satisfies EvaluateRequest,
-        {
-          urgency: isUrgent ? 1 : 0,
-          signal,
-        },
-      )
-      if (isDraft && entry.mended?.key === key) return // the full one was sooner
-      const patches = await Promise.all(answer.patches.map(toShownPatch))
-      if (entry.work !== work || this.#entries.get(frame) !== entry)
-        return patches.forEach((patch) => patch.bitmap.close())
-      entry.mended?.patches.forEach((patch) => patch.bitmap.close())
-      entry.mended = {
-        key: isDraft ? `${key} preview` : key,
-        patches,
-        measures: answer.measures,
-        notes: answer.notes,
-        seenMaps: answer.seenMaps,
+    this.#changed(frame)
+    if (!work.isUrgent) this.#ahead++
+    else this.#draft(frame, entry, work)
+    try {
+      await this.#make(this.#request(frame, false), entry, work)
+    } catch (cause) {
+      if (!(cause instanceof StoppedError)) {
+        entry.failedVersion = work.version
+        this.#options.onProblem(`Frame ${frame} could not be mended: ${(cause as Error).message}`)
       }
-      this.#hasFinal ||= !isDraft
-      this.#options.onChange(frame)
     }
-    const isLookedForward =
-      isUrgent && !this.#hasFinal && plan.mends.some(({ fill }) => findFill(fill.methodId)?.hasDraft)
-    // Both at once: on another worker the full one begins without waiting for the first look.
-    const quick = isLookedForward ? new AbortController() : null
-    if (quick) {
-      work.stop.signal.addEventListener('abort', () => quick.abort(), { once: true })
-      make(true, quick.signal).catch((cause: unknown) => {
-        if (!(cause instanceof StoppedError))
-          onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
-      })
+    work.stop.abort() // a first look that is still under way comes too late
+    if (!work.isUrgent) this.#ahead--
+    if (entry.work === work) {
+      entry.work = null
+      this.#changed(frame)
     }
-    make(false, work.stop.signal)
-      .catch((cause: unknown) => {
-        if (cause instanceof StoppedError) return
-        entry.failedKey = key
-        onProblem(`Frame ${frame} could not be mended: ${(cause as Error).message}`)
-      })
-      .finally(() => {
-        quick?.abort()
-        if (entry.work === work) entry.work = null
-        if (!isUrgent) this.#ahead--
-        this.#workAhead()
-      })
+    this.#workAhead()
+  }
+
+  /** The full result is under way as well: on another worker it begins without waiting for the first look. */
+  #draft(frame: Frame, entry: Entry, work: Work): void {
+    if (!this.#hasDraft(frame)) return
+    this.#make(this.#request(frame, true), entry, work).catch((cause: unknown) => {
+      if (!(cause instanceof StoppedError))
+        this.#options.onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
+    })
+  }
+
+  #request(frame: Frame, isDraft: boolean): EvaluateRequest {
+    const { plate, documentId } = this.#options
+    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing: this.#isPassing }
+  }
+
+  async #make(request: EvaluateRequest, entry: Entry, work: Work): Promise<void> {
+    const { frame, isDraft } = request
+    const { signal } = work.stop
+    const answer = await this.#options.pool.run(request, {
+      urgency: work.isUrgent ? URGENCY.playhead : URGENCY.ahead,
+      signal,
+      onShare: (done, total) => {
+        if (isDraft || entry.work !== work) return
+        work.progress = done / total
+        this.#changed(frame)
+      },
+    })
+    if (signal.aborted) return
+    const mended = await mendedPieces(answer, isDraft)
+    if (signal.aborted || entry.work !== work || this.#entries.get(frame) !== entry)
+      return closePieces(mended)
+    this.#pieceBytes += bytesOfPieces(mended) - (entry.mended ? bytesOfPieces(entry.mended) : 0)
+    closePieces(entry.mended)
+    entry.mended = mended
+    if (work.version === this.#names.version) this.#names.set(frame, mended.name)
+    this.#changed(frame)
+  }
+
+  #hasDraft(frame: Frame): boolean {
+    return (this.#document?.mends ?? []).some(
+      (mend) => isActiveAt(mend, frame) && findFill(mend.fill.methodId)?.hasDraft === true,
+    )
   }
 
   /** What is looked at does not wait for frames that may be looked at later: of those the furthest one is put off. */
-  #makeRoom(wanted: number): void {
-    if (this.#ahead < AHEAD_AT_ONCE) return
-    const { firstFrame, lastFrame } = this.#options.plate
-    const count = lastFrame - firstFrame + 1
-    const stepsTo = (frame: number) => (frame - this.#playhead + count) % count
-    const ahead = [...this.#entries].filter(([frame, { work }]) => frame !== wanted && work && !work.isUrgent)
-    const [furthest] = ahead.sort(([a], [b]) => stepsTo(b) - stepsTo(a))
-    furthest?.[1].work?.stop.abort()
+  #makeRoom(wanted: Frame): void {
+    if (this.#ahead < this.#options.pool.size) return
+    const order = aheadOrder(this.#playhead, this.#options.plate, this.#isPlaying, Infinity)
+    const furthest = order.findLast((frame) => {
+      const work = this.#entries.get(frame)?.work
+      return frame !== wanted && work && !work.isUrgent
+    })
+    if (furthest !== undefined) this.#entries.get(furthest)!.work!.stop.abort()
   }
 
-  /** Fetches and mends frames from the playhead on, round the end to the start, within the budget. */
+  #stopAhead(): void {
+    for (const { work } of this.#entries.values()) if (work && !work.isUrgent) work.stop.abort()
+  }
+
+  /** Fetches and mends frames around the playhead, within the budget. */
   #workAhead(): void {
-    if (this.#isClosed) return
-    const { firstFrame, lastFrame, width, height } = this.#options.plate
-    const count = lastFrame - firstFrame + 1
-    const room = Math.max(2, Math.min(count, Math.floor(BUDGET_BYTES / (width * height * 4))))
-    this.#evictBeyond(room)
-    for (let step = 0; step < room; step++) {
-      const isPoolFull = this.#ahead >= AHEAD_AT_ONCE
-      if (this.#fetches >= FETCHES_AT_ONCE && isPoolFull) return
-      const frame = firstFrame + ((this.#playhead - firstFrame + step) % count)
-      if (this.#fetches < FETCHES_AT_ONCE) this.#fetchPlate(frame)
+    if (this.#isClosed || !this.#document) return
+    const { plate, pool } = this.#options
+    const order = aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())
+    this.#evictAllBut(new Set(order))
+    for (const frame of order) {
+      const isPoolFull = this.#isPassing || this.#ahead >= pool.size
+      if (isPoolFull && this.#plates.isBusy) return
+      this.#plates.fetch(frame)
       if (!isPoolFull) this.#mend(frame, false)
     }
   }
 
-  #evictBeyond(room: number): void {
-    const { firstFrame, lastFrame } = this.#options.plate
-    const count = lastFrame - firstFrame + 1
+  /** How many frames there is room for. */
+  #room(): number {
+    const { width, height } = this.#options.plate
+    const pieces = this.#pieceBytes / Math.max(1, this.#entries.size)
+    return Math.max(3, Math.floor(BUDGET_BYTES / (4 * width * height + pieces)))
+  }
+
+  #evictAllBut(kept: ReadonlySet<Frame>): void {
+    this.#plates.evictAllBut(kept)
     for (const [frame, entry] of this.#entries) {
-      const steps = (frame - this.#playhead + count) % count
-      if (steps < room || entry.isFetching || entry.work) continue
-      entry.plate?.close()
-      entry.mended?.patches.forEach((patch) => patch.bitmap.close())
+      if (kept.has(frame) || entry.work) continue
+      if (entry.mended) this.#pieceBytes -= bytesOfPieces(entry.mended)
+      closePieces(entry.mended)
       this.#entries.delete(frame)
-      this.#options.onChange(frame)
+      this.#changed(frame)
     }
   }
 }
-
-async function toShownPatch({
-  rect,
-  samples,
-  alpha,
-}: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
-  const image = new ImageData(rgba8FromSamples(samples, alpha), samples.width, samples.height)
-  return {
-    col: rect.col,
-    row: rect.row,
-    bitmap: await createImageBitmap(image, EXACT),
-    hasHoles: alpha !== null,
-  }
-}
-
-/** Pixels arrive on the canvas as they are. */
-const EXACT: ImageBitmapOptions = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' }

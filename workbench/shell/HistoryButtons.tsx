@@ -14,8 +14,8 @@ export function HistoryButtons() {
         type="button"
         className={button}
         disabled={!last}
-        aria-label={last ? `Undo: ${last.label}` : 'Nothing to undo'}
-        title={last ? `Undo: ${last.label}` : undefined}
+        aria-label={last ? `Undo: ${last.edit.label}` : 'Nothing to undo'}
+        title={last ? `Undo: ${last.edit.label}` : undefined}
         onClick={undo}
       >
         <Undo2 aria-hidden className="size-4" />
@@ -24,8 +24,8 @@ export function HistoryButtons() {
         type="button"
         className={button}
         disabled={!next}
-        aria-label={next ? `Redo: ${next.label}` : 'Nothing to redo'}
-        title={next ? `Redo: ${next.label}` : undefined}
+        aria-label={next ? `Redo: ${next.edit.label}` : 'Nothing to redo'}
+        title={next ? `Redo: ${next.edit.label}` : undefined}
         onClick={redo}
       >
         <Redo2 aria-hidden className="size-4" />

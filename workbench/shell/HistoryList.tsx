@@ -31,8 +31,8 @@ export function HistoryList() {
             <p className="px-2 py-1 text-soft">Nothing has been done yet.</p>
           )}
           <ol>
-            {undone.slice(-MAX_SHOWN).map((edit, index, all) => (
-              <li key={`u${index}`}>
+            {undone.slice(-MAX_SHOWN).map(({ id, edit }, index, all) => (
+              <li key={id}>
                 <button
                   type="button"
                   className="w-full rounded-xs px-2 py-0.5 text-left text-soft italic hover:bg-lifted"
@@ -45,8 +45,8 @@ export function HistoryList() {
             {[...done]
               .reverse()
               .slice(0, MAX_SHOWN)
-              .map((edit, index) => (
-                <li key={`d${done.length - index}`}>
+              .map(({ id, edit }, index) => (
+                <li key={id}>
                   <button
                     type="button"
                     aria-current={index === 0 ? 'step' : undefined}

@@ -10,7 +10,8 @@ import {
 import type { EditRole, MendEdit } from '../../core/document/edits'
 import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { newTrack } from '../../core/document/follow'
-import { createBench, selectedMend, selectedMends } from './bench'
+import { createBench } from './bench'
+import { selectedMend, selectedMends } from './benchState'
 import { samplePlate } from '../../tests/fixtures/sampleBench'
 
 const record = sampleRecord()

@@ -6,143 +6,31 @@
  */
 import { createStore } from 'zustand/vanilla'
 import {
-  advanceStacks,
   applyEdit,
-  emptyStacks,
+  fitsOn,
   invertEdit,
   squashEdits,
-  stacksOf,
   touchedBy,
+  type MendEdit,
+  type ShotState,
+} from '../../core/document/edits'
+import {
+  advanceStacks,
+  afterOthers,
+  dropStep,
+  emptyStacks,
+  stacksOf,
   type EditRole,
   type HistoryEntry,
-  type MendEdit,
-  type MendRecords,
-  type ShotState,
-  type UndoStacks,
-} from '../../core/document/edits'
-import { PLAIN_VIEW, type ViewTransform } from '../../core/view/viewTransform'
-import type { Area } from '../../core/document/areas'
+  type HistoryStep,
+  type Step,
+} from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
-import type { Track } from '../../core/document/tracks'
-import type { SuggestAnswer } from '../../workers/protocol'
-import type { TrackedFrame } from '../../core/motion/runTrack'
-import type { BitDepth } from '../../core/image/samples'
-import type { FrameRate } from '../../core/time'
-import type { SaveState } from './saveQueue'
-import { idleTool, type Tool } from '../tools/tool'
+import { tracksById, type Track } from '../../core/document/tracks'
+import { PLAIN_VIEW } from '../../core/view/viewTransform'
+import { idleTool } from '../tools/tool'
+import type { Bench, BenchPlate } from './benchState'
 
-export interface BenchPlate {
-  readonly id: string
-  readonly width: number
-  readonly height: number
-  readonly channels: number
-  readonly bitDepth: BitDepth
-  readonly frameRate: FrameRate
-  readonly firstFrame: number
-  readonly lastFrame: number
-}
-
-/** A track or a cling that is being followed right now. */
-export interface Following {
-  readonly trackId: string
-  readonly words: string
-  readonly done: number
-  readonly total: number
-  readonly begunMs: number
-  /** What has been seen so far. */
-  readonly live: readonly TrackedFrame[]
-  stop(): void
-}
-
-/** Pins that are selected, all of one area. */
-export interface PinSelection {
-  readonly areaId: string
-  readonly frames: readonly number[]
-}
-
-export interface BenchState {
-  readonly plate: BenchPlate
-  readonly records: MendRecords
-  readonly tracks: ReadonlyMap<string, Track>
-  readonly stacks: UndoStacks
-  readonly saveState: SaveState
-
-  readonly frame: number
-  readonly isPlaying: boolean
-  /** Frames a second that were really shown while playing; null at rest. */
-  readonly shownRate: number | null
-  readonly selectedId: string | null
-  /** More mends that are selected along with it. */
-  readonly alsoSelected: ReadonlySet<string>
-  /** The area of the selected mend whose handles are shown; null: its first. */
-  readonly areaId: string | null
-  readonly trackId: string | null
-  readonly pins: PinSelection | null
-  readonly following: Following | null
-  /** The view rides on this track, so that what it follows stays in place. */
-  readonly stabilisedTrackId: string | null
-  readonly isTrackerViewShown: boolean
-  /** An area, or keys of one, to paste elsewhere. */
-  readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
-  /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
-  readonly suggested: {
-    readonly mendId: string
-    readonly areaId: string
-    readonly sources: SuggestAnswer
-    readonly taken: number
-  } | null
-  /** The mend for which places to copy from are being looked for. */
-  readonly suggestingFor: string | null
-  /** A drawn wire looks for its line at once. */
-  readonly clingsWhenDrawn: boolean
-  readonly isPlateShown: boolean
-  readonly areOverlaysHidden: boolean
-  /** Over gathered areas: how often other frames saw each pixel. */
-  readonly isSeenMapShown: boolean
-  /** How the picture is shown; it changes nothing else. */
-  readonly viewTransform: ViewTransform
-  readonly tool: Tool
-  /** The open gesture's edits so far, already visible in `records`. */
-  readonly gesture: MendEdit | null
-}
-
-export interface BenchActions {
-  /** Makes a step and stores it. */
-  commit(edit: MendEdit): void
-  preview(edit: MendEdit): void
-  endGesture(): void
-  cancelGesture(): void
-  undo(): void
-  redo(): void
-  /** Others' edits arrived while ours were on their way. */
-  takeInNewer(newer: readonly HistoryEntry[], ours: readonly MendEdit[]): boolean
-  setSaveState(state: SaveState): void
-
-  goTo(frame: number): void
-  setPlaying(isPlaying: boolean): void
-  setShownRate(rate: number | null): void
-  select(id: string | null): void
-  /** Adds a mend to the selection, or takes it out. */
-  toggleSelected(id: string): void
-  selectArea(areaId: string | null): void
-  selectTrack(trackId: string | null): void
-  selectPins(pins: PinSelection | null): void
-  setFollowing(change: Following | null | ((now: Following | null) => Following | null)): void
-  stabilise(trackId: string | null): void
-  showTrackerView(isShown: boolean): void
-  setClings(clings: boolean): void
-  setSuggested(suggested: BenchState['suggested']): void
-  setSuggestingFor(mendId: string | null): void
-  /** Keeps an area for pasting; with frames only its keys there. */
-  copyArea(area: Area, frames?: readonly number[]): void
-  showPlate(isShown: boolean): void
-  hideOverlays(areHidden: boolean): void
-  showSeenMap(isShown: boolean): void
-  setViewTransform(part: Partial<ViewTransform>): void
-  setTool(tool: Tool): void
-}
-
-export type Bench = BenchState & BenchActions
 export type BenchStore = ReturnType<typeof createBench>
 
 export interface BenchStart {
@@ -153,16 +41,28 @@ export interface BenchStart {
   readonly frame: number
   readonly selectedId: string | null
   /** Stores an edit; it has been applied here already. */
-  readonly save: (role: EditRole, edit: MendEdit) => void
+  readonly save: (step: HistoryStep) => void
+  /** Told of a step that cannot be taken back or made again: somebody else has changed the same since. */
+  readonly onBlocked: (edit: MendEdit, role: 'undo' | 'redo') => void
 }
 
-export function createBench({ plate, records, tracks, history, frame, selectedId, save }: BenchStart) {
+export function createBench({
+  plate,
+  records,
+  tracks,
+  history,
+  frame,
+  selectedId,
+  save,
+  onBlocked,
+}: BenchStart) {
   const clampFrame = (to: number) => Math.min(Math.max(Math.round(to), plate.firstFrame), plate.lastFrame)
   const start = new Map(records.map((record) => [record.id, record]))
   return createStore<Bench>()((set, get) => {
     /** Applies a stored step and keeps the selection on something that exists. */
-    const step = (role: EditRole, edit: MendEdit) => {
-      save(role, edit)
+    const step = (role: EditRole, edit: MendEdit, targetId: string | null = null) => {
+      const made = { editId: crypto.randomUUID(), role, targetId, edit }
+      save(made)
       set((state) => {
         const next = applyEdit(state, edit)
         const added = edit.changes.find((change) => change.before === null)?.id
@@ -182,7 +82,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         )
         return {
           ...next,
-          stacks: advanceStacks(state.stacks, role, edit),
+          stacks: advanceStacks(state.stacks, made),
           selectedId,
           alsoSelected,
           areaId,
@@ -191,10 +91,17 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         }
       })
     }
+    const walk = (role: 'undo' | 'redo', target: Step | undefined) => {
+      if (!target) return
+      const edit = role === 'undo' ? invertEdit(target.edit) : target.edit
+      if (fitsOn(get(), edit)) return step(role, edit, target.id)
+      set(({ stacks }) => ({ stacks: dropStep(stacks, target.id) }))
+      onBlocked(target.edit, role)
+    }
     return {
       plate,
       records: start,
-      tracks: new Map(tracks.map((track) => [track.id, track])),
+      tracks: tracksById(tracks),
       stacks: history.length > 0 ? stacksOf(history) : emptyStacks,
       saveState: 'saved',
       frame: clampFrame(frame),
@@ -211,6 +118,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       clipboard: null,
       suggested: null,
       suggestingFor: null,
+      snags: [],
       clingsWhenDrawn: true,
       isPlateShown: false,
       areOverlaysHidden: false,
@@ -245,13 +153,11 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       },
       undo() {
         get().endGesture()
-        const edit = get().stacks.done.at(-1)
-        if (edit) step('undo', invertEdit(edit))
+        walk('undo', get().stacks.done.at(-1))
       },
       redo() {
         get().endGesture()
-        const edit = get().stacks.undone.at(-1)
-        if (edit) step('redo', edit)
+        walk('redo', get().stacks.undone.at(-1))
       },
       takeInNewer(newer, ours) {
         const { records, tracks, stacks } = get()
@@ -262,7 +168,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
         for (const { edit } of newer) next = applyEdit(next, edit)
         set({
           ...next,
-          stacks: newer.reduce((all, { role, edit }) => advanceStacks(all, role, edit), stacks),
+          stacks: newer.reduce(afterOthers, stacks),
           gesture: null,
         })
         return doOursFit
@@ -299,6 +205,7 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       copyArea: (area, frames) => set({ clipboard: { area, frames: frames ?? null } }),
       setSuggested: (suggested) => set({ suggested }),
       setSuggestingFor: (suggestingFor) => set({ suggestingFor }),
+      setSnags: (snags) => set({ snags }),
       setClings: (clingsWhenDrawn) => set({ clingsWhenDrawn }),
       showPlate: (isPlateShown) => set({ isPlateShown }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
@@ -308,27 +215,4 @@ export function createBench({ plate, records, tracks, history, frame, selectedId
       setTool: (tool) => set({ tool }),
     }
   })
-}
-
-export const selectedMend = ({
-  records,
-  selectedId,
-}: Pick<BenchState, 'records' | 'selectedId'>): MendRecord | null =>
-  selectedId === null ? null : (records.get(selectedId) ?? null)
-
-/** The area whose handles are shown. */
-export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 'areaId'>): Area | null {
-  const mend = selectedMend(state)
-  return mend ? (mend.areas.find((area) => area.id === state.areaId) ?? mend.areas[0]!) : null
-}
-
-/** All selected mends, the main one first. */
-export function selectedMends({
-  records,
-  selectedId,
-  alsoSelected,
-}: Pick<BenchState, 'records' | 'selectedId' | 'alsoSelected'>): MendRecord[] {
-  return [selectedId, ...alsoSelected].flatMap((id) =>
-    id !== null && records.has(id) ? [records.get(id)!] : [],
-  )
 }

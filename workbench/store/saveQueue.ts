@@ -4,15 +4,10 @@
  * An edit carries an id of its own, so sending it again after a broken connection stores it once.
  * When somebody else was faster, their edits are taken in and ours follow, if they still fit.
  */
-import type { EditRole, HistoryEntry, MendEdit } from '../../core/document/edits'
+import type { MendEdit } from '../../core/document/edits'
+import type { HistoryEntry, HistoryStep } from '../../core/document/history'
 
 export type SaveState = 'saved' | 'saving' | 'offline'
-
-interface Pending {
-  readonly editId: string
-  readonly role: EditRole
-  readonly edit: MendEdit
-}
 
 export interface SaveQueueOptions {
   readonly url: string
@@ -23,7 +18,6 @@ export interface SaveQueueOptions {
   /** An edit that cannot be stored, and why. Those after it are dropped too: they stand on it. */
   readonly onRefused: (edit: MendEdit, message: string) => void
   readonly fetch?: typeof fetch
-  readonly newId?: () => string
   readonly wait?: (ms: number) => Promise<void>
 }
 
@@ -32,14 +26,13 @@ const LAST_RETRY_MS = 10_000
 
 export class SaveQueue {
   readonly #options: Required<SaveQueueOptions>
-  readonly #pending: Pending[] = []
+  readonly #pending: HistoryStep[] = []
   #revision: number
   #isSending = false
 
   constructor(options: SaveQueueOptions) {
     this.#options = {
       fetch: (...args) => fetch(...args),
-      newId: () => crypto.randomUUID(),
       wait: (ms) => new Promise((resolve) => setTimeout(resolve, ms)),
       ...options,
     }
@@ -50,8 +43,8 @@ export class SaveQueue {
     return this.#pending.length > 0
   }
 
-  add(role: EditRole, edit: MendEdit): void {
-    this.#pending.push({ editId: this.#options.newId(), role, edit })
+  add(step: HistoryStep): void {
+    this.#pending.push(step)
     if (!this.#isSending) void this.#send()
   }
 

@@ -1,7 +1,7 @@
 /** Which frames the selected mend takes pixels from on the frame that is looked at: thin lines to hollow rings; keys of it are pins. */
 import { isStepKeys, withoutStepKeyAt } from '../../core/stepKeys'
 import { setFillParam } from '../../core/document/commands'
-import { gatheredFrames } from '../../core/plan/frameRequests'
+import { framesGathered, plannedMend } from '../../core/plan/plannedMend'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 
@@ -10,7 +10,7 @@ export function GatherRow({ mend, share }: { mend: MendRecord; share: (frame: nu
   const frame = useBench((bench) => bench.frame)
   const plate = useBench((bench) => bench.plate)
   const isOn = mend.isOn && frame >= mend.span.firstFrame && frame <= mend.span.lastFrame
-  const frames = gatheredFrames(mend, frame, plate)?.frames
+  const frames = framesGathered(plannedMend(mend), frame, plate)?.frames
   if (!frames) return null
   const held = Object.entries(mend.fill.params).flatMap(([name, value]) =>
     isStepKeys(value) && value.length > 1 ? [{ name, keys: value }] : [],

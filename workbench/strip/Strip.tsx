@@ -1,8 +1,8 @@
 /** The strip under the picture on the Mend stage: scene, snags, stitches and pins of every mend. */
 import { useBench, useBenchParts } from '../BenchContext'
 import { Key } from '../shell/Key'
-import { stackOf } from '../preview/mendKey'
-import { selectedArea, selectedMend } from '../store/bench'
+import { inStackOrder } from '../../core/document/document'
+import { selectedArea, selectedMend } from '../store/benchState'
 import { GatherRow } from './GatherRow'
 import { Pins } from './Pins'
 import { SceneRow } from './SceneRow'
@@ -22,13 +22,14 @@ export function Strip() {
 }
 
 function Rows({ share }: { share: (frame: number) => string }) {
-  const { store, snags } = useBenchParts()
+  const { store } = useBenchParts()
+  const snags = useBench((bench) => bench.snags)
   const { firstFrame, lastFrame } = useBench((bench) => bench.plate)
   const records = useBench((bench) => bench.records)
   const selected = useBench(selectedMend)
   const area = useBench(selectedArea)
   const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
-  const stack = stackOf(records.values())
+  const stack = inStackOrder(records.values())
   const count = lastFrame - firstFrame + 1
   return (
     <>

@@ -3,7 +3,7 @@ import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
 import { useRef, type ReactNode } from 'react'
 import { formatFrameRate, frameIndexOf, timecodeOf } from '../../core/time'
 import { useBench, useBenchParts } from '../BenchContext'
-import { cachedRuns } from './cachedRuns'
+import { useReadyRuns } from '../preview/useFrameState'
 import { rulerLabels } from './ruler'
 
 /** Room for the names of rows, left of the frames. */
@@ -17,7 +17,7 @@ interface StripFrameProps {
 }
 
 export function StripFrame({ words, rows }: StripFrameProps) {
-  const { store, cache, cacheVersion } = useBenchParts()
+  const { store } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const { firstFrame, lastFrame } = plate
@@ -29,8 +29,7 @@ export function StripFrame({ words, rows }: StripFrameProps) {
     const box = ruler.current!.getBoundingClientRect()
     store.getState().goTo(firstFrame + Math.floor(((clientX - box.left) / box.width) * count))
   }
-  const runs = cache ? cachedRuns(firstFrame, lastFrame, (at) => cache.isReady(at)) : []
-  void cacheVersion // frames become ready without anything else changing here
+  const runs = useReadyRuns(plate)
   return (
     <section aria-label="Strip" className="shrink-0 border-t border-line bg-panel">
       <Transport

@@ -1,9 +1,14 @@
-/** Runs of frames that are ready, as half-open ranges [begin, end). */
+/** A run of frames that are ready, from `begin` to before `end`. */
+export interface FrameRun {
+  readonly begin: number
+  readonly end: number
+}
+
 export function cachedRuns(
   firstFrame: number,
   lastFrame: number,
   isReady: (frame: number) => boolean,
-): { begin: number; end: number }[] {
+): FrameRun[] {
   const runs: { begin: number; end: number }[] = []
   for (let frame = firstFrame; frame <= lastFrame; frame++) {
     if (!isReady(frame)) continue

@@ -3,7 +3,8 @@ import { useEffect, useLayoutEffect, useRef } from 'react'
 import { PLAIN_VIEW, type Aid } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { AID_WORDS } from '../viewing/aids'
-import { drawPicture } from '../picture/drawPicture'
+import { drawPicture, neighbourOf } from '../picture/drawPicture'
+import { useShownFrame } from '../preview/useFrameState'
 
 const TILES: readonly Aid[] = ['plain', 'boosted', 'mean', 'spread', 'neighbour', 'red', 'green', 'blue']
 const WIDTH_PX = 138
@@ -27,7 +28,8 @@ export function AidTiles() {
 }
 
 function AidTile({ aid }: { aid: Aid }) {
-  const { store, cache, cacheVersion, clipPictures } = useBenchParts()
+  const { store, cache, clipPictures } = useBenchParts()
+  const at = useShownFrame()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const isPlaying = useBench((bench) => bench.isPlaying)
@@ -37,7 +39,7 @@ function AidTile({ aid }: { aid: Aid }) {
   const isMissing = (aid === 'mean' || aid === 'spread') && !clipPictures[aid]
   useLayoutEffect(() => {
     // Playback has the first claim on time.
-    if (!canvas.current || !cache || isPlaying || isMissing) return
+    if (!canvas.current || isPlaying || isMissing) return
     const view = { scale: WIDTH_PX / plate.width, left: 0, top: 0 }
     const panel = { width: WIDTH_PX, height }
     const viewTransform = { ...PLAIN_VIEW, aid }
@@ -45,7 +47,8 @@ function AidTile({ aid }: { aid: Aid }) {
       panel,
       view,
       plate,
-      cache,
+      at,
+      neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
       frame,
       isPlateShown: true,
       seenBy: null,
@@ -53,7 +56,7 @@ function AidTile({ aid }: { aid: Aid }) {
       viewTransform,
       clipPictures,
     })
-  }, [aid, cache, cacheVersion, clipPictures, frame, height, isMissing, isPlaying, plate])
+  }, [aid, at, cache, clipPictures, frame, height, isMissing, isPlaying, plate])
   const { title, help } = AID_WORDS[aid]
   return (
     <button

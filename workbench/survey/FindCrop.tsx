@@ -1,24 +1,23 @@
 /** A find's own part of the plate, on the frame that is shown. */
 import { useLayoutEffect, useRef } from 'react'
 import { cropOf, type Find } from '../../core/survey/finds'
-import { useBench, useBenchParts } from '../BenchContext'
+import { useBench } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 
 const SIDE_PX = 44
 
 export function FindCrop({ find }: { find: Find }) {
-  const { cache, cacheVersion } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
-  const frame = useBench((bench) => bench.frame)
+  const { plate: picture } = useShownFrame()
   const canvas = useRef<HTMLCanvasElement>(null)
   useLayoutEffect(() => {
     const context = canvas.current?.getContext('2d', { alpha: false })
     if (!context) return
-    const picture = cache?.plateAt(frame)
     if (!picture) return // what was there before stays
     const { col, row, width, height } = cropOf(find, plate)
     context.imageSmoothingEnabled = width > SIDE_PX
     context.drawImage(picture, col, row, width, height, 0, 0, SIDE_PX, SIDE_PX)
-  }, [cache, cacheVersion, find, frame, plate])
+  }, [find, picture, plate])
   return (
     <canvas
       ref={canvas}

@@ -3,20 +3,17 @@ import { useCallback } from 'react'
 import { toast } from 'sonner'
 import { setSource } from '../../core/document/commands'
 import { restingSource } from '../../core/document/sourceKeys'
-import { suggestRequest } from '../../core/evaluate/suggestSources'
 import { StoppedError } from '../../workers/pool'
 import type { SuggestAnswer } from '../../workers/protocol'
 import { useBenchParts } from '../BenchContext'
-import { stackOf } from '../preview/mendKey'
 
 const URGENCY = 4 // before frames that are only rendered ahead
 
 export function useSuggest(): (mendId: string, areaId: string) => Promise<void> {
-  const { store, pool, plateReference } = useBenchParts()
+  const { store, pool, plateReference, shotId } = useBenchParts()
   return useCallback(
     async (mendId: string, areaId: string) => {
-      const { suggested, records, tracks, frame, suggestingFor, setSuggested, setSuggestingFor } =
-        store.getState()
+      const { suggested, records, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
       const mend = records.get(mendId)
       const area = mend?.areas.find((one) => one.id === areaId)
       if (!mend || !area || !pool || suggestingFor) return
@@ -41,9 +38,8 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
       }
       setSuggestingFor(mendId)
       try {
-        const request = suggestRequest(mend, area, stackOf(records.values()), tracks, frame)
         const sources = await pool.run(
-          { kind: 'suggest', plate: plateReference, request },
+          { kind: 'suggest', plate: plateReference, documentId: shotId, request: { mendId, areaId, frame } },
           { urgency: URGENCY },
         )
         if (sources.length === 0) {
@@ -59,6 +55,6 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
         setSuggestingFor(null)
       }
     },
-    [plateReference, pool, store],
+    [plateReference, pool, shotId, store],
   )
 }

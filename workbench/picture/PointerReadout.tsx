@@ -1,0 +1,66 @@
+/** Where the pointer is, in picture px, and the code values that are seen there. The picture's own corner counts from 0. */
+import { useEffect, useState } from 'react'
+import type { Place } from '../../core/geometry/transform'
+import { fetchRects } from '../preview/plateAccess'
+import type { ShownPatch } from '../preview/mendedPieces'
+import { useShownFrame } from '../preview/useFrameState'
+import { useBench, useBenchParts } from '../BenchContext'
+
+export function PointerReadout({ pointer }: { pointer: Place | null }) {
+  const plate = useBench((bench) => bench.plate)
+  // A place that was worked out may miss a whole number by its last bit.
+  const at = pointer && { x: thousandths(pointer.x), y: thousandths(pointer.y) }
+  const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
+  const codes = useCodes(isInside ? Math.floor(at.x) : null, isInside ? Math.floor(at.y) : null)
+  const words = isInside
+    ? `${tenths(at.x)}, ${tenths(at.y)} px${codes ? ` · ${codes.join(' ')}` : ''}`
+    : `${plate.width} × ${plate.height} px`
+  return (
+    <span
+      className="absolute right-3 bottom-2 rounded-sm bg-panel/80 px-2 py-0.5 font-mono text-xs text-soft"
+      data-testid="read-out"
+      aria-hidden
+    >
+      {words}
+    </span>
+  )
+}
+
+const thousandths = (px: number): number => Math.round(px * 1000) / 1000
+
+/** Cut, not rounded: the whole px before the point are those of the pixel that is read. */
+const tenths = (px: number): string => (Math.floor(px * 10) / 10).toFixed(1)
+
+/** The code values of a pixel as it is shown, mended or not, at the plate's depth; null while they are not known. */
+function useCodes(col: number | null, row: number | null): readonly number[] | null {
+  const { plateReference } = useBenchParts()
+  const frame = useBench((bench) => bench.frame)
+  const isPlateShown = useBench((bench) => bench.isPlateShown)
+  const { mended } = useShownFrame()
+  const [read, setRead] = useState<{ readonly key: string; readonly codes: readonly number[] } | null>(null)
+  const patch =
+    col === null || row === null || isPlateShown
+      ? undefined
+      : mended?.patches.findLast((one) => isIn(one, col, row))
+  const key = `${frame} ${col} ${row}`
+  const isAsked = col !== null && row !== null && !patch
+  useEffect(() => {
+    if (!isAsked) return
+    let isCurrent = true
+    fetchRects(plateReference, [{ frame, rect: { col, row, width: 1, height: 1 } }]).then(
+      ([pixel]) => isCurrent && setRead({ key, codes: [...pixel!.data.slice(0, 3)] }),
+      () => isCurrent && setRead(null), // the picture itself says that it could not be fetched
+    )
+    return () => void (isCurrent = false)
+  }, [col, frame, isAsked, key, plateReference, row])
+  if (patch && col !== null && row !== null) return codesOf(patch, col, row)
+  return read?.key === key ? read.codes : null
+}
+
+const isIn = ({ col, row, samples }: ShownPatch, x: number, y: number): boolean =>
+  x >= col && y >= row && x < col + samples.width && y < row + samples.height
+
+function codesOf({ col, row, samples }: ShownPatch, x: number, y: number): number[] {
+  const at = ((y - row) * samples.width + x - col) * samples.channels
+  return [...samples.data.slice(at, at + 3)]
+}

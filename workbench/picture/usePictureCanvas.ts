@@ -1,0 +1,44 @@
+/** The picture's canvas, drawn again whenever something of what it shows has changed. */
+import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react'
+import { useBench, useBenchParts } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
+import { drawPicture, neighbourOf } from './drawPicture'
+import type { PanelSize } from './view'
+
+export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement | null> {
+  const { cache, clipPictures, view } = useBenchParts()
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const at = useShownFrame()
+  const plate = useBench((bench) => bench.plate)
+  const frame = useBench((bench) => bench.frame)
+  const isPlateShown = useBench((bench) => bench.isPlateShown)
+  const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
+  const viewTransform = useBench((bench) => bench.viewTransform)
+  const seenBy = useBench((bench) =>
+    bench.isTrackerViewShown && bench.trackId !== null
+      ? (bench.tracks.get(bench.trackId)?.settings ?? null)
+      : null,
+  )
+  useLayoutEffect(() => {
+    if (!canvas.current || size.width === 0) return
+    drawPicture(canvas.current, {
+      panel: size,
+      view,
+      plate,
+      at,
+      neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
+      frame,
+      isPlateShown,
+      seenBy,
+      isSeenMapShown,
+      viewTransform,
+      clipPictures,
+    })
+  }, [at, cache, clipPictures, frame, isPlateShown, isSeenMapShown, plate, seenBy, size, view, viewTransform])
+
+  const { areKnown, load } = clipPictures
+  useEffect(() => {
+    if (!areKnown && (viewTransform.aid === 'mean' || viewTransform.aid === 'spread')) load()
+  }, [areKnown, load, viewTransform.aid])
+  return canvas
+}

@@ -1,0 +1,72 @@
+/** What frames are called with the mends as they are: worked out by workers, kept until the mends change. */
+import type { Frame } from '../../core/time'
+import { StoppedError } from '../../workers/pool'
+import type { NamesRequest } from '../../workers/protocol'
+import type { FrameCacheOptions } from './frameState'
+
+/** Frames whose names are asked for at once. */
+const AT_ONCE = 32
+
+export class FrameNames {
+  readonly #options: Pick<FrameCacheOptions, 'plate' | 'documentId' | 'pool' | 'onProblem'>
+  readonly #onName: (frame: Frame) => void
+  readonly #names = new Map<Frame, string>()
+  /** Goes up when none of the names holds any more. */
+  #version = 0
+  #askedVersion = 0
+
+  /** @param onName  Called when the name of a frame has become known. */
+  constructor(options: FrameCacheOptions, onName: (frame: Frame) => void) {
+    this.#options = options
+    this.#onName = onName
+  }
+
+  get version(): number {
+    return this.#version
+  }
+
+  forget(): void {
+    this.#version++
+    this.#names.clear()
+  }
+
+  at(frame: Frame): string | undefined {
+    return this.#names.get(frame)
+  }
+
+  set(frame: Frame, name: string): void {
+    if (this.#names.get(frame) === name) return
+    this.#names.set(frame, name)
+    this.#onName(frame)
+  }
+
+  /** Whether they were asked for since the mends have changed. */
+  get areAsked(): boolean {
+    return this.#askedVersion === this.#version
+  }
+
+  /** Asks for the names of frames, once for each version. @param onSome  Called when some more are known. */
+  async ask(frames: readonly Frame[], urgency: number, onSome: () => void): Promise<void> {
+    if (this.areAsked) return
+    const version = (this.#askedVersion = this.#version)
+    const { plate, documentId, pool, onProblem } = this.#options
+    for (let first = 0; first < frames.length; first += AT_ONCE) {
+      const request = {
+        kind: 'names',
+        plate,
+        documentId,
+        frames: frames.slice(first, first + AT_ONCE),
+      } as const
+      try {
+        const names = await pool.run(request satisfies NamesRequest, { urgency })
+        if (version !== this.#version) return
+        for (const { frame, key } of names) this.set(frame, key)
+      } catch (cause) {
+        if (!(cause instanceof StoppedError))
+          onProblem(`Frames could not be looked through again: ${(cause as Error).message}`)
+        return
+      }
+      onSome()
+    }
+  }
+}

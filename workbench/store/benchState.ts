@@ -1,0 +1,153 @@
+/** What the bench knows about one shot, and what may be done to it. */
+import type { Area } from '../../core/document/areas'
+import type { MendEdit, MendRecords } from '../../core/document/edits'
+import type { HistoryEntry, UndoStacks } from '../../core/document/history'
+import type { MendRecord } from '../../core/document/mend'
+import type { Track } from '../../core/document/tracks'
+import type { BitDepth } from '../../core/image/samples'
+import type { TrackedFrame } from '../../core/motion/runTrack'
+import type { Snag } from '../../core/snags/snags'
+import type { FrameRate } from '../../core/time'
+import type { ViewTransform } from '../../core/view/viewTransform'
+import type { SuggestAnswer } from '../../workers/protocol'
+import type { Tool } from '../tools/tool'
+import type { SaveState } from './saveQueue'
+
+export interface BenchPlate {
+  readonly id: string
+  readonly width: number
+  readonly height: number
+  readonly channels: number
+  readonly bitDepth: BitDepth
+  readonly frameRate: FrameRate
+  readonly firstFrame: number
+  readonly lastFrame: number
+}
+
+/** A track or a cling that is being followed right now. */
+export interface Following {
+  readonly trackId: string
+  readonly words: string
+  readonly done: number
+  readonly total: number
+  readonly begunMs: number
+  /** What has been seen so far. */
+  readonly live: readonly TrackedFrame[]
+  stop(): void
+}
+
+/** Pins that are selected, all of one area. */
+export interface PinSelection {
+  readonly areaId: string
+  readonly frames: readonly number[]
+}
+
+export interface BenchState {
+  readonly plate: BenchPlate
+  readonly records: MendRecords
+  readonly tracks: ReadonlyMap<string, Track>
+  readonly stacks: UndoStacks
+  readonly saveState: SaveState
+
+  readonly frame: number
+  readonly isPlaying: boolean
+  /** Frames a second that were really shown while playing; null at rest. */
+  readonly shownRate: number | null
+  readonly selectedId: string | null
+  /** More mends that are selected along with it. */
+  readonly alsoSelected: ReadonlySet<string>
+  /** The area of the selected mend whose handles are shown; null: its first. */
+  readonly areaId: string | null
+  readonly trackId: string | null
+  readonly pins: PinSelection | null
+  readonly following: Following | null
+  /** The view rides on this track, so that what it follows stays in place. */
+  readonly stabilisedTrackId: string | null
+  readonly isTrackerViewShown: boolean
+  /** An area, or keys of one, to paste elsewhere. */
+  readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
+  /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
+  readonly suggested: {
+    readonly mendId: string
+    readonly areaId: string
+    readonly sources: SuggestAnswer
+    readonly taken: number
+  } | null
+  /** Of all mends, by frame. */
+  readonly snags: readonly Snag[]
+  /** The mend for which places to copy from are being looked for. */
+  readonly suggestingFor: string | null
+  /** A drawn wire looks for its line at once. */
+  readonly clingsWhenDrawn: boolean
+  readonly isPlateShown: boolean
+  readonly areOverlaysHidden: boolean
+  /** Over gathered areas: how often other frames saw each pixel. */
+  readonly isSeenMapShown: boolean
+  /** How the picture is shown; it changes nothing else. */
+  readonly viewTransform: ViewTransform
+  readonly tool: Tool
+  /** The open gesture's edits so far, already visible in `records`. */
+  readonly gesture: MendEdit | null
+}
+
+export interface BenchActions {
+  /** Makes a step and stores it. */
+  commit(edit: MendEdit): void
+  preview(edit: MendEdit): void
+  endGesture(): void
+  cancelGesture(): void
+  undo(): void
+  redo(): void
+  /** Others' edits arrived while ours were on their way. */
+  takeInNewer(newer: readonly HistoryEntry[], ours: readonly MendEdit[]): boolean
+  setSaveState(state: SaveState): void
+
+  goTo(frame: number): void
+  setPlaying(isPlaying: boolean): void
+  setShownRate(rate: number | null): void
+  select(id: string | null): void
+  /** Adds a mend to the selection, or takes it out. */
+  toggleSelected(id: string): void
+  selectArea(areaId: string | null): void
+  selectTrack(trackId: string | null): void
+  selectPins(pins: PinSelection | null): void
+  setFollowing(change: Following | null | ((now: Following | null) => Following | null)): void
+  stabilise(trackId: string | null): void
+  showTrackerView(isShown: boolean): void
+  setClings(clings: boolean): void
+  setSuggested(suggested: BenchState['suggested']): void
+  setSuggestingFor(mendId: string | null): void
+  setSnags(snags: readonly Snag[]): void
+  /** Keeps an area for pasting; with frames only its keys there. */
+  copyArea(area: Area, frames?: readonly number[]): void
+  showPlate(isShown: boolean): void
+  hideOverlays(areHidden: boolean): void
+  showSeenMap(isShown: boolean): void
+  setViewTransform(part: Partial<ViewTransform>): void
+  setTool(tool: Tool): void
+}
+
+export type Bench = BenchState & BenchActions
+
+export const selectedMend = ({
+  records,
+  selectedId,
+}: Pick<BenchState, 'records' | 'selectedId'>): MendRecord | null =>
+  selectedId === null ? null : (records.get(selectedId) ?? null)
+
+/** The area whose handles are shown. */
+export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 'areaId'>): Area | null {
+  const mend = selectedMend(state)
+  return mend ? (mend.areas.find((area) => area.id === state.areaId) ?? mend.areas[0]!) : null
+}
+
+/** All selected mends, the main one first. */
+export function selectedMends({
+  records,
+  selectedId,
+  alsoSelected,
+}: Pick<BenchState, 'records' | 'selectedId' | 'alsoSelected'>): MendRecord[] {
+  return [selectedId, ...alsoSelected].flatMap((id) =>
+    id !== null && records.has(id) ? [records.get(id)!] : [],
+  )
+}
