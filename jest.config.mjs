@@ -16,5 +16,5 @@ export default {
   // Timed limits live in the bench; this one only ends what hangs.
   testTimeout: 120_000,
   transform: { '^.+\\.(t|j|mj)sx?$': '<rootDir>/jest.transform.mjs' },
-  transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer|flatbush|flatqueue)/)'],
 }

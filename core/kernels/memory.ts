@@ -16,6 +16,8 @@ let openScopes = 0
 export interface KernelScope {
   /** Uninitialised floats inside kernel memory; on the ordinary heap when the memory is full. */
   take(length: number): Float32Array
+  /** Uninitialised floats inside kernel memory. @throws RangeError when the memory is full. */
+  floats(length: number): Float32Array
   /** The same floats, at an address that a kernel can read: in place or as a copy. */
   pointerTo(data: Float32Array | Float64Array | Uint8Array | Uint16Array | Int32Array): number
   /** The address of so many bytes, uninitialised. @throws RangeError when the memory is full. */
@@ -60,6 +62,9 @@ const scope: KernelScope = {
     return address === undefined
       ? new Float32Array(length)
       : new Float32Array(kernels().memory.buffer, address, length)
+  },
+  floats(length) {
+    return new Float32Array(kernels().memory.buffer, scope.reserve(length * 4), length)
   },
   pointerTo(data) {
     const { memory } = kernels()

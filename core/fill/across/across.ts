@@ -1,16 +1,19 @@
 import { z } from 'zod'
 import { cos, sin } from '../../kernels/exact'
 import { labelled } from '../../parameter'
-import { defineFill, type FillInput } from '../method'
+import { defineFill, type FillInput, type FillResult } from '../method'
+import { withKernelMemory, type KernelScope } from '../../kernels/memory'
+import { kernels } from '../../kernels/module'
 import {
-  chooseShifts,
   courseRowsOf,
+  matchMemory,
   matchSides,
-  measureAgreement,
-  measureSideCosts,
+  prepareMatch,
   type MatchBeside,
+  type ShiftRange,
+  type SideMatch,
 } from './match'
-import { addFromSide, sampleSides, type DirectionAt, type Side } from './sides'
+import { columnsOf, readStrips, stripMemory, type DirectionAt, type Strips, type StripSource } from './strips'
 
 /**
  * Across: continues the picture from both sides of a path.
@@ -97,68 +100,74 @@ export const across = defineFill<typeof params, MatchBeside>({
   steady: {
     wants: ({ lean }) => ({ besideFrames: lean === 'auto' ? BESIDE_FRAMES : 0, anchor: false, clear: false }),
     prepare(input, settings) {
-      const { left, right, maxShift, gapPx } = readSides(input, settings)
-      const costs = measureSideCosts(left.levels[1]!, right.levels[1]!, maxShift, gapPx)
-      return { costs, agreement: measureAgreement(left.levels[1]!, right.levels[1]!, chooseShifts(costs)) }
+      const { source, range } = sidesOf(input, settings)
+      const memory = stripMemory(source) + matchMemory({ ...source, columns: columnsOf(source.curve) }, range)
+      return withKernelMemory(memory, (scope) => prepareMatch(readStrips(source, scope), range, scope))
     },
   },
 
   run(input, settings, context, prepared = []) {
-    const { picture, path, wanted, rimPx } = input
-    if (!path) throw new TypeError('Across needs a path')
-    const { field } = path
-    const { channels } = picture
-    const directionAt = chooseDirection(settings)
-    const { left, right, maxShift, gapPx } = readSides(input, settings)
-    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After sampling the two sides.' }
-    if (!left.isSeen.includes(1) && !right.isSeen.includes(1)) {
-      return {
-        ok: false,
-        reason: 'nothing-known',
-        detail:
-          'Neither side of the path may be sampled: other mends, holdouts or the picture’s edge are in the way.',
-      }
-    }
+    if (!input.path) throw new TypeError('Across needs a path')
     const beside = prepared.map(({ value }) => value)
-    const match = matchSides(left.levels[1]!, right.levels[1]!, maxShift, gapPx, beside)
-    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
-
-    const values = new Float32Array(field.count * channels)
-    const grainKept = new Float32Array(field.count)
-    const mixed = new Float64Array(channels)
-    const last = match.shifts.length - 1
-    for (let i = 0; i < field.count; i++) {
-      if (wanted[i] === 0) continue
-      const look = directionAt(field.tangentXs[i]!, field.tangentYs[i]!)
-      const t = field.distances[i]! / look.crossing
-      const rim = (field.halfWidths[i]! + rimPx) / look.crossing
-      // Where the line through the pixel meets the centreline, as a length along the path.
-      const arc = field.arcs[i]! - t * (look.x * field.tangentXs[i]! + look.y * field.tangentYs[i]!)
-      const column = Math.min(Math.max(Math.round(arc), 0), last)
-      const share = Math.min(Math.max(0.5 + (0.5 * t) / rim, 0), 1)
-      const ramp = Math.min(Math.max(0.5 + (share - 0.5) / Math.max(settings.meet, 1e-3), 0), 1)
-      const isLeftSeen = left.isSeen[column] === 1
-      const isRightSeen = right.isSeen[column] === 1
-      const weightRight = isLeftSeen === isRightSeen ? ramp : isRightSeen ? 1 : 0
-      const shift = match.shifts[column]!
-      const blur = WIDEN * (1 - match.agreement[column]!)
-      mixed.fill(0)
-      if (weightRight < 1)
-        addContinued(mixed, left, arc - share * shift, rim + t, settings, blur, 1 - weightRight)
-      if (weightRight > 0)
-        addContinued(mixed, right, arc + (1 - share) * shift, rim - t, settings, blur, weightRight)
-      for (let channel = 0; channel < channels; channel++) values[i * channels + channel] = mixed[channel]!
-      grainKept[i] = keptGrain(weightRight, rim + t, rim - t, settings.echo, blur)
-    }
-    return { ok: true, values, grainKept }
+    const { source, range } = sidesOf(input, settings)
+    const size = { ...source, columns: columnsOf(source.curve) }
+    const costBytes = beside.reduce((sum, { costs }) => sum + costs.costs.byteLength + 16, 0)
+    const fieldBytes = input.field.count * 4 * (FIELD_PLANES + input.picture.channels) + 4096
+    const memory = stripMemory(source) + matchMemory(size, range) + costBytes + fieldBytes
+    return withKernelMemory(memory, (scope) => {
+      const strips = readStrips(source, scope)
+      if (context.shouldStop())
+        return { ok: false, reason: 'stopped', detail: 'After sampling the two sides.' }
+      if (!strips.left.isSeen.includes(1) && !strips.right.isSeen.includes(1)) return NOTHING_KNOWN
+      const match = matchSides(strips, range, beside, scope)
+      if (context.shouldStop())
+        return { ok: false, reason: 'stopped', detail: 'After matching the two sides.' }
+      return continueSides(input, settings, strips, match, scope)
+    })
   },
 })
 
+const NOTHING_KNOWN: FillResult = {
+  ok: false,
+  reason: 'nothing-known',
+  detail:
+    'Neither side of the path may be sampled: other mends, holdouts or the picture’s edge are in the way.',
+}
+
+/** Planes of the field that the kernel reads, and the one of grain that it writes. */
+const FIELD_PLANES = 8
+
+/** Both sides continued into the area, pixel by pixel. The loop is in `kernels/assembly/strips.ts`. */
+function continueSides(
+  { path, wanted, rimPx, field: { count } }: FillInput,
+  settings: Settings,
+  { columns, rows, channels, left, right }: Strips,
+  { shifts, agreement }: SideMatch,
+  scope: KernelScope,
+): FillResult {
+  const { distances, tangentXs, tangentYs, halfWidths, arcs } = path!.field
+  const values = scope.floats(count * channels).fill(0)
+  const grainKept = scope.floats(count).fill(0)
+  const fixed = fixedDirection(settings) ?? { x: 0, y: 0 }
+  const lean = leanOf(settings)
+  const { meet, echo, reachPx } = settings
+  const numbers = [fixed.x, fixed.y, lean.cos, lean.sin, rimPx, meet, echo, reachPx, WIDEN, MIN_CROSSING]
+  const at = (data: Float32Array | Uint8Array) => scope.pointerTo(data)
+  const asked = wanted instanceof Float32Array ? wanted : Float32Array.from(wanted)
+  // prettier-ignore
+  kernels().continueSides(
+    count, at(asked), at(distances), at(tangentXs), at(tangentYs), at(halfWidths), at(arcs),
+    left.strips, right.strips, columns, rows, at(left.isSeen), at(right.isSeen),
+    at(shifts), at(agreement), at(Float32Array.from(numbers)), channels, values.byteOffset, grainKept.byteOffset,
+  )
+  return { ok: true, values: values.slice(), grainKept: grainKept.slice() }
+}
+
 /** Both sides of the path, as far out as it may sample, and never less than the feather reaches. */
-function readSides(
+function sidesOf(
   { picture, taboo, rect, pictureSize, path, rimPx, outerPx }: FillInput,
   settings: Settings,
-) {
+): { readonly source: StripSource; readonly range: ShiftRange } {
   const { curve } = path!
   const gapPx = 2 * (Math.max(...curve.widths) / 2 + rimPx) + 1
   const rows = Math.max(
@@ -166,49 +175,25 @@ function readSides(
     Math.ceil(settings.reachPx),
     Math.ceil((outerPx - rimPx) / MIN_CROSSING) + 1,
   )
-  const sides = sampleSides(picture, taboo, rect, pictureSize, curve, chooseDirection(settings), rimPx, rows)
+  const maxShift = settings.lean === 'auto' ? Math.min(MAX_SHIFT_PX, Math.ceil(MAX_SLANT * gapPx)) : 0
   return {
-    ...sides,
-    gapPx,
-    maxShift: settings.lean === 'auto' ? Math.min(MAX_SHIFT_PX, Math.ceil(MAX_SLANT * gapPx)) : 0,
+    source: { picture, taboo, rect, pictureSize, curve, rimPx, rows, directionAt: chooseDirection(settings) },
+    range: { maxShift, gapPx },
   }
-}
-
-/**
- * Adds a side continued `depth` px into the hole (below 0: still outside, in the feather, where it is
- * the plate itself): its rim seen with a view that widens with depth, plus as much of the detail that
- * the view has lost, mirrored from outside, as `echo` says.
- */
-function addContinued(
-  target: Float64Array,
-  side: Side,
-  arc: number,
-  depth: number,
-  { echo, reachPx }: Settings,
-  blur: number,
-  weight: number,
-): void {
-  const smoothPx = blur * Math.max(0, depth)
-  addFromSide(target, side, arc, Math.max(0, -depth), smoothPx, weight)
-  if (echo === 0 || smoothPx === 0) return // nothing was lost
-  const row = foldWithin(depth, Math.max(reachPx - 1, 1))
-  addFromSide(target, side, arc, row, 0, weight * echo)
-  addFromSide(target, side, arc, row, smoothPx, -weight * echo)
 }
 
 /** The direction looked along, for a place's tangent; it always points to the right of the path. */
 function chooseDirection(settings: Settings): DirectionAt {
   const fixed = fixedDirection(settings)
-  const leanRad = settings.lean === 'own' ? (settings.leanDeg * Math.PI) / 180 : 0
-  const [leanCos, leanSin] = [cos(leanRad), sin(leanRad)]
+  const lean = leanOf(settings)
   const look = { x: 0, y: 0, crossing: 1 }
   return (tangentX, tangentY) => {
     const normalX = -tangentY
     const normalY = tangentX
     const baseX = fixed ? fixed.x : normalX
     const baseY = fixed ? fixed.y : normalY
-    look.x = baseX * leanCos - baseY * leanSin
-    look.y = baseX * leanSin + baseY * leanCos
+    look.x = baseX * lean.cos - baseY * lean.sin
+    look.y = baseX * lean.sin + baseY * lean.cos
     look.crossing = look.x * normalX + look.y * normalY
     if (Math.abs(look.crossing) < MIN_CROSSING) {
       look.x = normalX
@@ -221,6 +206,12 @@ function chooseDirection(settings: Settings): DirectionAt {
     }
     return look
   }
+}
+
+/** How far the direction is tilted. */
+function leanOf({ lean, leanDeg }: Settings): { readonly cos: number; readonly sin: number } {
+  const angle = lean === 'own' ? (leanDeg * Math.PI) / 180 : 0
+  return { cos: cos(angle), sin: sin(angle) }
 }
 
 /** A direction that does not turn with the path, or null for square to it. */
@@ -236,38 +227,3 @@ function fixedDirection({ direction, angleDeg }: Settings): { x: number; y: numb
       return { x: cos((angleDeg * Math.PI) / 180), y: sin((angleDeg * Math.PI) / 180) }
   }
 }
-
-/** To and fro between 0 and `reach`: texture further out than that is not looked at. */
-function foldWithin(distance: number, reach: number): number {
-  const rest = distance % (2 * reach)
-  return rest > reach ? 2 * reach - rest : rest
-}
-
-/**
- * Share of the grain's variance that a pixel still has: a view of deviation s along the path
- * averages about 2√π s pixels, mirrored detail brings back the rest by `echo`, and two sides blended lose what they do not share.
- */
-function keptGrain(
-  weightRight: number,
-  depthLeft: number,
-  depthRight: number,
-  echo: number,
-  blur: number,
-): number {
-  const weightLeft = 1 - weightRight
-  return (
-    weightLeft * weightLeft * keptByView(depthLeft, echo, blur) +
-    weightRight * weightRight * keptByView(depthRight, echo, blur)
-  )
-}
-
-function keptByView(depth: number, echo: number, blur: number): number {
-  const averaged = 1 / (1 + 2 * SQRT_PI * blur * Math.max(0, depth))
-  return READ_TWICE * (averaged + echo * echo * (1 - averaged))
-}
-
-const SQRT_PI = Math.sqrt(Math.PI)
-
-// Strips are read from the picture and then between their columns: each reading between pixels keeps
-// about this share of white grain's variance.
-const READ_TWICE = 0.55

@@ -85,6 +85,34 @@ function bicubicInto(src: usize, width: i32, height: i32, channels: i32, x: f32,
   }
 }
 
+/** All channels of a place as four floats; those that the picture has not are 0. */
+export function bicubicWide(src: usize, width: i32, height: i32, channels: i32, x: f32, y: f32): v128 {
+  const u = min<f32>(max<f32>(x - 0.5, 0), <f32>(width - 1))
+  const v = min<f32>(max<f32>(y - 0.5, 0), <f32>(height - 1))
+  const col = <i32>floor<f32>(u)
+  const row = <i32>floor<f32>(v)
+  const fu = u - <f32>col, fv = v - <f32>row
+  const w0 = f32x4.splat(cubicWeight(0, fu)), w1 = f32x4.splat(cubicWeight(1, fu))
+  const w2 = f32x4.splat(cubicWeight(2, fu)), w3 = f32x4.splat(cubicWeight(3, fu))
+  const c0 = (clampIndex(col - 1, width) * channels) << 2, c1 = (col * channels) << 2
+  const c2 = (clampIndex(col + 1, width) * channels) << 2, c3 = (clampIndex(col + 2, width) * channels) << 2
+  let sum = f32x4.splat(0)
+  for (let j = 0; j < 4; j++) {
+    const line = src + ((clampIndex(row + j - 1, height) * width * channels) << 2)
+    let across = f32x4.mul(w0, v128.load(line + c0))
+    across = f32x4.add(across, f32x4.mul(w1, v128.load(line + c1)))
+    across = f32x4.add(across, f32x4.mul(w2, v128.load(line + c2)))
+    across = f32x4.add(across, f32x4.mul(w3, v128.load(line + c3)))
+    sum = f32x4.add(sum, f32x4.mul(f32x4.splat(cubicWeight(j, fv)), across))
+  }
+  const hasSecond = channels > 1 ? -1 : 0, hasThird = channels > 2 ? -1 : 0, hasFourth = channels > 3 ? -1 : 0
+  let kept = i32x4.splat(-1)
+  kept = i32x4.replace_lane(kept, 1, hasSecond)
+  kept = i32x4.replace_lane(kept, 2, hasThird)
+  kept = i32x4.replace_lane(kept, 3, hasFourth)
+  return v128.and(sum, kept)
+}
+
 /** Reads `count` positions (x, y pairs at `xy`) into dst, `channels` floats each. */
 export function gatherBilinear(
   src: usize, width: i32, height: i32, channels: i32, xy: usize, count: i32, dst: usize,
