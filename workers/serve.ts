@@ -145,8 +145,7 @@ async function evaluateAnswer(
 ): Promise<EvaluateAnswer> {
   await readyDigests()
   const plan = planFrame(document, frame)
-  const storing = isPassing ? { ...clip, results: undefined } : clip
-  return { ...(await evaluateFrame(plan, storing, { ...context, isDraft })), name: frameKey(plan) }
+  return { ...(await evaluateFrame(plan, clip, { ...context, isDraft, isPassing })), name: frameKey(plan) }
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

@@ -7,24 +7,17 @@
  * it, so nothing is worked out twice.
  */
 import { uniteRects, type Rect } from '../image/rect'
-import {
-  createSamples,
-  cropSamples,
-  maximumOf,
-  rasterFromSamples,
-  sampleFromFloat,
-  type Samples,
-} from '../image/samples'
 import type { GatherReport } from '../fill/method'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
 import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
-import type { EvaluatedFrame, MendNote, Patch, SeenMap } from './evaluatedFrame'
+import type { EvaluatedFrame, MendNote, SeenMap } from './evaluatedFrame'
 import { coveredHere, inputHere } from './fillInput'
-import { finishInto, layInto, type Canvas } from './finishFill'
-import { cropRaster, measureApplied, type Applied } from './measureApplied'
+import { closeCanvas, layInto, openCanvas, roundTouched, seenOn, type Canvas } from './canvas'
+import { finishInto } from './finishFill'
+import { measureApplied, type Applied } from './measureApplied'
 import { readGrain, readPairs, wantedRects } from './otherFrames'
 import { packResult, unpackResult } from './packedResult'
 import { groupOverlapping, placeOne, type Placement } from './placement'
@@ -85,13 +78,14 @@ export async function evaluateFrame(
 const groupName = (members: readonly Placement[], { plan, context }: Evaluation): string =>
   joinedKey([
     context.isDraft && members.some(({ method }) => method.hasDraft) ? 'draft patch' : 'patch',
+    context.isPassing ? 'unmeasured' : 'measured',
     ...members.map((placement) => finishedKey(plan, placement)),
   ])
 
 async function knownResult(name: string, { clip, context }: Evaluation): Promise<EvaluatedFrame | null> {
   const known = clip.cache?.get(name)
   if (known) return copied(known as EvaluatedFrame)
-  if (!clip.results || context.isDraft) return null
+  if (!clip.results || context.isDraft || context.isPassing) return null
   const stored = await clip.results.read(name)
   const unpacked = stored && unpackResult(stored)
   if (unpacked) clip.cache?.set(name, copied(unpacked))
@@ -105,7 +99,8 @@ async function keepResult(
 ): Promise<void> {
   if (context.shouldStop()) return
   clip.cache?.set(name, copied(result))
-  if (clip.results && !context.isDraft) await clip.results.write(name, packResult(result))
+  if (clip.results && !context.isDraft && !context.isPassing)
+    await clip.results.write(name, packResult(result))
 }
 
 /** Arrays are handed over to other threads: what is kept stays behind. */
@@ -142,12 +137,7 @@ async function mendGroup(
   const { plan, clip, context } = evaluation
   const rect = readRectOf(members)
   const samples = await clip.readRect(plan.frame, rect)
-  const canvas: Canvas = {
-    rect,
-    picture: rasterFromSamples(samples),
-    isTouched: new Uint8Array(rect.width * rect.height),
-    alpha: null,
-  }
+  const canvas = openCanvas(rect, samples)
   const notes: MendNote[] = []
   const applied: Applied[] = []
   const beneath: string[] = []
@@ -158,12 +148,14 @@ async function mendGroup(
     if (done) applied.push(done)
   }
   if (context.shouldStop()) return null
-  return {
-    patches: [roundTouched(samples, canvas, members.map(({ writeRect }) => writeRect).reduce(uniteRects))],
-    measures: applied.map((one) => measureApplied(one, canvas, clip.plate)),
+  const result = {
+    patches: [roundTouched(canvas, members.map(({ writeRect }) => writeRect).reduce(uniteRects))],
+    measures: context.isPassing ? [] : applied.map((one) => measureApplied(one, canvas, clip.plate)),
     notes,
     seenMaps: applied.flatMap((one) => (one.gathered ? [seenMapOf(one, one.gathered)] : [])),
   }
+  closeCanvas(canvas)
+  return result
 }
 
 /** Fills, finishes and lays one placement. @returns null when nothing was laid: a note says why. */
@@ -176,7 +168,7 @@ async function apply(
 ): Promise<Applied | null> {
   const { mend, readRect, share } = placement
   const covered = coveredHere(placement)
-  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
+  const picture = seenOn(canvas, readRect)
   const input = await inputHere(placement, plan, picture, covered, clip)
   const name = fillName(plan, placement, beneath, context)
   const result =
@@ -217,34 +209,4 @@ function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport):
     map.from[row * writeRect.width + col] = from[i]!
   }
   return map
-}
-
-/** Back to samples: rounded where a mend has been, the plate's own bits everywhere else. */
-function roundTouched(
-  samples: Samples,
-  { picture, isTouched, alpha, rect: readRect }: Canvas,
-  writeRect: Rect,
-): Patch {
-  const { channels } = samples
-  const maximum = maximumOf(samples.data)
-  const offset = {
-    col: writeRect.col - readRect.col,
-    row: writeRect.row - readRect.row,
-    width: writeRect.width,
-    height: writeRect.height,
-  }
-  const out = cropSamples(samples, offset)
-  const cut = alpha && createSamples(offset.width, offset.height, 1, maximum === 255 ? 8 : 16)
-  let to = 0
-  for (let row = 0; row < offset.height; row++) {
-    let pixel = (offset.row + row) * readRect.width + offset.col
-    for (let col = 0; col < offset.width; col++, pixel++, to += channels) {
-      if (cut) cut.data[row * offset.width + col] = sampleFromFloat(alpha[pixel]!, maximum)
-      if (isTouched[pixel] === 0) continue
-      for (let channel = 0; channel < channels; channel++) {
-        out.data[to + channel] = sampleFromFloat(picture.data[pixel * channels + channel]!, maximum)
-      }
-    }
-  }
-  return { rect: writeRect, samples: out, alpha: cut }
 }

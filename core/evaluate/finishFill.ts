@@ -1,4 +1,4 @@
-/** From what a fill made to what lies on the picture: colours agree, grain is put back, coverage blends. */
+/** What is done to a fill's values before they are laid: colours agree, exposure and saturation are set, grain is put back. */
 import { knownPixels, type FillInput, type FillResult, type GatherReport } from '../fill/method'
 import { carryGrain } from '../finish/carriedGrain'
 import type { PictureBeside } from '../finish/drift'
@@ -6,22 +6,12 @@ import { grainOver } from '../finish/grain'
 import { grainLevelAt, measureGrain, type GrainModel } from '../finish/grainModel'
 import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
 import type { Finish } from '../document/mend'
-import type { Raster } from '../image/raster'
-import type { Rect } from '../image/rect'
+import { withKernelMemory } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 import type { PlateShape } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { measurePairs, type PairsBeside } from './otherFrames'
 import type { Placement } from './placement'
-
-/** The picture of a group of mends as it is being worked on. */
-export interface Canvas {
-  readonly rect: Rect
-  readonly picture: Raster
-  /** 1 for each pixel that a mend has changed. */
-  readonly isTouched: Uint8Array
-  /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
-  alpha: Float32Array | null
-}
 
 /** What was read of the frames beside, for finishing. */
 export interface Beside {
@@ -134,55 +124,32 @@ function addGrainInto(
 ): void {
   const { field, picture, rect, seed, frame } = input
   const { channels } = picture
-  const entries = new Int32Array(field.count)
+  const [entries, places] = [new Int32Array(field.count), new Int32Array(field.count)]
   let count = 0
-  for (let i = 0; i < field.count; i++) if (isLacking(input, grainKept, i)) entries[count++] = i
-  const lacking = entries.subarray(0, count)
-  const carried =
-    finish.grainFrom === 'carried'
-      ? carryGrain(picture, field, (i) => isLacking(input, grainKept, i), knownPixels(input))
-      : null
-  const pixels = lacking.map((i) => field.pixels[i]!)
-  const made = carried ? null : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
-  const levels = levelTable(model, channels)
-  for (let k = 0; k < count; k++) {
-    const i = lacking[k]!
-    const missing = finish.grain * Math.sqrt(Math.max(0, 1 - grainKept[i]!))
-    for (let c = 0; c < channels; c++) {
-      const at = i * channels + c
-      const value = values[at]!
-      const step = value <= 0 ? 0 : value >= 1 ? LEVEL_STEPS : (value * LEVEL_STEPS + 0.5) | 0
-      const grain = carried ? carried[at]! : levels[c * (LEVEL_STEPS + 1) + step]! * made![k * channels + c]!
-      values[at] = value + missing * grain
-    }
-  }
-}
-
-/** Lays finished values over the picture by their coverage. @param coverage  For each entry of the field, 0 to 1. */
-export function layInto(
-  canvas: Canvas,
-  values: Float32Array,
-  holes: Float32Array | null,
-  coverage: ArrayLike<number>,
-  { field, rect }: FillInput,
-  share: number,
-): void {
-  const { picture, isTouched } = canvas
-  const { channels, width, data } = picture
-  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
-  if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
   for (let i = 0; i < field.count; i++) {
-    const weight = coverage[i]! * share
-    if (weight === 0) continue
-    const row = (field.pixels[i]! / rect.width) | 0
-    const pixel = (row + top) * width + field.pixels[i]! - row * rect.width + left
-    const hole = holes ? holes[i]! : 0
-    for (let channel = 0; channel < channels; channel++) {
-      const at = pixel * channels + channel
-      data[at] = data[at]! + weight * (values[i * channels + channel]! - data[at]!)
-    }
-    // Cut away, or covered again by a mend that comes later.
-    if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
-    isTouched[pixel] = 1
+    if (!isLacking(input, grainKept, i)) continue
+    places[count] = field.pixels[i]!
+    entries[count++] = i
   }
+  const [lacking, pixels] = [entries.subarray(0, count), places.subarray(0, count)]
+  const grain =
+    finish.grainFrom === 'carried'
+      ? carryGrain(picture, field, lacking, knownPixels(input))
+      : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
+  if (!grain) return
+  const levels = finish.grainFrom === 'carried' ? null : levelTable(model, channels)
+  withKernelMemory(
+    2 * values.byteLength + grainKept.byteLength + 8 * count + grain.byteLength + 16384,
+    (scope) => {
+      const inside = scope.pointerTo(values)
+      const kept = scope.pointerTo(grainKept)
+      const table = levels ?? new Float32Array(channels * (LEVEL_STEPS + 1)).fill(1)
+      // prettier-ignore
+      kernels().addGrain(
+      inside, kept, scope.pointerTo(lacking), count, channels, scope.pointerTo(grain), scope.pointerTo(table),
+      LEVEL_STEPS, finish.grain,
+    )
+      values.set(new Float32Array(kernels().memory.buffer, inside, values.length))
+    },
+  )
 }

@@ -13,11 +13,9 @@ import { measureLineResidue } from '../measure/lineResidue'
 import type { MendMeasure } from '../measure/mendMeasure'
 import { measureRepeat } from '../measure/repeats'
 import type { FillFaults, FillInput, GatherReport } from '../fill/method'
-import type { Raster } from '../image/raster'
-import type { Rect } from '../image/rect'
 import { middleOfShape } from '../plan/placedArea'
 import type { PlateShape } from '../shot/clip'
-import type { Canvas } from './finishFill'
+import { seenOn, type Canvas } from './canvas'
 import type { Placement } from './placement'
 
 /** What was laid over the picture, for measuring it afterwards. */
@@ -33,22 +31,10 @@ export interface Applied {
   readonly isTidied: boolean
 }
 
-/** Part of a picture; the same one where the part is the whole. */
-export function cropRaster(picture: Raster, from: Rect, rect: Rect): Raster {
-  const { channels, width, data } = picture
-  if (rect.width === from.width && rect.height === from.height) return picture
-  const out = new Float32Array(rect.width * rect.height * channels)
-  for (let row = 0; row < rect.height; row++) {
-    const at = ((rect.row - from.row + row) * width + rect.col - from.col) * channels
-    out.set(data.subarray(at, at + rect.width * channels), row * rect.width * channels)
-  }
-  return { width: rect.width, height: rect.height, channels, data: out }
-}
-
 export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateShape): MendMeasure {
   const { placement, input, coverage, faults, gathered, isTidied } = applied
   const { mend, curve, readRect, method, share } = placement
-  const picture = cropRaster(canvas.picture, canvas.rect, readRect)
+  const picture = seenOn(canvas, readRect)
   const { featherInPx, growPx } = mend.finish
   const area: MeasuredArea = {
     picture,
@@ -57,7 +43,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     innerPx: Math.min(input.outerPx - 1, growPx - featherInPx),
     outerPx: input.outerPx,
     sectors: sectorsOf(applied),
-    isOther: (entry) => input.taboo !== null && input.taboo[input.field.pixels[entry]!] !== 0,
+    taboo: input.taboo,
   }
   const isHalf = share < 1 || method.keepsThing === true
   return {
@@ -92,21 +78,24 @@ function sectorsOf({ input, placement, owners }: Applied): Uint8Array {
   if (owners) return Uint8Array.from(owners, (owner) => owner % SECTORS)
   const { path, field, rect } = input
   const sectors = new Uint8Array(field.count)
-  const put = (entry: number, share: number) =>
-    (sectors[entry] = Math.min(SECTORS - 1, Math.max(0, Math.floor(share * SECTORS))))
   if (path) {
     const { lengthPx } = path.curve
-    for (let i = 0; i < field.count; i++) put(i, path.field.arcs[i]! / lengthPx)
+    const { arcs } = path.field
+    for (let i = 0; i < field.count; i++) sectors[i] = sectorAt(arcs[i]! / lengthPx)
     return sectors
   }
   const { col, row, width, height } = placement.writeRect
   const [x, y] = [col - rect.col + width / 2, row - rect.row + height / 2]
   for (let i = 0; i < field.count; i++) {
     const pixel = field.pixels[i]!
-    put(i, atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x) / (2 * Math.PI) + 0.5)
+    const angle = atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x)
+    sectors[i] = sectorAt(angle / (2 * Math.PI) + 0.5)
   }
   return sectors
 }
+
+const sectorAt = (share: number): number =>
+  share <= 0 ? 0 : share >= 1 ? SECTORS - 1 : (share * SECTORS) | 0
 
 /** How recognisable what was copied is, where both places are in the picture that was read. */
 function repeatOf({ placement, input }: Applied, canvas: Canvas): number | null {
@@ -121,7 +110,7 @@ function repeatOf({ placement, input }: Applied, canvas: Canvas): number | null 
   if (!inside) return null
   const isOwn = new Uint8Array(rect.width * rect.height)
   for (let i = 0; i < input.field.count; i++) if (input.wanted[i]! > 0) isOwn[input.field.pixels[i]!] = 1
-  const picture = cropRaster(canvas.picture, canvas.rect, rect)
+  const picture = seenOn(canvas, rect)
   return measureRepeat(
     picture,
     { ...inside, col: inside.col - rect.col, row: inside.row - rect.row },

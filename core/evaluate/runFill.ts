@@ -65,7 +65,7 @@ export async function runFill(
   if (!result.ok || context.shouldStop()) return result
   const { cache, results } = clip
   cache?.set(name, result)
-  if (results && gathers && !context.isDraft && !result.holes && !result.faults)
+  if (results && gathers && !context.isDraft && !context.isPassing && !result.holes && !result.faults)
     await results.write(name, packFill(result))
   return withOwnValues(result)
 }

@@ -6,7 +6,7 @@ import type { EdgeField } from '../matte/edge'
 const DETAIL_PX = 1.5 // what is finer than this counts as grain and fine texture
 
 /**
- * For each entry of the field the detail of a place beside: the whole area shifted by the least way at which most of it
+ * For some entries of the field the detail of a place beside: the whole area shifted by the least way at which most of it
  * falls on known ground. Entries that do not take that of a longer way; null where no way does.
  *
  * @param known  1 for each pixel that may be taken from.
@@ -14,11 +14,10 @@ const DETAIL_PX = 1.5 // what is finer than this counts as grain and fine textur
 export function carryGrain(
   picture: Raster,
   field: EdgeField,
-  isWanted: (entry: number) => boolean,
+  entries: Int32Array,
   known: Uint8Array,
 ): Float32Array | null {
   const { width, height, channels, data } = picture
-  const entries = Int32Array.from({ length: field.count }, (_, i) => i).filter(isWanted)
   const ways = waysFor(field, entries, width)
   const reach = (entry: number, { dx, dy }: Way): number => {
     const [col, row] = [(field.pixels[entry]! % width) + dx, ((field.pixels[entry]! / width) | 0) + dy]
@@ -31,18 +30,18 @@ export function carryGrain(
     .map(({ way }) => way)
   const taps = gaussianTaps(DETAIL_PX)
   const smooth = convolveSeparable(picture, taps, taps).data
-  const out = new Float32Array(field.count * channels)
+  const out = new Float32Array(entries.length * channels)
   let found = 0
-  for (const entry of entries) {
+  entries.forEach((entry, at) => {
     for (const way of ranked) {
       const from = reach(entry, way)
       if (from < 0) continue
       found++
       for (let c = 0; c < channels; c++)
-        out[entry * channels + c] = data[from * channels + c]! - smooth[from * channels + c]!
+        out[at * channels + c] = data[from * channels + c]! - smooth[from * channels + c]!
       break
     }
-  }
+  })
   return found > 0 ? out : null
 }
 

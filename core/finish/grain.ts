@@ -4,8 +4,7 @@
  * Grain is a function of (seed, frame, col, row, channel) and its coarseness, and nothing else, so crops, tiles and
  * threads agree, and every frame has its own.
  */
-import { convolveSeparable, gaussianTaps } from '../image/convolve'
-import { createRaster } from '../image/raster'
+import { gaussianTaps } from '../image/convolve'
 import type { Rect } from '../image/rect'
 import { kernels } from '../kernels/module'
 import { withKernelMemory } from '../kernels/memory'
@@ -51,12 +50,15 @@ export function coarseTaps(coarsePx: number): Float32Array {
   return taps.map((tap) => tap / length)
 }
 
+/** Coarse grain is made for so many rows at once, as wide as what is wanted in them. */
+const ROWS_AT_ONCE = 8
+
 /**
  * Grain of deviation 1 at some pixels of a rectangle.
  *
- * @param pixels    Indices inside the rectangle. @param coarsePx  Deviation of the blur that makes it coarse, px.
+ * @param pixels    Indices inside the rectangle, in reading order. @param coarsePx  Deviation of the blur that makes it coarse, px.
  * @returns Channels interleaved, one group for each pixel.
- * Cost: a hash for each sample; coarse grain also for those around, and a convolution of the rectangle.
+ * Cost: a hash for each sample; coarse grain also for those around, and a convolution.
  */
 export function grainOver(
   seed: number,
@@ -66,39 +68,61 @@ export function grainOver(
   channels: number,
   coarsePx: number,
 ): Float32Array {
-  const taps = coarsePx < FINEST_PX ? null : coarseTaps(coarsePx)
-  const reach = taps ? (taps.length - 1) / 2 : 0
-  const [width, height] = [rect.width + 2 * reach, rect.height + 2 * reach]
-  const isMade = new Uint8Array(width * height)
-  // Where most of the rectangle is wanted, all of it is made.
-  if (pixels.length > 0.4 * rect.width * rect.height) isMade.fill(1)
-  else
-    for (const pixel of pixels) {
-      const first = ((pixel / rect.width) | 0) * width + (pixel % rect.width)
-      for (let dy = 0; dy <= 2 * reach; dy++)
-        isMade.fill(1, first + dy * width, first + dy * width + 2 * reach + 1)
-    }
-  const white = createRaster(width, height, channels)
-  withKernelMemory(white.data.byteLength + isMade.length + 4096, (scope) => {
-    const made = scope.take(white.data.length).fill(0)
-    kernels().grainWhite(
-      seed,
-      frame,
-      rect.col - reach,
-      rect.row - reach,
-      width,
-      height,
-      channels,
-      scope.pointerTo(isMade),
-      made.byteOffset,
+  if (coarsePx >= FINEST_PX) return coarseGrain(seed, frame, rect, pixels, channels, coarseTaps(coarsePx))
+  return withKernelMemory(pixels.length * 4 * (1 + channels) + 4096, (scope) => {
+    const made = scope.floats(pixels.length * channels)
+    const at = scope.pointerTo(pixels)
+    // prettier-ignore
+    kernels().grainAtPixels(
+      seed, frame, rect.col, rect.row, rect.width, at, pixels.length, channels, made.byteOffset,
     )
-    white.data.set(made)
+    return made.slice()
   })
-  const grain = taps ? convolveSeparable(white, taps, taps).data : white.data
+}
+
+function coarseGrain(
+  seed: number,
+  frame: number,
+  rect: Rect,
+  pixels: Int32Array,
+  channels: number,
+  taps: Float32Array,
+): Float32Array {
+  const reach = (taps.length - 1) / 2
+  const size = (rect.width + 2 * reach) * (ROWS_AT_ONCE + 2 * reach) * channels
   const out = new Float32Array(pixels.length * channels)
-  for (let i = 0; i < pixels.length; i++) {
-    const at = (((pixels[i]! / rect.width) | 0) + reach) * width + (pixels[i]! % rect.width) + reach
-    for (let c = 0; c < channels; c++) out[i * channels + c] = grain[at * channels + c]!
-  }
+  withKernelMemory(12 * size + taps.byteLength + 4096, (scope) => {
+    const [white, between, grain] = [scope.floats(size), scope.floats(size), scope.floats(size)]
+    const weights = scope.pointerTo(taps)
+    const { grainWhite, convolveRows, convolveColumns } = kernels()
+    for (let begin = 0; begin < pixels.length;) {
+      const band = bandFrom(pixels, begin, rect.width)
+      const [left, top] = [band.left - reach, band.top - reach]
+      const [width, height] = [band.right - band.left + 1 + 2 * reach, ROWS_AT_ONCE + 2 * reach]
+      grainWhite(seed, frame, rect.col + left, rect.row + top, width, height, channels, white.byteOffset)
+      convolveRows(white.byteOffset, between.byteOffset, width, height, channels, weights, reach)
+      convolveColumns(between.byteOffset, grain.byteOffset, width, height, channels, weights, reach)
+      for (let entry = begin; entry < band.end; entry++) {
+        const row = (pixels[entry]! / rect.width) | 0
+        const from = ((row - top) * width + pixels[entry]! - row * rect.width - left) * channels
+        for (let c = 0; c < channels; c++) out[entry * channels + c] = grain[from + c]!
+      }
+      begin = band.end
+    }
+  })
   return out
+}
+
+/** The next few rows that hold wanted pixels, and between which columns these lie. */
+function bandFrom(pixels: Int32Array, begin: number, width: number) {
+  const top = (pixels[begin]! / width) | 0
+  let [left, right, end] = [width, 0, begin]
+  for (; end < pixels.length; end++) {
+    const row = (pixels[end]! / width) | 0
+    if (row >= top + ROWS_AT_ONCE) break
+    const col = pixels[end]! - row * width
+    if (col < left) left = col
+    if (col > right) right = col
+  }
+  return { top, left, right, end }
 }

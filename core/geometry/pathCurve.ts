@@ -96,15 +96,17 @@ export function pathPointAt(
   const next = Math.min(i + 1, curve.arcs.length - 1)
   const span = curve.arcs[next]! - curve.arcs[i]!
   const f = span > 0 ? (arc - curve.arcs[i]!) / span : 0
-  const mix = (values: Float64Array) => values[i]! + f * (values[next]! - values[i]!)
   return {
-    x: mix(curve.xs),
-    y: mix(curve.ys),
-    widthPx: mix(curve.widths),
-    tangentX: mix(curve.tangentXs),
-    tangentY: mix(curve.tangentYs),
+    x: between(curve.xs, i, next, f),
+    y: between(curve.ys, i, next, f),
+    widthPx: between(curve.widths, i, next, f),
+    tangentX: between(curve.tangentXs, i, next, f),
+    tangentY: between(curve.tangentYs, i, next, f),
   }
 }
+
+const between = (values: Float64Array, i: number, next: number, f: number): number =>
+  values[i]! + f * (values[next]! - values[i]!)
 
 /** The place on the path nearest to (x, y). */
 export function nearestOnPath(

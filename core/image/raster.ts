@@ -7,6 +7,9 @@
  * Positions `x`, `y` are continuous: pixel (col, row) covers [col, col + 1) × [row, row + 1) and its
  * value sits at its centre, +0.5.
  */
+import type { KernelScope } from '../kernels/memory'
+import type { Rect } from './rect'
+
 export interface Raster {
   readonly width: number
   readonly height: number
@@ -34,6 +37,30 @@ export function createPlane(width: number, height: number): Plane {
   requireCount('width', width)
   requireCount('height', height)
   return { width, height, data: new Float32Array(width * height) }
+}
+
+/** A rectangle cut out of a raster, inside of it; the same raster where that is all of it. */
+export function cropRaster(raster: Raster, { col, row, width, height }: Rect): Raster {
+  if (width === raster.width && height === raster.height) return raster
+  const { channels } = raster
+  const data = new Float32Array(width * height * channels)
+  for (let y = 0; y < height; y++) {
+    const from = ((row + y) * raster.width + col) * channels
+    data.set(raster.data.subarray(from, from + width * channels), y * width * channels)
+  }
+  return { width, height, channels, data }
+}
+
+/** A rectangle of a raster in kernel memory, its rows one after the other. @returns Its address. */
+export function pointerToPart(raster: Raster, { col, row, width, height }: Rect, scope: KernelScope): number {
+  if (width === raster.width && height === raster.height) return scope.pointerTo(raster.data)
+  const { channels, data } = raster
+  const out = scope.floats(width * height * channels)
+  for (let y = 0; y < height; y++) {
+    const from = ((row + y) * raster.width + col) * channels
+    out.set(data.subarray(from, from + width * channels), y * width * channels)
+  }
+  return out.byteOffset
 }
 
 /** One channel of a raster as a plane of its own. */

@@ -7,7 +7,8 @@
 import type { Matrix3 } from '../geometry/transform'
 import { kernels } from '../kernels/module'
 import { type KernelScope, withKernelMemory, writeWithKernel } from '../kernels/memory'
-import { createRaster, type Raster } from './raster'
+import { createRaster, pointerToPart, type Raster } from './raster'
+import { growRect, intersectRects, rectAround, wholePicture, type Rect, type Size } from './rect'
 
 export type Interpolation = 'bilinear' | 'bicubic'
 
@@ -35,11 +36,41 @@ export function sampleManyInto(
     throw new RangeError(`target must hold ${count * raster.channels} values. Received ${target.length}`)
   }
   const gather = interpolation === 'bicubic' ? kernels().gatherBicubic : kernels().gatherBilinear
-  const source = scope.pointerTo(raster.data)
+  const { buffer } = kernels().memory
+  const isThere = raster.data.buffer === buffer || positions.buffer === buffer
+  const part = isThere ? wholePicture(raster) : partRead(raster, positions)
+  const { width, height } = part
+  const source = pointerToPart(raster, part, scope)
   const xy = scope.pointerTo(positions)
-  writeWithKernel(scope, target, (to) =>
-    gather(source, raster.width, raster.height, raster.channels, xy, count, to),
-  )
+  if (part.col > 0 || part.row > 0) movePositions(xy, count, part)
+  writeWithKernel(scope, target, (to) => gather(source, width, height, raster.channels, xy, count, to))
+}
+
+/** Reading between pixels looks so far. */
+const BETWEEN_PX = 2
+
+/** The part of a raster that positions are read from; beyond its edges the edge pixel repeats. */
+function partRead(size: Size, positions: Float32Array): Rect {
+  const whole = wholePicture(size)
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < positions.length; i += 2) {
+    const [x, y] = [positions[i]!, positions[i + 1]!]
+    if (x < left) left = x
+    if (x > right) right = x
+    if (y < top) top = y
+    if (y > bottom) bottom = y
+  }
+  if (!(left <= right && top <= bottom)) return whole
+  return intersectRects(growRect(rectAround(left, top, right, bottom), BETWEEN_PX), whole) ?? whole
+}
+
+/** Positions in kernel memory, seen from a part of the raster. The caller's own stay as they are. */
+function movePositions(at: number, count: number, { col, row }: Rect): void {
+  const xy = new Float32Array(kernels().memory.buffer, at, 2 * count)
+  for (let i = 0; i < xy.length; i += 2) {
+    xy[i] = xy[i]! - col
+    xy[i + 1] = xy[i + 1]! - row
+  }
 }
 
 /**

@@ -38,9 +38,12 @@ export function floatsFromSamplesInto(target: Float32Array, source: SampleArray,
   writeWithKernel(scope, target, (to) => convert(from, to, source.length))
 }
 
-/** Samples as a raster of floats. */
-export function rasterFromSamples({ width, height, channels, data }: Samples): Raster {
-  const raster: Raster = { width, height, channels, data: new Float32Array(data.length) }
+/** Samples as a raster of floats. @param into  As many floats that it may lie in. */
+export function rasterFromSamples(
+  { width, height, channels, data }: Samples,
+  into: Float32Array = new Float32Array(data.length),
+): Raster {
+  const raster: Raster = { width, height, channels, data: into }
   withKernelMemory(data.length * 6 + 4096, (scope) => floatsFromSamplesInto(raster.data, data, scope))
   return raster
 }

@@ -1,4 +1,6 @@
 /** From the distance to an area's drawn edge to its coverage: grow, feather inside and outside. */
+import { withKernelMemory } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 
 export interface Edge {
   /** How far coverage takes to fall off outside the area, in px from 0. */
@@ -35,17 +37,26 @@ export const rimPxOf = (edge: Edge): number => outerPxOf(edge) - (2 / 3) * edge.
 /**
  * Coverage at distances from the drawn edge: 1 inside, falling smoothly to 0 over the feather. Without
  * feather it falls linearly over the one pixel that the edge crosses. Source: common practice.
+ * @param beyonds  How far each entry lies past an end that is cut off sharp, px; below 0 before it.
  */
-export function coverageFromEdges({ count, edges }: EdgeField, edge: Edge): Float32Array {
-  const coverage = new Float32Array(count)
+export function coverageFromEdges(
+  { count, edges }: EdgeField,
+  edge: Edge,
+  beyonds: Float32Array | null = null,
+): Float32Array {
   const soft = edge.featherInPx + edge.featherOutPx
   const inner = edge.growPx - edge.featherInPx - 0.5 * Math.max(0, 1 - soft)
-  const outer = outerPxOf(edge)
-  const isLinear = soft < 1
-  for (let i = 0; i < count; i++) {
-    const across = (edges[i]! - inner) / (outer - inner)
-    coverage[i] =
-      across <= 0 ? 1 : across >= 1 ? 0 : isLinear ? 1 - across : 1 - across * across * (3 - 2 * across)
-  }
-  return coverage
+  // Four entries are worked out at once: the last may reach past the others.
+  return withKernelMemory(12 * (count + 4) + 4096, (scope) => {
+    const distances = scope.floats(count + 4)
+    distances.set(edges)
+    const past = beyonds && scope.floats(count + 4)
+    past?.set(beyonds!)
+    const coverage = scope.floats(count + 4)
+    // prettier-ignore
+    kernels().coverageOfEdges(
+      distances.byteOffset, past?.byteOffset ?? 0, count, inner, outerPxOf(edge), soft < 1, coverage.byteOffset,
+    )
+    return coverage.slice(0, count)
+  })
 }

@@ -35,28 +35,43 @@ const PLANES = 7
 export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number): PathField {
   const size = rect.width * rect.height
   const vertices = curve.arcs.length
-  return withKernelMemory(size * (8 + 4 + 4 * PLANES) + rect.height * 8 + vertices * 48 + 4096, (scope) => {
-    const { pathField, memory } = kernels()
-    const points = scope.reserve(48 * vertices)
-    const cells = new Float64Array(memory.buffer, points, 6 * vertices)
-    const { xs, ys, arcs, tangentXs, tangentYs, widths } = curve
-    ;[xs, ys, arcs, tangentXs, tangentYs, widths].forEach((row, i) => cells.set(row, i * vertices))
-    const [nearest, segmentOf] = [scope.reserve(4 * size), scope.reserve(4 * size)]
-    const [begins, ends] = [scope.reserve(4 * rect.height), scope.reserve(4 * rect.height)]
-    const list = (pixels: number, out: number, capacity: number) =>
-      // prettier-ignore
-      pathField(
+  return withKernelMemory(
+    size * (8 + 4 + 4 * PLANES) + rect.height * 8 + vertices * 8 * ROWS + 4096,
+    (scope) => {
+      const { pathField, memory } = kernels()
+      const points = scope.reserve(8 * ROWS * vertices)
+      putCurve(curve, new Float64Array(memory.buffer, points, ROWS * vertices))
+      const [nearest, segmentOf] = [scope.reserve(4 * size), scope.reserve(4 * size)]
+      const [begins, ends] = [scope.reserve(4 * rect.height), scope.reserve(4 * rect.height)]
+      const list = (pixels: number, out: number, capacity: number) =>
+        // prettier-ignore
+        pathField(
         points, vertices, rect.col, rect.row, rect.width, rect.height, marginPx,
         nearest, segmentOf, begins, ends, pixels, out, capacity,
       )
-    const capacity = list(0, 0, 0)
-    if (capacity === 0) return fieldOf(0, new Int32Array(0), () => new Float32Array(0))
-    const [pixels, out] = [scope.reserve(4 * capacity), scope.reserve(4 * PLANES * capacity)]
-    const count = list(pixels, out, capacity)
-    return fieldOf(count, new Int32Array(memory.buffer, pixels, count).slice(), (plane) =>
-      new Float32Array(memory.buffer, out + 4 * capacity * plane, count).slice(),
-    )
-  })
+      const capacity = list(0, 0, 0)
+      if (capacity === 0) return fieldOf(0, new Int32Array(0), () => new Float32Array(0))
+      const [pixels, out] = [scope.reserve(4 * capacity), scope.reserve(4 * PLANES * capacity)]
+      const count = list(pixels, out, capacity)
+      return fieldOf(count, new Int32Array(memory.buffer, pixels, count).slice(), (plane) =>
+        new Float32Array(memory.buffer, out + 4 * capacity * plane, count).slice(),
+      )
+    },
+  )
+}
+
+/** Numbers that the kernel wants of each vertex. */
+const ROWS = 9
+
+function putCurve({ xs, ys, arcs, tangentXs, tangentYs, widths }: PathCurve, cells: Float64Array): void {
+  const count = xs.length
+  ;[xs, ys, arcs, tangentXs, tangentYs, widths].forEach((row, i) => cells.set(row, i * count))
+  for (let i = 0; i + 1 < count; i++) {
+    const length = arcs[i + 1]! - arcs[i]!
+    cells[6 * count + i] = length > 0 ? (xs[i + 1]! - xs[i]!) / length : tangentXs[i]!
+    cells[7 * count + i] = length > 0 ? (ys[i + 1]! - ys[i]!) / length : tangentYs[i]!
+    cells[8 * count + i] = length
+  }
 }
 
 const fieldOf = (count: number, pixels: Int32Array, plane: (index: number) => Float32Array): PathField => ({

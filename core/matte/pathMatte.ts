@@ -9,14 +9,8 @@ import type { PathField } from './pathField'
  *
  * @returns One value for each entry of the field, 0 to 1. Source: common practice.
  */
-export function renderPathCoverage(field: PathField, edge: Edge): Float32Array {
-  const coverage = coverageFromEdges(field, edge)
-  for (let i = 0; i < field.count; i++) coverage[i] = coverage[i]! * endCoverage(field.beyonds[i]!)
-  return coverage
-}
-
-// A pixel whose centre lies on the cut is half covered.
-const endCoverage = (beyond: number): number => Math.min(1, Math.max(0, 0.5 - beyond))
+export const renderPathCoverage = (field: PathField, edge: Edge): Float32Array =>
+  coverageFromEdges(field, edge, field.beyonds)
 
 /** Sparse coverage as a plane. */
 export function matteFromCoverage(field: EdgeField, coverage: Float32Array, size: Size): Matte {

@@ -15,39 +15,55 @@ export interface MeasuredArea {
   readonly outerPx: number
   /** Which of `SECTORS` parts of the area each entry belongs to: by angle, or along a path. */
   readonly sectors: Uint8Array
-  /** Entries that belong to others are left out. */
-  isOther(entry: number): boolean
+  /** Pixels of the picture that are not 0 belong to others and are left out; null where none does. */
+  readonly taboo: Uint8Array | null
 }
 
 export const SECTORS = 16
 const BAND_PX = 3
 const MIN_IN_BAND = 12
+/** Of more entries every n-th is looked at: means become no better by more. */
+const ENOUGH = 12_000
 /** A difference that nobody sees, in the plate's scale: about two and a half 8-bit steps. */
 const UNSEEN = 0.01
 
-const brightnessAt = ({ channels, data }: Raster, pixel: number): number =>
-  channels >= 3
-    ? (data[pixel * channels]! + data[pixel * channels + 1]! + data[pixel * channels + 2]!) / 3
-    : data[pixel * channels]!
+/** A band along an area's edge, and the least share of it that has to be the area's own. */
+interface Band {
+  readonly fromPx: number
+  readonly toPx: number
+  readonly share: number
+}
 
-/** Means of one band for each sector; NaN where the band is hardly there, or less of it than `share` is the area's own. */
-function bandMeans(area: MeasuredArea, fromPx: number, toPx: number, share = 0): Float64Array {
-  const sums = new Float64Array(SECTORS)
-  const counts = new Int32Array(SECTORS)
-  const all = new Int32Array(SECTORS)
-  const { field, picture } = area
-  for (let i = 0; i < field.count; i++) {
-    const edge = field.edges[i]!
-    if (edge <= fromPx || edge > toPx) continue
-    const sector = area.sectors[i]!
-    all[sector]!++
-    if (area.isOther(i)) continue
-    sums[sector]! += brightnessAt(picture, field.pixels[i]!)
-    counts[sector]!++
-  }
-  return sums.map((sum, sector) =>
-    counts[sector]! >= MIN_IN_BAND && counts[sector]! >= share * all[sector]! ? sum / counts[sector]! : NaN,
-  )
+/** Means of each band for each sector; NaN where the band is hardly there, or less of it than its share is the area's own. */
+function bandMeans({ field, picture, sectors, taboo }: MeasuredArea, bands: readonly Band[]): Float64Array[] {
+  const [sums, counts, all] = [0, 1, 2].map(() => new Float64Array(bands.length * SECTORS)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ]
+  const { count, edges, pixels } = field
+  const step = 1 + 2 * Math.floor(count / (2 * ENOUGH)) // odd: it falls in step with nothing
+  const { channels, data } = picture
+  const isColour = channels >= 3
+  bands.forEach(({ fromPx, toPx }, band) => {
+    for (let i = 0; i < count; i += step) {
+      const edge = edges[i]!
+      if (edge <= fromPx || edge > toPx) continue
+      const at = band * SECTORS + sectors[i]!
+      all[at] = all[at]! + 1
+      const pixel = pixels[i]!
+      if (taboo !== null && taboo[pixel] !== 0) continue
+      const from = pixel * channels
+      sums[at] = sums[at]! + (isColour ? (data[from]! + data[from + 1]! + data[from + 2]!) / 3 : data[from]!)
+      counts[at] = counts[at]! + 1
+    }
+  })
+  const means = sums.map((sum, at) => {
+    const isKnown =
+      counts[at]! >= MIN_IN_BAND && counts[at]! >= bands[Math.floor(at / SECTORS)]!.share * all[at]!
+    return isKnown ? sum / counts[at]! : NaN
+  })
+  return bands.map((_, band) => means.subarray(band * SECTORS, (band + 1) * SECTORS))
 }
 
 /**
@@ -57,9 +73,9 @@ function bandMeans(area: MeasuredArea, fromPx: number, toPx: number, share = 0):
 export function measureRimStep(area: MeasuredArea): number | null {
   const { innerPx, outerPx } = area
   const apart = outerPx - innerPx + BAND_PX
-  const inside = bandMeans(area, innerPx - BAND_PX, innerPx)
-  const outside = bandMeans(area, outerPx, outerPx + BAND_PX)
-  const further = bandMeans(area, outerPx + apart, outerPx + apart + BAND_PX)
+  const bandFrom = (fromPx: number): Band => ({ fromPx, toPx: fromPx + BAND_PX, share: 0 })
+  const bands = [bandFrom(innerPx - BAND_PX), bandFrom(outerPx), bandFrom(outerPx + apart)]
+  const [inside, outside, further] = bandMeans(area, bands) as [Float64Array, Float64Array, Float64Array]
   let [step, usual, seen] = [0, UNSEEN, 0]
   for (let sector = 0; sector < SECTORS; sector++) {
     const across = Math.abs(inside[sector]! - outside[sector]!)
@@ -83,7 +99,7 @@ export function measureGrainRatio({
   coverage,
   innerPx,
   outerPx,
-  isOther,
+  taboo,
 }: MeasuredArea): number | null {
   const { width, height, channels, data } = picture
   const inside: number[] = []
@@ -93,8 +109,8 @@ export function measureGrainRatio({
   for (let i = 0; i < field.count; i += stride) {
     const edge = field.edges[i]!
     const isInside = edge < innerPx - 1 && coverage[i]! > 0.98
-    if (!isInside && !(edge > outerPx + 1.5 && !isOther(i))) continue
     const pixel = field.pixels[i]!
+    if (!isInside && !(edge > outerPx + 1.5 && !(taboo && taboo[pixel] !== 0))) continue
     const col = pixel % width
     const row = (pixel / width) | 0
     if (col < 1 || row < 1 || col > width - 2 || row > height - 2) continue
@@ -112,13 +128,17 @@ export function measureGrainRatio({
 
 /** What passes in front changes a cell without any flicker: then it is left out. */
 const OWN_SHARE = 0.97
+/** How wide the surroundings are that a cell is compared with. */
+const CELL_PX = 8
 
 /** Mean brightness of each sector, inside and just outside. */
 export function measureCells(area: MeasuredArea): MendMeasure['cells'] {
   const plain = (means: Float64Array) =>
     Array.from(means, (mean) => (Number.isNaN(mean) ? null : Math.round(mean * 1e5) / 1e5))
-  const inside = plain(bandMeans(area, -Infinity, area.innerPx, OWN_SHARE))
-  const around = plain(bandMeans(area, area.outerPx, area.outerPx + 8, OWN_SHARE))
+  const [inside, around] = bandMeans(area, [
+    { fromPx: -Infinity, toPx: area.innerPx, share: OWN_SHARE },
+    { fromPx: area.outerPx, toPx: area.outerPx + CELL_PX, share: OWN_SHARE },
+  ]).map(plain) as [(number | null)[], (number | null)[]]
   return inside.some((mean) => mean !== null) ? { inside, around } : null
 }
 

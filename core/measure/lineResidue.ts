@@ -41,11 +41,48 @@ export function measureLineResidue(
   curve: PathCurve,
   outerPx: number,
 ): LineResidue | null {
+  const rows = Math.max(1, Math.floor(curve.lengthPx / ALONG_PX))
+  const { values, isSeen } = readAcross(picture, rect, size, curve, outerPx, rows)
+  let [worst, worstRow, usual] = [-1, 0, 0]
+  for (let begin = 0; begin + ROWS_EACH <= rows; begin += ROWS_EACH) {
+    if (isSeen[begin] === 0 || isSeen[begin + ROWS_EACH - 1] === 0) continue
+    const here = standOut(values, picture.channels, begin, 0)
+    if (here > worst) [worst, worstRow] = [here, begin + ROWS_EACH / 2]
+    usual = Math.max(
+      usual,
+      standOut(values, picture.channels, begin, 1),
+      standOut(values, picture.channels, begin, 2),
+    )
+  }
+  if (worst < 0) return null
+  const { x, y } = pathPointAt(curve, worstRow * ALONG_PX)
+  return { ratio: worst / Math.max(usual, GRAIN_FLOOR), x, y }
+}
+
+interface Readings {
+  /** For each row three lines of places across the path, channels interleaved. */
+  readonly values: Float32Array
+  /** 1 for each row whose middle lies in the picture. */
+  readonly isSeen: Uint8Array
+}
+
+const LINES = 3
+/** A path that runs aslant has far more picture in its box than beside it: it is read piece by piece. */
+const ROWS_AT_ONCE = 32
+
+function readAcross(
+  picture: Raster,
+  rect: Rect,
+  size: Size,
+  curve: PathCurve,
+  outerPx: number,
+  rows: number,
+): Readings {
   const half = Math.max(...curve.widths) / 2
   const side = half + Math.max(outerPx, 0)
   const lines = [0, -(2 * side + 8), 2 * side + 8]
-  const rows = Math.max(1, Math.floor(curve.lengthPx / ALONG_PX))
-  const positions = new Float32Array(rows * lines.length * PLACES * 2)
+  const each = LINES * PLACES
+  const positions = new Float32Array(2 * rows * each)
   const isSeen = new Uint8Array(rows)
   let at = 0
   for (let row = 0; row < rows; row++) {
@@ -63,24 +100,17 @@ export function measureLineResidue(
       }
     }
   }
-  const values = new Float32Array((positions.length / 2) * picture.channels)
-  withKernelMemory(picture.data.byteLength + positions.byteLength + values.byteLength, (scope) =>
-    sampleManyInto(values, picture, positions, 'bilinear', scope),
-  )
-  let [worst, worstRow, usual] = [-1, 0, 0]
-  for (let begin = 0; begin + ROWS_EACH <= rows; begin += ROWS_EACH) {
-    if (isSeen[begin] === 0 || isSeen[begin + ROWS_EACH - 1] === 0) continue
-    const here = standOut(values, picture.channels, begin, 0)
-    if (here > worst) [worst, worstRow] = [here, begin + ROWS_EACH / 2]
-    usual = Math.max(
-      usual,
-      standOut(values, picture.channels, begin, 1),
-      standOut(values, picture.channels, begin, 2),
-    )
-  }
-  if (worst < 0) return null
-  const { x, y } = pathPointAt(curve, worstRow * ALONG_PX)
-  return { ratio: worst / Math.max(usual, GRAIN_FLOOR), x, y }
+  const values = new Float32Array(rows * each * picture.channels)
+  withKernelMemory(picture.data.byteLength + positions.byteLength + values.byteLength, () => {
+    for (let begin = 0; begin < rows; begin += ROWS_AT_ONCE) {
+      const [from, to] = [begin * each, Math.min(begin + ROWS_AT_ONCE, rows) * each]
+      const some = values.subarray(from * picture.channels, to * picture.channels)
+      withKernelMemory(0, (inner) =>
+        sampleManyInto(some, picture, positions.subarray(2 * from, 2 * to), 'bilinear', inner),
+      )
+    }
+  })
+  return { values, isSeen }
 }
 
 /** Difference of the middle and the mean of both sides over a window, the largest channel's. */

@@ -52,8 +52,11 @@ function workOut(mend: Mend): PlannedMend {
 }
 
 /** The frames that a mend gathers from on a frame; undefined where it gathers from none. */
-export const framesGathered = (mend: PlannedMend, frame: Frame, plate: FrameRange): FramesWanted | undefined =>
-  mend.method?.steady?.gathers?.(paramsAt(mend, frame), frame, plate)
+export const framesGathered = (
+  mend: PlannedMend,
+  frame: Frame,
+  plate: FrameRange,
+): FramesWanted | undefined => mend.method?.steady?.gathers?.(paramsAt(mend, frame), frame, plate)
 
 /** The parameters as they hold on a frame: what a setting says on other frames has no part in this one. */
 export function paramsAt({ params, hasSteps }: PlannedMend, frame: Frame): Record<string, unknown> {

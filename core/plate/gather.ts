@@ -53,9 +53,7 @@ export function gather(input: GatherInput): Gathered | null {
     ...selected,
     layers,
     ...statistics,
-    seen: inconsistent
-      ? selected.seen.map((count, k) => (inconsistent[k] === 1 ? 0 : count))
-      : selected.seen,
+    seen: inconsistent ? selected.seen.map((count, k) => (inconsistent[k] === 1 ? 0 : count)) : selected.seen,
     from: selected.from.map((index) => (index < 0 ? -1 : frames[index]!.frame.frame)),
     readings: readings.map((ofFrame) => selectReadings(ofFrame, layers, channels)),
     reports: frames.map(({ frame, residual, sure, matrices }) => ({
@@ -66,7 +64,11 @@ export function gather(input: GatherInput): Gathered | null {
   }
 }
 
-function bytesFor({ hidden, rim, frames, picture }: GatherInput, anchors: number, layerCount: number): number {
+function bytesFor(
+  { hidden, rim, frames, picture }: GatherInput,
+  anchors: number,
+  layerCount: number,
+): number {
   const { channels } = picture
   const crops = frames.reduce(
     (sum, frame) =>

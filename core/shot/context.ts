@@ -6,4 +6,6 @@ export interface RunContext {
   onProgress?(done: number, total: number): void
   /** A draft is wanted soon, from fewer frames or coarser; the full result is asked for right after. */
   readonly isDraft?: boolean
+  /** Of a value that is being dragged: nothing is measured, and nothing is stored. */
+  readonly isPassing?: boolean
 }

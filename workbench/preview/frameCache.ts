@@ -146,11 +146,11 @@ export class FrameCache {
 
   /** Whether its pieces are right, or it is yet to be known whether they are. */
   #isSettled(frame: Frame, entry: Entry): boolean {
+    const { mended } = entry
     const name = this.#names.at(frame)
     if (entry.failedVersion === this.#names.version) return true
-    return (
-      entry.mended !== null && (name === undefined || (name === entry.mended.name && !entry.mended.isDraft))
-    )
+    if (mended === null || (mended.isPassing && !this.#isPassing)) return false
+    return name === undefined || (name === mended.name && !mended.isDraft)
   }
 
   #mend(frame: Frame, isUrgent: boolean): void {
@@ -232,7 +232,7 @@ export class FrameCache {
       },
     })
     if (signal.aborted) return
-    const mended = await mendedPieces(answer, isDraft)
+    const mended = await mendedPieces(answer, request)
     if (signal.aborted || entry.work !== work || this.#entries.get(frame) !== entry)
       return closePieces(mended)
     this.#pieceBytes += bytesOfPieces(mended) - (entry.mended ? bytesOfPieces(entry.mended) : 0)

@@ -1,6 +1,6 @@
 /** Mended pieces of a frame, ready to be drawn over the plate. */
 import { rgba8FromSamples, type Samples } from '../../core/image/samples'
-import type { EvaluateAnswer } from '../../workers/protocol'
+import type { EvaluateAnswer, EvaluateRequest } from '../../workers/protocol'
 
 export interface ShownPatch {
   readonly col: number
@@ -16,6 +16,8 @@ export interface Mended {
   /** What the frame is called: equal exactly when its pixels are. */
   readonly name: string
   readonly isDraft: boolean
+  /** Nothing of it was measured yet. */
+  readonly isPassing: boolean
   readonly patches: readonly ShownPatch[]
   readonly measures: EvaluateAnswer['measures']
   readonly notes: EvaluateAnswer['notes']
@@ -25,10 +27,13 @@ export interface Mended {
 /** Pixels arrive on the canvas as they are. */
 export const EXACT: ImageBitmapOptions = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' }
 
-export async function mendedPieces(answer: EvaluateAnswer, isDraft: boolean): Promise<Mended> {
+export async function mendedPieces(
+  answer: EvaluateAnswer,
+  { isDraft, isPassing = false }: EvaluateRequest,
+): Promise<Mended> {
   const { name, measures, notes, seenMaps } = answer
   const patches = await Promise.all(answer.patches.map(toShownPatch))
-  return { name, isDraft, patches, measures, notes, seenMaps }
+  return { name, isDraft, isPassing, patches, measures, notes, seenMaps }
 }
 
 async function toShownPatch({

@@ -6,10 +6,11 @@
  * what a wide view of that side looks like.
  */
 import { gaussianTaps } from '../../image/convolve'
-import type { Rect, Size } from '../../image/rect'
-import type { Raster } from '../../image/raster'
+import { pointerToPart, type Raster } from '../../image/raster'
+import { cropSamples } from '../../image/samples'
+import { growRect, intersectRects, rectAround, type Rect, type Size } from '../../image/rect'
 import { pathPointAt, type PathCurve } from '../../geometry/pathCurve'
-import type { KernelScope } from '../../kernels/memory'
+import { withKernelMemory, type KernelScope } from '../../kernels/memory'
 import { kernels } from '../../kernels/module'
 
 /** Deviations of the smoothed copies; level 0 is the strip itself. The kernel has the same. */
@@ -73,7 +74,7 @@ export function stripMemory({ picture, taboo, curve, rows }: StripSource): numbe
   const columns = columnsOf(curve)
   const strips = (2 * SMOOTH_PX.length + 1) * stripBytes(columns, rows)
   return (
-    picture.data.byteLength + (taboo?.length ?? 0) + strips + columns * (8 * COLUMN_NUMBERS + rows) + 4096
+    picture.data.byteLength + (taboo?.length ?? 0) + strips + columns * (8 * COLUMN_NUMBERS + 2 * rows) + 4096
   )
 }
 
@@ -82,37 +83,106 @@ export function stripMemory({ picture, taboo, curve, rows }: StripSource): numbe
  * @returns Left is against the direction looked along, right is along it; both live as long as the scope.
  */
 export function readStrips(source: StripSource, scope: KernelScope): Strips {
-  const { picture, taboo, curve, rows } = source
+  const { picture, curve, rows } = source
   const columns = columnsOf(curve)
-  const isSeen = { left: new Uint8Array(columns), right: new Uint8Array(columns) }
-  const places = scope.pointerTo(placesOf(source, columns, isSeen))
-  const from = scope.pointerTo(picture.data)
+  const sides = [-1, 1].map((sign) => ({
+    sign,
+    strips: scope.reserve(SMOOTH_PX.length * stripBytes(columns, rows)),
+    masked: scope.reserve(columns * rows),
+    isSeen: new Uint8Array(columns),
+    hasMasked: false,
+  })) as [OpenSide, OpenSide]
+  const places = placesOf(source, columns, sides)
+  const at = scope.pointerTo(places)
+  for (let begin = 0; begin < columns; begin += COLUMNS_AT_ONCE) {
+    const end = Math.min(begin + COLUMNS_AT_ONCE, columns)
+    withKernelMemory(0, (inner) => readColumns(source, places, at, begin, end, sides, inner))
+  }
+  const [left, right] = sides.map((side) => closeSide(side, columns, rows, scope)) as [Side, Side]
+  return { columns, rows, channels: picture.channels, left, right }
+}
+
+interface OpenSide {
+  readonly sign: number
+  readonly strips: number
+  readonly masked: number
+  readonly isSeen: Uint8Array
+  hasMasked: boolean
+}
+
+/** A path that runs aslant has far more picture in its box than beside it: it is read piece by piece. */
+const COLUMNS_AT_ONCE = 128
+
+function readColumns(
+  { picture, taboo, rect, rows }: StripSource,
+  places: Float64Array,
+  at: number,
+  begin: number,
+  end: number,
+  sides: readonly OpenSide[],
+  scope: KernelScope,
+): void {
+  const columns = places.length / COLUMN_NUMBERS
+  const size = { width: rect.width, height: rect.height }
+  const part = partAround(places, begin, end, rows, size)
+  const from = pointerToPart(picture, part, scope)
   scope.reserve(PLACE_BYTES) // the last pixel is read as four floats
-  const mask = taboo ? scope.pointerTo(taboo) : 0
-  const masked = scope.reserve(columns * rows)
-  const read = (side: 'left' | 'right'): Side => {
-    const strips = scope.reserve(SMOOTH_PX.length * stripBytes(columns, rows))
-    const { width, height, channels } = picture
+  const mask = taboo ? scope.pointerTo(cropSamples({ ...size, channels: 1, data: taboo }, part).data) : 0
+  for (const side of sides) {
     // prettier-ignore
     const hasMasked = kernels().readStrip(
-      from, width, height, channels, mask, places, columns, rows, side === 'left' ? -1 : 1, strips, masked,
+      from, part.col, part.row, part.width, part.height, picture.channels, mask, at, begin, end, columns, rows,
+      side.sign, side.strips, side.masked,
     )
-    if (hasMasked) {
-      const marks = new Uint8Array(kernels().memory.buffer, masked, columns)
-      for (let column = 0; column < columns; column++) if (marks[column] === 1) isSeen[side][column] = 0
-      kernels().bridgeStrip(strips, masked, columns, rows)
-    }
-    smoothInto(strips, columns, rows, scope)
-    return { strips, isSeen: isSeen[side] }
+    side.hasMasked ||= hasMasked
   }
-  return { columns, rows, channels: picture.channels, left: read('left'), right: read('right') }
+}
+
+/** All that is read for some columns, in px of the rectangle and inside of it. */
+function partAround(
+  places: Float64Array,
+  begin: number,
+  end: number,
+  rows: number,
+  { width, height }: Size,
+): Rect {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let column = begin; column < end; column++) {
+    const from = column * COLUMN_NUMBERS
+    const reach = places[from + 4]! + rows
+    const [x, y] = [places[from]!, places[from + 1]!]
+    const [dx, dy] = [Math.abs(places[from + 2]!) * reach, Math.abs(places[from + 3]!) * reach]
+    left = Math.min(left, x - dx)
+    right = Math.max(right, x + dx)
+    top = Math.min(top, y - dy)
+    bottom = Math.max(bottom, y + dy)
+  }
+  const whole = { col: 0, row: 0, width, height }
+  const around = rectAround(left, top, right, bottom)
+  // What lies wholly outside is read at the nearest edge.
+  return intersectRects(growRect(around, BETWEEN_PX), whole) ?? whole
+}
+
+/** Reading between pixels, and masks beside them, look so far. */
+const BETWEEN_PX = 4
+
+/** A side that has been read: bridged, smoothed, with what of it is seen. */
+function closeSide(side: OpenSide, columns: number, rows: number, scope: KernelScope): Side {
+  const { strips, masked, isSeen, hasMasked } = side
+  if (hasMasked) {
+    const marks = new Uint8Array(kernels().memory.buffer, masked, columns)
+    for (let column = 0; column < columns; column++) if (marks[column] === 1) isSeen[column] = 0
+    kernels().bridgeStrip(strips, masked, columns, rows)
+  }
+  smoothInto(strips, columns, rows, scope)
+  return { strips, isSeen }
 }
 
 /** Where each column begins, and the way outwards; also which rims lie inside the full picture. */
 function placesOf(
   { rect, pictureSize, curve, rimPx, directionAt }: StripSource,
   columns: number,
-  isSeen: { readonly left: Uint8Array; readonly right: Uint8Array },
+  [left, right]: readonly [OpenSide, OpenSide],
 ): Float64Array {
   const places = new Float64Array(COLUMN_NUMBERS * columns)
   const isInside = (x: number, y: number) =>
@@ -123,8 +193,8 @@ function placesOf(
     // The first clean pixel centre lies half a pixel outside the rim.
     const rim = (widthPx / 2 + rimPx) / look.crossing + 0.5
     places.set([x - rect.col, y - rect.row, look.x, look.y, rim], COLUMN_NUMBERS * column)
-    isSeen.left[column] = isInside(x - rim * look.x, y - rim * look.y)
-    isSeen.right[column] = isInside(x + rim * look.x, y + rim * look.y)
+    left.isSeen[column] = isInside(x - rim * look.x, y - rim * look.y)
+    right.isSeen[column] = isInside(x + rim * look.x, y + rim * look.y)
   }
   return places
 }

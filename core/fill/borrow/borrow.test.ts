@@ -51,9 +51,13 @@ const mendOf = (params: Record<string, unknown>): Mend =>
   })
 
 async function mended(params: Record<string, unknown>, frame = 1009, from = source, truth = bare) {
-  const done = await evaluateFrame(planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame), from, {
-    shouldStop: () => false,
-  })
+  const done = await evaluateFrame(
+    planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame),
+    from,
+    {
+      shouldStop: () => false,
+    },
+  )
   const samples = await from.readRect(frame, whole)
   return {
     ...done,

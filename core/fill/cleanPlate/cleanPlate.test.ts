@@ -64,7 +64,11 @@ async function mended(
     source = clean,
   }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
 ) {
-  const done = await evaluateFrame(planFrame(documentOf([mend], new Map(), RANGE, scene), frame), source, context)
+  const done = await evaluateFrame(
+    planFrame(documentOf([mend], new Map(), RANGE, scene), frame),
+    source,
+    context,
+  )
   const whole = { col: 0, row: 0, ...SIZE }
   const plate = await source.readRect(frame, whole)
   const truth = await bare.readRect(frame, whole)
@@ -107,8 +111,8 @@ test.each(['texture', 'membrane', 'near', 'median'])(
 
 test('every k-th frame counts from the first of the plate, so that neighbouring frames ask the same ones', () => {
   const asked = (frame: number) =>
-    planFrame(documentOf([mendOf({ every: 3 })], new Map(), RANGE), frame).mends[0]!.covers[0]!.looks.flatMap((look) =>
-      look.purpose === 'gather' ? [look.frame] : [],
+    planFrame(documentOf([mendOf({ every: 3 })], new Map(), RANGE), frame).mends[0]!.covers[0]!.looks.flatMap(
+      (look) => (look.purpose === 'gather' ? [look.frame] : []),
     )
   expect(asked(1010)).toEqual([1001, 1004, 1007, 1013, 1016, 1019])
   expect(asked(1011)).toEqual([1001, 1004, 1007, 1010, 1013, 1016, 1019])
@@ -242,7 +246,11 @@ describe('a thread that ends on a wing, which swings: what lies on the wing is w
 
   test.each([1005, 1009, 1013])('on frame %i', async (frame) => {
     const whole = { col: 0, row: 0, ...SIZE }
-    const done = await evaluateFrame(planFrame(documentOf([thread], new Map(), RANGE), frame), swinging, context)
+    const done = await evaluateFrame(
+      planFrame(documentOf([thread], new Map(), RANGE), frame),
+      swinging,
+      context,
+    )
     const finished = layPatches(await swinging.readRect(frame, whole), done.patches, 3)
     const truth = await bareWing.readRect(frame, whole)
     const [edge, middle] = [edgeAt(frame), threadAt(frame)]

@@ -53,7 +53,9 @@ test('a still shows its own pixel at every place; without one the fill says what
 test('an alpha channel of the plate is left alone by a colour', () => {
   const four = paintRaster(40, 36, (_, __, channel) => (channel === 3 ? 0.5 : 0.2), 4)
   const input = closedInput(four, SQUARE)
-  const result = completed(cut.run(input, { ...defaultsOf(cut), behind: 'colour', colour: '#ffffff' }, GOES_ON))
+  const result = completed(
+    cut.run(input, { ...defaultsOf(cut), behind: 'colour', colour: '#ffffff' }, GOES_ON),
+  )
   if (!result.ok) throw new Error(result.detail)
   for (let i = 0; i < input.field.count; i++) expect(result.values[i * 4 + 3]).toBe(0.5)
 })

@@ -67,7 +67,9 @@ export const cut = defineFill({
       if (wanted[i] === 0) continue
       const pixel = field.pixels[i]!
       for (let c = 0; c < Math.min(channels, 3); c++)
-        values[i * channels + c] = still ? still.samples.data[pixel * still.samples.channels + c]! / maximumOf(still.samples.data) : plain[c]!
+        values[i * channels + c] = still
+          ? still.samples.data[pixel * still.samples.channels + c]! / maximumOf(still.samples.data)
+          : plain[c]!
       // A still and a colour are finished as they are: no grain is made for them.
     }
     return { ok: true, values, grainKept }

@@ -5,7 +5,15 @@ import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
 import { texture } from '../texture/texture'
 import { layerAt, NO_LAYER } from '../../scene/layerMap'
-import { completed, FREE, NEVER, type FillInput, type FillMethod, type FillResult, type Prepared } from '../method'
+import {
+  completed,
+  FREE,
+  NEVER,
+  type FillInput,
+  type FillMethod,
+  type FillResult,
+  type Prepared,
+} from '../method'
 import type { RunContext } from '../../shot/context'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const

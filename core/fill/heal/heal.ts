@@ -6,7 +6,15 @@ import { labelled } from '../../parameter'
 import { NO_SOURCE } from '../clone/clone'
 import { gridOf, RIM, solveLaplace } from '../../image/laplace'
 import { wantedPixels } from '../membrane/membrane'
-import { defineFill, isTrouble, knownPixels, type FillInput, type FillMethod, type Prepared, type Surroundings } from '../method'
+import {
+  defineFill,
+  isTrouble,
+  knownPixels,
+  type FillInput,
+  type FillMethod,
+  type Prepared,
+  type Surroundings,
+} from '../method'
 import type { RunContext } from '../../shot/context'
 import { bridgeUnread, readSource, sourceThere, type ReadSource } from '../readSource'
 

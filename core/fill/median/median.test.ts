@@ -147,6 +147,9 @@ test('the middle of a wide area, out of reach of the disc, is bridged; a disc th
   const middle = [...wide.field.pixels].indexOf(50 * 120 + 60)
   expect(result.values[middle]).toBeCloseTo(0.3, 2)
   const whole = closedInput(plate, [-20, -20, 150, -20, 150, 130, -20, 130])
-  expect(completed(median.run(whole, { radiusPx: 8 }, never))).toMatchObject({ ok: false, reason: 'nothing-known' })
+  expect(completed(median.run(whole, { radiusPx: 8 }, never))).toMatchObject({
+    ok: false,
+    reason: 'nothing-known',
+  })
   expect(wholePicture(plate).width).toBe(120)
 })

@@ -72,7 +72,9 @@ test('radius 0 shows the plate; more is softer, and says how much of the grain i
 })
 
 test('it stops when told to', () => {
-  expect(completed(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true }))).toMatchObject({
+  expect(
+    completed(soften.run(closedInput(plate, MIDDLE), { radiusPx: 8 }, { shouldStop: () => true })),
+  ).toMatchObject({
     ok: false,
     reason: 'stopped',
   })

@@ -58,9 +58,13 @@ async function mended(
   frame = 1007,
 ) {
   const from = { ...source, ...over }
-  const done = await evaluateFrame(planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame), from, {
-    shouldStop: () => false,
-  })
+  const done = await evaluateFrame(
+    planFrame(documentOf([mendOf(params)], new Map(), RANGE, scene), frame),
+    from,
+    {
+      shouldStop: () => false,
+    },
+  )
   const plate = await source.readRect(frame, whole)
   return {
     ...done,

@@ -128,7 +128,9 @@ test('a first look comes from a coarser search and still joins the tiles better 
 
 test('stopped in the middle it says so', () => {
   let asked = 0
-  expect(completed(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 }))).toMatchObject({
+  expect(
+    completed(texture.run(inputOf(pictureOf()), settings(), { shouldStop: () => asked++ > 2 })),
+  ).toMatchObject({
     ok: false,
     reason: 'stopped',
   })

@@ -5,7 +5,17 @@ import type { Rect } from '../../image/rect'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 import { labelled } from '../../parameter'
-import { defineFill, FREE, isTrouble, knownPixels, NEVER, ownValues, type FillInput, type FillMethod, type FillResult } from '../method'
+import {
+  defineFill,
+  FREE,
+  isTrouble,
+  knownPixels,
+  NEVER,
+  ownValues,
+  type FillInput,
+  type FillMethod,
+  type FillResult,
+} from '../method'
 import type { RunContext } from '../../shot/context'
 import { bridgeUnread } from '../readSource'
 import { finestLevel } from './levels'

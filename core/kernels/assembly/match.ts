@@ -144,7 +144,10 @@ export function addCosts(costs: usize, columns: i32, maxShift: i32, other: usize
   for (let column = 0; column < columns; column++) {
     const from = other + ((<i32>Math.floor(<f64>column * step + 0.5) * theirs) << 2)
     const to = costs + ((column * shifts) << 2)
-    for (let s = 0; s < shifts; s++) {
+    let s = 0
+    // Where both have the same shifts they stand side by side.
+    if (apart == 0) for (; s + 4 <= shifts; s += 4) v128.store(to + (s << 2), f32x4.add(v128.load(to + (s << 2)), v128.load(from + (s << 2))))
+    for (; s < shifts; s++) {
       const at = min(max(s + apart, 0), theirs - 1)
       store<f32>(to + (s << 2), load<f32>(to + (s << 2)) + load<f32>(from + (at << 2)))
     }

@@ -86,6 +86,8 @@ function bicubicInto(src: usize, width: i32, height: i32, channels: i32, x: f32,
 }
 
 /** All channels of a place as four floats; those that the picture has not are 0. */
+// @ts-ignore: decorator
+@inline
 export function bicubicWide(src: usize, width: i32, height: i32, channels: i32, x: f32, y: f32): v128 {
   const u = min<f32>(max<f32>(x - 0.5, 0), <f32>(width - 1))
   const v = min<f32>(max<f32>(y - 0.5, 0), <f32>(height - 1))

@@ -6,18 +6,19 @@ const PLACE_BYTES = 40
 const FOOTPRINT_PX = 2 // reading between pixels looks so far
 
 /**
- * Reads a strip. `places` holds for each column five f64: the centreline in px of the picture at `src`, the direction
- * outwards to the right, and how far along it the rim lies. `sign` is -1 for the left side. `isMasked` gets a byte for each
- * place, where there is a mask: whether something covers what is read.
+ * Reads columns of a strip, from `begin` to before `end`, from the part of a picture at `src` that lies at (left, top).
+ * `places` holds for each column five f64: the centreline in px of the picture, the direction outwards to the right, and how
+ * far along it the rim lies. `sign` is -1 for the left side. `isMasked` gets a byte for each place, where there is a mask:
+ * whether something covers what is read.
  */
 export function readStrip(
-  src: usize, width: i32, height: i32, channels: i32, mask: usize,
-  places: usize, columns: i32, rows: i32, sign: f64, strip: usize, isMasked: usize,
+  src: usize, left: i32, top: i32, width: i32, height: i32, channels: i32, mask: usize,
+  places: usize, begin: i32, end: i32, columns: i32, rows: i32, sign: f64, strip: usize, isMasked: usize,
 ): bool {
   let hasMasked = false
-  for (let column = 0; column < columns; column++) {
+  for (let column = begin; column < end; column++) {
     const at = places + column * PLACE_BYTES
-    const x = load<f64>(at), y = load<f64>(at, 8), dx = load<f64>(at, 16), dy = load<f64>(at, 24)
+    const x = load<f64>(at) - <f64>left, y = load<f64>(at, 8) - <f64>top, dx = load<f64>(at, 16), dy = load<f64>(at, 24)
     const rim = load<f64>(at, 32)
     for (let row = 0; row < rows; row++) {
       const away = sign * (rim + <f64>row)
@@ -65,12 +66,6 @@ export function bridgeStrip(strip: usize, isMasked: usize, columns: i32, rows: i
   }
 }
 
-// Deviations of the copies smoothed along the path; see SMOOTH_PX in fill/across/strips.ts.
-const LEVELS = 4
-// @ts-ignore: decorator
-@inline
-function smoothOf(level: i32): f32 { return level == 0 ? 0 : level == 1 ? 1 : level == 2 ? 2 : 4 }
-
 /** A place of a strip, between columns and rows. */
 // @ts-ignore: decorator
 @inline
@@ -88,18 +83,18 @@ function stripAt(strip: usize, columns: i32, rows: i32, arc: f32, row: f32): v12
   return f32x4.add(first, f32x4.mul(f32x4.splat(fv), f32x4.sub(second, first)))
 }
 
-/** A side seen with a view `smoothPx` wide: between the two copies that are smoothed nearly so far. */
+/**
+ * A side seen with a view `smoothPx` wide: between the two copies that are smoothed nearly so far, their deviations 0, 1, 2
+ * and 4 (SMOOTH_PX in fill/across/strips.ts).
+ */
 // @ts-ignore: decorator
 @inline
 function viewOf(side: usize, columns: i32, rows: i32, arc: f32, row: f32, smoothPx: f32): v128 {
-  let level = 0
-  while (level + 2 < LEVELS && smoothOf(level + 1) < smoothPx) level++
-  const low = smoothOf(level)
-  const f = (min<f32>(smoothPx, smoothOf(LEVELS - 1)) - low) / (smoothOf(level + 1) - low)
+  const level = smoothPx <= 1 ? 0 : smoothPx <= 2 ? 1 : 2
+  const f: f32 = level == 0 ? smoothPx : level == 1 ? smoothPx - 1 : (min<f32>(smoothPx, 4) - 2) * 0.5
   const bytes = (columns * rows) << 4
   const strip = side + level * bytes
   const narrow = stripAt(strip, columns, rows, arc, row)
-  if (!(f > 0)) return narrow
   const wide = stripAt(strip + bytes, columns, rows, arc, row)
   return f32x4.add(narrow, f32x4.mul(f32x4.splat(f), f32x4.sub(wide, narrow)))
 }
@@ -122,8 +117,9 @@ function continued(
   side: usize, columns: i32, rows: i32, arc: f32, depth: f32, blur: f32, echo: f32, reach: f32,
 ): v128 {
   const smoothPx = blur * max<f32>(0, depth)
+  if (smoothPx == 0) return stripAt(side, columns, rows, arc, max<f32>(0, -depth))
   const seen = viewOf(side, columns, rows, arc, max<f32>(0, -depth), smoothPx)
-  if (echo == 0 || smoothPx == 0) return seen
+  if (echo == 0) return seen
   const row = foldWithin(depth, max<f32>(reach - 1, 1))
   const detail = f32x4.sub(stripAt(side, columns, rows, arc, row), viewOf(side, columns, rows, arc, row, smoothPx))
   return f32x4.add(seen, f32x4.mul(f32x4.splat(echo), detail))

@@ -1,0 +1,121 @@
+/** The picture of a group of mends as it is being worked on. */
+import type { FillInput } from '../fill/method'
+import { cropRaster, type Raster } from '../image/raster'
+import type { Rect } from '../image/rect'
+import {
+  createSamples,
+  cropSamples,
+  maximumOf,
+  rasterFromSamples,
+  sampleFromFloat,
+  type Samples,
+} from '../image/samples'
+import type { Patch } from './evaluatedFrame'
+
+export interface Canvas {
+  readonly rect: Rect
+  /** As it was read. */
+  readonly samples: Samples
+  readonly picture: Raster
+  /** 1 for each pixel that a mend has changed. */
+  readonly isTouched: Uint8Array
+  /** Of each row, from which pixel to before which any was changed. */
+  readonly spans: { readonly begins: Int32Array; readonly ends: Int32Array }
+  /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
+  alpha: Float32Array | null
+}
+
+/** Floats of the last canvas: a new array of that size costs as much as filling it. */
+let spare: Float32Array | null = null
+
+/** A canvas over what was read of a rectangle. Whoever opens it closes it. */
+export function openCanvas(rect: Rect, samples: Samples): Canvas {
+  const { width, height } = rect
+  const length = samples.data.length
+  const kept = spare !== null && spare.length >= length ? spare.subarray(0, length) : undefined
+  if (kept) spare = null
+  return {
+    rect,
+    samples,
+    picture: rasterFromSamples(samples, kept),
+    isTouched: new Uint8Array(width * height),
+    spans: { begins: new Int32Array(height).fill(width), ends: new Int32Array(height) },
+    alpha: null,
+  }
+}
+
+const MAX_SPARE_BYTES = 64 * 2 ** 20
+
+/** Nobody looks at it any more. */
+export function closeCanvas({ picture: { data } }: Canvas): void {
+  if (data.buffer.byteLength > MAX_SPARE_BYTES || (spare && spare.byteLength >= data.buffer.byteLength))
+    return
+  spare = new Float32Array(data.buffer)
+}
+
+/** What of the canvas lies in a rectangle. */
+export const seenOn = ({ picture, rect }: Canvas, part: Rect): Raster =>
+  cropRaster(picture, { ...part, col: part.col - rect.col, row: part.row - rect.row })
+
+/** Lays finished values over the picture by their coverage. @param coverage  For each entry of the field, 0 to 1. */
+export function layInto(
+  canvas: Canvas,
+  values: Float32Array,
+  holes: Float32Array | null,
+  coverage: ArrayLike<number>,
+  { field, rect }: FillInput,
+  share: number,
+): void {
+  const { picture, isTouched, spans } = canvas
+  const { channels, width, data } = picture
+  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
+  if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
+  for (let i = 0; i < field.count; i++) {
+    const weight = coverage[i]! * share
+    if (weight === 0) continue
+    const row = (field.pixels[i]! / rect.width) | 0
+    const col = field.pixels[i]! - row * rect.width + left
+    const pixel = (row + top) * width + col
+    if (col < spans.begins[row + top]!) spans.begins[row + top] = col
+    if (col >= spans.ends[row + top]!) spans.ends[row + top] = col + 1
+    const hole = holes ? holes[i]! : 0
+    for (let channel = 0; channel < channels; channel++) {
+      const at = pixel * channels + channel
+      data[at] = data[at]! + weight * (values[i * channels + channel]! - data[at]!)
+    }
+    // Cut away, or covered again by a mend that comes later.
+    if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
+    isTouched[pixel] = 1
+  }
+}
+
+/** Back to samples: rounded where a mend has been, the plate's own bits everywhere else. */
+export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
+  const { samples, picture, isTouched, spans, alpha, rect: readRect } = canvas
+  const { channels } = samples
+  const maximum = maximumOf(samples.data)
+  const [left, top] = [writeRect.col - readRect.col, writeRect.row - readRect.row]
+  const out = cropSamples(samples, { ...writeRect, col: left, row: top })
+  for (let row = 0; row < writeRect.height; row++) {
+    const line = (top + row) * readRect.width
+    const end = Math.min(spans.ends[top + row]!, left + writeRect.width)
+    for (let col = Math.max(spans.begins[top + row]!, left); col < end; col++) {
+      if (isTouched[line + col] === 0) continue
+      const [from, to] = [(line + col) * channels, (row * writeRect.width + col - left) * channels]
+      for (let c = 0; c < channels; c++) out.data[to + c] = sampleFromFloat(picture.data[from + c]!, maximum)
+    }
+  }
+  return { rect: writeRect, samples: out, alpha: alpha && cutOf(alpha, readRect, writeRect, maximum) }
+}
+
+/** How far each pixel is still there, as samples of one channel. */
+function cutOf(alpha: Float32Array, readRect: Rect, writeRect: Rect, maximum: number): Samples {
+  const { width, height } = writeRect
+  const cut = createSamples(width, height, 1, maximum === 255 ? 8 : 16)
+  for (let row = 0; row < height; row++) {
+    let pixel = (writeRect.row - readRect.row + row) * readRect.width + writeRect.col - readRect.col
+    for (let col = 0; col < width; col++, pixel++)
+      cut.data[row * width + col] = sampleFromFloat(alpha[pixel]!, maximum)
+  }
+  return cut
+}
