@@ -180,7 +180,7 @@ async function apply(
   }
   const beside = {
     pairs: await readPairs(placement, clip, reader, context),
-    grain: await readGrain(placement, clip),
+    grain: await readGrain(placement, clip, reader),
   }
   finishInto(result, placement, input, beside, clip.plate, context)
   const { values, holes = null, faults = null, gathered = null, needed = null } = result

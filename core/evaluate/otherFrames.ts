@@ -2,9 +2,9 @@
 import { completed, type FillInput, type FillMethod, type OtherCrop, type Prepared } from '../fill/method'
 import { MAX_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
-import { growRect, wholePicture } from '../image/rect'
+import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'
 import { rectThrough, rectThroughAll } from '../plan/boxes'
-import { aroundOf, requestKey } from '../plan/keys'
+import { aroundOf, maskedKey, requestKey } from '../plan/keys'
 import type { FramePlan, PlannedRequest } from '../plan/planFrame'
 import { layerMapOf } from '../scene/sceneLayers'
 import { boxThrough } from '../plan/boxes'
@@ -28,20 +28,56 @@ function gatherRequests({ requests }: Placement, { isDraft }: RunContext): Plann
   return gathered.filter((_, i) => i % step === 0)
 }
 
+/** Crops are cut on a grid of so many px, so that a frame's neighbours ask the same ones. */
+const GRID_PX = 32
+
 /** What gathering reads of another frame; null where nothing of it lies in the picture. */
 const gatherRect = ({ writeRect, aroundPx }: Placement, request: PlannedRequest, clip: Clip) =>
-  rectThroughAll(
-    request.layersFromHere ?? [request.groundFromHere],
-    growRect(writeRect, aroundPx + BEYOND_PX),
-    wholePicture(clip.plate),
+  onGrid(
+    rectThroughAll(
+      request.layersFromHere ?? [request.groundFromHere],
+      growRect(writeRect, aroundPx + BEYOND_PX),
+      wholePicture(clip.plate),
+    ),
+    clip,
   )
 
 const grainRect = ({ writeRect, ringPx }: Placement, { groundFromHere }: PlannedRequest, clip: Clip) =>
-  rectThrough(
-    groundFromHere,
-    growRect(writeRect, ringPx + MAX_DRIFT_PX + BEYOND_PX),
-    wholePicture(clip.plate),
+  onGrid(
+    rectThrough(
+      groundFromHere,
+      growRect(writeRect, ringPx + MAX_DRIFT_PX + BEYOND_PX),
+      wholePicture(clip.plate),
+    ),
+    clip,
   )
+
+function onGrid(rect: Rect | null, { plate }: Clip): Rect | null {
+  if (!rect) return null
+  const [left, top] = [GRID_PX * Math.floor(rect.col / GRID_PX), GRID_PX * Math.floor(rect.row / GRID_PX)]
+  const right = GRID_PX * Math.ceil((rect.col + rect.width) / GRID_PX)
+  const bottom = GRID_PX * Math.ceil((rect.row + rect.height) / GRID_PX)
+  return intersectRects(
+    { col: left, row: top, width: right - left, height: bottom - top },
+    wholePicture(plate),
+  )
+}
+
+/** The plate of another frame, and what of it may not be taken: read once for all frames that look at it. */
+async function readCrop(
+  request: PlannedRequest,
+  rect: Rect,
+  clip: Clip,
+  reader: ShapeReader,
+): Promise<OtherCrop> {
+  const { frame } = request
+  const key = `crop ${frame} ${rect.col} ${rect.row} ${rect.width} ${rect.height} ${maskedKey(request)}`
+  const crop = await kept(clip, key, async (): Promise<OtherCrop> => {
+    const [samples, shapes] = await Promise.all([clip.readRect(frame, rect), maskedOn(request, [], reader)])
+    return { samples, rect, masked: tabooOf(shapes, rect) }
+  })
+  return crop!
+}
 
 /** The rectangles that a placement will read of other frames. @param isFilled  What it gathers is known already. */
 export function wantedRects(
@@ -76,7 +112,6 @@ export async function readGathered(
       const rect = gatherRect(placement, request, clip)
       if (!rect) return null
       const { frame, layersFromHere, groundFromHere, areaFromHere } = request
-      const masked = await maskedOn(request, [], reader)
       const isLayered = scene && around && layersFromHere && !request.isOpen && frame !== here
       return {
         frame,
@@ -85,7 +120,7 @@ export async function readGathered(
         areaFromHere,
         layersFromHere,
         layerMap: isLayered ? layerMapOf(scene, frame, boxThrough(layersFromHere[0]!, around)) : null,
-        value: { samples: await clip.readRect(frame, rect), rect, masked: tabooOf(masked, rect) },
+        value: await readCrop(request, rect, clip, reader),
       }
     }),
   )
@@ -93,14 +128,18 @@ export async function readGathered(
 }
 
 /** The plate of the frames beside, for measuring grain in time. */
-export async function readGrain(placement: Placement, clip: Clip): Promise<PictureBeside[]> {
+export async function readGrain(
+  placement: Placement,
+  clip: Clip,
+  reader: ShapeReader,
+): Promise<PictureBeside[]> {
   const grain: PictureBeside[] = []
   for (const request of placement.requests) {
     if (request.purpose !== 'grain') continue
     const rect = grainRect(placement, request, clip)
     if (!rect) continue
-    const picture = await clip.readRect(request.frame, rect)
-    grain.push({ picture, rect, thereFromHere: request.groundFromHere })
+    const { samples } = await readCrop({ ...request, masked: [] }, rect, clip, reader)
+    grain.push({ picture: samples, rect, thereFromHere: request.groundFromHere })
   }
   return grain
 }

@@ -1,5 +1,6 @@
 /** Sizes of differences between samples, and the variance of the grain behind them. */
-import { nthSmallest } from '../image/median'
+import { withKernelMemory } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 
 export const GRAIN_BINS = 8
 /** Thinner bins are edges between others, more often than grain of their own. */
@@ -34,27 +35,16 @@ export class Sizes {
   /**
    * Begins with the lower quartile, then leaves out what is far out for a normal distribution of that size and takes the
    * variance of the rest, again and again: a fifth of edges would make the quartile alone a quarter too large. What the
-   * spreading has added is taken off. Sizes are reordered by it.
+   * spreading has added is taken off.
    */
   variance(): number {
-    if (this.#count === 0) return 0
-    const deviation =
-      nthSmallest(this.#values, this.#count, Math.floor(this.#count / 4)) / LOWER_QUARTILE_OF_NORMAL
-    let variance = deviation * deviation
-    for (let round = 0; round < ROUNDS; round++) {
-      const limit = FAR_OUT * Math.sqrt(variance)
-      let [sum, inside] = [0, 0]
-      for (let i = 0; i < this.#count; i++) {
-        const value = this.#values[i]!
-        if (value > limit) continue
-        sum += value * value
-        inside++
-      }
-      const next = inside > 0 ? sum / inside / VARIANCE_WITHIN : 0
-      const hasSettled = Math.abs(next - variance) < 1e-3 * variance
-      variance = Math.min(variance, next)
-      if (hasSettled) break
-    }
+    const variance = withKernelMemory(4 * this.#count + 256, (scope) => {
+      const sizes = scope.pointerTo(this.#values.subarray(0, this.#count))
+      // prettier-ignore
+      return kernels().normalVariance(
+        sizes, this.#count, LOWER_QUARTILE_OF_NORMAL, FAR_OUT, VARIANCE_WITHIN, ROUNDS,
+      )
+    })
     return Math.max(0, variance - ROUNDING * this.stepSize * this.stepSize)
   }
 }

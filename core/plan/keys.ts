@@ -57,6 +57,9 @@ export function requestKey(placement: PlannedPlacement, request: PlannedRequest)
   ])
 }
 
+/** What covers something on the frame of a request. */
+export const maskedKey = ({ masked }: PlannedRequest): string => digestOf(masked.map(areaText))
+
 /** All that the fill of a placement hangs on, except what placements before it have put beneath. */
 export function fillKey({ frame, scene }: FramePlan, placement: PlannedPlacement): string {
   const { mend, params, covers, holdouts, others, sourceFromTarget, still, requests } = placement

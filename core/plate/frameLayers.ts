@@ -1,4 +1,4 @@
-/** The layers that another frame shows, in kernel memory: which of its readings show another layer than they were read through. */
+/** The layers that another frame shows, in kernel memory: which places show another layer than the one they are read through. */
 import type { Matrix3 } from '../geometry/transform'
 import { kernels } from '../kernels/module'
 import type { KernelScope } from '../kernels/memory'
@@ -35,8 +35,8 @@ export function openFrameLayers(
 const bitOf = (layer: number): number => (layer < 8 ? 1 << layer : 0)
 const bitsOf = (layers: readonly number[]): number => layers.reduce((bits, layer) => bits | bitOf(layer), 0)
 
-/** Masks readings through one layer that show another; `doubts` gets 1 for each that may. */
-export function maskOtherLayers(
+/** Marks places that show another layer than the one they are to be read through; `doubts` gets 1 for each that may. */
+export function markOtherLayers(
   layers: FrameLayers,
   layer: number,
   places: KernelPlaces,
@@ -45,7 +45,7 @@ export function maskOtherLayers(
 ): void {
   const { cellPx, firstCol, firstRow, cols, rows } = layers.map
   // prettier-ignore
-  kernels().maskOtherLayers(
+  kernels().markOtherLayers(
     kept, doubts, places.xs, places.ys, places.count, layer, layers.matrices, layers.hiddenBy,
     layers.cells, cellPx, firstCol, firstRow, cols, rows, ALIKE_PX,
   )

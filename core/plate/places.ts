@@ -79,8 +79,17 @@ export const readingBytes = (stride: number, channels: number): number => 4 * st
 /** A frame in kernel memory, for reading many times. */
 export interface KernelFrame {
   readonly channels: number
-  /** Reads the places, sent through a matrix, into planes; brought to another light where `tone` says how. */
-  readInto(to: ReadingPlanes, places: KernelPlaces, thereFromHere: Matrix3, tone: KernelTone | null): void
+  /**
+   * Reads the places, sent through a matrix, into planes; brought to another light where `tone` says how.
+   * @param hasMarks  What shares are kept holds which places are read: see `markOtherLayers`.
+   */
+  readInto(
+    to: ReadingPlanes,
+    places: KernelPlaces,
+    thereFromHere: Matrix3,
+    tone: KernelTone | null,
+    hasMarks?: boolean,
+  ): void
 }
 
 /** Kernel memory that `openFrame` takes. */
@@ -98,12 +107,12 @@ export function openFrame({ samples, rect, masked }: GatherFrame, scope: KernelS
   const scale = 1 / maximumOf(data)
   return {
     channels,
-    readInto({ values, kept, stride }, { xs, ys, count }, thereFromHere, tone) {
+    readInto({ values, kept, stride }, { xs, ys, count }, thereFromHere, tone, hasMarks = false) {
       new Float64Array(kernels().memory.buffer, matrixAt, 9).set(thereFromHere)
       // prettier-ignore
       kernels().readPlaces(
         source, is16, scale, rect.col, rect.row, width, height, channels, shut, matrixAt, xs, ys, count,
-        tone?.terms ?? 0, tone?.x0 ?? 0, tone?.y0 ?? 0, tone?.unit ?? 1, values, stride, kept,
+        tone?.terms ?? 0, tone?.x0 ?? 0, tone?.y0 ?? 0, tone?.unit ?? 1, values, stride, kept, hasMarks,
       )
     },
   }

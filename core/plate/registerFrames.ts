@@ -3,7 +3,7 @@ import type { Matrix3 } from '../geometry/transform'
 import { kernels } from '../kernels/module'
 import type { KernelScope } from '../kernels/memory'
 import type { Anchors } from './anchors'
-import { openFrameLayers, maskOtherLayers, type FrameLayers } from './frameLayers'
+import { openFrameLayers, markOtherLayers, type FrameLayers } from './frameLayers'
 import {
   openFrame,
   type GatherFrame,
@@ -137,7 +137,7 @@ function sureOf(registers: boolean, isSingle: boolean, refined: Refined | null, 
   return isSingle ? (refined?.inside ?? UNSURE) : Math.max(UNSURE, inside)
 }
 
-/** Reads places through one layer, in this frame's light; what shows another layer is masked. @param doubts  0 where nobody asks. */
+/** Reads places through one layer, in this frame's light where they show it. @param doubts  0 where nobody asks. */
 export function readThroughLayer(
   { open, matrices, layers, field }: RegisteredFrame,
   layer: number,
@@ -151,9 +151,9 @@ export function readThroughLayer(
     new Uint8Array(buffer, doubts, places.count).fill(0)
     return
   }
-  open.readInto(to, places, matrices[layer], field?.tone ?? null)
-  if (layers) maskOtherLayers(layers, layer, places, to.kept, doubts)
+  if (layers) markOtherLayers(layers, layer, places, to.kept, doubts)
   else new Uint8Array(buffer, doubts, places.count).fill(0)
+  open.readInto(to, places, matrices[layer], field?.tone ?? null, layers !== null)
 }
 
 /** In deviations of the difference between two frames: beyond, it is something else. */

@@ -1,3 +1,4 @@
+import type { Rect } from '../image/rect'
 import { kernels } from '../kernels/module'
 import { withKernelMemory } from '../kernels/memory'
 
@@ -42,4 +43,27 @@ export function layerAt(
 ): number {
   const [col, row] = [Math.floor(x / cellPx) - firstCol, Math.floor(y / cellPx) - firstRow]
   return col < 0 || row < 0 || col >= cols || row >= rows ? NO_LAYER : cells[CELL_BYTES * (row * cols + col)]!
+}
+
+/** Tells the layer of each stretch of a crop's rows that lies in one cell, where it is known: pixels from `begin` to before `end`. */
+export function forEachCell(
+  { cellPx, firstCol, firstRow, cols, rows, cells }: LayerMap,
+  { col, row, width, height }: Rect,
+  tell: (label: number, begin: number, end: number) => void,
+): void {
+  const [left, right] = [
+    Math.floor(col / cellPx) - firstCol,
+    Math.floor((col + width - 1) / cellPx) - firstCol,
+  ]
+  for (let y = 0; y < height; y++) {
+    const cellRow = Math.floor((row + y) / cellPx) - firstRow
+    if (cellRow < 0 || cellRow >= rows) continue
+    for (let cellCol = Math.max(0, left); cellCol <= Math.min(right, cols - 1); cellCol++) {
+      const label = cells[CELL_BYTES * (cellRow * cols + cellCol)]!
+      if (label === NO_LAYER) continue
+      const begin = Math.max(0, (cellCol + firstCol) * cellPx - col)
+      const end = Math.min(width, (cellCol + firstCol + 1) * cellPx - col)
+      tell(label, y * width + begin, y * width + end)
+    }
+  }
 }

@@ -4,7 +4,7 @@ import { median } from '../median/median'
 import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
 import { texture } from '../texture/texture'
-import { layerAt, NO_LAYER } from '../../scene/layerMap'
+import { forEachCell } from '../../scene/layerMap'
 import {
   completed,
   FREE,
@@ -58,8 +58,9 @@ export function fillUnseen(
   const method = needsPath || missing.length < MIN_FOR_TEXTURE ? membrane : METHODS[fill]
   const data = picture.data.slice()
   for (let i = 0; i < field.count; i++) {
-    if (isSeen[i] === 1)
-      data.set(values.subarray(i * channels, (i + 1) * channels), field.pixels[i]! * channels)
+    if (isSeen[i] === 0) continue
+    const [from, to] = [i * channels, field.pixels[i]! * channels]
+    for (let c = 0; c < channels; c++) data[to + c] = values[from + c]!
   }
   const edges = new Float32Array(field.count)
   // What is missing is the area now; all else is plate.
@@ -94,14 +95,9 @@ function otherLayers(
   const [max] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])
   if (!layerMap || !max) return taboo
   const out = taboo ? taboo.slice() : new Uint8Array(picture.width * picture.height)
-  for (let pixel = 0; pixel < out.length; pixel++) {
-    const label = layerAt(
-      layerMap,
-      rect.col + (pixel % picture.width) + 0.5,
-      rect.row + ((pixel / picture.width) | 0) + 0.5,
-    )
-    if (label !== max[0] && label !== NO_LAYER) out[pixel] = NEVER
-  }
+  forEachCell(layerMap, rect, (label, begin, end) => {
+    if (label !== max[0]) out.fill(NEVER, begin, end)
+  })
   for (let i = 0; i < field.count; i++)
     if (wanted[i]! > 0) out[field.pixels[i]!] = layers[i] === max[0] ? FREE : NEVER
   return out

@@ -6,7 +6,7 @@ export { membraneSweep, membraneApplyDot, membraneStep, membraneRestrict, membra
 export { medianCodes, medianNodes } from './median'
 export { patchDistances, patchSearch, patchShifts, patchVote } from './patches'
 export { grainWhite, grainAtPixels, addGrain } from './grain'
-export { readPlaces, maskOtherLayers, maskInconsistent, maskUncertain, labelsAround } from './places'
+export { readPlaces, markOtherLayers, maskInconsistent, maskUncertain, labelsAround } from './places'
 export { joinPlaces, measureDisagreement } from './join'
 export { toneSums, usualRatio, usualDifference } from './tone'
 export { refineSums } from './refine'
@@ -16,7 +16,8 @@ export { markLine, markPolygon, nearestToLine, listMarked, countMarked } from '.
 export { pathField, coverageOfEdges } from './path'
 export { readStrip, bridgeStrip, continueSides } from './strips'
 export { sideCostBytes, sideCosts, addCosts, chooseShifts, sideAgreement } from './match'
-export { nthSmallest } from './select'
+export { nthSmallest, normalVariance } from './select'
+export { driftOwn, driftDifference, driftSums } from './drift'
 export { readThrough, joinReadings } from './gather'
 export { exp, log, pow, sin, cos, atan2 } from './exact'
 

@@ -124,6 +124,12 @@ export function measureDisagreement(
   for (let i = 0; i < count; i += 4) {
     const lane = <usize>i << 2
     let seen = zero, against = zero
+    let any = zero
+    for (let fr = 0; fr < frames; fr++) any = f32x4.max(any, f32x4.abs(f32x4.add(v128.load(kept + <usize>fr * plane + lane), f32x4.splat(1))))
+    if (!v128.any_true(f32x4.gt(any, zero))) {
+      v128.store(costs + lane, f32x4.splat(NaN)) // nobody saw any of them, and nothing speaks against them
+      continue
+    }
     for (let fr = 0; fr < frames; fr++) {
       const share = v128.load(kept + <usize>fr * plane + lane)
       const isSeen = f32x4.gt(share, zero)

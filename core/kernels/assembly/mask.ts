@@ -1,13 +1,32 @@
 // Shapes as masks of bytes, and how far pixels lie from lines. Lines are given in px of the mask's own corner; a pixel's
-// centre lies at +0.5. A long line is walked in pieces, so that the boxes looked at stay slim.
-
-const PIECE_PX: f64 = 24
+// centre lies at +0.5.
 
 // @ts-ignore: decorator
 @inline
 function clampTo(value: f64, most: i32): i32 {
   return <i32>min<f64>(max<f64>(value, 0), <f64>most)
 }
+
+/**
+ * Of a row whose centres lie `offY` below the line's start, the first column that may lie within `reach` of the line, and
+ * the one past the last, in this order at `span`. The line runs by (dx, dy), `length` px.
+ */
+// @ts-ignore: decorator
+@inline
+function spanOfRow(span: usize, offY: f64, ax: f64, dx: f64, dy: f64, length: f64, reach: f64, width: i32): void {
+  let from: f64 = ax - reach, to: f64 = ax + reach
+  if (dx < 0) from += dx
+  else to += dx
+  if (dy != 0 && length > 0) {
+    const middle = ax + (offY * dx) / dy, half = (reach * length) / abs(dy)
+    from = max(from, middle - half)
+    to = min(to, middle + half)
+  }
+  store<i32>(span, clampTo(floor(from - 0.5), width))
+  store<i32>(span, clampTo(ceil(to + 0.5), width), 4)
+}
+
+const span: usize = memory.data(8, 8)
 
 /**
  * Gives `value` to the pixels whose centre lies within a radius of a line from (ax, ay) to (bx, by); the radius runs
@@ -24,26 +43,21 @@ export function markLine(
   const share: f64 = length > 0 ? beyond / length : 0
   const least: f64 = isCutAtStart ? -share : -Infinity
   const most: f64 = isCutAtEnd ? 1.0 + share : Infinity
-  const pieces = max(1, <i32>ceil(length / PIECE_PX))
   const reach = max(ra, rb)
   if (!(reach >= 0)) return
-  for (let piece = 0; piece < pieces; piece++) {
-    const s = <f64>piece / <f64>pieces, e = <f64>(piece + 1) / <f64>pieces
-    const x0 = ax + s * dx, y0 = ay + s * dy, x1 = ax + e * dx, y1 = ay + e * dy
-    const beginCol = clampTo(floor(min(x0, x1) - reach), width), endCol = clampTo(ceil(max(x0, x1) + reach), width)
-    const beginRow = clampTo(floor(min(y0, y1) - reach), height), endRow = clampTo(ceil(max(y0, y1) + reach), height)
-    for (let row = beginRow; row < endRow; row++) {
-      const offY = <f64>row + 0.5 - ay
-      const line = mask + <usize>(row * width)
-      for (let col = beginCol; col < endCol; col++) {
-        const offX = <f64>col + 0.5 - ax
-        const along = (offX * dx + offY * dy) * perSquared
-        if (along < least || along > most) continue
-        const t = min(max(along, 0.0), 1.0)
-        const ex = offX - t * dx, ey = offY - t * dy
-        const radius = ra + t * (rb - ra)
-        if (radius >= 0 && ex * ex + ey * ey <= radius * radius) store<u8>(line + <usize>col, <u8>value)
-      }
+  const beginRow = clampTo(floor(min(ay, by) - reach), height), endRow = clampTo(ceil(max(ay, by) + reach), height)
+  for (let row = beginRow; row < endRow; row++) {
+    const offY = <f64>row + 0.5 - ay
+    spanOfRow(span, offY, ax, dx, dy, length, reach, width)
+    const line = mask + <usize>(row * width), end = load<i32>(span, 4)
+    for (let col = load<i32>(span); col < end; col++) {
+      const offX = <f64>col + 0.5 - ax
+      const along = (offX * dx + offY * dy) * perSquared
+      if (along < least || along > most) continue
+      const t = min(max(along, 0.0), 1.0)
+      const ex = offX - t * dx, ey = offY - t * dy
+      const radius = ra + t * (rb - ra)
+      if (radius >= 0 && ex * ex + ey * ey <= radius * radius) store<u8>(line + <usize>col, <u8>value)
     }
   }
 }
@@ -81,23 +95,18 @@ export function nearestToLine(
 ): void {
   const dx = bx - ax, dy = by - ay
   const squared = dx * dx + dy * dy
-  const pieces = max(1, <i32>ceil(sqrt(squared) / PIECE_PX))
-  const most = reach * reach
-  for (let piece = 0; piece < pieces; piece++) {
-    const s = <f64>piece / <f64>pieces, e = <f64>(piece + 1) / <f64>pieces
-    const x0 = ax + s * dx, y0 = ay + s * dy, x1 = ax + e * dx, y1 = ay + e * dy
-    const beginCol = clampTo(floor(min(x0, x1) - reach), width), endCol = clampTo(ceil(max(x0, x1) + reach), width)
-    const beginRow = clampTo(floor(min(y0, y1) - reach), height), endRow = clampTo(ceil(max(y0, y1) + reach), height)
-    for (let row = beginRow; row < endRow; row++) {
-      const offY = <f64>row + 0.5 - ay
-      for (let col = beginCol; col < endCol; col++) {
-        const offX = <f64>col + 0.5 - ax
-        const t = squared > 0 ? min(max((offX * dx + offY * dy) / squared, 0.0), 1.0) : 0
-        const ex = offX - t * dx, ey = offY - t * dy
-        const distance = ex * ex + ey * ey
-        const at = nearest + (<usize>(row * width + col) << 2)
-        if (distance <= most && distance < <f64>load<f32>(at)) store<f32>(at, <f32>distance)
-      }
+  const most = reach * reach, length = sqrt(squared)
+  const beginRow = clampTo(floor(min(ay, by) - reach), height), endRow = clampTo(ceil(max(ay, by) + reach), height)
+  for (let row = beginRow; row < endRow; row++) {
+    const offY = <f64>row + 0.5 - ay
+    spanOfRow(span, offY, ax, dx, dy, length, reach, width)
+    for (let col = load<i32>(span); col < load<i32>(span, 4); col++) {
+      const offX = <f64>col + 0.5 - ax
+      const t = squared > 0 ? min(max((offX * dx + offY * dy) / squared, 0.0), 1.0) : 0
+      const ex = offX - t * dx, ey = offY - t * dy
+      const distance = ex * ex + ey * ey
+      const at = nearest + (<usize>(row * width + col) << 2)
+      if (distance <= most && distance < <f64>load<f32>(at)) store<f32>(at, <f32>distance)
     }
   }
 }

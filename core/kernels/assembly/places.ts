@@ -88,11 +88,13 @@ function isMarked(masked: usize, width: i32, l: i32, t: i32, m: i32, isWide: boo
  * Reads a crop (`col`, `row`, `width`, `height`) of a frame at `count` places sent through M. `kept` gets the share
  * of white noise's variance that the reading keeps, or -1 where the place lies outside or its footprint touches a
  * pixel that `masked` marks (0: no such mask). With `tone` (0: none) values are brought to another light: for each
- * channel 1 + t0 + t1 X + t2 Y + t3 X² + t4 XY + t5 Y² times the value, plus t6, where X = (x - x0) / unit.
+ * channel 1 + t0 + t1 X + t2 Y + t3 X² + t4 XY + t5 Y² times the value, plus t6, where X = (x - x0) / unit. Where
+ * `kept` has marks (`markOtherLayers`), places marked -1 are not read, and those marked -2 stay so if they could be.
  */
 export function readPlaces(
   src: usize, is16: bool, scale: f32, col: i32, row: i32, width: i32, height: i32, channels: i32, masked: usize, matrix: usize,
   xs: usize, ys: usize, count: i32, tone: usize, x0: f32, y0: f32, unit: f32, values: usize, stride: i32, kept: usize,
+  hasMarks: bool,
 ): void {
   if (!isTabled) makeTable()
   const a = load<f64>(matrix), b = load<f64>(matrix, 8), c = load<f64>(matrix, 16)
@@ -105,6 +107,8 @@ export function readPlaces(
   const scaled = f32x4.splat(scale / 16384)
   const left0 = <f64>col + 0.5, top0 = <f64>row + 0.5
   for (let i = 0; i < count; i++) {
+    const mark: f32 = hasMarks ? load<f32>(kept + (<usize>i << 2)) : 1
+    if (mark == -1) continue
     const x = <f64>load<f32>(xs + (<usize>i << 2))
     const y = <f64>load<f32>(ys + (<usize>i << 2))
     let px = a * x + b * y + c
@@ -130,6 +134,7 @@ export function readPlaces(
       store<f32>(keptAt, -1)
       continue
     }
+    if (mark == BEHIND_SEEN) continue
     const across = entryOf(fu), down = entryOf(fv)
     store<f32>(keptAt, (isWide ? load<f32>(across, 32) : 1) * (isHigh ? load<f32>(down, 32) : 1))
     let first: f32, second: f32, third: f32, fourth: f32 = 0
@@ -202,47 +207,88 @@ function relight(values: usize, xs: usize, ys: usize, count: i32, terms: usize, 
 }
 
 /**
- * Masks readings through one layer that show another. `cells` holds, for each cell of a part of the other frame
+ * Marks places that show another layer than the one they are to be read through: `kept` gets 1 where they are to be read,
+ * -1 where they are not, -2 where a layer further back is seen. `cells` holds, for each cell of a part of the other frame
  * (`firstCol`, `firstRow`, `cols`, `rows`, `cellPx`), three bytes: the layer (255: not known), the layers near enough
  * to pass in front here, and the layers near enough for the label to be wrong, both as bits. `matrices` holds 9 f64 for
  * each layer, `hiddenBy` a byte of bits: the layers in front of it. `doubts` gets 1 where the reading may show a layer
  * in front, or its own after all.
  */
-export function maskOtherLayers(
+export function markOtherLayers(
   kept: usize, doubts: usize, xs: usize, ys: usize, count: i32, layer: i32, matrices: usize, hiddenBy: usize,
   cells: usize, cellPx: i32, firstCol: i32, firstRow: i32, cols: i32, rows: i32, alikePx: f64,
 ): void {
-  const matrix = matrices + <usize>(layer * 72)
-  const a = load<f64>(matrix), b = load<f64>(matrix, 8), c = load<f64>(matrix, 16)
-  const d = load<f64>(matrix, 24), e = load<f64>(matrix, 32), f = load<f64>(matrix, 40)
-  const g = load<f64>(matrix, 48), h = load<f64>(matrix, 56), k = load<f64>(matrix, 64)
   const inFront = <i32>load<u8>(hiddenBy + <usize>layer)
   const own = 1 << layer
-  for (let i = 0; i < count; i++) {
-    store<u8>(doubts + <usize>i, 0)
-    if (load<f32>(kept + (<usize>i << 2)) <= 0) continue
-    const x = <f64>load<f32>(xs + (<usize>i << 2)), y = <f64>load<f32>(ys + (<usize>i << 2))
-    const w = 1.0 / (g * x + h * y + k)
-    const px = (a * x + b * y + c) * w, py = (d * x + e * y + f) * w
-    const cellCol = <i32>Math.floor(px / <f64>cellPx) - firstCol
-    const cellRow = <i32>Math.floor(py / <f64>cellPx) - firstRow
-    if (cellCol < 0 || cellRow < 0 || cellCol >= cols || cellRow >= rows) continue
-    const cell = cells + <usize>(3 * (cellRow * cols + cellCol))
-    const found = <i32>load<u8>(cell)
-    if (found == layer || found == 255) {
-      if ((inFront & <i32>load<u8>(cell, 1)) != 0) store<u8>(doubts + <usize>i, 1)
-      continue
+  const perCell = f32x4.splat(<f32>1 / <f32>cellPx)
+  const offCol = i32x4.splat(firstCol), offRow = i32x4.splat(firstRow)
+  let found = -1, theirs: usize = 0
+  for (let i = 0; i < count; i += 4) {
+    const x = v128.load(xs + (<usize>i << 2)), y = v128.load(ys + (<usize>i << 2))
+    sendTo(sent, matrices + <usize>(layer * 72), x, y)
+    const px = v128.load(sent), py = v128.load(sent, 16)
+    v128.store(sent, i32x4.sub(i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.mul(px, perCell))), offCol), 32)
+    v128.store(sent, i32x4.sub(i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.mul(py, perCell))), offRow), 48)
+    v128.store(kept + (<usize>i << 2), f32x4.splat(1))
+    store<u32>(doubts + <usize>i, 0)
+    for (let lane = 0; lane < 4; lane++) {
+      const four = <usize>lane << 2
+      const cellCol = load<i32>(sent + four, 32), cellRow = load<i32>(sent + four, 48)
+      if (cellCol < 0 || cellRow < 0 || cellCol >= cols || cellRow >= rows) continue
+      const cell = cells + <usize>(3 * (cellRow * cols + cellCol))
+      const label = <i32>load<u8>(cell)
+      if (label == layer || label == 255) {
+        if ((inFront & <i32>load<u8>(cell, 1)) != 0) store<u8>(doubts + <usize>(i + lane), 1)
+        continue
+      }
+      if (label != found) {
+        found = label
+        theirs = matrices + <usize>(label * 72)
+      }
+      // Where both layers move alike, the one label is as good as the other.
+      if (isAlike(theirs, load<f32>(xs + (<usize>i << 2) + four), load<f32>(ys + (<usize>i << 2) + four), load<f32>(sent + four), load<f32>(sent + four, 16), alikePx)) continue
+      if ((own & <i32>load<u8>(cell, 2)) != 0) {
+        store<u8>(doubts + <usize>(i + lane), 1)
+        continue
+      }
+      // Seen behind where the layer should be: then it is not there. Anything else may hide it.
+      store<f32>(kept + (<usize>i << 2) + four, (<i32>load<u8>(hiddenBy + <usize>label) & own) != 0 ? BEHIND_SEEN : <f32>-1)
     }
-    // Where both layers move alike, the one label is as good as the other.
-    const theirs = matrices + <usize>(found * 72)
-    const v = 1.0 / (load<f64>(theirs, 48) * x + load<f64>(theirs, 56) * y + load<f64>(theirs, 64))
-    const dx = (load<f64>(theirs) * x + load<f64>(theirs, 8) * y + load<f64>(theirs, 16)) * v - px
-    const dy = (load<f64>(theirs, 24) * x + load<f64>(theirs, 32) * y + load<f64>(theirs, 40)) * v - py
-    if (dx * dx + dy * dy < alikePx * alikePx) continue
-    if ((own & <i32>load<u8>(cell, 2)) != 0) { store<u8>(doubts + <usize>i, 1); continue }
-    // Seen behind where the layer should be: then it is not there. Anything else may hide it.
-    store<f32>(kept + (<usize>i << 2), (<i32>load<u8>(hiddenBy + <usize>found) & own) != 0 ? BEHIND_SEEN : <f32>-1)
   }
+}
+
+const sent: usize = memory.data(64, 16)
+
+/** Four places sent through a matrix of f64: x at `to`, y 16 bytes further on. */
+// @ts-ignore: decorator
+@inline
+function sendTo(to: usize, matrix: usize, x: v128, y: v128): void {
+  let px = planeAt(matrix, x, y), py = planeAt(matrix + 24, x, y)
+  if (load<f64>(matrix, 48) != 0 || load<f64>(matrix, 56) != 0 || load<f64>(matrix, 64) != 1) {
+    const w = planeAt(matrix + 48, x, y)
+    px = f32x4.div(px, w)
+    py = f32x4.div(py, w)
+  }
+  v128.store(to, px)
+  v128.store(to, py, 16)
+}
+
+// @ts-ignore: decorator
+@inline
+function planeAt(row: usize, x: v128, y: v128): v128 {
+  const a = f32x4.splat(<f32>load<f64>(row)), b = f32x4.splat(<f32>load<f64>(row, 8)), c = f32x4.splat(<f32>load<f64>(row, 16))
+  return f32x4.add(f32x4.add(f32x4.mul(a, x), f32x4.mul(b, y)), c)
+}
+
+/** Whether a matrix sends a place nearly to (px, py). */
+// @ts-ignore: decorator
+@inline
+function isAlike(matrix: usize, x: f32, y: f32, px: f32, py: f32, alikePx: f64): bool {
+  const u = <f64>x, v = <f64>y
+  const w = 1.0 / (load<f64>(matrix, 48) * u + load<f64>(matrix, 56) * v + load<f64>(matrix, 64))
+  const dx = (load<f64>(matrix) * u + load<f64>(matrix, 8) * v + load<f64>(matrix, 16)) * w - <f64>px
+  const dy = (load<f64>(matrix, 24) * u + load<f64>(matrix, 32) * v + load<f64>(matrix, 40)) * w - <f64>py
+  return dx * dx + dy * dy < alikePx * alikePx
 }
 
 /** Masks the readings of places whose group (`groups`, one for each place, -1: none) is inconsistent; a `nearest` layer is spoken against. */
