@@ -3,6 +3,7 @@ import { atan2 } from '../kernels/exact'
 import { apply } from '../geometry/transform'
 import { intersectRects, rectAround } from '../image/rect'
 import {
+  bandsOf,
   measureCells,
   measureGrainRatio,
   measureRimStep,
@@ -45,15 +46,16 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     sectors: sectorsOf(applied),
     taboo: input.taboo,
   }
+  const bands = bandsOf(area)
   const isHalf = share < 1 || method.keepsThing === true
   return {
     mendId: mend.id,
     ...placeOf(applied),
     line: curve && !isHalf ? measureLineResidue(picture, readRect, plate, curve, input.outerPx) : null,
     // Inside a tidied area lies plate, up to and beyond its edge: there is no step to measure, and no two grains to compare.
-    rimStep: isHalf || canvas.alpha || isTidied ? null : measureRimStep(area),
+    rimStep: isHalf || canvas.alpha || isTidied ? null : measureRimStep(bands),
     grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
-    cells: measureCells(area),
+    cells: measureCells(bands),
     faults,
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
     gathered: gathered && {

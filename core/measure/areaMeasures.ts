@@ -27,55 +27,63 @@ const ENOUGH = 12_000
 /** A difference that nobody sees, in the plate's scale: about two and a half 8-bit steps. */
 const UNSEEN = 0.01
 
-/** A band along an area's edge, and the least share of it that has to be the area's own. */
-interface Band {
-  readonly fromPx: number
-  readonly toPx: number
-  readonly share: number
+/** Means of bands along an area's edge, each for every sector; NaN where the band is hardly there. */
+export interface BandMeans {
+  /** Just inside of where coverage begins to fall, just outside of where it ends, and as far apart again. */
+  readonly rim: readonly [inside: Float64Array, outside: Float64Array, further: Float64Array]
+  /** All inside, and the surroundings; NaN too where less than nearly all of it is the area's own. */
+  readonly cells: readonly [inside: Float64Array, around: Float64Array]
 }
 
-/** Means of each band for each sector; NaN where the band is hardly there, or less of it than its share is the area's own. */
-function bandMeans({ field, picture, sectors, taboo }: MeasuredArea, bands: readonly Band[]): Float64Array[] {
-  const [sums, counts, all] = [0, 1, 2].map(() => new Float64Array(bands.length * SECTORS)) as [
-    Float64Array,
-    Float64Array,
-    Float64Array,
-  ]
+/** What passes in front changes a cell without any flicker: then it is left out. */
+const OWN_SHARE = 0.97
+/** How wide the surroundings are that a cell is compared with. */
+const CELL_PX = 8
+
+/** One pass over the pixels near the area. */
+export function bandsOf({ field, picture, sectors, taboo, innerPx, outerPx }: MeasuredArea): BandMeans {
+  const beyondPx = outerPx + (outerPx - innerPx + BAND_PX)
+  const from = Float64Array.of(innerPx - BAND_PX, outerPx, beyondPx, -Infinity, outerPx)
+  const to = Float64Array.of(innerPx, outerPx + BAND_PX, beyondPx + BAND_PX, innerPx, outerPx + CELL_PX)
+  const list = () => new Float64Array(from.length * SECTORS)
+  const [sums, counts, all] = [list(), list(), list()]
   const { count, edges, pixels } = field
-  const step = 1 + 2 * Math.floor(count / (2 * ENOUGH)) // odd: it falls in step with nothing
   const { channels, data } = picture
   const isColour = channels >= 3
-  bands.forEach(({ fromPx, toPx }, band) => {
-    for (let i = 0; i < count; i += step) {
-      const edge = edges[i]!
-      if (edge <= fromPx || edge > toPx) continue
-      const at = band * SECTORS + sectors[i]!
-      all[at] = all[at]! + 1
-      const pixel = pixels[i]!
-      if (taboo !== null && taboo[pixel] !== 0) continue
-      const from = pixel * channels
-      sums[at] = sums[at]! + (isColour ? (data[from]! + data[from + 1]! + data[from + 2]!) / 3 : data[from]!)
-      counts[at] = counts[at]! + 1
+  const farthest = Math.max(beyondPx + BAND_PX, outerPx + CELL_PX)
+  const step = 1 + 2 * Math.floor(count / (2 * ENOUGH)) // odd: it falls in step with nothing
+  for (let i = 0; i < count; i += step) {
+    const edge = edges[i]!
+    if (edge > farthest) continue
+    const pixel = pixels[i]!
+    const isOwn = taboo === null || taboo[pixel] === 0
+    const at = pixel * channels
+    const value = isColour ? (data[at]! + data[at + 1]! + data[at + 2]!) / 3 : data[at]!
+    for (let band = 0, cell = sectors[i]!; band < 5; band++, cell += SECTORS) {
+      if (edge <= from[band]! || edge > to[band]!) continue
+      all[cell] = all[cell]! + 1
+      if (!isOwn) continue
+      sums[cell] = sums[cell]! + value
+      counts[cell] = counts[cell]! + 1
     }
-  })
-  const means = sums.map((sum, at) => {
-    const isKnown =
-      counts[at]! >= MIN_IN_BAND && counts[at]! >= bands[Math.floor(at / SECTORS)]!.share * all[at]!
-    return isKnown ? sum / counts[at]! : NaN
-  })
-  return bands.map((_, band) => means.subarray(band * SECTORS, (band + 1) * SECTORS))
+  }
+  const meansOf = (band: number, share: number) =>
+    Float64Array.from({ length: SECTORS }, (_, sector) => {
+      const cell = band * SECTORS + sector
+      const isKnown = counts[cell]! >= MIN_IN_BAND && counts[cell]! >= share * all[cell]!
+      return isKnown ? sums[cell]! / counts[cell]! : NaN
+    })
+  return {
+    rim: [meansOf(0, 0), meansOf(1, 0), meansOf(2, 0)],
+    cells: [meansOf(3, OWN_SHARE), meansOf(4, OWN_SHARE)],
+  }
 }
 
 /**
  * The step across the rim against steps just outside it, as far apart: where it is largest against the largest beside.
  * 1 is usual; a rim that shows is well above.
  */
-export function measureRimStep(area: MeasuredArea): number | null {
-  const { innerPx, outerPx } = area
-  const apart = outerPx - innerPx + BAND_PX
-  const bandFrom = (fromPx: number): Band => ({ fromPx, toPx: fromPx + BAND_PX, share: 0 })
-  const bands = [bandFrom(innerPx - BAND_PX), bandFrom(outerPx), bandFrom(outerPx + apart)]
-  const [inside, outside, further] = bandMeans(area, bands) as [Float64Array, Float64Array, Float64Array]
+export function measureRimStep({ rim: [inside, outside, further] }: BandMeans): number | null {
   let [step, usual, seen] = [0, UNSEEN, 0]
   for (let sector = 0; sector < SECTORS; sector++) {
     const across = Math.abs(inside[sector]! - outside[sector]!)
@@ -126,19 +134,11 @@ export function measureGrainRatio({
   return there > 1e-4 ? quartile(inside) / there : null
 }
 
-/** What passes in front changes a cell without any flicker: then it is left out. */
-const OWN_SHARE = 0.97
-/** How wide the surroundings are that a cell is compared with. */
-const CELL_PX = 8
-
 /** Mean brightness of each sector, inside and just outside. */
-export function measureCells(area: MeasuredArea): MendMeasure['cells'] {
-  const plain = (means: Float64Array) =>
-    Array.from(means, (mean) => (Number.isNaN(mean) ? null : Math.round(mean * 1e5) / 1e5))
-  const [inside, around] = bandMeans(area, [
-    { fromPx: -Infinity, toPx: area.innerPx, share: OWN_SHARE },
-    { fromPx: area.outerPx, toPx: area.outerPx + CELL_PX, share: OWN_SHARE },
-  ]).map(plain) as [(number | null)[], (number | null)[]]
+export function measureCells({ cells }: BandMeans): MendMeasure['cells'] {
+  const [inside, around] = cells.map((means) =>
+    Array.from(means, (mean) => (Number.isNaN(mean) ? null : Math.round(mean * 1e5) / 1e5)),
+  ) as [(number | null)[], (number | null)[]]
   return inside.some((mean) => mean !== null) ? { inside, around } : null
 }
 

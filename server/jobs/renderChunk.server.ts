@@ -18,14 +18,12 @@ import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
 import { plateReference } from '../plateFrames.server'
 import { chunkName, findVersion, sceneOfVersion, versionFolder, type Version } from '../versions.server'
-import { mendFrame } from './mendFrame.server'
 import { enqueue, type JobPayload } from './queue.server'
+import { renderFrames } from './renderFrames.server'
 
 const NEWS_EVERY_MS = 250
 /** A version that waits for the scene's motion is looked at so often. */
 const SCENE_CHECK_SECONDS = 1
-/** Frames begun beyond those that all cores work on, so that none of them waits for the encoder. */
-const FRAMES_IN_HAND = 2
 
 /**
  * Renders one chunk of a version into a folder of its own, under a temporary name until it is whole.
@@ -148,21 +146,8 @@ async function renderInto(
   )
   const document = { mends, tracks: tracksById(tracks), plate, scene: version.scene }
   try {
-    await pool.withDocument(document, async (documentId) => {
-      const run = { frames: context.frames, pool, plate, documentId, channels, signal }
-      const begin = (frame: number) => {
-        const made = mendFrame(run, frame)
-        made.catch(() => undefined) // awaited in its turn; a failure before that must not end the process
-        return made
-      }
-      const ahead: ReturnType<typeof begin>[] = []
-      let next = firstFrame
-      for (let frame = firstFrame; frame <= lastFrame; frame++) {
-        while (next <= lastFrame && ahead.length < pool.size + FRAMES_IN_HAND) ahead.push(begin(next++))
-        await sink.write(await ahead.shift()!)
-        await onProgress(frame - firstFrame + 1)
-      }
-    })
+    const run = { frames: context.frames, pool, plate, document, channels, signal }
+    await renderFrames(run, { firstFrame, lastFrame }, sink, onProgress)
     await sink.finish()
   } catch (cause) {
     sink.abort()

@@ -60,13 +60,10 @@ function gatherFrameOf({
 }
 
 /** Entries of the field that are wanted. */
-export const wantedEntries = (input: FillInput): Int32Array =>
-  entriesWhere(input, (i) => input.wanted[i]! > 0)
-
-function entriesWhere({ field }: FillInput, isAsked: (entry: number) => boolean): Int32Array {
+export function wantedEntries({ field, wanted }: FillInput): Int32Array {
   const entries = new Int32Array(field.count)
   let count = 0
-  for (let i = 0; i < field.count; i++) if (isAsked(i)) entries[count++] = i
+  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0) entries[count++] = i
   return entries.slice(0, count)
 }
 
@@ -81,15 +78,19 @@ export function gatherAround(
 ): Gathered | null {
   if (frames.length === 0) return null
   const { field, outerPx, picture, rect, frame, layerMap, around } = input
-  const pixelsOf = (entries: Int32Array) => entries.map((entry) => field.pixels[entry]!)
+  const [pixels, depths] = [new Int32Array(hidden.length), new Float32Array(hidden.length)]
+  for (let k = 0; k < hidden.length; k++) {
+    pixels[k] = field.pixels[hidden[k]!]!
+    depths[k] = outerPx - field.edges[hidden[k]!]!
+  }
   return gather({
     frame,
     picture,
     rect,
-    hidden: pixelsOf(hidden),
-    depths: Float32Array.from(hidden, (entry) => outerPx - field.edges[entry]!),
+    hidden: pixels,
+    depths,
     around,
-    rim: registration.registers ? pixelsOf(rimEntries(input)) : new Int32Array(0),
+    rim: registration.registers ? rimPixels(input) : new Int32Array(0),
     frames,
     layerMap,
     registration,
@@ -98,18 +99,20 @@ export function gatherAround(
   })
 }
 
-/** Every second entry just outside the area, as on a draughtboard: enough to be compared. */
-function rimEntries(input: FillInput): Int32Array {
-  const { field, outerPx, taboo, picture } = input
-  return entriesWhere(input, (i) => {
-    const [edge, pixel] = [field.edges[i]!, field.pixels[i]!]
-    if (!(edge > outerPx) || edge > outerPx + RIM_PX || (taboo !== null && taboo[pixel] !== 0)) return false
-    return isOnBoard(pixel, picture.width)
-  })
+/** Every second pixel just outside the area, as on a draughtboard: enough to be compared. */
+function rimPixels({ field, outerPx, taboo, picture: { width } }: FillInput): Int32Array {
+  const { count, edges, pixels } = field
+  const out = new Int32Array(count)
+  let found = 0
+  for (let i = 0; i < count; i++) {
+    if (!(edges[i]! > outerPx) || edges[i]! > outerPx + RIM_PX) continue
+    const pixel = pixels[i]!
+    const row = (pixel / width) | 0
+    if (((pixel - row * width + row) & 1) === 1 || (taboo !== null && taboo[pixel] !== 0)) continue
+    out[found++] = pixel
+  }
+  return out.slice(0, found)
 }
-
-const isOnBoard = (pixel: number, width: number): boolean =>
-  ((pixel % width) + Math.floor(pixel / width)) % 2 === 0
 
 /** Plate next to the area on which other frames are compared with this one, px. */
 const RIM_PX = 6
@@ -146,15 +149,16 @@ export function toEntries(
   const seen = new Float32Array(field.count).fill(-1)
   const from = new Int32Array(field.count).fill(-1)
   const layers = gathered && input.layerMap ? new Uint8Array(field.count) : null
-  hidden.forEach((entry, k) => {
+  for (let k = 0; k < hidden.length; k++) {
+    const entry = hidden[k]!
     seen[entry] = gathered ? gathered.seen[k]! : 0
     if (layers) layers[entry] = gathered!.layers[k]!
-    if (!chosen || seen[entry] === 0) return
+    if (!chosen || seen[entry] === 0) continue
     isSeen[entry] = 1
     from[entry] = chosen.from[k]!
     grainKept[entry] = Math.min(1, chosen.variance[k]!)
     for (let c = 0; c < channels; c++) values[entry * channels + c] = chosen.values[k * channels + c]!
-  })
+  }
   const report = (needed: Float32Array | null) => reportOf(input, gathered, hidden, seen, from, needed)
   return { values, grainKept, isSeen, layers, report }
 }
@@ -189,15 +193,16 @@ function reportOf(
 ): GatherReport {
   let [asked, shown, ghosts] = [0, 0, 0]
   const isUnseen = new Uint8Array(picture.width * picture.height)
-  hidden.forEach((entry, k) => {
-    if (needed && needed[entry] === 0) return
+  for (let k = 0; k < hidden.length; k++) {
+    const entry = hidden[k]!
+    if (needed && needed[entry] === 0) continue
     asked++
     if (!gathered || gathered.seen[k] === 0) isUnseen[field.pixels[entry]!] = 1
     else {
       shown++
       if (gathered.seen[k]! >= 3 && gathered.agree[k]! < GHOST_BELOW) ghosts++
     }
-  })
+  }
   const sures = (gathered?.reports ?? []).map(({ sure }) => sure).sort((a, b) => a - b)
   return {
     seen,
