@@ -124,9 +124,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
+  const showsSeen = useStore(store, (bench) => bench.isSeenMapShown)
   useEffect(
-    () => cache?.want({ frame, document, isPassing, isPlaying }),
-    [cache, frame, document, isPassing, isPlaying],
+    () => cache?.want({ frame, document, isPassing, isPlaying, showsSeen }),
+    [cache, frame, document, isPassing, isPlaying, showsSeen],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.

@@ -36,6 +36,8 @@ export interface EvaluateRequest extends OnDocument {
   readonly isDraft: boolean
   /** Of a value that is being dragged: not worth storing. */
   readonly isPassing?: boolean
+  /** Where the pixels of gathered areas were seen is to be shown. */
+  readonly showsSeen?: boolean
 }
 
 /** What frames are called: see `frameKey`. */

@@ -139,13 +139,16 @@ async function compute(
 
 async function evaluateAnswer(
   document: ShotDocument,
-  { frame, isDraft, isPassing }: EvaluateRequest,
+  { frame, isDraft, isPassing, showsSeen }: EvaluateRequest,
   clip: Clip,
   context: RunContext,
 ): Promise<EvaluateAnswer> {
   await readyDigests()
   const plan = planFrame(document, frame)
-  return { ...(await evaluateFrame(plan, clip, { ...context, isDraft, isPassing })), name: frameKey(plan) }
+  return {
+    ...(await evaluateFrame(plan, clip, { ...context, isDraft, isPassing, showsSeen })),
+    name: frameKey(plan),
+  }
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

@@ -82,37 +82,29 @@ const groupName = (members: readonly Placement[], { plan, context }: Evaluation)
     ...members.map((placement) => finishedKey(plan, placement)),
   ])
 
-async function knownResult(name: string, { clip, context }: Evaluation): Promise<EvaluatedFrame | null> {
-  const known = clip.cache?.get(name)
-  if (known) return copied(known as EvaluatedFrame)
-  if (!clip.results || context.isDraft || context.isPassing) return null
-  const stored = await clip.results.read(name)
-  const unpacked = stored && unpackResult(stored)
-  if (unpacked) clip.cache?.set(name, copied(unpacked))
-  return unpacked
+/** Whether a result may be taken from what is known, and kept: it is whole, and nothing that is only looked at is asked for. */
+const isKept = ({ context }: Evaluation): boolean => !context.showsSeen
+
+/** What is stored for others as well: it will be asked for again. */
+const isStored = ({ context }: Evaluation): boolean => !context.isDraft && !context.isPassing
+
+async function knownResult(name: string, evaluation: Evaluation): Promise<EvaluatedFrame | null> {
+  const { cache, results } = evaluation.clip
+  if (!isKept(evaluation)) return null
+  const known = cache?.get(name) as Uint8Array | undefined
+  if (known) return unpackResult(known)
+  const stored = results && isStored(evaluation) ? await results.read(name) : null
+  if (stored) cache?.set(name, stored)
+  return stored && unpackResult(stored)
 }
 
-async function keepResult(
-  name: string,
-  result: EvaluatedFrame,
-  { clip, context }: Evaluation,
-): Promise<void> {
-  if (context.shouldStop()) return
-  clip.cache?.set(name, copied(result))
-  if (clip.results && !context.isDraft && !context.isPassing)
-    await clip.results.write(name, packResult(result))
+async function keepResult(name: string, result: EvaluatedFrame, evaluation: Evaluation): Promise<void> {
+  const { clip, context } = evaluation
+  if (context.shouldStop() || !isKept(evaluation) || !(clip.cache || clip.results)) return
+  const packed = packResult(result)
+  clip.cache?.set(name, packed)
+  if (clip.results && isStored(evaluation)) await clip.results.write(name, packed)
 }
-
-/** Arrays are handed over to other threads: what is kept stays behind. */
-const copied = (result: EvaluatedFrame): EvaluatedFrame => ({
-  ...result,
-  patches: result.patches.map(({ rect, samples, alpha }) => ({
-    rect,
-    samples: { ...samples, data: samples.data.slice() },
-    alpha: alpha && { ...alpha, data: alpha.data.slice() },
-  })),
-  seenMaps: result.seenMaps.map((map) => ({ ...map, seen: map.seen.slice(), from: map.from.slice() })),
-})
 
 /** Says what will be read, so that what lies far is brought together. */
 async function prefetchAll(groups: readonly Placement[][], evaluation: Evaluation): Promise<void> {
@@ -152,7 +144,9 @@ async function mendGroup(
     patches: [roundTouched(canvas, members.map(({ writeRect }) => writeRect).reduce(uniteRects))],
     measures: context.isPassing ? [] : applied.map((one) => measureApplied(one, canvas, clip.plate)),
     notes,
-    seenMaps: applied.flatMap((one) => (one.gathered ? [seenMapOf(one, one.gathered)] : [])),
+    seenMaps: context.showsSeen
+      ? applied.flatMap((one) => (one.gathered ? [seenMapOf(one, one.gathered)] : []))
+      : [],
   }
   closeCanvas(canvas)
   return result

@@ -1,7 +1,7 @@
 /** A finished rectangle with what is said of it, as bytes that any worker, and any page, can read again. */
 import { z } from 'zod'
 import type { MendMeasure } from '../measure/mendMeasure'
-import type { EvaluatedFrame, MendNote, Patch, SeenMap } from './evaluatedFrame'
+import type { EvaluatedFrame, MendNote, Patch } from './evaluatedFrame'
 import { pack, unpack, type PackedArray } from './packed'
 
 const rectSchema = z.strictObject({
@@ -14,29 +14,28 @@ const headSchema = z.strictObject({
   patches: z.array(
     z.strictObject({ rect: rectSchema, channels: z.int().min(1).max(4), hasAlpha: z.boolean() }),
   ),
-  seenMaps: z.array(z.strictObject({ mendId: z.string(), rect: rectSchema })),
   measures: z.array(z.looseObject({ mendId: z.string() })),
   notes: z.array(z.strictObject({ mendId: z.string(), reason: z.string(), detail: z.string() })),
 })
 
-export function packResult({ patches, measures, notes, seenMaps }: EvaluatedFrame): Uint8Array<ArrayBuffer> {
+/** Everything but what is only looked at: where pixels were seen is worked out again. */
+export function packResult({ patches, measures, notes }: EvaluatedFrame): Uint8Array<ArrayBuffer> {
   const head = {
     patches: patches.map(({ rect, samples, alpha }) => ({
       rect,
       channels: samples.channels,
       hasAlpha: alpha !== null,
     })),
-    seenMaps: seenMaps.map(({ mendId, rect }) => ({ mendId, rect })),
     measures,
     notes,
   }
-  return pack(head, [
-    ...patches.flatMap(({ samples, alpha }) => [samples.data, ...(alpha ? [alpha.data] : [])]),
-    ...seenMaps.flatMap(({ seen, from }) => [seen, from]),
-  ])
+  return pack(
+    head,
+    patches.flatMap(({ samples, alpha }) => [samples.data, ...(alpha ? [alpha.data] : [])]),
+  )
 }
 
-/** @returns null when the bytes are not what `packResult` makes. */
+/** @returns Arrays of its own; null when the bytes are not what `packResult` makes. */
 export function unpackResult(bytes: Uint8Array): EvaluatedFrame | null {
   const unpacked = unpack(bytes)
   const head = headSchema.safeParse(unpacked?.head)
@@ -49,19 +48,11 @@ export function unpackResult(bytes: Uint8Array): EvaluatedFrame | null {
     if (!samples || (hasAlpha && !alpha)) return null
     patches.push({ rect, samples, alpha })
   }
-  const seenMaps: SeenMap[] = []
-  for (const { mendId, rect } of head.data.seenMaps) {
-    const [seen, from] = [arrays.shift(), arrays.shift()]
-    const size = rect.width * rect.height
-    if (!(seen instanceof Int16Array) || !(from instanceof Int32Array)) return null
-    if (seen.length !== size || from.length !== size) return null
-    seenMaps.push({ mendId, rect, seen, from })
-  }
   const { measures, notes } = head.data
   // What is said of a frame is looked at, never computed with: it is taken as it was written.
   return {
     patches,
-    seenMaps,
+    seenMaps: [],
     measures: measures as unknown as MendMeasure[],
     notes: notes as MendNote[],
   }
@@ -73,5 +64,5 @@ function samplesFrom(
   channels: number,
 ): Patch['samples'] | null {
   if (!(data instanceof Uint8Array || data instanceof Uint16Array)) return null
-  return data.length === width * height * channels ? { width, height, channels, data } : null
+  return data.length === width * height * channels ? { width, height, channels, data: data.slice() } : null
 }

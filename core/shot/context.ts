@@ -8,4 +8,6 @@ export interface RunContext {
   readonly isDraft?: boolean
   /** Of a value that is being dragged: nothing is measured, and nothing is stored. */
   readonly isPassing?: boolean
+  /** Where the pixels of gathered areas were seen is to be shown. */
+  readonly showsSeen?: boolean
 }

@@ -1,8 +1,16 @@
+import { setFlagsFromString } from 'node:v8'
 import { Worker } from 'node:worker_threads'
 import { ComputePool } from '../../workers/pool'
 
+/**
+ * Pixels are many short-lived arrays beside a small heap: by itself the collector would run several times a frame. From now
+ * on it waits until so many per cent of what is kept have been added.
+ */
+const collectLater = (): void => setFlagsFromString('--heap-growing-percent=800')
+
 /** A pool of Node threads. */
 export function createNodePool(size: number): ComputePool {
+  collectLater()
   return new ComputePool(size, () => {
     const worker = new Worker(new URL('./computeThread.mjs', import.meta.url))
     return {

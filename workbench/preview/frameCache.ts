@@ -47,6 +47,7 @@ export class FrameCache {
   #document: ShotDocument | null = null
   #playhead: Frame
   #isPassing = false
+  #showsSeen = false
   #isPlaying = false
   #ahead = 0
   #pieceBytes = 0
@@ -64,10 +65,11 @@ export class FrameCache {
   }
 
   /** What to show from now on. The same call when nothing changed costs little. */
-  want({ frame, document, isPassing = false, isPlaying = false }: Wanted): void {
+  want({ frame, document, isPassing = false, isPlaying = false, showsSeen = false }: Wanted): void {
     this.#playhead = frame
     this.#isPlaying = isPlaying
     this.#isPassing = isPassing
+    this.#showsSeen = showsSeen
     if (isPassing) this.#stopAhead()
     if (document !== this.#document) this.#takeDocument(document)
     if (!isPassing) this.#askNames()
@@ -150,6 +152,7 @@ export class FrameCache {
     const name = this.#names.at(frame)
     if (entry.failedVersion === this.#names.version) return true
     if (mended === null || (mended.isPassing && !this.#isPassing)) return false
+    if (this.#showsSeen && !mended.showsSeen) return false
     return name === undefined || (name === mended.name && !mended.isDraft)
   }
 
@@ -216,7 +219,8 @@ export class FrameCache {
 
   #request(frame: Frame, isDraft: boolean): EvaluateRequest {
     const { plate, documentId } = this.#options
-    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing: this.#isPassing }
+    const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
+    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen }
   }
 
   async #make(request: EvaluateRequest, entry: Entry, work: Work): Promise<void> {

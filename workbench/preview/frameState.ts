@@ -29,4 +29,6 @@ export interface Wanted {
   /** A value is being dragged: nothing is worked ahead, and nothing of it is stored. */
   readonly isPassing?: boolean
   readonly isPlaying?: boolean
+  /** Where the pixels of gathered areas were seen is shown. */
+  readonly showsSeen?: boolean
 }

@@ -18,6 +18,8 @@ export interface Mended {
   readonly isDraft: boolean
   /** Nothing of it was measured yet. */
   readonly isPassing: boolean
+  /** With maps of where gathered pixels were seen. */
+  readonly showsSeen: boolean
   readonly patches: readonly ShownPatch[]
   readonly measures: EvaluateAnswer['measures']
   readonly notes: EvaluateAnswer['notes']
@@ -29,11 +31,11 @@ export const EXACT: ImageBitmapOptions = { premultiplyAlpha: 'none', colorSpaceC
 
 export async function mendedPieces(
   answer: EvaluateAnswer,
-  { isDraft, isPassing = false }: EvaluateRequest,
+  { isDraft, isPassing = false, showsSeen = false }: EvaluateRequest,
 ): Promise<Mended> {
   const { name, measures, notes, seenMaps } = answer
   const patches = await Promise.all(answer.patches.map(toShownPatch))
-  return { name, isDraft, isPassing, patches, measures, notes, seenMaps }
+  return { name, isDraft, isPassing, showsSeen, patches, measures, notes, seenMaps }
 }
 
 async function toShownPatch({
