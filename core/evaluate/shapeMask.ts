@@ -54,14 +54,28 @@ function markPath(
 ): void {
   const { markLine } = kernels()
   const last = xs.length - 2
+  const atEnd = isCut ? BEYOND_END_PX : Infinity
   for (let i = 0; i <= last; i++) {
     const [ra, rb] = [widths[i]! / 2 + growPx, widths[i + 1]! / 2 + growPx]
+    const reach = Math.max(ra, rb)
+    const beyondStart = i === 0 ? atEnd : wedgePx(xs, ys, i, reach)
+    const beyondEnd = i === last ? atEnd : wedgePx(xs, ys, i + 1, reach)
     // prettier-ignore
     markLine(
       mask, width, height, xs[i]! - col, ys[i]! - row, xs[i + 1]! - col, ys[i + 1]! - row, ra, rb,
-      isCut && i === 0, isCut && i === last, BEYOND_END_PX, value,
+      beyondStart, beyondEnd, value,
     )
   }
+}
+
+/** How far past a joint a piece has to be marked so that no wedge is left on the outside of the bend. */
+function wedgePx(xs: Float64Array, ys: Float64Array, joint: number, reach: number): number {
+  const [ax, ay] = [xs[joint]! - xs[joint - 1]!, ys[joint]! - ys[joint - 1]!]
+  const [bx, by] = [xs[joint + 1]! - xs[joint]!, ys[joint + 1]! - ys[joint]!]
+  const [along, aside] = [ax * bx + ay * by, Math.abs(ax * by - ay * bx)]
+  if (along <= 0) return Infinity
+  // The tangent of half the angle between them.
+  return (reach * aside) / (Math.sqrt(along * along + aside * aside) + along) + 1
 }
 
 function markClosed(
@@ -81,7 +95,7 @@ function markClosed(
   const [radius, border] = growPx > 0 ? [growPx, value] : [-growPx, 0]
   for (let i = 0, j = corners.length - 2; i < corners.length; j = i, i += 2) {
     const [ax, ay, bx, by] = [corners[j]!, corners[j + 1]!, corners[i]!, corners[i + 1]!]
-    markLine(mask, width, height, ax, ay, bx, by, radius, radius, false, false, 0, border)
+    markLine(mask, width, height, ax, ay, bx, by, radius, radius, Infinity, Infinity, border)
   }
 }
 

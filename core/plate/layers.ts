@@ -40,10 +40,12 @@ export function chooseLayers(
 ): Uint8Array {
   const labels = new Uint8Array(hidden.length)
   if (costs.length < 2) return labels
+  if (hidden.length === 0) return labels
+  const part = partAround(hidden, width, height)
   const best = new Float32Array(hidden.length).fill(Infinity)
   const presence = nearness(around, () => true, width, height)
   costs.forEach((cost, layer) => {
-    const least = windowCosts(hidden, cost, width, height)
+    const least = windowCosts(hidden, cost, width, part)
     const nearby = nearness(around, (k) => aroundLayers[k] === layer, width, height)
     for (let i = 0; i < hidden.length; i++) {
       const pixel = hidden[i]!
@@ -54,7 +56,7 @@ export function chooseLayers(
           ? 0
           : TOLD_SHARE
         : PRIOR_SHARE * (1 - nearby[cell]! / (presence[cell]! + 1e-6))
-      const value = least[pixel]! + prior
+      const value = least[i]! + prior
       if (value >= best[i]!) continue
       best[i] = value
       labels[i] = layer
@@ -63,15 +65,49 @@ export function chooseLayers(
   return labels
 }
 
-/** The least mean cost of any window that holds a place. */
-function windowCosts(hidden: Int32Array, cost: Float32Array, width: number, height: number): Float32Array {
-  const [map, known] = [new Float32Array(width * height), new Float32Array(width * height)]
+/** The box around the hidden places, in px of the crop, with all that windows reach. */
+interface Part {
+  readonly left: number
+  readonly top: number
+  readonly width: number
+  readonly height: number
+}
+
+function partAround(hidden: Int32Array, width: number, height: number): Part {
+  const reach = WINDOW_PX + SHIFT_PX
+  let [left, right] = [width, 0]
   for (let i = 0; i < hidden.length; i++) {
-    if (Number.isNaN(cost[i]!)) continue
-    map[hidden[i]!] = cost[i]!
-    known[hidden[i]!] = 1
+    const col = hidden[i]! % width
+    if (col < left) left = col
+    if (col > right) right = col
   }
-  return slidingLeast(boxMeans(map, known, width, height, WINDOW_PX, NEUTRAL), width, height, SHIFT_PX)
+  // Pixels come in rising order.
+  const [top, bottom] = [(hidden[0]! / width) | 0, (hidden.at(-1)! / width) | 0]
+  const [from, above] = [Math.max(0, left - reach), Math.max(0, top - reach)]
+  return {
+    left: from,
+    top: above,
+    width: Math.min(width - 1, right + reach) - from + 1,
+    height: Math.min(height - 1, bottom + reach) - above + 1,
+  }
+}
+
+/** The least mean cost of any window that holds a place, for each place. */
+function windowCosts(hidden: Int32Array, cost: Float32Array, width: number, part: Part): Float32Array {
+  const size = part.width * part.height
+  const [map, known] = [new Float32Array(size), new Float32Array(size)]
+  const places = new Int32Array(hidden.length)
+  for (let i = 0; i < hidden.length; i++) {
+    const row = (hidden[i]! / width) | 0
+    const place = (row - part.top) * part.width + hidden[i]! - row * width - part.left
+    places[i] = place
+    if (Number.isNaN(cost[i]!)) continue
+    map[place] = cost[i]!
+    known[place] = 1
+  }
+  const means = boxMeans(map, known, part.width, part.height, WINDOW_PX, NEUTRAL)
+  const least = slidingLeast(means, part.width, part.height, SHIFT_PX)
+  return Float32Array.from(places, (place) => least[place]!)
 }
 
 const colsOf = (width: number): number => Math.ceil(width / PRIOR_CELL_PX)

@@ -9,11 +9,14 @@ function clampTo(value: f64, most: i32): i32 {
 
 /**
  * Of a row whose centres lie `offY` below the line's start, the first column that may lie within `reach` of the line, and
- * the one past the last, in this order at `span`. The line runs by (dx, dy), `length` px.
+ * no further past its ends than that or as told, and the one past the last, in this order at `span`. The line runs by
+ * (dx, dy), `length` px.
  */
 // @ts-ignore: decorator
 @inline
-function spanOfRow(span: usize, offY: f64, ax: f64, dx: f64, dy: f64, length: f64, reach: f64, width: i32): void {
+function spanOfRow(
+  span: usize, offY: f64, ax: f64, dx: f64, dy: f64, length: f64, reach: f64, beyondStart: f64, beyondEnd: f64, width: i32,
+): void {
   let from: f64 = ax - reach, to: f64 = ax + reach
   if (dx < 0) from += dx
   else to += dx
@@ -21,6 +24,11 @@ function spanOfRow(span: usize, offY: f64, ax: f64, dx: f64, dy: f64, length: f6
     const middle = ax + (offY * dx) / dy, half = (reach * length) / abs(dy)
     from = max(from, middle - half)
     to = min(to, middle + half)
+  }
+  if (dx != 0 && length > 0) {
+    const a = (-min(beyondStart, reach) * length - offY * dy) / dx, b = ((length + min(beyondEnd, reach)) * length - offY * dy) / dx
+    from = max(from, ax + min(a, b))
+    to = min(to, ax + max(a, b))
   }
   store<i32>(span, clampTo(floor(from - 0.5), width))
   store<i32>(span, clampTo(ceil(to + 0.5), width), 4)
@@ -30,25 +38,24 @@ const span: usize = memory.data(8, 8)
 
 /**
  * Gives `value` to the pixels whose centre lies within a radius of a line from (ax, ay) to (bx, by); the radius runs
- * from `ra` to `rb`. Where the line is cut at an end, nothing further than `beyond` px past it is marked.
+ * from `ra` to `rb`. Nothing further than `beyondStart` and `beyondEnd` px past the ends is marked.
  */
 export function markLine(
   mask: usize, width: i32, height: i32, ax: f64, ay: f64, bx: f64, by: f64, ra: f64, rb: f64,
-  isCutAtStart: bool, isCutAtEnd: bool, beyond: f64, value: i32,
+  beyondStart: f64, beyondEnd: f64, value: i32,
 ): void {
   const dx = bx - ax, dy = by - ay
   const squared = dx * dx + dy * dy
   const length = sqrt(squared)
   const perSquared: f64 = squared > 0 ? 1.0 / squared : 0
-  const share: f64 = length > 0 ? beyond / length : 0
-  const least: f64 = isCutAtStart ? -share : -Infinity
-  const most: f64 = isCutAtEnd ? 1.0 + share : Infinity
+  const least: f64 = length > 0 ? -beyondStart / length : -Infinity
+  const most: f64 = length > 0 ? 1.0 + beyondEnd / length : Infinity
   const reach = max(ra, rb)
   if (!(reach >= 0)) return
   const beginRow = clampTo(floor(min(ay, by) - reach), height), endRow = clampTo(ceil(max(ay, by) + reach), height)
   for (let row = beginRow; row < endRow; row++) {
     const offY = <f64>row + 0.5 - ay
-    spanOfRow(span, offY, ax, dx, dy, length, reach, width)
+    spanOfRow(span, offY, ax, dx, dy, length, reach, beyondStart, beyondEnd, width)
     const line = mask + <usize>(row * width), end = load<i32>(span, 4)
     for (let col = load<i32>(span); col < end; col++) {
       const offX = <f64>col + 0.5 - ax
@@ -99,7 +106,7 @@ export function nearestToLine(
   const beginRow = clampTo(floor(min(ay, by) - reach), height), endRow = clampTo(ceil(max(ay, by) + reach), height)
   for (let row = beginRow; row < endRow; row++) {
     const offY = <f64>row + 0.5 - ay
-    spanOfRow(span, offY, ax, dx, dy, length, reach, width)
+    spanOfRow(span, offY, ax, dx, dy, length, reach, reach, reach, width)
     for (let col = load<i32>(span); col < load<i32>(span, 4); col++) {
       const offX = <f64>col + 0.5 - ax
       const t = squared > 0 ? min(max((offX * dx + offY * dy) / squared, 0.0), 1.0) : 0
