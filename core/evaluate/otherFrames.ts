@@ -1,5 +1,6 @@
 /** What a placement wants to know of other frames: read, worked out, and kept for the frames that ask next. */
 import { completed, type FillInput, type FillMethod, type OtherCrop, type Prepared } from '../fill/method'
+import type { PathPart } from '../fill/pathPart'
 import { MAX_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
 import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'
@@ -144,10 +145,11 @@ export async function readGrain(
   return grain
 }
 
-/** What its fill makes of other frames that it looks at for steadiness. */
+/** What its fill makes of other frames that it looks at for steadiness. @param parts  Of its path, where only these are asked for. */
 export async function readPrepared(
   placement: Placement,
   purposes: readonly Prepared['purpose'][],
+  parts: readonly PathPart[] | null,
   frame: number,
   clip: Clip,
   reader: ShapeReader,
@@ -162,10 +164,11 @@ export async function readPrepared(
     if (!purposes.includes(purpose) || context.shouldStop()) continue
     if (purpose === 'beside' && Math.abs(request.frame - frame) > besideFrames) continue
     const draft = method.hasDraft && context.isDraft ? 'draft' : ''
-    const key = `prepared ${draft} ${requestKey(placement, request)}`
+    const shares = parts?.map(({ from, to }) => `${from} ${to}`).join(' ') ?? ''
+    const key = `prepared ${draft} ${shares} ${requestKey(placement, request)}`
     const value = await kept(clip, key, async () => {
       const input = await inputOn(request, placement, clip, reader)
-      return input && (method.steady!.prepare(input, params, context, purpose) as object | null)
+      return input && (method.steady!.prepare(input, params, context, purpose, parts) as object | null)
     })
     if (!value || context.shouldStop()) continue
     const { groundFromHere, areaFromHere } = request

@@ -3,6 +3,7 @@
  * nothing again; what was gathered from other frames, which costs most, goes to the store of results too.
  */
 import { isPending, type FillInput, type FillResult } from '../fill/method'
+import type { PathPart } from '../fill/pathPart'
 import { fillKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
 import type { Clip } from '../shot/clip'
@@ -51,8 +52,8 @@ export async function runFill(
   context: RunContext,
 ): Promise<FillResult> {
   const { method, params } = placement
-  const prepare = (purposes: Parameters<typeof readPrepared>[1]) =>
-    readPrepared(placement, purposes, plan.frame, clip, reader, context)
+  const prepare = (purposes: Parameters<typeof readPrepared>[1], parts: readonly PathPart[] | null = null) =>
+    readPrepared(placement, purposes, parts, plan.frame, clip, reader, context)
   const gathers = isGathered(placement)
   const prepared = gathers
     ? [
@@ -61,7 +62,7 @@ export async function runFill(
       ]
     : await prepare(['beside', 'anchor', 'clear'])
   const outcome = method.run(input, params, context, prepared)
-  const result = isPending(outcome) ? outcome.finish(await prepare(['beside'])) : outcome
+  const result = isPending(outcome) ? outcome.finish(await prepare(['beside'], outcome.parts)) : outcome
   if (!result.ok || context.shouldStop()) return result
   const { cache, results } = clip
   cache?.set(name, result)

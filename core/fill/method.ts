@@ -17,6 +17,7 @@ import type { PathField } from '../matte/pathField'
 import type { GatheredMeasure } from '../measure/mendMeasure'
 import type { LayerMap } from '../scene/layerMap'
 import type { RunContext } from '../shot/context'
+import type { PathPart } from './pathPart'
 import type { Frame, FrameRange } from '../time'
 
 /** What a pixel of the surroundings is to a fill: nobody's business. */
@@ -98,6 +99,8 @@ export type FillResult =
  * A result that still wants what `steady` made of the frames beside: they are read only where something is left to fill.
  */
 export interface PendingFill {
+  /** The parts of the path that are looked at there; null: all of the area. */
+  readonly parts: readonly PathPart[] | null
   finish(beside: readonly Prepared[]): FillResult
 }
 export type FillOutcome = FillResult | PendingFill
@@ -160,8 +163,17 @@ export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
   }
   /** Frames to gather from for a frame of the plate; undefined when none ever. */
   gathers?(params: z.output<S>, frame: Frame, plate: FrameRange): FramesWanted | undefined
-  /** Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said. */
-  prepare(input: FillInput, params: z.output<S>, context: RunContext, purpose: FramePurpose): P | null
+  /**
+   * Work on a single frame, kept by the caller; the plate there is without any mend. Null where nothing can be said.
+   * @param parts  Those of the path that a pending fill asks for.
+   */
+  prepare(
+    input: FillInput,
+    params: z.output<S>,
+    context: RunContext,
+    purpose: FramePurpose,
+    parts?: readonly PathPart[] | null,
+  ): P | null
 }
 
 /** What was read of a frame that is gathered from. */

@@ -27,7 +27,7 @@ export interface Anchors {
 }
 
 /** Beyond these nothing more is learnt. Tuned for time on the demo film and on generated pictures: half as many cost .02 dB. */
-export const MAX_ANCHORS = 1600
+export const MAX_ANCHORS = 1000
 const INSET_PX = 2 // slopes are taken from means of 3 x 3 px
 const WORK_VECTORS = 64
 

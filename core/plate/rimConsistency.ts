@@ -27,7 +27,7 @@ export interface RimSamples {
 const DEEPEST_PX = 16
 /** Samples lie no further than this beyond the nearest ones, px. */
 const BEYOND_PX = 8
-const MAX_SAMPLES = 32
+const MAX_SAMPLES = 16
 const BUCKET_PX = 8
 /** Pixels so close to each other, both hidden and of the rim, see nearly the same: one speaks for all. */
 const BLOCK_PX = 2

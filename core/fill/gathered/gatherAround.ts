@@ -6,7 +6,16 @@ import type { Registration } from '../../plate/registerFrames'
 import { widestSquare } from '../../image/windows'
 import { labelled } from '../../parameter'
 import { z } from 'zod'
-import type { FillInput, FillOutcome, FillResult, GatherReport, OtherCrop, Prepared } from '../method'
+import type {
+  FillInput,
+  FillOutcome,
+  FillResult,
+  FramePurpose,
+  GatherReport,
+  OtherCrop,
+  Prepared,
+} from '../method'
+import { partsOfPath, type PathPart } from '../pathPart'
 import type { RunContext } from '../../shot/context'
 import { besideFramesOf, fillUnseen, prepareUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
 
@@ -39,8 +48,13 @@ export const steadyUnseen = {
     anchor: false,
     clear: false,
   }),
-  prepare: (input: FillInput, { unseen }: { readonly unseen: UnseenFill }, context: RunContext) =>
-    prepareUnseen(unseen, input, context),
+  prepare: (
+    input: FillInput,
+    { unseen }: { readonly unseen: UnseenFill },
+    context: RunContext,
+    _purpose: FramePurpose,
+    parts: readonly PathPart[] | null = null,
+  ) => prepareUnseen(unseen, input, parts, context),
 } as const
 
 /** A frame that was prepared, for gathering. */
@@ -172,12 +186,22 @@ export function finished(
   needed: Float32Array | null = null,
 ): FillOutcome {
   const { values, grainKept, isSeen, layers, report } = entries
+  const missing = missingOf(input, isSeen)
+  const parts = partsOfPath(input, missing)
   const finish = (beside: readonly Prepared[]): FillResult => {
-    const problem = fillUnseen(input, unseen, values, grainKept, isSeen, layers, context, beside)
+    const made = { values, grainKept, isSeen, layers }
+    const problem = fillUnseen(input, unseen, made, missing, parts, context, beside)
     return problem ?? { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
   }
-  const isComplete = !isSeen.some((seen, i) => seen === 0 && input.wanted[i]! > 0)
-  return isComplete || besideFramesOf(unseen) === 0 ? finish([]) : { finish }
+  return missing.length === 0 || besideFramesOf(unseen) === 0 ? finish([]) : { parts, finish }
+}
+
+/** Wanted entries that no frame showed. */
+function missingOf({ field, wanted }: FillInput, isSeen: Uint8Array): Int32Array {
+  const missing = new Int32Array(field.count)
+  let count = 0
+  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && isSeen[i] === 0) missing[count++] = i
+  return missing.slice(0, count)
 }
 
 /** Frames that agree less than this about a place show something passing through it. */

@@ -14,6 +14,7 @@ import {
   type FillResult,
   type Prepared,
 } from '../method'
+import { cutToPart, type CutInput, type PathPart } from '../pathPart'
 import type { RunContext } from '../../shot/context'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
@@ -27,68 +28,141 @@ const MIN_FOR_TEXTURE = 24
 export const besideFramesOf = (fill: UnseenFill): number =>
   METHODS[fill].steady?.wants(METHODS[fill].params.parse({})).besideFrames ?? 0
 
-/** What a near fill makes of a frame beside. */
-export function prepareUnseen(fill: UnseenFill, input: FillInput, context: RunContext): unknown {
+const marginOf = (method: FillMethod, { path, outerPx }: FillInput): number => {
+  const halfPx = path ? path.curve.widths.reduce((max, width) => Math.max(max, width), 0) / 2 + outerPx : 0
+  return method.reach(method.params.parse({}), halfPx).marginPx
+}
+
+/** What a near fill makes of a frame beside: for each part of the path, where only parts are asked for. */
+export function prepareUnseen(
+  fill: UnseenFill,
+  input: FillInput,
+  parts: readonly PathPart[] | null,
+  context: RunContext,
+): readonly unknown[] | null {
   const method = METHODS[fill]
-  if (method.needsPath && !input.path) return null
-  return method.steady?.prepare(input, method.params.parse({}), context, 'beside') ?? null
+  if (!method.steady || (method.needsPath && !input.path)) return null
+  const looked = parts ? parts.map((part) => cutToPart(input, part, marginOf(method, input)).input) : [input]
+  return looked.map((one) => method.steady!.prepare(one, method.params.parse({}), context, 'beside'))
+}
+
+/** What was gathered so far, entry by entry: added to. */
+export interface SeenEntries {
+  readonly values: Float32Array
+  readonly grainKept: Float32Array
+  /** 1 for each entry whose value is known. */
+  readonly isSeen: Uint8Array
+  /** The layer of each entry, where the scene has several. */
+  readonly layers: Uint8Array | null
 }
 
 /**
- * @param isSeen  1 for each entry whose value is known. @param layers  The layer of each entry, where the scene has several.
- * @param beside  What `prepareUnseen` made of frames beside.
+ * @param missing  Entries to be filled. @param parts  Those of the path that they lie on, where that is not all of it.
+ * @param beside  What `prepareUnseen` made of frames beside, of the same parts.
  * @returns What went wrong; null when every wanted entry has its value.
  */
 export function fillUnseen(
-  input: FillInput,
+  whole: FillInput,
   fill: UnseenFill,
-  values: Float32Array,
-  grainKept: Float32Array,
-  isSeen: Uint8Array,
-  layers: Uint8Array | null,
+  seen: SeenEntries,
+  missing: Int32Array,
+  parts: readonly PathPart[] | null,
   context: RunContext,
   beside: readonly Prepared[] = [],
 ): Extract<FillResult, { ok: false }> | null {
-  const { field, picture, wanted, path } = input
-  const { channels } = picture
-  const missing: number[] = []
-  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0 && isSeen[i] === 0) missing.push(i)
   if (missing.length === 0) return null
-  const needsPath = METHODS[fill].needsPath && !path
-  const method = needsPath || missing.length < MIN_FOR_TEXTURE ? membrane : METHODS[fill]
-  const data = picture.data.slice()
-  for (let i = 0; i < field.count; i++) {
-    if (isSeen[i] === 0) continue
-    const [from, to] = [i * channels, field.pixels[i]! * channels]
-    for (let c = 0; c < channels; c++) data[to + c] = values[from + c]!
+  const needsPath = METHODS[fill].needsPath && !whole.path
+  const isOwn = !needsPath && missing.length >= MIN_FOR_TEXTURE
+  const method = isOwn ? METHODS[fill] : membrane
+  if (!parts || !method.needsPath) {
+    const cut = { input: askedOf(whole, seen, missing), entries: null }
+    return fillPart(cut, method, seen, context, isOwn ? besideOf(beside, 0) : [])
   }
-  const edges = new Float32Array(field.count)
-  // What is missing is the area now; all else is plate.
-  for (let i = 0; i < field.count; i++) edges[i] = Math.max(field.edges[i]!, input.outerPx + 1)
-  for (const entry of missing) edges[entry] = Math.min(field.edges[entry]!, input.rimPx - 1)
-  const isMissing = new Float32Array(field.count)
-  for (const entry of missing) isMissing[entry] = 1
-  const taboo = layers ? otherLayers(input, layers, missing) : input.taboo
-  const outcome = method.run(
-    { ...input, taboo, picture: { ...picture, data }, field: { ...field, edges }, wanted: isMissing },
-    method.params.parse({}),
-    context,
-    method === METHODS[fill] ? beside : [],
-  )
-  const result = completed(outcome)
-  if (!result.ok) return result
-  for (const entry of missing) {
-    for (let c = 0; c < channels; c++) values[entry * channels + c] = result.values[entry * channels + c]!
-    grainKept[entry] = result.grainKept[entry]!
+  const marginPx = marginOf(method, whole)
+  for (const [at, part] of parts.entries()) {
+    const some = entriesOfPart(whole, missing, part)
+    const cut = cutToPart(askedOf(whole, seen, some), part, marginPx)
+    const problem = fillPart(cut, method, seen, context, besideOf(beside, at))
+    if (problem?.reason !== 'nothing-known') {
+      if (problem) return problem
+      continue
+    }
+    // Hardly anything of its layer is seen beside so short a part: then whatever is beside it is stretched over it.
+    const plain = cutToPart(askedOf(whole, { ...seen, layers: null }, some), part, marginPx)
+    const stretched = fillPart(plain, membrane, seen, context, [])
+    if (stretched) return stretched
   }
   return null
+}
+
+/** What was prepared on frames beside for one of the parts. */
+const besideOf = (beside: readonly Prepared[], part: number): Prepared[] =>
+  beside
+    .map((one) => ({ ...one, value: (one.value as readonly unknown[])[part] }))
+    .filter(({ value }) => value !== null && value !== undefined)
+
+function fillPart(
+  { input, entries }: CutInput,
+  method: FillMethod,
+  seen: SeenEntries,
+  context: RunContext,
+  beside: readonly Prepared[],
+): Extract<FillResult, { ok: false }> | null {
+  const laid = { ...input, picture: withGathered(input, entries, seen) }
+  const result = completed(method.run(laid, method.params.parse({}), context, beside))
+  if (!result.ok) return result
+  const { channels } = input.picture
+  for (let i = 0; i < input.field.count; i++) {
+    if (input.wanted[i] === 0) continue
+    const to = entries ? entries[i]! : i
+    for (let c = 0; c < channels; c++) seen.values[to * channels + c] = result.values[i * channels + c]!
+    seen.grainKept[to] = result.grainKept[i]!
+  }
+  return null
+}
+
+/** What a near fill is given: what is missing is the area, all else is plate. */
+function askedOf(whole: FillInput, { layers }: SeenEntries, missing: Int32Array): FillInput {
+  const wanted = new Float32Array(whole.field.count)
+  const edges = whole.field.edges.map((edge) => Math.max(edge, whole.outerPx + 1))
+  for (const entry of missing) {
+    wanted[entry] = 1
+    edges[entry] = Math.min(whole.field.edges[entry]!, whole.rimPx - 1)
+  }
+  const taboo = layers ? otherLayers(whole, layers, missing) : whole.taboo
+  return { ...whole, taboo, wanted, field: { ...whole.field, edges } }
+}
+
+/** The entries that lie on a part of the path. */
+function entriesOfPart({ path }: FillInput, entries: Int32Array, { from, to }: PathPart): Int32Array {
+  const { curve, field } = path!
+  return entries.filter((entry) => {
+    const share = field.arcs[entry]! / curve.lengthPx
+    return (share >= from || from === 0) && (share < to || to === 1)
+  })
+}
+
+/** A copy of the picture with what was gathered laid in. */
+function withGathered(
+  { picture, field }: FillInput,
+  entries: Int32Array | null,
+  { values, isSeen }: SeenEntries,
+): FillInput['picture'] {
+  const { channels } = picture
+  const data = picture.data.slice()
+  for (let i = 0; i < field.count; i++) {
+    const from = entries ? entries[i]! : i
+    if (isSeen[from] === 0) continue
+    for (let c = 0; c < channels; c++) data[field.pixels[i]! * channels + c] = values[from * channels + c]!
+  }
+  return { ...picture, data }
 }
 
 /** Pixels of other layers than most of what is missing: a wall has nothing to say about the floor before it. */
 function otherLayers(
   { taboo, layerMap, field, picture, rect, wanted }: FillInput,
   layers: Uint8Array,
-  missing: readonly number[],
+  missing: Int32Array,
 ): Uint8Array | null {
   const counts = new Map<number, number>()
   for (const entry of missing) counts.set(layers[entry]!, (counts.get(layers[entry]!) ?? 0) + 1)
