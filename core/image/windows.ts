@@ -47,14 +47,20 @@ export function slidingLeast(map: Float32Array, width: number, height: number, r
 export function widestSquare(map: Uint8Array, width: number): number {
   // The largest square that ends at each pixel, one more than the least of those that end to its left, above, and between.
   const sides = new Int32Array(width)
-  let [max, aboveLeft] = [0, 0]
-  for (let pixel = 0; pixel < map.length; pixel++) {
-    const col = pixel % width
-    if (col === 0) aboveLeft = 0
-    const above = sides[col]!
-    sides[col] = map[pixel] === 0 ? 0 : 1 + (col === 0 ? 0 : Math.min(above, aboveLeft, sides[col - 1]!))
-    aboveLeft = above
-    max = Math.max(max, sides[col])
+  let max = 0
+  for (let begin = 0; begin < map.length; begin += width) {
+    let [aboveLeft, left] = [0, 0]
+    for (let col = 0; col < width; col++) {
+      const above = sides[col]!
+      if (map[begin + col] === 0) left = 0
+      else {
+        const least = above < aboveLeft ? above : aboveLeft
+        left = col === 0 ? 1 : 1 + (left < least ? left : least)
+        if (left > max) max = left
+      }
+      sides[col] = left
+      aboveLeft = above
+    }
   }
   return max
 }

@@ -39,21 +39,22 @@ function knownLayers(
 ): PixelLayers {
   const isRim = new Uint8Array(picture.width * picture.height)
   for (const pixel of rim) isRim[pixel] = 1
-  const outside = Int32Array.from(pixels.keys()).filter((k) => isRim[pixels[k]!] === 0)
-  const inside = Int32Array.from(rim.keys()).filter((k) => differs[k] === 0)
   const out = {
-    pixels: new Int32Array(outside.length + inside.length),
-    layers: new Uint8Array(outside.length + inside.length),
+    pixels: new Int32Array(pixels.length + rim.length),
+    layers: new Uint8Array(pixels.length + rim.length),
   }
-  outside.forEach((k, at) => {
-    out.pixels[at] = pixels[k]!
-    out.layers[at] = layers[k]!
-  })
-  inside.forEach((k, at) => {
-    out.pixels[outside.length + at] = rim[k]!
-    out.layers[outside.length + at] = best[k]!
-  })
-  return out
+  let count = 0
+  for (let k = 0; k < pixels.length; k++) {
+    if (isRim[pixels[k]!] === 1) continue
+    out.pixels[count] = pixels[k]!
+    out.layers[count++] = layers[k]!
+  }
+  for (let k = 0; k < rim.length; k++) {
+    if (differs[k] !== 0) continue
+    out.pixels[count] = rim[k]!
+    out.layers[count++] = best[k]!
+  }
+  return { pixels: out.pixels.subarray(0, count), layers: out.layers.subarray(0, count) }
 }
 
 /** Of what was joined through each layer, what each place's own layer says; channels interleaved. */
