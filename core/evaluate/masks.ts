@@ -3,7 +3,7 @@ import { wholePicture } from '../image/rect'
 import { tableOf } from '../plan/planFrame'
 import type { ShotDocument } from '../plan/shotDocument'
 import type { Clip } from '../shot/clip'
-import { NEVER } from '../fill/method'
+import { MENDED } from '../fill/method'
 import type { Frame } from '../time'
 import { tabooOf, type TabooShape } from './coverage'
 import { ShapeReader } from './shapeReader'
@@ -17,9 +17,8 @@ export function masksOf(document: ShotDocument, clip: Clip): MaskAt {
     const shapes: TabooShape[] = []
     for (const { placed, edge } of tableOf(document, frame).areas) {
       const [shape] = await reader.all([placed.shape], frame)
-      if (shape) shapes.push({ shape, edge, level: NEVER })
+      if (shape) shapes.push({ shape, edge, level: MENDED })
     }
-    const taboo = tabooOf(shapes, wholePicture(clip.plate))
-    return taboo && taboo.map((level) => (level > 0 ? 1 : 0))
+    return tabooOf(shapes, wholePicture(clip.plate))
   }
 }

@@ -1,10 +1,11 @@
 /**
  * The guided filter with a guide of one channel: a map is averaged over squares, but not across the edges of the guide.
- * Places that are not known have no say.
+ * Places that are not known have no say. The loops are in `kernels/assembly/cells.ts`.
  * Sources: K. He, J. Sun and X. Tang, "Guided image filtering", ECCV 2010; for costs of labels: C. Rhemann et al., "Fast
  * cost-volume filtering for visual correspondence and beyond", CVPR 2011.
  */
-import { boxSums } from './windows'
+import { withKernelMemory, type KernelScope } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 
 export interface GuideInput {
   readonly guide: Float32Array
@@ -16,8 +17,8 @@ export interface GuideInput {
 }
 
 /**
- * @param map  To be averaged, as large as the guide. @param known  1 where the map is known, 0 elsewhere.
- * @param fewest  Places known in a square below which nothing is said of its middle.
+ * @param map  To be averaged, as large as the guide. @param known  How far each place is known, 0 to 1.
+ * @param min  Places known in a square below which nothing is said of its middle.
  * @returns The averaged map; Infinity where too little is known.
  */
 export function guidedMean(
@@ -26,25 +27,42 @@ export function guidedMean(
   known: Float32Array,
   min: number,
 ): Float32Array {
-  const product = (a: Float32Array, b: Float32Array) => a.map((value, i) => value * b[i]!)
-  const sums = (of: Float32Array) => boxSums(of, width, height, radiusPx)
-  const [guideKnown, mapKnown] = [product(guide, known), product(map, known)]
-  const [n, sumGuide, sumMap] = [sums(known), sums(guideKnown), sums(mapKnown)]
-  const [sumBoth, sumSquare] = [sums(product(guide, mapKnown)), sums(product(guide, guideKnown))]
-  const floor = edgeDeviation * edgeDeviation
-  const [slope, rest] = [new Float32Array(map.length), new Float32Array(map.length)]
-  const told = new Float32Array(map.length)
-  for (let i = 0; i < map.length; i++) {
-    if (n[i]! < min) continue
-    const [meanGuide, meanMap] = [sumGuide[i]! / n[i]!, sumMap[i]! / n[i]!]
-    const variance = Math.max(0, sumSquare[i]! / n[i]! - meanGuide * meanGuide)
-    slope[i] = (sumBoth[i]! / n[i]! - meanGuide * meanMap) / (variance + floor)
-    rest[i] = meanMap - slope[i]! * meanGuide
-    told[i] = 1
-  }
-  const [slopes, rests, tellers] = [sums(slope), sums(rest), sums(told)]
-  const out = new Float32Array(map.length).fill(Infinity)
-  for (let i = 0; i < map.length; i++)
-    if (n[i]! >= min) out[i] = (slopes[i]! * guide[i]! + rests[i]!) / tellers[i]!
-  return out
+  const size = width * height
+  return withKernelMemory(guidedBytes(width, height) + 4 * padded(size) * 4, (scope) => {
+    const put = (values: Float32Array) => {
+      const at = scope.floats(padded(size)).fill(0)
+      at.set(values)
+      return at.byteOffset
+    }
+    const out = scope.floats(padded(size))
+    const work = openGuided(scope, width, height)
+    const floor = edgeDeviation * edgeDeviation
+    // prettier-ignore
+    kernels().guidedMean(
+      put(guide), put(map), put(known), width, height, radiusPx, floor, min, work.maps, work.across, work.columns, out.byteOffset,
+    )
+    return out.slice(0, size)
+  })
 }
+
+/** Maps that the kernel works with. */
+const MAPS = 9
+
+/** Whole vectors: four places are worked out at once. */
+export const padded = (size: number): number => 4 * Math.ceil(size / 4)
+
+/** What the kernel needs besides its maps, in kernel memory. */
+export interface GuidedWork {
+  readonly maps: number
+  readonly across: number
+  readonly columns: number
+}
+
+export const guidedBytes = (width: number, height: number): number =>
+  4 * (MAPS + 1) * padded(width * height) + 8 * width + 1024
+
+export const openGuided = (scope: KernelScope, width: number, height: number): GuidedWork => ({
+  maps: scope.reserve(4 * MAPS * padded(width * height)),
+  across: scope.reserve(4 * padded(width * height)),
+  columns: scope.reserve(8 * width),
+})

@@ -161,8 +161,10 @@ const between = ({ frameFromReference }: SceneLayer, from: Frame, to: Frame, fir
 function halvedMask(mask: Uint8Array, width: number, height: number): Uint8Array {
   const [halfWidth, halfHeight] = [(width + 1) >> 1, (height + 1) >> 1]
   const out = new Uint8Array(halfWidth * halfHeight)
-  for (let i = 0; i < mask.length; i++)
-    if (mask[i] === 1) out[(((i / width) | 0) >> 1) * halfWidth + ((i % width) >> 1)] = 1
+  for (let row = 0; row < height; row++) {
+    const [from, to] = [row * width, (row >> 1) * halfWidth]
+    for (let col = 0; col < width; col++) if (mask[from + col] !== 0) out[to + (col >> 1)] = 1
+  }
   return out
 }
 
@@ -193,7 +195,7 @@ function brightnessRatio(from: HalfFrame, to: HalfFrame, fromTo: Matrix3, isEnco
       const at = apply(fromTo, 2 * col + 1, 2 * row + 1)
       const [x, y] = [Math.floor(at.x / 2), Math.floor(at.y / 2)]
       if (x < 0 || y < 0 || x >= width || y >= height) continue
-      if (to.masked?.[row * width + col] === 1 || from.masked?.[y * width + x] === 1) continue
+      if ((to.masked?.[row * width + col] ?? 0) !== 0 || (from.masked?.[y * width + x] ?? 0) !== 0) continue
       const [here, there] = [data[row * width + col]!, from.plane.data[y * width + x]!]
       if (here < 0.03 || there < 0.03) continue
       ratios.push(isEncoded ? here / there : srgb.decode(here) / srgb.decode(there))

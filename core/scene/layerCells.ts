@@ -2,16 +2,17 @@
  * Which layer each part of a frame belongs to: the one through which it looks as it does a few frames earlier or later.
  * Either of the two is enough: what is hidden on one side is seen on the other.
  */
-import { guidedMean, type GuideInput } from '../image/guided'
+import { guidedBytes, openGuided, padded } from '../image/guided'
 import { apply, type Matrix3 } from '../geometry/transform'
 import type { Plane } from '../image/raster'
-import { warpProjective } from '../image/sample'
+import { withKernelMemory, type KernelScope } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 import { NO_LAYER } from './layerMap'
 
 /** A frame at half size, with what of it shows something else. */
 export interface HalfFrame {
   readonly plane: Plane
-  /** 1 where a mend's area or holdout lies; of the half size. Null: nowhere. */
+  /** Not 0 where a mend's area or holdout lies; of the half size. Null: nowhere. */
   readonly masked: Uint8Array | null
 }
 
@@ -48,107 +49,80 @@ const CLEARLY = 0.75
 const GRAIN = 0.004
 const FILL_ROUNDS = 24
 
+/** The loops are in `kernels/assembly/cells.ts`. */
 export function labelCells(here: HalfFrame, neighbours: readonly Neighbour[], layers: number): LabelledCells {
   const { width, height } = here.plane
   const [cols, rows] = [Math.ceil(width / HALF_CELL_PX), Math.ceil(height / HALF_CELL_PX)]
   const labels = new Uint8Array(cols * rows).fill(NO_LAYER)
   // Of each cell the layers that are not clearly worse than another, as bits.
   const open = new Uint8Array(cols * rows).fill((1 << layers) - 1)
-  const isMasked = isMaskedCell(here, cols, rows)
-  const guide = inCells(here.plane.data, null, here.plane, cols, rows).means
-  const off = Array.from({ length: layers }, (_, layer) =>
-    neighbours.map((other) => differences(here, other, layer, cols, rows)),
-  )
-  for (const radiusPx of WINDOWS_CELLS) {
-    const costs = off.map((ofLayer) =>
-      minOf(ofLayer, { guide, width: cols, height: rows, radiusPx, edgeDeviation: EDGE_DEVIATION }),
+  const cells = { cols, rows, labels, open, isMasked: isMaskedCell(here, cols, rows) }
+  const maps = 1 + layers + 3 * layers * neighbours.length
+  const frames = (1 + neighbours.length) * (here.plane.data.byteLength + width * height + 64)
+  withKernelMemory(frames + 4 * maps * padded(cols * rows) + guidedBytes(cols, rows) + 8192, (scope) => {
+    const map = () => scope.floats(padded(cols * rows)).fill(0)
+    const guide = map()
+    const open = openHalf(here, scope)
+    kernels().cellMeans(open.plane, width, height, cols, rows, guide.byteOffset)
+    const others = neighbours.map((other) => ({ ...other, open: openHalf(other, scope) }))
+    const off = Array.from({ length: layers }, (_, layer) =>
+      others.map((other) => {
+        const [means, known] = [map(), map()]
+        const matrix = scope.pointerTo(Float64Array.from(halved(other.thereFromHere[layer]!)))
+        // prettier-ignore
+        kernels().cellDifferences(
+          open.plane, open.mask, other.open.plane, other.open.mask, width, height, matrix, other.gain, MAX_OFF,
+          cols, rows, means.byteOffset, known.byteOffset,
+        )
+        return { means, known }
+      }),
     )
-    for (let cell = 0; cell < labels.length; cell++) {
-      if (labels[cell] !== NO_LAYER || isMasked[cell] === 1) continue
-      let [best, min] = [NO_LAYER, Infinity]
-      costs.forEach((cost, layer) => {
-        if (isOpen(open[cell]!, layer) && cost[cell]! < min) [best, min] = [layer, cost[cell]!]
+    const costs = off.map(() => map())
+    const [mean, work] = [map(), openGuided(scope, cols, rows)]
+    for (const radius of WINDOWS_CELLS) {
+      off.forEach((ofLayer, layer) => {
+        costs[layer]!.fill(Infinity)
+        for (const { means, known } of ofLayer) {
+          // prettier-ignore
+          kernels().guidedMean(
+            guide.byteOffset, means.byteOffset, known.byteOffset, cols, rows, radius, EDGE_DEVIATION * EDGE_DEVIATION,
+            WINDOW_SHARE * radius * radius, work.maps, work.across, work.columns, mean.byteOffset,
+          )
+          kernels().keepLeast(costs[layer]!.byteOffset, mean.byteOffset, padded(cols * rows))
+        }
       })
-      if (min === Infinity) continue
-      costs.forEach((cost, layer) => {
-        if (min + GRAIN < CLEARLY * (cost[cell]! + GRAIN)) open[cell]! &= ~(1 << layer)
-      })
-      if (open[cell] === 1 << best) labels[cell] = best
+      decide(cells, costs)
     }
+  })
+  return cells
+}
+
+/** A frame in kernel memory. @returns Addresses; 0 for no mask. */
+function openHalf({ plane, masked }: HalfFrame, scope: KernelScope): { plane: number; mask: number } {
+  return { plane: scope.pointerTo(plane.data), mask: masked ? scope.pointerTo(masked) : 0 }
+}
+
+/** Puts out layers that are clearly worse than another; a cell with one left is told. */
+function decide({ labels, open, isMasked }: LabelledCells, costs: readonly Float32Array[]): void {
+  for (let cell = 0; cell < labels.length; cell++) {
+    if (labels[cell] !== NO_LAYER || isMasked[cell] === 1) continue
+    let bits = open[cell]!
+    let [best, min] = [NO_LAYER, Infinity]
+    for (let layer = 0; layer < costs.length; layer++) {
+      const cost = costs[layer]![cell]!
+      if ((bits & (1 << layer)) === 0 || cost >= min) continue
+      min = cost
+      best = layer
+    }
+    if (min === Infinity) continue
+    for (let layer = 0; layer < costs.length; layer++)
+      if (min + GRAIN < CLEARLY * (costs[layer]![cell]! + GRAIN)) bits &= ~(1 << layer)
+    open[cell] = bits
+    if (bits === 1 << best) labels[cell] = best
   }
-  return { cols, rows, labels, open, isMasked }
 }
 
 const isOpen = (bits: number, layer: number): boolean => (bits & (1 << layer)) !== 0
-
-/** Means over cells, and the share of each that is known. */
-interface InCells {
-  readonly means: Float32Array
-  readonly known: Float32Array
-}
-
-/** How far a frame is from what its neighbour shows of it through a layer. */
-function differences(
-  { plane, masked }: HalfFrame,
-  other: Neighbour,
-  layer: number,
-  cols: number,
-  rows: number,
-): InCells {
-  const { width, height } = plane
-  const halfMotion = halved(other.thereFromHere[layer]!)
-  const moved = warpProjective({ ...other.plane, channels: 1 }, halfMotion, plane, 'bilinear')
-  const [off, isKnown] = [new Float32Array(width * height), new Uint8Array(width * height)]
-  const [a, b, c, d, e, f, g, h, k] = halfMotion
-  for (let row = 0, i = 0; row < height; row++) {
-    for (let col = 0; col < width; col++, i++) {
-      const w = 1 / (g * (col + 0.5) + h * (row + 0.5) + k)
-      const [x, y] = [
-        Math.floor((a * (col + 0.5) + b * (row + 0.5) + c) * w),
-        Math.floor((d * (col + 0.5) + e * (row + 0.5) + f) * w),
-      ]
-      if (x < 1 || y < 1 || x >= width - 1 || y >= height - 1) continue
-      if (masked?.[i] === 1 || other.masked?.[y * width + x] === 1) continue
-      off[i] = Math.min(MAX_OFF, Math.abs(other.gain * moved.data[i]! - plane.data[i]!))
-      isKnown[i] = 1
-    }
-  }
-  return inCells(off, isKnown, plane, cols, rows)
-}
-
-function inCells(
-  data: Float32Array,
-  isKnown: Uint8Array | null,
-  { width, height }: { width: number; height: number },
-  cols: number,
-  rows: number,
-): InCells {
-  const [means, known] = [new Float32Array(cols * rows), new Float32Array(cols * rows)]
-  for (let row = 0, i = 0; row < height; row++) {
-    for (let col = 0; col < width; col++, i++) {
-      if (isKnown?.[i] === 0) continue
-      const cell = Math.floor(row / HALF_CELL_PX) * cols + Math.floor(col / HALF_CELL_PX)
-      means[cell]! += data[i]!
-      known[cell]!++
-    }
-  }
-  for (let cell = 0; cell < means.length; cell++) {
-    if (known[cell]! === 0) continue
-    means[cell]! /= known[cell]!
-    known[cell]! /= HALF_CELL_PX * HALF_CELL_PX
-  }
-  return { means, known }
-}
-
-/** The least that any neighbour differs by around each cell. */
-function minOf(neighbours: readonly InCells[], guide: GuideInput): Float32Array {
-  const min = new Float32Array(guide.width * guide.height).fill(Infinity)
-  for (const { means, known } of neighbours) {
-    const costs = guidedMean(guide, means, known, WINDOW_SHARE * guide.radiusPx * guide.radiusPx)
-    for (let cell = 0; cell < min.length; cell++) min[cell] = Math.min(min[cell]!, Math.max(0, costs[cell]!))
-  }
-  return min
-}
 
 /** The same transform between pictures of half the size. */
 const halved = (m: Matrix3): Matrix3 => [m[0], m[1], m[2] / 2, m[3], m[4], m[5] / 2, m[6] * 2, m[7] * 2, m[8]]
@@ -156,44 +130,55 @@ const halved = (m: Matrix3): Matrix3 => [m[0], m[1], m[2] / 2, m[3], m[4], m[5] 
 function isMaskedCell({ plane, masked }: HalfFrame, cols: number, rows: number): Uint8Array {
   const out = new Uint8Array(cols * rows)
   if (!masked) return out
-  for (let i = 0; i < masked.length; i++) {
-    if (masked[i] === 1)
-      out[
-        Math.floor(Math.floor(i / plane.width) / HALF_CELL_PX) * cols +
-          Math.floor((i % plane.width) / HALF_CELL_PX)
-      ] = 1
+  for (let row = 0; row < plane.height; row++) {
+    const line = (row >> 1) * cols
+    for (let col = 0; col < plane.width; col++)
+      if (masked[row * plane.width + col] !== 0) out[line + (col >> 1)] = 1
   }
   return out
 }
 
 /** Cells that do not tell take the label that most of their neighbours have; what is covered stays unknown. */
-export function filledUp(labels: Uint8Array, { open, isMasked, cols, rows }: LabelledCells): Uint8Array {
-  let now = labels
-  for (let round = 0; round < FILL_ROUNDS; round++) {
-    const next = now.slice()
-    let isChanged = false
-    for (let row = 0; row < rows; row++) {
-      for (let col = 0; col < cols; col++) {
-        const cell = row * cols + col
-        if (now[cell] !== NO_LAYER || isMasked[cell] === 1) continue
-        const counts = new Map<number, number>()
-        for (let y = Math.max(0, row - 1); y <= Math.min(rows - 1, row + 1); y++) {
-          for (let x = Math.max(0, col - 1); x <= Math.min(cols - 1, col + 1); x++) {
-            const label = now[y * cols + x]!
-            if (label !== NO_LAYER && isOpen(open[cell]!, label))
-              counts.set(label, (counts.get(label) ?? 0) + 1)
-          }
-        }
-        const [max] = [...counts].sort((p, q) => q[1] - p[1] || p[0] - q[0])
-        if (!max) continue
-        next[cell] = max[0]
-        isChanged = true
-      }
-    }
-    now = next
-    if (!isChanged) break
+export function filledUp(labels: Uint8Array, cells: LabelledCells): Uint8Array {
+  const { isMasked } = cells
+  const now = labels.slice()
+  let unknown: number[] = []
+  for (let cell = 0; cell < now.length; cell++)
+    if (now[cell] === NO_LAYER && isMasked[cell] === 0) unknown.push(cell)
+  for (let round = 0; round < FILL_ROUNDS && unknown.length > 0; round++) {
+    // All cells of a round see the labels of the last.
+    const told = unknown.map((cell) => usualAround(now, cell, cells))
+    const left: number[] = []
+    unknown.forEach((cell, i) => {
+      if (told[i] === NO_LAYER) left.push(cell)
+      else now[cell] = told[i]!
+    })
+    if (left.length === unknown.length) break
+    unknown = left
   }
   return now
+}
+
+const counts = new Int32Array(8)
+
+/** The label that most cells around have, of those that the cell may have; of equal ones the first. */
+function usualAround(labels: Uint8Array, cell: number, { open, cols, rows }: LabelledCells): number {
+  counts.fill(0)
+  const row = Math.floor(cell / cols)
+  const col = cell - row * cols
+  for (let y = Math.max(0, row - 1); y <= Math.min(rows - 1, row + 1); y++) {
+    for (let x = Math.max(0, col - 1); x <= Math.min(cols - 1, col + 1); x++) {
+      const label = labels[y * cols + x]!
+      if (label !== NO_LAYER && isOpen(open[cell]!, label)) counts[label]!++
+    }
+  }
+  let [best, max] = [NO_LAYER, 0]
+  for (let label = 0; label < counts.length; label++) {
+    if (counts[label]! <= max) continue
+    best = label
+    max = counts[label]!
+  }
+  return best
 }
 
 /** Edges of labels are surer than this, in cells. */

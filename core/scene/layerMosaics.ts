@@ -72,74 +72,79 @@ function emptyMosaic({ cellPx, cols, rows }: CellGrid, back: readonly (Matrix3 |
   return { ...own, is: new Float32Array(own.cols * own.rows), isNot: new Float32Array(own.cols * own.rows) }
 }
 
-/** Where the middle of a frame's cell lies in a layer's mosaic; −1 outside of it. */
-function placeIn(
+/** For each cell of a frame the place of its middle in a layer's mosaic; −1 outside of it. */
+function placesIn(
   { cellPx, firstCol, firstRow, cols, rows }: Mosaic,
   referenceFromFrame: Matrix3 | null | undefined,
-  cellCol: number,
-  cellRow: number,
-): number {
-  if (!referenceFromFrame) return -1
-  const { x, y } = apply(referenceFromFrame, (cellCol + 0.5) * cellPx, (cellRow + 0.5) * cellPx)
-  const [col, row] = [Math.floor(x / cellPx) - firstCol, Math.floor(y / cellPx) - firstRow]
-  return col < 0 || row < 0 || col >= cols || row >= rows ? -1 : row * cols + col
+  grid: CellGrid,
+): Int32Array {
+  const places = new Int32Array(grid.cols * grid.rows).fill(-1)
+  if (!referenceFromFrame) return places
+  const [a, b, c, d, e, f, g, h, k] = referenceFromFrame
+  for (let row = 0, cell = 0; row < grid.rows; row++) {
+    const y = (row + 0.5) * cellPx
+    for (let col = 0; col < grid.cols; col++, cell++) {
+      const x = (col + 0.5) * cellPx
+      const perCell = 1 / ((g * x + h * y + k) * cellPx)
+      const toCol = Math.floor((a * x + b * y + c) * perCell) - firstCol
+      const toRow = Math.floor((d * x + e * y + f) * perCell) - firstRow
+      if (toCol >= 0 && toRow >= 0 && toCol < cols && toRow < rows) places[cell] = toRow * cols + toCol
+    }
+  }
+  return places
 }
 
 function vote(
-  { cols, rows }: CellGrid,
+  grid: CellGrid,
   labels: Uint8Array,
   frame: number,
   back: readonly (readonly (Matrix3 | null)[])[],
   mosaics: readonly Mosaic[],
   hiddenBy: readonly (readonly number[])[],
 ): void {
-  for (let row = 0; row < rows; row++) {
-    for (let col = 0; col < cols; col++) {
-      const seen = labels[row * cols + col]!
-      if (seen === NO_LAYER) continue
-      mosaics.forEach((mosaic, layer) => {
-        // What passes in front of a layer says nothing of what is behind it.
-        if (layer !== seen && hiddenBy[layer]!.includes(seen)) return
-        const place = placeIn(mosaic, back[layer]![frame], col, row)
-        if (place < 0) return
-        if (layer === seen) mosaic.is[place]!++
-        else mosaic.isNot[place]!++
-      })
+  mosaics.forEach((mosaic, layer) => {
+    const places = placesIn(mosaic, back[layer]![frame], grid)
+    const { is, isNot } = mosaic
+    // What passes in front of a layer says nothing of what is behind it.
+    const says = mosaics.map((_, seen) => seen === layer || !hiddenBy[layer]!.includes(seen))
+    for (let cell = 0; cell < labels.length; cell++) {
+      const [seen, place] = [labels[cell]!, places[cell]!]
+      if (seen === NO_LAYER || place < 0 || !says[seen]) continue
+      if (layer === seen) is[place] = is[place]! + 1
+      else isNot[place] = isNot[place]! + 1
     }
-  }
+  })
 }
 
 function relabelled(
-  { cols, rows }: CellGrid,
+  grid: CellGrid,
   labels: Uint8Array,
   frame: number,
   back: readonly (readonly (Matrix3 | null)[])[],
   mosaics: readonly Mosaic[],
   hiddenBy: readonly (readonly number[])[],
 ): Uint8Array {
-  const out = new Uint8Array(labels.length).fill(NO_LAYER)
-  const from = mosaics.map((_, layer) =>
-    hiddenBy.some((ones) => ones.includes(layer)) ? STANDS_BEFORE_FROM : BELONGS_FROM,
-  )
-  for (let row = 0; row < rows; row++) {
-    for (let col = 0; col < cols; col++) {
-      let [best, max] = [NO_LAYER, 0]
-      mosaics.forEach((mosaic, layer) => {
-        const place = placeIn(mosaic, back[layer]![frame], col, row)
-        if (place < 0) return
-        const [is, isNot] = [mosaic.is[place]!, mosaic.isNot[place]!]
-        const share = is / (is + isNot + 1)
-        if (share < from[layer]!) return
-        // The nearer of two; of those that do not hide each other, the surer.
-        if (
-          best === NO_LAYER ||
-          hiddenBy[best]!.includes(layer) ||
-          (share > max && !hiddenBy[layer]!.includes(best))
-        )
-          [best, max] = [layer, share]
-      })
-      out[row * cols + col] = best === NO_LAYER ? labels[row * cols + col]! : best
+  const out = labels.slice()
+  const best = new Uint8Array(labels.length).fill(NO_LAYER)
+  const shares = new Float32Array(labels.length)
+  mosaics.forEach(({ is, isNot }, layer) => {
+    const places = placesIn(mosaics[layer]!, back[layer]![frame], grid)
+    const standsBefore = hiddenBy.some((ones) => ones.includes(layer))
+    const from = standsBefore ? STANDS_BEFORE_FROM : BELONGS_FROM
+    const isNearerThan = mosaics.map((_, other) => hiddenBy[other]!.includes(layer))
+    const isBehind = mosaics.map((_, other) => hiddenBy[layer]!.includes(other))
+    for (let cell = 0; cell < labels.length; cell++) {
+      const place = places[cell]!
+      if (place < 0) continue
+      const share = is[place]! / (is[place]! + isNot[place]! + 1)
+      if (share < from) continue
+      const now = best[cell]!
+      // The nearer of two; of those that do not hide each other, the surer.
+      if (now !== NO_LAYER && !isNearerThan[now] && !(share > shares[cell]! && !isBehind[now])) continue
+      best[cell] = layer
+      shares[cell] = share
     }
-  }
+  })
+  for (let cell = 0; cell < out.length; cell++) if (best[cell] !== NO_LAYER) out[cell] = best[cell]!
   return out
 }
