@@ -1,16 +1,14 @@
 import fc from 'fast-check'
 import { newTrack } from './follow'
 import {
-  advanceStacks,
   applyChanges,
   applyEdit,
   editSchema,
-  emptyStacks,
+  fitsOn,
   invertChanges,
   invertEdit,
   squashChanges,
   squashEdits,
-  stacksOf,
   touchedBy,
   type Change,
 } from './edits'
@@ -79,35 +77,6 @@ test('an edit changes mends and tracks in one step, and undoing it takes both ba
   expect(squashEdits(edit, invertEdit(edit))).toMatchObject({ changes: [], tracks: [] })
 })
 
-test('undo and redo walk the stored history, and a new step forgets what was undone', () => {
-  const first = {
-    label: 'first',
-    changes: [{ id: 'wire-1', before: null, after: sampleRecord() }],
-    tracks: [],
-  }
-  const second = {
-    label: 'second',
-    changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ isOn: false }) }],
-    tracks: [],
-  }
-  const third = {
-    label: 'third',
-    changes: [{ id: 'wire-1', before: sampleRecord(), after: sampleRecord({ name: 'Left' }) }],
-    tracks: [],
-  }
-  const stacks = stacksOf([
-    { revision: 1, role: 'do', edit: first },
-    { revision: 2, role: 'do', edit: second },
-    { revision: 3, role: 'undo', edit: invertEdit(second) },
-  ])
-  expect(stacks.done.map((edit) => edit.label)).toEqual(['first'])
-  expect(stacks.undone).toEqual([second])
-  const redone = advanceStacks(stacks, 'redo', second)
-  expect([redone.done.length, redone.undone.length]).toEqual([2, 0])
-  expect(advanceStacks(stacks, 'do', third)).toEqual({ done: [first, third], undone: [] })
-  expect(stacksOf([])).toEqual(emptyStacks)
-})
-
 test('edits from outside are checked', () => {
   const good = { label: 'x', changes: [{ id: 'wire-1', before: null, after: sampleRecord() }], tracks: [] }
   expect(editSchema.safeParse(good).success).toBe(true)
@@ -118,4 +87,15 @@ test('edits from outside are checked', () => {
   expect(editSchema.safeParse({ ...good, changes: [{ id: 'a', before: null, after: null }] }).success).toBe(
     false,
   )
+})
+
+test('an edit fits where all that it says was there is there', () => {
+  const [on, off] = [sampleRecord(), sampleRecord({ isOn: false })]
+  const edit = { label: 'x', changes: [{ id: 'wire-1', before: on, after: off }], tracks: [] }
+  const state = (record: typeof on) => ({ records: new Map([['wire-1', record]]), tracks: new Map() })
+  expect(fitsOn(state(JSON.parse(JSON.stringify(on))), edit)).toBe(true)
+  expect(fitsOn(state(off), edit)).toBe(false)
+  expect(fitsOn({ records: new Map(), tracks: new Map() }, edit)).toBe(false)
+  const track = newTrack('t', 'point', 'Point 1', 1001, [3, 4])
+  expect(fitsOn(state(on), { ...edit, tracks: [{ id: 't', before: track, after: null }] })).toBe(false)
 })

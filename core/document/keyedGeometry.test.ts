@@ -202,7 +202,7 @@ test('a box on a plane in perspective keeps its sides straight: its outline goes
       { frame: 1001, x: 50, y: 50, widthPx: 100, heightPx: 100, turnDeg: 0, cornerPx: 0 } satisfies BoxKey,
     ],
   }
-  const placed = placeArea(box, new Map([['t', track]]), 1002)
+  const placed = placeArea(box, new Map([['t', track]]), 1002).shape
   if (placed.shape !== 'closed') throw new Error('a box is closed')
   const corners = new Set(
     Array.from({ length: placed.polygon.length / 2 }, (_, i) =>

@@ -1,7 +1,8 @@
 import { measurePolygonField } from '../matte/polygonMatte'
+import { cropSamples } from '../image/samples'
 import { FREE, MENDED, NEVER } from '../fill/method'
 import {
-  coverShape,
+  coverShapes,
   HARD,
   holdoutDistancesOf,
   isSameThing,
@@ -10,7 +11,6 @@ import {
   type ReadShape,
   type TabooShape,
 } from './coverage'
-import type { Cache } from '../shot/clip'
 
 const WHOLE = { col: 0, row: 0, width: 120, height: 90 }
 const square = (x: number, y: number, half: number): ReadShape => ({
@@ -18,16 +18,6 @@ const square = (x: number, y: number, half: number): ReadShape => ({
   polygon: [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half],
 })
 const soft = { featherOutPx: 3, featherInPx: 0, growPx: 1 }
-const createCache = (): Cache & { readonly size: number } => {
-  const kept = new Map<string, object>()
-  return {
-    get: (key) => kept.get(key),
-    set: (key, value) => void kept.set(key, value),
-    get size() {
-      return kept.size
-    },
-  }
-}
 
 describe('what fills must keep away from', () => {
   const shapes: TabooShape[] = [
@@ -42,31 +32,26 @@ describe('what fills must keep away from', () => {
     expect([at(taboo, 40, 40), at(taboo, 48, 40), at(taboo, 40, 52), at(taboo, 40, 55), at(taboo, 57, 40)]).toEqual([MENDED, NEVER, MENDED, FREE, NEVER]) // prettier-ignore
   })
 
-  test('kept for the whole picture and cut to any rectangle it is the same, and each shape is worked out once', () => {
-    const cache = createCache()
+  test('cut to any rectangle it is the same', () => {
+    const whole = tabooOf(shapes, WHOLE)!
     for (const rect of [
-      WHOLE,
       { col: 30, row: 20, width: 50, height: 40 },
-      { col: 44, row: 38, width: 7, height: 60 },
+      { col: 44, row: 38, width: 7, height: 52 },
     ]) {
-      const inside = { ...rect, height: Math.min(rect.height, WHOLE.height - rect.row) }
-      expect(tabooOf(shapes, inside, { cache, whole: WHOLE })).toEqual(tabooOf(shapes, inside))
+      const size = { width: WHOLE.width, height: WHOLE.height, channels: 1 }
+      expect(tabooOf(shapes, rect)).toEqual(cropSamples({ ...size, data: whole }, rect).data)
     }
-    expect(cache.size).toBe(2)
   })
 
   test('where none of them reaches there is nothing', () => {
     expect(tabooOf(shapes, { col: 80, row: 60, width: 20, height: 20 })).toBeNull()
-    expect(
-      tabooOf(shapes, { col: 80, row: 60, width: 20, height: 20 }, { cache: createCache(), whole: WHOLE }),
-    ).toBeNull()
     expect(tabooOf([], WHOLE)).toBeNull()
   })
 })
 
 describe('holdouts', () => {
   const area = square(50, 45, 20)
-  const { field, coverage } = coverShape(area, null, WHOLE, 6, HARD)
+  const { field, coverage } = coverShapes([area], WHOLE, 6, HARD)
   const entryAt = (x: number, y: number) => field.pixels.indexOf(y * WHOLE.width + x)
 
   test('are taken out of the coverage as drawn', () => {

@@ -1,4 +1,4 @@
-import { documentOf } from '../../tests/fixtures/sampleDocument'
+import { ALL_FRAMES, documentOf } from '../../tests/fixtures/sampleDocument'
 import fc from 'fast-check'
 import { grainAt } from '../finish/grain'
 import { createSamples, pasteSamplesInto, type BitDepth, type Samples } from '../image/samples'
@@ -7,12 +7,7 @@ import { evaluateFrame } from './evaluateFrame'
 import type { Clip } from '../shot/clip'
 import { isActiveAt } from '../plan/placedArea'
 import { planFrame } from '../plan/planFrame'
-import {
-  ALL_FRAMES,
-  mendSamples,
-  NEVER_STOPS as context,
-  sourceOfSamples,
-} from '../../tests/fixtures/sampleSource'
+import { mendSamples, NEVER_STOPS as context, sourceOfSamples } from '../../tests/fixtures/sampleSource'
 import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import { drawnArea } from '../document/commands'
 import { outlineThrough } from '../document/keys'

@@ -1,8 +1,9 @@
 import { createSamples, type Samples } from '../image/samples'
 import type { Area } from '../document/areas'
 import { sampleEllipse, sampleMend } from '../../tests/fixtures/sampleMend'
+import { documentOf } from '../../tests/fixtures/sampleDocument'
 import { NEVER_STOPS, sourceOfSamples } from '../../tests/fixtures/sampleSource'
-import { suggestRequest, suggestSources } from './suggestSources'
+import { suggestSources } from './suggestSources'
 
 const [WIDTH, HEIGHT] = [320, 200]
 const AREA = { x: 160, y: 100, radiusXPx: 18, radiusYPx: 14, turnDeg: 0 }
@@ -23,7 +24,8 @@ const frameOf = (value = boards): Samples => {
 }
 const suggest = (mends = [mend], one = mend) =>
   suggestSources(
-    suggestRequest(one, one.areas[0]!, mends, new Map(), 1010),
+    documentOf(mends),
+    { mendId: one.id, areaId: one.areas[0]!.id, frame: 1010 },
     sourceOfSamples(frameOf()),
     NEVER_STOPS,
   )
@@ -76,6 +78,8 @@ test('where nothing is free, nothing is suggested; stopped, nothing either', asy
     ],
   })
   expect(await suggest([mend, all])).toEqual([])
-  const request = suggestRequest(mend, area, [mend], new Map(), 1010)
-  expect(await suggestSources(request, sourceOfSamples(frameOf()), { shouldStop: () => true })).toEqual([])
+  const request = { mendId: mend.id, areaId: area.id, frame: 1010 }
+  expect(
+    await suggestSources(documentOf([mend]), request, sourceOfSamples(frameOf()), { shouldStop: () => true }),
+  ).toEqual([])
 })

@@ -1,3 +1,4 @@
+import { samplesFromRaster } from '../image/samples'
 /** What every fill on the list must do, whatever its method. */
 import { completed } from './method'
 import fc from 'fast-check'
@@ -48,7 +49,7 @@ function otherFrames(method: FillMethod, { picture, rect, field, rimPx, taboo }:
       purpose: 'gather',
       groundFromHere: IDENTITY,
       areaFromHere: IDENTITY,
-      value: { picture, rect, taboo: masked },
+      value: { samples: samplesFromRaster(picture, 16), rect, masked },
     },
   ]
 }

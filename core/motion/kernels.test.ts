@@ -45,7 +45,7 @@ test.each([false, true])('one step adds up what the plain loop adds up (robust %
     const out = scope.pointerTo(new Float64Array(triangle + q + 8))
     kernels().alignStep(
       scope.pointerTo(plane.data), 40, 30, scope.pointerTo(Float64Array.from(matrix)), 81, scope.pointerTo(template.places), scope.pointerTo(template.values),
-      scope.pointerTo(template.weights), scope.pointerTo(template.descent), 4, gain, offset, isRobust ? 1 : 0, scale, out,
+      scope.pointerTo(template.weights), scope.pointerTo(template.descent), 4, gain, offset, isRobust, scale, out,
     ) // prettier-ignore
     return Array.from(new Float64Array(kernels().memory.buffer, out, triangle + q + 8))
   })

@@ -33,15 +33,15 @@ function matrixText(matrix: Matrix3 | null): string {
 
 const mendTexts = new WeakMap<PlannedMend, string>()
 
-/** What of a mend decides its fill on every frame. */
-function mendText(mend: PlannedMend): string {
+/** What of a mend decides its fill on a frame; settings in steps as they hold there. */
+function mendText(mend: PlannedMend, params: Record<string, unknown>): string {
   let text = mendTexts.get(mend)
   if (text === undefined) {
-    const { id, method, params, finish } = mend
-    text = JSON.stringify([id, method?.id, method?.version, params, edgeText(finish)])
+    const { id, method, finish, hasSteps } = mend
+    text = JSON.stringify([id, method?.id, method?.version, hasSteps ? null : params, edgeText(finish)])
     mendTexts.set(mend, text)
   }
-  return text
+  return mend.hasSteps ? `${text} ${JSON.stringify(params)}` : text
 }
 
 /** What was prepared on another frame is shared by all frames that ask it the same. */
@@ -49,8 +49,7 @@ export function requestKey(placement: PlannedPlacement, request: PlannedRequest)
   const { mend, params } = placement
   const { frame, purpose, shapes, masked, isOpen, sourceFromTarget } = request
   return digestOf([
-    mendText(mend),
-    mend.hasSteps ? JSON.stringify(params) : '',
+    mendText(mend, params),
     `${frame} ${purpose} ${isOpen === true} ${matrixText(sourceFromTarget)}`,
     shapes.map(({ digest }) => digest).join(' '),
     masked.map(areaText).join(' '),
@@ -65,8 +64,7 @@ export function fillKey({ frame, scene }: FramePlan, placement: PlannedPlacement
   const { mend, params, covers, holdouts, others, sourceFromTarget, still, requests } = placement
   const own = covers[0]!.stackIndex
   const parts = [
-    mendText(mend),
-    mend.hasSteps ? JSON.stringify(params) : '',
+    mendText(mend, params),
     `${frame} ${matrixText(sourceFromTarget)}`,
     still ? JSON.stringify(still) : '',
     covers.map(areaText).join(' '),

@@ -1,11 +1,14 @@
+import { readyDigests } from '../shot/digest'
 import { documentOf } from '../../tests/fixtures/sampleDocument'
 import { layerAt, NO_LAYER } from '../scene/layerMap'
 import { runsFromCells } from '../scene/cellRuns'
-import { type Scene } from '../scene/scene'
+import type { Scene } from '../scene/scene'
+import { layerMapOf } from '../scene/sceneLayers'
 import { apply } from '../geometry/transform'
 import type { Area } from '../document/areas'
 import { newTrack } from '../document/follow'
-import { anchorFrameOf } from './frameRequests'
+import { boxThrough } from './boxes'
+import { aroundOf } from './keys'
 import { isActiveAt, placeArea } from './placedArea'
 import { planFrame } from './planFrame'
 import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
@@ -13,12 +16,15 @@ import { rampAt, type Mend } from '../document/mend'
 import { restingSource } from '../document/sourceKeys'
 import type { Track, Tracks } from '../document/tracks'
 
+beforeAll(readyDigests)
+
 const NO_TRACKS: Tracks = new Map()
 const plate = { firstFrame: 1001, lastFrame: 1048 }
-const looksOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
-  planFrame(documentOf(mends, tracks, range), frame).mends.find(({ id }) => id === mend.id)!.covers[0]!.looks
-const framesOf = (looks: ReturnType<typeof looksOf>, purpose: string) =>
-  looks.filter((look) => look.purpose === purpose).map((look) => look.frame)
+const requestsOf = (mend: Mend, frame: number, mends = [mend], tracks = NO_TRACKS, range = plate) =>
+  planFrame(documentOf(mends, tracks, range), frame).placements.find((one) => one.mend.id === mend.id)!
+    .requests
+const framesOf = (requests: ReturnType<typeof requestsOf>, purpose: string) =>
+  requests.filter((one) => one.purpose === purpose).map((one) => one.frame)
 
 /** A curtain that comes from the right, 6 px a frame, and hides everything right of it. */
 const curtain: Area = {
@@ -45,62 +51,66 @@ test('ramps come and go in even steps, the first above nothing; outside the span
   ])
   const mend = sampleMend({ span })
   expect(isActiveAt(mend, 1009)).toBe(false)
-  expect(planFrame(documentOf([mend], NO_TRACKS, plate), 1011).mends[0]!.share).toBeCloseTo(0.4, 10)
+  expect(planFrame(documentOf([mend], NO_TRACKS, plate), 1011).placements[0]!.share).toBeCloseTo(0.4, 10)
   expect(
     planFrame(documentOf([{ ...mend, finish: { ...mend.finish, strength: 0.5 } }], NO_TRACKS, plate), 1011)
-      .mends[0]!.share,
+      .placements[0]!.share,
   ).toBeCloseTo(0.2, 10)
 })
 
 test('only the frames that a fill and its finish look at are in the plan, and none beyond the span or the plate', () => {
   const wire = sampleMend()
-  expect(framesOf(looksOf(wire, 1020), 'beside')).toEqual([1018, 1019, 1021, 1022])
-  expect(framesOf(looksOf(wire, 1020), 'grain')).toEqual([1019, 1021])
-  expect(framesOf(looksOf(wire, 1001), 'beside')).toEqual([1002, 1003])
+  expect(framesOf(requestsOf(wire, 1020), 'beside')).toEqual([1018, 1019, 1021, 1022])
+  expect(framesOf(requestsOf(wire, 1020), 'grain')).toEqual([1019, 1021])
+  expect(framesOf(requestsOf(wire, 1001), 'beside')).toEqual([1002, 1003])
   expect(
-    framesOf(looksOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside'),
+    framesOf(requestsOf(wire, 1003, [wire], NO_TRACKS, { firstFrame: 1003, lastFrame: 1004 }), 'beside'),
   ).toEqual([1004])
   const own = {
     ...wire,
     fill: { ...wire.fill, params: { ...wire.fill.params, lean: 'own' } },
     finish: { ...wire.finish, grain: 0 },
   }
-  expect(looksOf(own, 1020)).toEqual([])
+  expect(requestsOf(own, 1020)).toEqual([])
   const plain = sampleMend({ areas: [sampleEllipse()], fill: fillOf('soften') })
-  expect(looksOf(plain, 1020)).toEqual([])
+  expect(requestsOf(plain, 1020)).toEqual([])
 })
 
-test('every frame looked at comes with what is on there', () => {
+test('every frame looked at comes with what covers something there', () => {
   const wire = sampleMend()
   const other = sampleMend({
     id: 'other',
     areas: [sampleEllipse()],
     span: { firstFrame: 1021, lastFrame: 1048 },
   })
-  const { others } = planFrame(documentOf([wire, other], NO_TRACKS, plate), 1020)
-  expect(Object.keys(others).map(Number)).toEqual([1018, 1019, 1021, 1022])
-  expect(others[1019]!.map(({ mendId }) => mendId)).toEqual(['wire-1'])
-  expect(others[1022]!.map(({ mendId }) => mendId)).toEqual(['wire-1', 'other'])
+  const masked = new Map(
+    requestsOf(wire, 1020, [wire, other])
+      .filter(({ purpose }) => purpose === 'beside')
+      .map((one) => [one.frame, one.masked.map(({ mend }) => mend.id)]),
+  )
+  // Its own thing there is what it is about: what covers it there is the other's.
+  expect([...masked.keys()]).toEqual([1018, 1019, 1021, 1022])
+  expect([masked.get(1019), masked.get(1022)]).toEqual([[], ['other']])
 })
 
 const textured = (areas: Area[]) => sampleMend({ id: 'x', areas, fill: fillOf('texture') })
 
 test('the anchor is where holdouts hide least of the surroundings, as near the middle as may be', () => {
   const alone = textured([sampleEllipse()])
-  expect(anchorFrameOf(alone.areas[0]!, plate, [alone], NO_TRACKS)).toBe(1024)
+  expect(framesOf(requestsOf(alone, 1030), 'anchor')).toEqual([1024])
   const held = textured([
     sampleEllipse({ keys: [{ frame: 1001, x: 300, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }),
     curtain,
   ])
   // At the middle of the shot the curtain stands at 262 with its edge at 302: over the area. Before it came near it is clear.
-  const anchor = anchorFrameOf(held.areas[0]!, plate, [held], NO_TRACKS)
+  const [anchor] = framesOf(requestsOf(held, 1030), 'anchor') as [number]
   const edge = 400 - 6 * (anchor - 1001) - 40
   expect(edge >= 300 + 12 + 48 || edge + 80 <= 300 - 12 - 48).toBe(true)
 })
 
 test('the anchor sees all that an area covers during its span, carried by the ground; what coincides counts once', () => {
   const still = textured([sampleEllipse()])
-  expect(looksOf(still, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(1)
+  expect(requestsOf(still, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(1)
   const keys = [1001, 1048].map((frame) => ({
     frame,
     x: 50 + frame - 1001,
@@ -110,12 +120,12 @@ test('the anchor sees all that an area covers during its span, carried by the gr
     turnDeg: 0,
   }))
   const moving = textured([sampleEllipse({ keys, interpolation: 'linear' })])
-  expect(looksOf(moving, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(48)
+  expect(requestsOf(moving, 1030).find(({ purpose }) => purpose === 'anchor')!.shapes).toHaveLength(48)
   // Following the ground, it is the same piece of ground on every frame.
   const track: Track = { ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: Array.from({ length: 48 }, (_, i) => [1001 + i, 1, 50 + 2 * i, 40] as Track['frames'][number]) } // prettier-ignore
   const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
   const following = textured([sampleEllipse({ follow })])
-  const [anchor] = looksOf(following, 1030, [following], new Map([['t', track]])).filter(
+  const [anchor] = requestsOf(following, 1030, [following], new Map([['t', track]])).filter(
     ({ purpose }) => purpose === 'anchor',
   )
   expect(anchor!.shapes).toHaveLength(1)
@@ -125,9 +135,9 @@ test('the anchor sees all that an area covers during its span, carried by the gr
 test('while a holdout lies over the source, the nearest clear frames before and after are looked at', () => {
   const source = restingSource(plate, { dx: 90, dy: 0, turnDeg: 0, scale: 1 })
   const patch = sampleMend({ id: 'p', areas: [sampleEllipse({ keys: [{ frame: 1001, x: 120, y: 40, radiusXPx: 12, radiusYPx: 8, turnDeg: 0 }] }), curtain], fill: fillOf('clone'), source }) // prettier-ignore
-  expect(framesOf(looksOf(patch, 1002), 'clear')).toEqual([])
+  expect(framesOf(requestsOf(patch, 1002), 'clear')).toEqual([])
   const hidden = 1032 // the curtain stands over 214, where the source is
-  const clear = framesOf(looksOf(patch, hidden), 'clear')
+  const clear = framesOf(requestsOf(patch, hidden), 'clear')
   expect(clear).toHaveLength(2)
   for (const frame of clear) {
     const edge = 400 - 6 * (frame - 1001) - 40
@@ -138,9 +148,17 @@ test('while a holdout lies over the source, the nearest clear frames before and 
 })
 
 test('an area is worked out once for each frame, until its tracks change', () => {
-  const area = samplePath()
-  expect(placeArea(area, NO_TRACKS, 1005)).toBe(placeArea(area, NO_TRACKS, 1005))
-  expect(placeArea(area, new Map(), 1005)).not.toBe(placeArea(area, NO_TRACKS, 1005))
+  const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const area = sampleEllipse({ follow })
+  const trackTo = (x: number): Track => ({ ...newTrack('t', 'point', 'T', 1001, [50, 40]), frames: [[1001, 1, 50, 40], [1005, 1, x, 40]] }) // prettier-ignore
+  const [track, other] = [trackTo(60), trackTo(70)]
+  const on = (one: Track) => placeArea(area, new Map([['t', one]]), 1005)
+  expect(on(track)).toBe(on(track))
+  expect(on(other)).not.toBe(on(track))
+  expect([on(other).digest === on(track).digest, on(trackTo(70)).digest === on(other).digest]).toEqual([
+    false,
+    true,
+  ])
 })
 
 test('a frame that is gathered from brings its own layers along, where the area’s surroundings have gone by then', () => {
@@ -178,19 +196,22 @@ test('a frame that is gathered from brings its own layers along, where the area�
     fill: fillOf('clean-plate'),
   })
   const plan = planFrame(documentOf([mend], NO_TRACKS, plate, scene), 1021)
-  const [cover] = plan.mends[0]!.covers
-  expect(layerAt(cover!.layerMap!, 21 * 16 + 8, 200)).toBe(1)
-  for (const look of cover!.looks) {
-    if (look.purpose !== 'gather') continue
-    const away = look.frame - 1021
-    expect(look.layersFromHere!.map((matrix) => matrix[2])).toEqual([away, 2 * away])
-    const column = (look.frame - 1000) * 16 + 8
-    const seen = layerAt(look.layerMap!, column, 200)
+  const [placement] = plan.placements
+  const around = aroundOf(scene, placement!)
+  expect(layerAt(layerMapOf(scene, 1021, around)!, 21 * 16 + 8, 200)).toBe(1)
+  const gathers = placement!.requests.filter(({ purpose }) => purpose === 'gather')
+  expect(gathers.length).toBeGreaterThan(20)
+  for (const { frame, layersFromHere } of gathers) {
+    const away = frame - 1021
+    expect(layersFromHere!.map((matrix) => matrix[2])).toEqual([away, 2 * away])
+    const there = layerMapOf(scene, frame, boxThrough(layersFromHere![0]!, around))!
+    const column = (frame - 1000) * 16 + 8
+    const seen = layerAt(there, column, 200)
     // Further away than it is looked for, nothing is known.
     expect([1, NO_LAYER]).toContain(seen)
     if (Math.abs(column - 300 - away) < 120) expect(seen).toBe(1)
     if (Math.abs(21 * 16 + 8 - 300 - away) < 120 && away !== 0)
-      expect(layerAt(look.layerMap!, 21 * 16 + 8, 200)).toBe(0)
+      expect(layerAt(there, 21 * 16 + 8, 200)).toBe(0)
   }
 })
 
@@ -204,7 +225,7 @@ test('a fill’s own picture is placed by the ground from the frame on which it 
       areas: [sampleEllipse({ follow })],
       fill: { ...fill, params: { ...fill.params, ...params } },
     })
-    return planFrame(documentOf([mend], tracks, plate), 1020).mends[0]!.covers[0]!.still
+    return planFrame(documentOf([mend], tracks, plate), 1020).placements[0]!.still
   }
   expect(showing({ shows: 'picture', still: '' })).toBeNull()
   expect(showing({ shows: 'picture', still: 'a.png', placed: 'rests' })).toEqual({
@@ -229,7 +250,7 @@ test('what passes near on other frames is shut for gathering with the mend’s o
     const fill = fillOf(id)
     return sampleMend({ areas: [sampleEllipse()], fill: { ...fill, params: { ...fill.params, ...params } } })
   }
-  const look = (mend: Mend) => looksOf(mend, 1020).find(({ purpose }) => purpose === 'gather')!
+  const look = (mend: Mend) => requestsOf(mend, 1020).find(({ purpose }) => purpose === 'gather')!
   expect(look(mendOf('borrow', { compensate: 'on' })).isOpen).toBeUndefined()
   expect(look(mendOf('borrow', { compensate: 'off' })).isOpen).toBe(true)
   expect(look(mendOf('still', { frame: 1003, placed: 'rests' }))).toMatchObject({ frame: 1003, isOpen: true })

@@ -1,8 +1,9 @@
 import { createRandom } from '../../tests/random'
 import { apply, type Matrix3 } from '../geometry/transform'
 import { intersectRects, wholePicture, type Rect } from '../image/rect'
-import { gather, type Gathered, type GatherInput } from './gather'
-import type { GatherFrame } from './reading'
+import { gather } from './gather'
+import type { Gathered, GatherInput } from './gatherInput'
+import type { GatherFrame } from './places'
 import { rasterOf, sceneSource, wavesAt, type SceneFrame } from '../../tests/fixtures/sampleScene'
 import { singleSources } from './singleSource'
 
@@ -45,9 +46,9 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
       },
       wholePicture(SIZE),
     )!
-    const taboo = new Uint8Array(rect.width * rect.height)
-    for (let i = 0; i < taboo.length; i++)
-      taboo[i] = frameOf(frame).isHidden(
+    const masked = new Uint8Array(rect.width * rect.height)
+    for (let i = 0; i < masked.length; i++)
+      masked[i] = frameOf(frame).isHidden(
         rect.col + (i % rect.width) + 0.5,
         rect.row + Math.floor(i / rect.width) + 0.5,
       )
@@ -55,9 +56,9 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
         : 0
     gathered.push({
       frame,
-      picture: await rasterOf(source, frame, rect),
+      samples: await source.readRect(frame, rect),
       rect,
-      taboo,
+      masked,
       layersFromHere: [matrix],
     })
   }
@@ -71,7 +72,8 @@ async function gatherScene({ frameOf, frames, thereFromHere, grainLevel = 0 }: S
     depths: new Float32Array(0),
     rim: new Int32Array(0),
     layerMap: null,
-    laying: { registers: true, relights: true },
+    registration: { registers: true, relights: true },
+    keepsReadings: true,
     shouldStop: never,
   }
   return { input, gathered: gather(input)! }

@@ -1,17 +1,13 @@
+import { readyDigests } from '../shot/digest'
 import { apply } from '../geometry/transform'
 import { sceneSource, wavesAt, type SceneFrame } from '../../tests/fixtures/sampleScene'
 import { analyseScene } from './analyseScene'
 import { layerAt, NO_LAYER } from './layerMap'
-import {
-  cellsFromRuns,
-  isLocked,
-  layerMapOf,
-  motionBetween,
-  runsFromCells,
-  sceneSchema,
-  sceneSureAt,
-  type Scene,
-} from './scene'
+import { cellsFromRuns, runsFromCells } from './cellRuns'
+import { isLocked, motionBetween, sceneSchema, sceneSureAt, type Scene } from './scene'
+import { layerMapOf, layersDigest, openedCellsBytes } from './sceneLayers'
+
+beforeAll(readyDigests)
 
 const SIZE = { width: 320, height: 200 }
 const RANGE = { firstFrame: 1001, lastFrame: 1016 }
@@ -139,6 +135,59 @@ test('frames that are asked for beyond the plate do not move; runs of cells come
   const labels = Uint8Array.of(0, 0, 1, 255, 255, 2)
   expect(runsFromCells(labels)).toBe('0*2 1*1 -*2 2*1')
   expect(cellsFromRuns(runsFromCells(labels), 6)).toEqual(labels)
+})
+
+describe('layers of a part of a frame', () => {
+  const [COLS, ROWS] = [100, 70]
+  const sceneWith = (labelAt: (col: number, row: number) => number): Scene => ({
+    format: 'fillagrant-scene',
+    version: 1,
+    plate: { width: 4 * COLS, height: 4 * ROWS, firstFrame: 1001, frameCount: 1 },
+    layers: [0, 1].map(() => ({
+      motions: [[1, 0, 0, 0, 1, 0, 0, 0, 1]],
+      sure: [1],
+      points: 9,
+      hiddenBy: [],
+    })),
+    exposureStops: [0],
+    cells: {
+      cellPx: 4,
+      cols: COLS,
+      rows: ROWS,
+      frames: [
+        runsFromCells(
+          Uint8Array.from({ length: COLS * ROWS }, (_, i) => labelAt(i % COLS, Math.floor(i / COLS))),
+        ),
+      ],
+    },
+  })
+  const near = { col: 10, row: 10, width: 60, height: 60 }
+
+  test('are the same cells whichever part is asked for, with what is seen beside', () => {
+    const scene = sceneWith((col) => (col < 50 ? 0 : 1))
+    const part = layerMapOf(scene, 1001, { col: 150, row: 30, width: 100, height: 40 })!
+    expect([layerAt(part, 199, 50), layerAt(part, 200, 50), layerAt(part, 20, 50)]).toEqual([0, 1, NO_LAYER])
+    const bitsAt = (x: number) => [
+      ...part.cells.slice(3 * (Math.floor(x / 4) - part.firstCol) + 1).slice(0, 2),
+    ]
+    // 8 px beside the border the other layer is near; 12 px beside it is beside; further off it is not.
+    expect([bitsAt(192), bitsAt(188), bitsAt(180)]).toEqual([
+      [3, 3],
+      [1, 3],
+      [1, 1],
+    ])
+    expect(openedCellsBytes()).toBeGreaterThanOrEqual(3 * COLS * ROWS)
+    expect(layerMapOf(scene, 1009, near)).toBeNull()
+  })
+
+  test('are told from others by what they are, where they were asked for and nowhere else', () => {
+    const digest = (labelAt: (col: number, row: number) => number) =>
+      layersDigest(sceneWith(labelAt), 1001, near)
+    const plain = digest(() => 0)
+    expect(digest(() => 0)).toBe(plain)
+    expect(digest((col) => (col > 90 ? 1 : 0))).toBe(plain)
+    expect(digest((col) => (col < 5 ? 1 : 0))).not.toBe(plain)
+  })
 })
 
 test('it stops when it is told to', async () => {

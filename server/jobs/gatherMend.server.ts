@@ -11,7 +11,7 @@ import type { JobPayload } from './queue.server'
 const NEWS_EVERY_MS = 500
 
 /**
- * Works out the frames of a mend, so that what they gather lies on the shelf when it is wanted. Run again, what is on the shelf is
+ * Works out the frames of a mend, so that what they gather is stored when it is wanted. Run again, what is stored is
  * only read: it goes on where it stopped.
  */
 export async function gatherMend(

@@ -64,11 +64,10 @@ async function mended(
     source = clean,
   }: { frame?: number; scene?: Scene | null; source?: typeof clean } = {},
 ) {
-  const done = await evaluateFrame(
-    planFrame(documentOf([mend], new Map(), RANGE, scene), frame),
-    source,
-    context,
-  )
+  const done = await evaluateFrame(planFrame(documentOf([mend], new Map(), RANGE, scene), frame), source, {
+    ...context,
+    showsSeen: true,
+  })
   const whole = { col: 0, row: 0, ...SIZE }
   const plate = await source.readRect(frame, whole)
   const truth = await bare.readRect(frame, whole)
@@ -111,8 +110,8 @@ test.each(['texture', 'membrane', 'near', 'median'])(
 
 test('every k-th frame counts from the first of the plate, so that neighbouring frames ask the same ones', () => {
   const asked = (frame: number) =>
-    planFrame(documentOf([mendOf({ every: 3 })], new Map(), RANGE), frame).mends[0]!.covers[0]!.looks.flatMap(
-      (look) => (look.purpose === 'gather' ? [look.frame] : []),
+    planFrame(documentOf([mendOf({ every: 3 })], new Map(), RANGE), frame).placements[0]!.requests.flatMap(
+      (one) => (one.purpose === 'gather' ? [one.frame] : []),
     )
   expect(asked(1010)).toEqual([1001, 1004, 1007, 1013, 1016, 1019])
   expect(asked(1011)).toEqual([1001, 1004, 1007, 1010, 1013, 1016, 1019])
@@ -313,7 +312,7 @@ test('with a tidy outline, a holdout that was drawn too small still keeps all of
   expect(finished.data[(75 * SIZE.width + middleAt(frame)) * 3]).toBeGreaterThan(60)
 })
 
-test('what was gathered is kept by its content: changing the finish reads no frame again, changing a frame that is asked does', async () => {
+test('what was gathered is kept by its content: changing the finish reads no frame again, a larger area does', async () => {
   const kept = new Map<string, object>()
   const source = {
     ...sceneSource(SIZE, frameOf),
@@ -334,7 +333,7 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   const first = await reads(mend)
   const again = await reads(mend)
   const brighter = await reads({ ...mend, finish: { ...mend.finish, exposureStops: 1 } })
-  const wider = await reads(mendOf({ before: 12 }))
+  const wider = await reads(mendOf({}, 24))
   expect(first.count).toBeGreaterThan(10)
   expect(again.count).toBeLessThan(4)
   expect(again.finished.data).toEqual(first.finished.data)
@@ -343,14 +342,14 @@ test('what was gathered is kept by its content: changing the finish reads no fra
   expect(wider.count).toBeGreaterThan(6)
 })
 
-test('what one worker has put on the shelf, another takes from it; first looks are not put there', async () => {
-  const shelved = new Map<string, Uint8Array>()
-  const resultStore = {
-    read: (key: string) => Promise.resolve(shelved.get(key) ?? null),
-    write: (key: string, bytes: Uint8Array) => Promise.resolve(void shelved.set(key, bytes)),
+test('what one worker has stored, another takes from there; drafts are not stored', async () => {
+  const stored = new Map<string, Uint8Array>()
+  const results = {
+    read: (key: string) => Promise.resolve(stored.get(key) ?? null),
+    write: (key: string, bytes: Uint8Array) => Promise.resolve(void stored.set(key, bytes)),
   }
   const worker = async (isDraft = false) => {
-    const source = { ...sceneSource(SIZE, frameOf), resultStore }
+    const source = { ...sceneSource(SIZE, frameOf), results }
     const done = await evaluateFrame(planFrame(documentOf([mendOf({})], new Map(), RANGE), 1011), source, {
       ...context,
       isDraft,
@@ -361,16 +360,15 @@ test('what one worker has put on the shelf, another takes from it; first looks a
     }
   }
   await worker(true)
-  expect(shelved.size).toBe(0)
+  expect(stored.size).toBe(0)
   const first = await worker()
-  expect(shelved.size).toBe(1)
+  expect(stored.size).toBe(2) // what was gathered, and the finished rectangle
   const second = await worker()
   expect(first.reads).toBeGreaterThan(10)
   expect(second.reads).toBeLessThan(4)
   expect(second.finished.data).toEqual(first.finished.data)
-  // A file that was cut off is gathered anew, and put right.
-  const [key] = [...shelved.keys()]
-  shelved.set(key!, shelved.get(key!)!.slice(0, 100))
+  // Files that were cut off are worked out anew, and put right.
+  for (const [key, bytes] of stored) stored.set(key, bytes.slice(0, 20))
   expect((await worker()).reads).toBe(first.reads)
-  expect(shelved.get(key!)!.length).toBeGreaterThan(100)
+  for (const bytes of stored.values()) expect(bytes.length).toBeGreaterThan(100)
 })

@@ -127,7 +127,7 @@ test('dust that lets next to nothing through is filled from what other frames sh
   const opaque = await lifted(3, 0.97, sceneOf(3))
   expect(opaque.db).toBeGreaterThan(33)
   // The same with everything lifted: what little comes through is driven up, grain and all.
-  expect((await lifted(3, 0.97, sceneOf(3), { min: 0.02 })).db).toBeLessThan(opaque.db)
+  expect((await lifted(3, 0.97, sceneOf(3), { least: 0.02 })).db).toBeLessThan(opaque.db)
 })
 
 test.each([

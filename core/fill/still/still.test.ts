@@ -63,6 +63,7 @@ async function mended(
     from,
     {
       shouldStop: () => false,
+      showsSeen: true,
     },
   )
   const plate = await source.readRect(frame, whole)

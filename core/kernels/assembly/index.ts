@@ -19,7 +19,6 @@ export { readStrip, bridgeStrip, continueSides } from './strips'
 export { sideCostBytes, sideCosts, addCosts, chooseShifts, sideAgreement } from './match'
 export { nthSmallest, normalVariance } from './select'
 export { driftOwn, driftDifference, driftSums } from './drift'
-export { readThrough, joinReadings } from './gather'
 export { exp, log, pow, sin, cos, atan2 } from './exact'
 
 /** First byte that the loader may hand out; below it lies the compiler's own static data. */

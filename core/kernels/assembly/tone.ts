@@ -7,6 +7,8 @@ const TERMS: i32 = 7
 /** Sums of w v² X^i Y^j with i + j up to 4 (15), of w v X^i Y^j with i + j up to 2 (6), of w (1); then of the targets (7). */
 const SUMS: i32 = 29
 
+const picked: usize = memory.data(16, 16)
+
 // @ts-ignore: decorator
 @inline
 function lanes(v: v128): f64 {
@@ -21,8 +23,8 @@ function term(terms: usize, index: i32): v128 {
 
 /**
  * One round: what remains under the present `terms` (7 f64) is written to `sizes`, as a list of one in four of the
- * places that are read: enough for their median; `sums` (30 f64) gets the sums with weights that end at `reach`, and that median. `count` is a multiple of 4, and `kept` at or
- * below 0 where nothing is read. Returns how many places are.
+ * places that are read: enough for their median; `sums` (30 f64) gets the sums with weights that end at `reach`, and
+ * that median. `count` is a multiple of 4, and `kept` at or below 0 where nothing is read. Returns how many places are.
  */
 export function toneSums(
   xs: usize, ys: usize, here: usize, there: usize, kept: usize, count: i32, terms: usize, reach: f32, sizes: usize, sums: usize,
@@ -49,8 +51,11 @@ export function toneSums(
     const size = f32x4.abs(rest)
     const read = i32x4.bitmask(isRead)
     seen += popcnt<i32>(read)
-    if ((read & 1) != 0) {
-      store<f32>(sizes + (<usize>n << 2), f32x4.extract_lane(size, 0))
+    // Another lane each time: what repeats every four places is met as often as it is.
+    const lane = (i >> 2) & 3
+    if (((read >> lane) & 1) != 0) {
+      v128.store(picked, size)
+      store<f32>(sizes + (<usize>n << 2), load<f32>(picked + (<usize>lane << 2)))
       n++
     }
     const off = f32x4.mul(rest, perReach)
@@ -123,10 +128,10 @@ export function toneSums(
   return seen
 }
 
-/** Median of here over there at every other place where the other frame is brighter than `dark`; 1 of fewer than `enough`. `sizes` is scratch. */
+/** Median of here over there at every third place where the other frame is brighter than `dark`; 1 of fewer than `enough`. `sizes` is scratch. */
 export function usualRatio(here: usize, there: usize, kept: usize, count: i32, dark: f32, enough: i32, sizes: usize): f32 {
   let n = 0
-  for (let i = 0; i < count; i += 2) {
+  for (let i = 0; i < count; i += 3) {
     const at = <usize>i << 2
     const v = load<f32>(there + at)
     if (load<f32>(kept + at) <= 0 || v <= dark) continue
@@ -136,10 +141,10 @@ export function usualRatio(here: usize, there: usize, kept: usize, count: i32, d
   return n < enough ? 1 : nthSmallest(sizes, n, n >> 1)
 }
 
-/** Median of |here - gain there| at every fourth place; 0 of none. `sizes` is scratch. */
+/** Median of |here - gain there| at every fifth place; 0 of none. `sizes` is scratch. */
 export function usualDifference(here: usize, there: usize, kept: usize, count: i32, gain: f32, sizes: usize): f32 {
   let n = 0
-  for (let i = 0; i < count; i += 4) {
+  for (let i = 0; i < count; i += 5) {
     const at = <usize>i << 2
     if (load<f32>(kept + at) <= 0) continue
     store<f32>(sizes + (<usize>n << 2), abs<f32>(load<f32>(here + at) - gain * load<f32>(there + at)))
