@@ -1,6 +1,10 @@
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { ComputeError, ComputePool, StoppedError, type WorkerHandle } from './pool'
+import { documentOf } from '../tests/fixtures/sampleDocument'
+import { sampleMend } from '../tests/fixtures/sampleMend'
 import type { EvaluateRequest, FromWorker, ToWorker } from './protocol'
+
+const ANSWER = { patches: [], measures: [], notes: [], seenMaps: [], name: 'n' }
 
 /** A worker in the hands of the test: it answers when told to. */
 class HandWorker implements WorkerHandle {
@@ -20,7 +24,7 @@ class HandWorker implements WorkerHandle {
     this.listen({
       kind: 'done',
       token: this.tasks[index]!.token,
-      answer: { patches: [], measures: [], notes: [], seenMaps: [] },
+      answer: ANSWER,
     })
   }
 }
@@ -38,7 +42,8 @@ const request = (frame: number): EvaluateRequest => ({
     stillLocation: '',
     resultLocation: '',
   },
-  plan: { frame, mends: [], others: {} },
+  documentId: 'd',
+  frame,
   isDraft: false,
 })
 
@@ -69,7 +74,7 @@ test('the most urgent task runs next', async () => {
 test('a frame goes to the worker that had it before, and to any other while that one is busy', async () => {
   const { pool, workers } = poolOf(2)
   const framesOf = (worker: HandWorker) =>
-    worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).plan.frame)
+    worker.tasks.map(({ request: asked }) => (asked as EvaluateRequest).frame)
   const run = async (frame: number, isDraft = false) => {
     const done = pool.run({ ...request(frame), isDraft })
     for (const worker of workers) if (worker.tasks.length > 0) worker.answer(worker.tasks.length - 1)
@@ -112,7 +117,7 @@ test('a worker that dies fails its task and is replaced', async () => {
   await expect(lost).rejects.toMatchObject({ code: 'worker-lost' })
   const next = pool.run(request(2))
   workers[1]!.answer(0)
-  await expect(next).resolves.toEqual({ patches: [], measures: [], notes: [], seenMaps: [] })
+  await expect(next).resolves.toEqual(ANSWER)
 })
 
 test('an error in the worker arrives with its code; closing stops everything', async () => {
@@ -162,4 +167,50 @@ test('a track tells every frame, and when it is stopped it still answers with wh
   await expect(run).resolves.toEqual(outcome)
   expect(told).toEqual([2])
   expect(pool.load).toBe(0)
+})
+
+test('workers are told of a document once, then only of what has changed, and forget it when it is dropped', async () => {
+  const { pool, workers } = poolOf(1)
+  const told = () => workers[0]!.received.filter((message) => message.kind === 'document')
+  const run = async () => {
+    const done = pool.run(request(1))
+    workers[0]!.answer(workers[0]!.tasks.length - 1)
+    await done
+  }
+  const [wire, patch] = [sampleMend(), sampleMend({ id: 'patch' })]
+  const first = documentOf([wire, patch])
+  pool.setDocument('d', first)
+  await run()
+  await run()
+  expect(told().map(({ change }) => change?.mends.length)).toEqual([2])
+  pool.setDocument('d', { ...first, mends: [wire, { ...patch, isOn: false }] })
+  await run()
+  expect(told().at(-1)!.change).toMatchObject({
+    stack: ['wire-1', 'patch'],
+    mends: [{ id: 'patch', isOn: false }],
+  })
+  pool.dropDocument('d')
+  expect(told().at(-1)).toEqual({ kind: 'document', documentId: 'd', change: null })
+  await pool.withDocument(first, async (documentId) => {
+    const done = pool.run({ ...request(1), documentId })
+    workers[0]!.answer(workers[0]!.tasks.length - 1)
+    await done
+    expect(told().at(-1)).toMatchObject({
+      documentId,
+      change: { mends: [{ id: 'wire-1' }, { id: 'patch' }] },
+    })
+  })
+  expect(told().at(-1)!.change).toBeNull()
+})
+
+test('a worker that takes the place of a dead one is given the whole document', async () => {
+  const { pool, workers } = poolOf(1)
+  pool.setDocument('d', documentOf([sampleMend()]))
+  const lost = pool.run(request(1))
+  workers[0]!.die('gone')
+  await expect(lost).rejects.toMatchObject({ code: 'worker-lost' })
+  const next = pool.run(request(1))
+  expect(workers[1]!.received.map(({ kind }) => kind)).toEqual(['start', 'document', 'task'])
+  workers[1]!.answer(0)
+  await next
 })

@@ -2,12 +2,12 @@ import { documentOf } from '../tests/fixtures/sampleDocument'
 import { movingWall } from '../tests/fixtures/movingWall'
 import { translationBy } from '../core/geometry/transform'
 import { createSamples } from '../core/image/samples'
-import type { Clip } from '../core/shot/clip'
-import { planFrame } from '../core/plan/planFrame'
+import { DIGEST } from '../core/shot/digest'
 import { sampleMend } from '../tests/fixtures/sampleMend'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import type { FromWorker, PlateReference, ToWorker } from './protocol'
-import { serveCompute } from './serve'
+import { changeBetween } from './documents'
+import { serveCompute, type PlateAccess } from './serve'
 
 const plate: PlateReference = {
   plateId: 'p',
@@ -21,6 +21,8 @@ const plate: PlateReference = {
   resultLocation: '',
 }
 
+const MEMORY = { tiles: 1 << 24, results: 1 << 24 }
+
 /** A port in the hands of the test; frame 13 cannot be read. */
 function served() {
   const answers: { message: FromWorker; transferred: number }[] = []
@@ -31,21 +33,24 @@ function served() {
     {
       post: (message, transfer) => {
         answers.push({ message, transferred: transfer.length })
-        if (message.kind !== 'progress') arrived()
+        if (message.kind === 'done' || message.kind === 'failed') arrived()
       },
       onMessage: (listen) => void (send = listen),
     },
     () =>
       ({
-        plate: { ...plate },
-        readRect: async (frame, rect) => {
-          if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
-          return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
-        },
+        readRects: (wanted) =>
+          Promise.all(
+            wanted.map(({ frame, rect }) => {
+              if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
+              return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
+            }),
+          ),
         readMatte: async () => null,
         readStill: async () => null,
-      }) satisfies Clip,
+      }) satisfies PlateAccess,
   )
+  send({ kind: 'start', stopFlag: null, memory: MEMORY })
   const ask = (message: ToWorker) =>
     new Promise<void>((resolve) => {
       arrived = resolve
@@ -61,13 +66,39 @@ const track = (frames: number[]) =>
     request: { kind: 'point', seed: [100.4, 80.3], settings: DEFAULT_TRACK_SETTINGS, startFrame: 1, frames },
   }) as const
 
-test('an evaluation answers with pieces whose memory is handed over', async () => {
-  const { ask, last } = served()
-  const plan = planFrame(documentOf([sampleMend()], new Map(), { firstFrame: 1001, lastFrame: 1003 }), 1001)
-  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', plate, plan, isDraft: false } })
+test('an evaluation answers with pieces whose memory is handed over, and with what the frame is called', async () => {
+  const { ask, send, last } = served()
+  const document = documentOf([sampleMend()], new Map(), {
+    firstFrame: 1001,
+    lastFrame: 1003,
+    width: 240,
+    height: 180,
+  })
+  send({ kind: 'document', documentId: 'd', change: changeBetween(null, document) })
+  const task = { plate, documentId: 'd' } as const
+  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', ...task, frame: 1001, isDraft: false } })
   expect(last()).toMatchObject({
-    message: { kind: 'done', token: 1, answer: { notes: [], patches: [{}] } },
+    message: {
+      kind: 'done',
+      token: 1,
+      answer: { notes: [], patches: [{}], name: expect.stringMatching(DIGEST) },
+    },
     transferred: 1,
+  })
+  const { message } = last()
+  if (message.kind !== 'done' || !('name' in message.answer))
+    throw new Error('an evaluation answers with a name')
+  const { name } = message.answer
+  await ask({ kind: 'task', token: 2, request: { kind: 'names', ...task, frames: [1001, 1002] } })
+  expect(last().message).toMatchObject({
+    kind: 'done',
+    answer: [{ frame: 1001, key: name }, { frame: 1002 }],
+  })
+  send({ kind: 'document', documentId: 'd', change: null })
+  await ask({ kind: 'task', token: 3, request: { kind: 'names', ...task, frames: [1001] } })
+  expect(last().message).toMatchObject({
+    kind: 'failed',
+    error: { message: expect.stringContaining('was not given') },
   })
 })
 
@@ -106,7 +137,7 @@ test('a cling that finds no line says so', async () => {
 test('the stop flag ends a track at the next frame; what was held is answered', async () => {
   const { ask, send, last } = served()
   const stopFlag = new SharedArrayBuffer(4)
-  send({ kind: 'start', stopFlag })
+  send({ kind: 'start', stopFlag, memory: MEMORY })
   Atomics.store(new Int32Array(stopFlag), 0, 4)
   await ask({ kind: 'task', token: 4, request: track([2, 3]) })
   expect(last().message).toMatchObject({

@@ -214,7 +214,8 @@ test('only the rectangles around the mends are read, and mends apart are worked 
     context,
   )
   expect(patches).toHaveLength(2)
-  for (const rect of reads) expect(rect.width * rect.height).toBeLessThan(120 * 130)
+  // Other frames' rectangles are rounded up to a grid.
+  for (const rect of reads) expect(rect.width * rect.height).toBeLessThanOrEqual(128 * 128)
 })
 
 test('mends that overlap are applied in order, each to the result of the one before', async () => {
