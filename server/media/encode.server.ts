@@ -108,7 +108,7 @@ function codecArguments({ format, channels, bitDepth, startNumber, container }: 
         '-c:v',
         'ffv1',
         '-level',
-        '1',
+        '3',
         '-g',
         '1',
         '-slices',

@@ -183,6 +183,7 @@ test('applied to many shots each gets one step of its own, scaled or cropped as 
       editId: randomUUID(),
       baseRevision: 1,
       role: 'undo',
+      targetId: null,
       edit: invertEdit(step!.edit),
     }),
   ).toMatchObject({

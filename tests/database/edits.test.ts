@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { addTrack, duplicateMend, rename, setOn } from '../../core/document/commands'
 import { newTrack } from '../../core/document/follow'
-import { applyEdit, invertEdit, stacksOf, type MendEdit, type ShotState } from '../../core/document/edits'
+import { applyEdit, invertEdit, type MendEdit, type ShotState } from '../../core/document/edits'
+import { stacksOf } from '../../core/document/history'
 import { sampleRecord } from '../fixtures/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
@@ -56,7 +57,8 @@ const send = (
   edit: MendEdit,
   role: 'do' | 'undo' | 'redo' = 'do',
   editId: string = randomUUID(),
-) => saveEdit(db(), shotId, { editId, baseRevision, role, edit })
+  targetId: string | null = null,
+) => saveEdit(db(), shotId, { editId, baseRevision, role, targetId, edit })
 
 test('edits are stored in order and the mends follow', async () => {
   const shot = await newShot()
@@ -142,7 +144,39 @@ test('the stored history replays to the stored mends, undo included', async () =
     tracks: new Map(),
   })
   expect([...replayed.records.values()]).toEqual(await loadMends(db(), shot))
-  expect(stacksOf(history).undone.map((edit) => edit.label)).toEqual(['Wire 1 off'])
+  expect(stacksOf(history).undone.map(({ edit }) => edit.label)).toEqual(['Wire 1 off'])
+})
+
+test('two writers: each undo takes back its own step, whoever was last', async () => {
+  const shot = await newShot()
+  const [mine, theirs] = [randomUUID(), randomUUID()]
+  await send(shot, 0, add)
+  const renamed = rename(record, 'Mine')
+  await send(shot, 1, renamed, 'do', mine)
+  const copied = duplicateMend(new Map([[record.id, record]]), record, 'theirs')
+  await send(shot, 2, copied, 'do', theirs)
+  expect(await send(shot, 3, invertEdit(renamed), 'undo', randomUUID(), mine)).toEqual({
+    ok: true,
+    revision: 4,
+  })
+  const left = await loadMends(db(), shot)
+  expect(left.map(({ id, name }) => [id, name])).toEqual(
+    expect.arrayContaining([
+      [record.id, record.name],
+      ['theirs', expect.any(String)],
+    ]),
+  )
+  const { done, undone } = stacksOf(await loadHistory(db(), shot))
+  expect([done.map(({ id }) => id).at(-1), undone.map(({ id }) => id)]).toEqual([theirs, [mine]])
+})
+
+test('an undo of a step that is not in the history is refused', async () => {
+  const shot = await newShot()
+  await send(shot, 0, add)
+  expect(await send(shot, 1, invertEdit(add), 'undo', randomUUID(), randomUUID())).toMatchObject({
+    ok: false,
+  })
+  expect(await loadMends(db(), shot)).toHaveLength(1)
 })
 
 test('tracks are stored with the edit that makes them, and refused when they do not fit', async () => {
@@ -171,6 +205,7 @@ test('mends and history stored by the first version are read in the present form
       revision: 1,
       editId: randomUUID(),
       role: 'do',
+      targetId: null,
       edit: { label: 'old', changes: [{ id: record.id, before: null, after: old }] } as never,
     })
   expect(await loadMends(db(), shot)).toEqual([record])

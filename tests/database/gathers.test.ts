@@ -1,12 +1,13 @@
-/** Frames of a mend gathered ahead: by a job, onto a shelf that every worker reads, bounded in size. */
+/** Frames of a mend gathered ahead: by a job, into a store that every worker reads, bounded in size. */
 import { randomUUID } from 'node:crypto'
-import { mkdir, readdir, stat, utimes, writeFile } from 'node:fs/promises'
+import { readdir, stat, utimes } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fillOf, sampleEllipse, sampleRecord } from '../fixtures/sampleMend'
 import { sceneSource, wavesAt } from '../fixtures/sampleScene'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
-import { createDirectoryResultStore, pruneResults } from '../../server/results/resultStore.server'
+import { pruneResults } from '../../server/results/pruneResults.server'
+import { createDirectoryResultStore } from '../../server/results/resultStore.server'
 import { askForGather, cancelGather, loadGather } from '../../server/gathers.server'
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { failGather, gatherMend } from '../../server/jobs/gatherMend.server'
@@ -51,12 +52,13 @@ beforeAll(async () => {
     editId: randomUUID(),
     baseRevision: 0,
     role: 'do',
+    targetId: null,
     edit: { label: 'New', changes: [change], tracks: [] },
   })
 })
 afterAll(() => server.close())
 
-const resultStore = () => join(server.context.folders.gathered, plateId)
+const stored = () => join(server.context.folders.results, plateId)
 async function work(mendId: string): Promise<void> {
   const pool = createNodePool(1)
   try {
@@ -83,15 +85,15 @@ test('asked for, each frame of its span is gathered once; again, nothing is writ
     framesTotal: 9,
     error: null,
   })
-  const names = (await readdir(resultStore())).sort()
-  expect(names).toHaveLength(9)
-  expect(names.every((name) => /^[0-9a-f]{16}\.gathered$/.test(name))).toBe(true)
-  const written = async () =>
-    Promise.all(names.map(async (name) => (await stat(join(resultStore(), name))).ino))
+  const names = (await readdir(stored())).sort()
+  // What was gathered, and the finished rectangle.
+  expect(names).toHaveLength(2 * 9)
+  expect(names.every((name) => /^[0-9a-f]{32}\.result$/.test(name))).toBe(true)
+  const written = async () => Promise.all(names.map(async (name) => (await stat(join(stored(), name))).ino))
   const before = await written()
   await askForGather(db, 's', 'mote')
   await work('mote')
-  expect((await readdir(resultStore())).sort()).toEqual(names)
+  expect((await readdir(stored())).sort()).toEqual(names)
   expect(await written()).toEqual(before)
 })
 
@@ -107,24 +109,34 @@ test('called off before it began, nothing is done; a failure says so; a mend tha
   expect((await loadGather(db, 's', 'gone')).state).toBe('none')
 })
 
-test('the shelf keeps what was used last, and nothing of another core; names that are no keys reach no file', async () => {
-  const { gathered } = server.context.folders
-  const other = join(dirname(gathered), 'another-core')
-  await mkdir(other, { recursive: true })
-  await writeFile(join(other, 'x'), 'x')
-  const own = createDirectoryResultStore(gathered, plateId)
-  const [first, ...rest] = await readdir(resultStore())
-  for (const name of rest) await utimes(join(resultStore(), name), new Date(0), new Date(0))
-  const { size } = await stat(join(resultStore(), first!))
-  await pruneResults(gathered, 2 * size)
-  const left = await readdir(resultStore())
-  expect(left).toContain(first)
-  expect(left.length).toBeLessThanOrEqual(2)
-  expect(await readdir(dirname(gathered))).not.toContain('another-core')
-  expect(await own.read('0000000000000000')).toBeNull()
+const KEY = '0'.repeat(32)
+
+test('the store keeps what was used last; names that are no keys reach no file', async () => {
+  const { results } = server.context.folders
+  const own = createDirectoryResultStore(results, plateId)
+  const [first, ...rest] = await readdir(stored())
+  for (const name of rest) await utimes(join(stored(), name), new Date(0), new Date(0))
+  const { size } = await stat(join(stored(), first!))
+  const { files, bytes } = await pruneResults(results, size + 1)
+  expect(await readdir(stored())).toEqual([first])
+  expect([files, bytes]).toEqual([1, size])
+  expect(await own.read(KEY)).toBeNull()
   await expect(own.read('../../secret')).rejects.toThrow()
-  expect(() => createDirectoryResultStore(gathered, '../x')).toThrow()
+  expect(() => createDirectoryResultStore(results, '../x')).toThrow()
   // Where nothing can be written the frame is still right.
-  const full = createDirectoryResultStore(join(resultStore(), first!), plateId)
-  await expect(full.write('0000000000000000', Uint8Array.of(1))).resolves.toBeUndefined()
+  const full = createDirectoryResultStore(join(stored(), first!), plateId)
+  await expect(full.write(KEY, Uint8Array.of(1))).resolves.toBeUndefined()
+})
+
+test('what another running version has put there stays; what none runs of any more goes', async () => {
+  const { results } = server.context.folders
+  const [running, gone] = ['running-core', 'gone-core'].map((name) => join(dirname(results), name))
+  for (const other of [running!, gone!]) {
+    await createDirectoryResultStore(other, plateId).write(KEY, Uint8Array.of(1, 2, 3))
+    await pruneResults(other)
+  }
+  await utimes(join(gone!, 'in-use'), new Date(0), new Date(0))
+  await pruneResults(results, 0)
+  expect([...(await createDirectoryResultStore(running!, plateId).read(KEY))!]).toEqual([1, 2, 3])
+  expect(await readdir(dirname(results))).not.toContain('gone-core')
 })

@@ -34,13 +34,13 @@ beforeAll(async () => {
     await db.insert(plates).values({ id: randomUUID(), shotId: id, sourceName: 'made', ...shape })
   }
   const wire = addMend(new Map(), 'wire', 'w1', [samplePath()], RANGE)
-  await saveEdit(db, 'a', { editId: randomUUID(), baseRevision: 0, role: 'do', edit: wire })
+  await saveEdit(db, 'a', { editId: randomUUID(), baseRevision: 0, role: 'do', targetId: null, edit: wire })
   const dust = addMend(new Map(), 'dust', 'd1', [sampleEllipse()], RANGE)
-  await saveEdit(db, 'a', { editId: randomUUID(), baseRevision: 1, role: 'do', edit: dust })
+  await saveEdit(db, 'a', { editId: randomUUID(), baseRevision: 1, role: 'do', targetId: null, edit: dust })
 })
 afterAll(() => server.close())
 
-const ask = (stackIndex: unknown) => changeRecipes(server.context.database.db, stackIndex)
+const ask = (change: unknown) => changeRecipes(server.context.database.db, change)
 const list = () => listRecipes(server.context.database.db)
 
 test('a recipe is kept by its name, replaced by one of the same name, renamed and deleted', async () => {

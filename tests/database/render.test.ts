@@ -126,6 +126,7 @@ async function mendAndRender(
     editId: randomUUID(),
     baseRevision: shot!.revision,
     role: 'do',
+    targetId: null,
     edit: {
       label: 'x',
       changes: [{ id: record.id, before: shot!.revision ? record : null, after: record }],

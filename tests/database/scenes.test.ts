@@ -79,6 +79,7 @@ test('the job works it out in a pool, leaves out what mends cover, keeps progres
     editId: randomUUID(),
     baseRevision: 0,
     role: 'do',
+    targetId: null,
     edit: { label: 'New', changes: [{ id: record.id, before: null, after: record }], tracks: [] },
   })
   const pool = createNodePool(1)
@@ -124,6 +125,7 @@ describe('a scene is reviewed after edits', () => {
         editId: randomUUID(),
         baseRevision,
         role: 'do',
+        targetId: null,
         edit,
       }),
     ).toEqual({

@@ -77,6 +77,7 @@ async function setFill(methodId: string): Promise<void> {
     editId: randomUUID(),
     baseRevision: shot!.revision,
     role: 'do',
+    targetId: null,
     edit: { label: 'Fill', changes: [change], tracks: [] },
   })
 }

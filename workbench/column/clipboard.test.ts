@@ -17,6 +17,7 @@ function bench() {
     frame: 1010,
     selectedId: 'b',
     save: () => undefined,
+    onBlocked: () => undefined,
   })
   return { store, mend: (id: string) => store.getState().records.get(id)! }
 }

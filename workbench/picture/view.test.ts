@@ -3,6 +3,7 @@ import {
   fitView,
   nextScaleDown,
   nextScaleUp,
+  panBy,
   SCALE,
   toPicture,
   toScreen,
@@ -12,9 +13,19 @@ import {
 const picture = { width: 1280, height: 720 }
 
 test('fit shows the whole picture, centred, never enlarged', () => {
-  expect(fitView(picture, { width: 664, height: 500 })).toEqual({ scale: 0.5, left: 12, top: 70 })
+  expect(fitView(picture, { width: 664, height: 500 })).toEqual({
+    scale: 0.5,
+    left: 12,
+    top: 70,
+    isFit: true,
+  })
   expect(fitView({ width: 100, height: 50 }, { width: 1000, height: 500 }).scale).toBe(1)
   expect(centredView(picture, { width: 1920, height: 1000 }, 1)).toEqual({ scale: 1, left: 320, top: 140 })
+})
+
+test('a view is fitted until somebody zooms or moves it', () => {
+  const view = fitView(picture, { width: 664, height: 500 })
+  expect([zoomAbout(view, 2, 10, 10).isFit, panBy(view, 5, 0).isFit]).toEqual([undefined, undefined])
 })
 
 test('zooming keeps what is under the pointer where it is', () => {

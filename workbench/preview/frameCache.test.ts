@@ -1,32 +1,69 @@
+import { documentOf } from '../../tests/fixtures/sampleDocument'
 import { sampleMend } from '../../tests/fixtures/sampleMend'
-import { StoppedError, type ComputePool, type RunOptions } from '../../workers/pool'
-import type { EvaluateAnswer, EvaluateRequest } from '../../workers/protocol'
+import type { ShotDocument } from '../../core/plan/shotDocument'
+import { StoppedError, type RunOptions } from '../../workers/pool'
+import type { EvaluateAnswer, EvaluateRequest, NamesAnswer, NamesRequest } from '../../workers/protocol'
 import { FrameCache } from './frameCache'
+import type { FrameCacheOptions } from './frameState'
 
-const NO_TRACKS = new Map<string, never>()
+type Request = EvaluateRequest | NamesRequest
+interface Open<R extends Request = Request> {
+  readonly request: R
+  readonly urgency: number
+  readonly signal?: AbortSignal
+  readonly onShare?: (done: number, total: number) => void
+  readonly answer: (answer: EvaluateAnswer | NamesAnswer) => void
+  readonly fail: (cause: Error) => void
+}
+
+/** Frames are called by the feather of their only mend: equal exactly when they look the same. */
+const nameOf = ({ mends }: ShotDocument, frame: number) =>
+  `${frame} ${mends[0]!.finish.featherOutPx} ${mends[0]!.fill.methodId}`
 
 /** A pool in the hands of the test: requests wait until they are answered. */
 class HandPool {
-  open: {
-    request: EvaluateRequest
-    urgency: number
-    signal?: AbortSignal
-    answer: (answer: EvaluateAnswer) => void
-    fail: (cause: Error) => void
-  }[] = []
-  run = (request: EvaluateRequest, { urgency = 0, signal }: RunOptions = {}) =>
-    new Promise<EvaluateAnswer>((answer, fail) => {
-      const entry = { request, urgency, signal, answer, fail }
+  size = 2
+  document: ShotDocument | null = null
+  open: Open[] = []
+  setDocument = (_id: string, document: ShotDocument) => void (this.document = document)
+  dropDocument = () => void (this.document = null)
+  run = (request: Request, { urgency = 0, signal, onShare }: RunOptions = {}) =>
+    new Promise<EvaluateAnswer | NamesAnswer>((answer, fail) => {
+      const entry = { request, urgency, signal, onShare, answer, fail }
       this.open.push(entry)
       signal?.addEventListener('abort', () => {
         this.open = this.open.filter((one) => one !== entry)
         fail(new StoppedError())
       })
     })
+
+  framesAt(frame: number): Open<EvaluateRequest>[] {
+    return this.evaluations.filter(({ request }) => request.frame === frame)
+  }
+
+  get evaluations(): Open<EvaluateRequest>[] {
+    return this.open.filter((one): one is Open<EvaluateRequest> => one.request.kind === 'evaluate')
+  }
+
+  answer(one: Open): void {
+    this.open = this.open.filter((other) => other !== one)
+    const { request } = one
+    const document = this.document!
+    if (request.kind === 'names')
+      one.answer(request.frames.map((frame) => ({ frame, key: nameOf(document, frame) })))
+    else
+      one.answer({
+        patches: [],
+        measures: [],
+        notes: [],
+        seenMaps: [],
+        name: nameOf(document, request.frame),
+      })
+  }
+
   async answerAll(): Promise<void> {
     for (let round = 0; round < 200 && this.open.length > 0; round++) {
-      for (const one of this.open.splice(0))
-        one.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
+      for (const one of [...this.open]) this.answer(one)
       await settle()
     }
   }
@@ -69,20 +106,23 @@ function cacheOf() {
   }
   const cache = new FrameCache({
     plate,
-    pool: pool as unknown as ComputePool,
-    onChange: () => undefined,
+    documentId: 'd',
+    pool: pool as unknown as FrameCacheOptions['pool'],
     onProblem: (message) => problems.push(message),
   })
   return { cache, pool, problems }
 }
 
-const mends = [sampleMend()]
+const mend = sampleMend()
+const document = documentOf([mend])
+const edited = documentOf([{ ...mend, finish: { ...mend.finish, featherOutPx: 4 } }])
+const textured = documentOf([{ ...mend, fill: { methodId: 'texture', methodVersion: 1, params: {} } }])
 const all = [1001, 1002, 1003, 1004, 1005, 1006]
 
 test('the frame at the playhead comes first, then the others, round the end', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1005, mends, NO_TRACKS)
-  expect(pool.open[0]).toMatchObject({ urgency: 1, request: { plan: { frame: 1005 } } })
+  cache.want({ frame: 1005, document, isPlaying: true })
+  expect(pool.evaluations[0]).toMatchObject({ urgency: 2, request: { frame: 1005, isDraft: false } })
   await pool.answerAll()
   await settle()
   expect(all.every((frame) => cache.isReady(frame))).toBe(true)
@@ -90,93 +130,127 @@ test('the frame at the playhead comes first, then the others, round the end', as
   expect([...fetched].sort()).toEqual(all)
 })
 
-test('an edit makes frames stale, stops what is out of date, and an undo finds nothing to do on a frame that is back', async () => {
+test('at rest the nearest frames come first, on more than back', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1001, mends, NO_TRACKS)
-  const stale = pool.open[0]!
-  const edited = [sampleMend({ finish: { ...mends[0]!.finish, featherOutPx: 4 } })]
-  cache.want(1001, edited, NO_TRACKS)
-  expect(stale.signal!.aborted).toBe(true)
+  cache.want({ frame: 1003, document })
   await pool.answerAll()
-  expect(cache.isReady(1001)).toBe(true)
-  cache.want(1001, mends, NO_TRACKS)
-  expect(cache.isReady(1001)).toBe(false)
-  expect(cache.mendedAt(1001)).toMatchObject({ isCurrent: false }) // shown until the new one is there
+  await settle()
+  expect(fetched).toEqual([1003, 1004, 1005, 1002, 1006, 1001])
+})
+
+test('an edit makes frames stale and stops what is out of date; undone, what still holds is shown at once', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want({ frame: 1001, document })
+  const [stale] = pool.framesAt(1001)
+  cache.want({ frame: 1001, document: edited })
+  expect(stale!.signal!.aborted).toBe(true)
   await pool.answerAll()
-  expect(cache.isReady(1001)).toBe(true)
+  expect(cache.stateAt(1001)).toMatchObject({ stage: 'full', mended: { name: '1001 4 across' } })
+  cache.want({ frame: 1001, document })
+  // What was there is shown until the new one is, and said to be older.
+  expect(cache.stateAt(1001)).toMatchObject({ stage: 'older', mended: { name: '1001 4 across' } })
+  cache.want({ frame: 1001, document: edited })
+  const names = pool.open.find(({ request }) => request.kind === 'names')!
+  pool.answer(names)
+  await settle()
+  expect(cache.stateAt(1001).stage).toBe('full')
+  expect(pool.framesAt(1001).filter(({ signal }) => !signal!.aborted)).toHaveLength(0)
 })
 
 test('a frame that fails is said once and tried again when the playhead comes to it', async () => {
   const { cache, pool, problems } = cacheOf()
   brokenFrame = 1003
-  cache.want(1001, mends, NO_TRACKS)
+  cache.want({ frame: 1001, document })
   await pool.answerAll()
   await settle()
   expect(problems).toEqual([expect.stringMatching(/Frame 1003 could not be fetched \(500\)/)])
   expect(fetched.filter((frame) => frame === 1003)).toHaveLength(1)
   brokenFrame = null
-  cache.want(1003, mends, NO_TRACKS)
+  cache.want({ frame: 1003, document })
   await settle()
   expect(cache.isReady(1003)).toBe(true)
 })
 
 test('a mend that fails is said once; after closing nothing more is asked for', async () => {
   const { cache, pool, problems } = cacheOf()
-  cache.want(1001, mends, NO_TRACKS)
-  pool.open.find((one) => one.request.plan.frame === 1001)!.fail(new Error('no memory'))
+  cache.want({ frame: 1001, document })
+  pool.framesAt(1001)[0]!.fail(new Error('no memory'))
   await settle()
   expect(problems).toEqual([expect.stringMatching(/Frame 1001 could not be mended: no memory/)])
   cache.close()
-  expect(pool.open.filter((one) => one.request.plan.frame !== 1001)).toHaveLength(0)
+  await settle()
+  expect(pool.evaluations.filter(({ request }) => request.frame !== 1001)).toHaveLength(0)
+  expect(pool.document).toBeNull()
 })
 
-const textured = [sampleMend({ fill: { methodId: 'texture', methodVersion: 1, params: {} } })]
-
-test('a fill that takes long is looked at first, coarsely, once for each change; then it is made in full', async () => {
+test('a fill that takes long is shown as a draft first, and said to be one; then it is made in full', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1002, textured, NO_TRACKS)
-  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [
-    (typeof pool.open)[number],
-    (typeof pool.open)[number],
-  ]
-  expect([first.request.isDraft, full.request.isDraft]).toEqual([true, false])
-  pool.open = pool.open.filter((one) => one !== first)
-  first.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
+  cache.want({ frame: 1002, document: textured })
+  const [draft, full] = pool.framesAt(1002)
+  expect([draft!.request.isDraft, full!.request.isDraft]).toEqual([true, false])
+  pool.answer(draft!)
   await settle()
-  expect(cache.mendedAt(1002)).toMatchObject({ isCurrent: false })
+  expect(cache.stateAt(1002).stage).toBe('draft')
   expect(cache.isReady(1002)).toBe(false)
-  await pool.answerAll()
+  full!.onShare!(3, 4)
+  expect(cache.stateAt(1002).progress).toBe(0.75)
+  pool.answer(full!)
   await settle()
-  expect(cache.isReady(1002)).toBe(true)
-  // Everything that takes long has been worked out by now: other frames are made in full at once.
-  cache.want(1004, [...textured], NO_TRACKS)
-  await pool.answerAll()
-  expect(cache.isReady(1004)).toBe(true)
+  expect(cache.stateAt(1002)).toMatchObject({ stage: 'full', progress: null })
 })
 
-test('where the full frame is done sooner than the first look, that one is stopped and nothing goes back', async () => {
+test('where the full frame is done sooner than the draft, that one is stopped and nothing goes back', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1002, textured, NO_TRACKS)
-  const [first, full] = pool.open.filter((one) => one.request.plan.frame === 1002) as [
-    (typeof pool.open)[number],
-    (typeof pool.open)[number],
-  ]
-  full.answer({ patches: [], measures: [], notes: [], seenMaps: [] })
+  cache.want({ frame: 1002, document: textured })
+  const [draft, full] = pool.framesAt(1002)
+  pool.answer(full!)
   await settle()
-  expect(first.signal!.aborted).toBe(true)
+  expect(draft!.signal!.aborted).toBe(true)
   await pool.answerAll()
   expect(cache.isReady(1002)).toBe(true)
 })
 
-test('what is looked at does not wait for what may be looked at later', async () => {
+test('as many frames are worked ahead as there are workers; what is looked at does not wait for them', async () => {
   const { cache, pool } = cacheOf()
-  cache.want(1001, [...textured], NO_TRACKS)
+  cache.want({ frame: 1001, document })
   await settle()
-  const ahead = pool.open.filter((one) => one.urgency === 0)
+  const ahead = pool.evaluations.filter(({ urgency }) => urgency === 0)
   expect(ahead).toHaveLength(2)
-  cache.want(1006, textured, NO_TRACKS)
+  cache.want({ frame: 1006, document })
   await settle()
-  expect(ahead.some((one) => one.signal!.aborted)).toBe(true)
+  expect(ahead.some(({ signal }) => signal!.aborted)).toBe(true)
   await pool.answerAll()
   expect(cache.isReady(1006)).toBe(true)
+})
+
+test('while a value is dragged only what is looked at is worked on, and nothing of it is stored', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want({ frame: 1003, document })
+  await settle()
+  cache.want({ frame: 1003, document: edited, isPassing: true })
+  await settle()
+  expect(pool.evaluations.map(({ request }) => [request.frame, request.isPassing])).toEqual([[1003, true]])
+  await pool.answerAll()
+  cache.want({ frame: 1003, document: edited })
+  // At rest it is measured and stored.
+  expect(pool.framesAt(1003)[0]!.request.isPassing).toBe(false)
+})
+
+test('who shows a frame is told of that frame alone', async () => {
+  const { cache, pool } = cacheOf()
+  const told: number[] = []
+  const stop = cache.subscribe((frame) => void told.push(frame))
+  cache.want({ frame: 1001, document })
+  await settle()
+  told.length = 0
+  const before = cache.stateAt(1002)
+  pool.answer(pool.framesAt(1001)[0]!)
+  await settle()
+  expect(new Set(told)).toEqual(new Set([1001, ...told.filter((frame) => frame !== 1001 && frame !== 1002)]))
+  expect(told).toContain(1001)
+  expect(cache.stateAt(1002)).toBe(before)
+  stop()
+  told.length = 0
+  await pool.answerAll()
+  expect(told).toEqual([])
 })

@@ -56,7 +56,7 @@ export class FrameCache {
   constructor(options: FrameCacheOptions) {
     this.#options = options
     this.#playhead = options.plate.firstFrame
-    this.#names = new FrameNames(options, (frame) => this.#changed(frame))
+    this.#names = new FrameNames(options, (frame) => this.#named(frame))
     this.#plates = new FramePlates(options.plate.location, options.plate, {
       onChange: (frame) => this.#changed(frame),
       onSettled: () => this.#workAhead(),
@@ -118,6 +118,13 @@ export class FrameCache {
     const isCurrent = mended !== null && this.#names.at(frame) === mended.name
     const stage = !mended ? 'none' : !isCurrent ? 'older' : mended.isDraft ? 'draft' : 'full'
     return { plate, mended, stage, progress: entry?.work?.progress ?? null }
+  }
+
+  /** What a frame is called has become known: where what is there is called so, it need not be made again. */
+  #named(frame: Frame): void {
+    const entry = this.#entries.get(frame)
+    if (entry?.work && this.#isSettled(frame, entry)) entry.work.stop.abort()
+    this.#changed(frame)
   }
 
   #changed(frame: Frame): void {

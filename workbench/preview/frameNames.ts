@@ -14,6 +14,7 @@ export class FrameNames {
   /** Goes up when none of the names holds any more. */
   #version = 0
   #askedVersion = 0
+  #stop = new AbortController()
 
   /** @param onName  Called when the name of a frame has become known. */
   constructor(options: FrameCacheOptions, onName: (frame: Frame) => void) {
@@ -28,6 +29,8 @@ export class FrameNames {
   forget(): void {
     this.#version++
     this.#names.clear()
+    this.#stop.abort() // nobody wants the old ones any more
+    this.#stop = new AbortController()
   }
 
   at(frame: Frame): string | undefined {
@@ -50,6 +53,7 @@ export class FrameNames {
     if (this.areAsked) return
     const version = (this.#askedVersion = this.#version)
     const { plate, documentId, pool, onProblem } = this.#options
+    const { signal } = this.#stop
     for (let first = 0; first < frames.length; first += AT_ONCE) {
       const request = {
         kind: 'names',
@@ -58,7 +62,7 @@ export class FrameNames {
         frames: frames.slice(first, first + AT_ONCE),
       } as const
       try {
-        const names = await pool.run(request satisfies NamesRequest, { urgency })
+        const names = await pool.run(request satisfies NamesRequest, { urgency, signal })
         if (version !== this.#version) return
         for (const { frame, key } of names) this.set(frame, key)
       } catch (cause) {

@@ -7,7 +7,8 @@ import {
   setOn,
   together,
 } from '../../core/document/commands'
-import type { EditRole, MendEdit } from '../../core/document/edits'
+import type { MendEdit } from '../../core/document/edits'
+import type { HistoryEntry, HistoryStep } from '../../core/document/history'
 import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { newTrack } from '../../core/document/follow'
 import { createBench } from './bench'
@@ -17,7 +18,8 @@ import { samplePlate } from '../../tests/fixtures/sampleBench'
 const record = sampleRecord()
 
 function bench() {
-  const saved: [EditRole, MendEdit][] = []
+  const saved: HistoryStep[] = []
+  const blocked: string[] = []
   const store = createBench({
     plate: samplePlate,
     records: [record],
@@ -25,9 +27,10 @@ function bench() {
     history: [],
     frame: 1010,
     selectedId: record.id,
-    save: (role, edit) => saved.push([role, edit]),
+    save: (step) => void saved.push(step),
+    onBlocked: ({ label }, role) => void blocked.push(`${role} ${label}`),
   })
-  return { store, saved, now: () => store.getState() }
+  return { store, saved, blocked, now: () => store.getState() }
 }
 
 test('one gesture is one step, stored once, undone at once', () => {
@@ -38,13 +41,14 @@ test('one gesture is one step, stored once, undone at once', () => {
   expect(saved).toEqual([])
   now().endGesture()
   expect(saved).toHaveLength(1)
-  expect(saved[0]![1].changes[0]).toMatchObject({
+  expect(saved[0]!.edit.changes[0]).toMatchObject({
     before: { finish: { featherOutPx: 1.5 } },
     after: { finish: { featherOutPx: 4 } },
   })
   now().undo()
   expect(now().records.get(record.id)).toEqual(record)
-  expect(saved.map(([role]) => role)).toEqual(['do', 'undo'])
+  expect(saved.map(({ role }) => role)).toEqual(['do', 'undo'])
+  expect(saved[1]!.targetId).toBe(saved[0]!.editId)
   now().redo()
   expect(now().records.get(record.id)!.finish.featherOutPx).toBe(4)
 })
@@ -77,15 +81,53 @@ test('frames stay inside the shot', () => {
   expect(now().frame).toBe(1048)
 })
 
+const theirs = (revision: number, edit: MendEdit): HistoryEntry => ({
+  revision,
+  editId: `theirs-${revision}`,
+  role: 'do',
+  targetId: null,
+  edit,
+})
+
+test('undo takes back one’s own step, also after somebody else has made one', () => {
+  const { now, saved } = bench()
+  now().commit(rename(record, 'Mine'))
+  const elsewhere = addMend(new Map(), 'wire', 'theirs', [samplePath()], record.span)
+  now().takeInNewer([theirs(2, elsewhere)], [])
+  now().undo()
+  expect(now().records.get(record.id)!.name).toBe(record.name)
+  expect(now().records.has('theirs')).toBe(true)
+  expect(saved.at(-1)).toMatchObject({ role: 'undo', targetId: saved[0]!.editId })
+  now().redo()
+  expect(now().records.get(record.id)!.name).toBe('Mine')
+  expect(saved.at(-1)).toMatchObject({ role: 'redo', targetId: saved[0]!.editId })
+  // Nothing more of one's own: theirs is not taken back.
+  now().undo()
+  now().undo()
+  expect(now().records.has('theirs')).toBe(true)
+})
+
+test('a step that somebody else has built upon is not taken back: it is said, and the one before is next', () => {
+  const { now, saved, blocked } = bench()
+  now().commit(setOn(record, false))
+  now().commit(rename(now().records.get(record.id)!, 'Mine'))
+  now().takeInNewer([theirs(3, setFinish(now().records.get(record.id)!, { featherOutPx: 7 }, 'Feather'))], [])
+  now().undo()
+  expect(blocked).toHaveLength(1)
+  expect(now().records.get(record.id)).toMatchObject({ name: 'Mine', finish: { featherOutPx: 7 } })
+  expect(saved.map(({ role }) => role)).toEqual(['do', 'do'])
+  expect(now().stacks.done).toHaveLength(1)
+})
+
 test('others’ edits are taken in; ours stay unless they touch the same mend', () => {
   const { now } = bench()
   const ours = rename(record, 'Ours')
   now().commit(ours)
   const elsewhere = addMend(new Map(), 'wire', 'theirs', [samplePath()], record.span)
-  expect(now().takeInNewer([{ revision: 1, role: 'do', edit: elsewhere }], [ours])).toBe(true)
+  expect(now().takeInNewer([theirs(1, elsewhere)], [ours])).toBe(true)
   expect([...now().records.keys()].sort()).toEqual(['theirs', record.id].sort())
   expect(now().records.get(record.id)!.name).toBe('Ours')
-  expect(now().takeInNewer([{ revision: 2, role: 'do', edit: setOn(record, false) }], [ours])).toBe(false)
+  expect(now().takeInNewer([theirs(2, setOn(record, false))], [ours])).toBe(false)
   expect(now().records.get(record.id)).toMatchObject({ name: 'Wire 1', isOn: false })
 })
 

@@ -3,19 +3,20 @@ import { SaveQueue, type SaveQueueOptions, type SaveState } from './saveQueue'
 
 const edit = (label: string): MendEdit => ({ label, changes: [], tracks: [] })
 
+const step = (label: string) =>
+  ({ editId: `id-${label}`, role: 'do', targetId: null, edit: edit(label) }) as const
+
 /** A server in the hands of the test: each answer is used once. */
 function queueWith(answers: (Response | Error)[], over: Partial<SaveQueueOptions> = {}) {
   const sent: { editId: string; baseRevision: number; edit: MendEdit }[] = []
   const states: SaveState[] = []
   const refused: string[] = []
-  let id = 0
   const queue = new SaveQueue({
     url: '/edits',
     revision: 5,
     onState: (state) => states.push(state),
     onNewer: () => true,
     onRefused: (one, message) => refused.push(`${one.label}: ${message}`),
-    newId: () => `id-${++id}`,
     wait: async () => undefined,
     fetch: (async (_url: string, init: { body: string }) => {
       sent.push(JSON.parse(init.body) as (typeof sent)[number])
@@ -33,8 +34,8 @@ const settle = () => new Promise((resolve) => setTimeout(resolve, 5))
 
 test('edits go one after the other, each on the revision before', async () => {
   const { queue, sent, states } = queueWith([stored(6), stored(7)])
-  queue.add('do', edit('a'))
-  queue.add('do', edit('b'))
+  queue.add(step('a'))
+  queue.add(step('b'))
   expect(queue.hasPending).toBe(true)
   await settle()
   expect(sent.map((one) => [one.edit.label, one.baseRevision])).toEqual([
@@ -47,16 +48,16 @@ test('edits go one after the other, each on the revision before', async () => {
 
 test('a broken connection is tried again under the same id', async () => {
   const { queue, sent, states } = queueWith([new Error('gone'), new Response('', { status: 502 }), stored(6)])
-  queue.add('do', edit('a'))
+  queue.add(step('a'))
   await settle()
-  expect(new Set(sent.map((one) => one.editId))).toEqual(new Set(['id-1']))
+  expect(new Set(sent.map((one) => one.editId))).toEqual(new Set(['id-a']))
   expect(sent).toHaveLength(3)
   expect(states).toContain('offline')
   expect(states.at(-1)).toBe('saved')
 })
 
 test('when others were faster, ours follow on theirs', async () => {
-  const newer = [{ revision: 6, role: 'do', edit: edit('theirs') }]
+  const newer = [{ revision: 6, ...step('theirs') }]
   const seen: unknown[] = []
   const { queue, sent } = queueWith([Response.json({ revision: 6, newer }, { status: 409 }), stored(7)], {
     onNewer: (entries, ours) => {
@@ -67,7 +68,7 @@ test('when others were faster, ours follow on theirs', async () => {
       return true
     },
   })
-  queue.add('do', edit('ours'))
+  queue.add(step('ours'))
   await settle()
   expect(seen).toEqual([newer, ['ours']])
   expect(sent.map((one) => one.baseRevision)).toEqual([5, 6])
@@ -77,8 +78,8 @@ test('what cannot be stored is said and dropped with all that stands on it', asy
   const { queue, sent, refused } = queueWith([
     Response.json({ message: 'It does not fit.' }, { status: 422 }),
   ])
-  queue.add('do', edit('a'))
-  queue.add('do', edit('b'))
+  queue.add(step('a'))
+  queue.add(step('b'))
   await settle()
   expect(refused).toEqual(['a: It does not fit.'])
   expect(sent).toHaveLength(1)
