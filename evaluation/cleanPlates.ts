@@ -137,7 +137,6 @@ class Errors {
 
 async function report(shotName: string, method: string, shot: OpenShot, mend: Mend): Promise<void> {
   const { firstFrame, lastFrame } = shot.span
-  const frames = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) => firstFrame + i)
   const maskAt = masksOf(documentOf([mend]), shot.source)
   const scene = (await analyseScene({ range: shot.span, maskAt }, shot.source, {
     shouldStop: () => false,

@@ -1,7 +1,8 @@
 /** How mends cover a picture: the mattes that every method is given. */
 import type { Mend } from '../core/document/mend'
 import type { Tracks } from '../core/document/tracks'
-import { coverShapes, HARD, type ReadShape } from '../core/evaluate/coverage'
+import { coverShapes, HARD } from '../core/evaluate/coverage'
+import type { ReadShape } from '../core/evaluate/readShape'
 import { wholePicture, type Size } from '../core/image/rect'
 import { outerPxOf } from '../core/matte/edge'
 import { isActiveAt, placeArea } from '../core/plan/placedArea'

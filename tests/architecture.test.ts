@@ -16,11 +16,14 @@ const MAY_IMPORT: Readonly<Record<string, readonly string[]>> = {
 const CORE_LAYERS = [
   ['kernels'],
   ['image', 'geometry', 'colour'],
-  ['matte', 'motion', 'measure', 'look'],
+  ['shot', 'matte', 'motion', 'measure', 'view'],
   ['finish', 'plate', 'scene', 'survey', 'fill'],
-  ['mend'],
+  ['document'],
+  ['plan'],
+  ['evaluate', 'snags'],
+  ['jobs'],
 ]
-const CORE_PACKAGES = ['zod', 'papaparse']
+const CORE_PACKAGES = ['zod', 'papaparse', 'fast-deep-equal', 'flatbush', 'hash-wasm', 'lru-cache']
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', '*.ts', '*.tsx'], {
   encoding: 'utf8',
@@ -72,4 +75,20 @@ test('only routes and server code reach the server, and what they reach never ge
       isOwn && file.startsWith('app/') && to.startsWith('server/') && !/\.server$|\/formats$/.test(to),
   )
   expect(wrong).toEqual([])
+})
+
+test('no file of core comes back to itself through what it imports', () => {
+  const inCore = edges.filter(({ file, isOwn }) => isOwn && file.startsWith('core/'))
+  const importedBy = new Map<string, string[]>()
+  for (const { file, to } of inCore) importedBy.set(file, [...(importedBy.get(file) ?? []), to])
+  const circles: string[] = []
+  const done = new Set<string>()
+  const visit = (file: string, path: readonly string[]) => {
+    if (path.includes(file)) return void circles.push([...path.slice(path.indexOf(file)), file].join(' → '))
+    if (done.has(file)) return
+    for (const to of importedBy.get(file) ?? []) visit(`${to}.ts`, [...path, file])
+    done.add(file)
+  }
+  for (const file of importedBy.keys()) visit(file, [])
+  expect(circles).toEqual([])
 })

@@ -41,7 +41,7 @@ function served() {
       ({
         readRects: (wanted) =>
           Promise.all(
-            wanted.map(({ frame, rect }) => {
+            wanted.map(async ({ frame, rect }) => {
               if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
               return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
             }),

@@ -44,7 +44,7 @@ export function openCanvas(rect: Rect, samples: Samples): Canvas {
   }
 }
 
-const MAX_SPARE_BYTES = 64 * 2 ** 20
+const MAX_SPARE_BYTES = 64 << 20
 
 /** Nobody looks at it any more. */
 export function closeCanvas({ picture: { data } }: Canvas): void {

@@ -8,9 +8,9 @@ import {
   isSameThing,
   subtractHoldout,
   tabooOf,
-  type ReadShape,
   type TabooShape,
 } from './coverage'
+import type { ReadShape } from './readShape'
 
 const WHOLE = { col: 0, row: 0, width: 120, height: 90 }
 const square = (x: number, y: number, half: number): ReadShape => ({

@@ -5,15 +5,11 @@ import { growRect, intersectRects, uniteRects, type Rect } from '../image/rect'
 import { coverageFromEdges, outerPxOf, type Edge, type EdgeField } from '../matte/edge'
 import { measurePathField, type PathField } from '../matte/pathField'
 import { renderPathCoverage } from '../matte/pathMatte'
-import { measurePictureField, type ReadMatte } from '../matte/pictureMatte'
+import { measurePictureField } from '../matte/pictureMatte'
 import { measurePolygonField } from '../matte/polygonMatte'
 import { boxAround, boxOfPolygon } from '../plan/boxes'
-import type { PlacedShape } from '../plan/placedArea'
+import type { ReadShape } from './readShape'
 import { curveOf, maskOfShapes } from './shapeMask'
-
-/** A shape with what was read for it. */
-export type ReadShape =
-  Exclude<PlacedShape, { shape: 'matte' }> | { readonly shape: 'matte'; readonly matte: ReadMatte }
 
 export interface CoveredShape {
   readonly field: EdgeField

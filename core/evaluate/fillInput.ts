@@ -21,9 +21,9 @@ import {
   subtractHoldout,
   tabooOf,
   type CoveredShape,
-  type ReadShape,
   type TabooShape,
 } from './coverage'
+import type { ReadShape } from './readShape'
 import type { Placement } from './placement'
 import { pixelsAround } from './shapeMask'
 import type { ShapeReader } from './shapeReader'

@@ -1,6 +1,6 @@
 /** What a placement wants to know of other frames: read, worked out, and kept for the frames that ask next. */
 import { completed, type FillInput, type FillMethod, type OtherCrop, type Prepared } from '../fill/method'
-import type { PathPart } from '../fill/pathPart'
+import type { PathPart } from '../fill/method'
 import { MAX_DRIFT_PX, type PictureBeside } from '../finish/drift'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
 import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'

@@ -3,7 +3,7 @@
  * nothing again; what was gathered from other frames, which costs most, goes to the store of results too.
  */
 import { isPending, type FillInput, type FillResult } from '../fill/method'
-import type { PathPart } from '../fill/pathPart'
+import type { PathPart } from '../fill/method'
 import { fillKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
 import type { Clip } from '../shot/clip'

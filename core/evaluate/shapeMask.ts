@@ -4,7 +4,7 @@ import type { Rect } from '../image/rect'
 import { kernels } from '../kernels/module'
 import { withKernelMemory, type KernelScope } from '../kernels/memory'
 import { measurePictureField } from '../matte/pictureMatte'
-import type { ReadShape } from './coverage'
+import type { ReadShape } from './readShape'
 
 /** A path is cut straight at its ends; a pixel whose centre lies on the cut is half covered. */
 const BEYOND_END_PX = 0.5

@@ -1,6 +1,6 @@
 import type { PlacedShape } from '../plan/placedArea'
 import type { Clip } from '../shot/clip'
-import type { ReadShape } from './coverage'
+import type { ReadShape } from './readShape'
 
 /** Reads the pictures of mattes, each once; other shapes are what they are. */
 export class ShapeReader {

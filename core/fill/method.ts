@@ -17,8 +17,13 @@ import type { PathField } from '../matte/pathField'
 import type { GatheredMeasure } from '../measure/mendMeasure'
 import type { LayerMap } from '../scene/layerMap'
 import type { RunContext } from '../shot/context'
-import type { PathPart } from './pathPart'
 import type { Frame, FrameRange } from '../time'
+
+/** A part of a path: shares of its length, from 0 to 1. The same part is looked at on frames beside. */
+export interface PathPart {
+  readonly from: number
+  readonly to: number
+}
 
 /** What a pixel of the surroundings is to a fill: nobody's business. */
 export const FREE = 0

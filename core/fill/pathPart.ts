@@ -5,13 +5,7 @@ import { cropRaster } from '../image/raster'
 import { growRect, intersectRects, rectAround, type Rect } from '../image/rect'
 import { cropSamples } from '../image/samples'
 import type { PathField } from '../matte/pathField'
-import type { FillInput } from './method'
-
-/** Shares of its length, from 0 to 1. The same part is looked at on frames beside. */
-export interface PathPart {
-  readonly from: number
-  readonly to: number
-}
+import type { FillInput, PathPart } from './method'
 
 /** What the two sides of a path are matched by reaches so far along it. */
 const ALONG_PX = 24

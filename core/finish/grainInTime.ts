@@ -6,7 +6,7 @@ import { maximumOf } from '../image/samples'
 import { coarsenessWhere, statsOf, type CoarseStats } from './coarseness'
 import { findDrift, type Drift, type PictureBeside } from './drift'
 import { BinnedSizes, levelsFrom, ROUNDING, Sizes } from './grainSizes'
-import type { MeasuredGrain } from './grainModel'
+import type { MeasuredGrain } from './measuredGrain'
 
 const MIN_PLACES = 16
 const SAME = 1e-6 // less than a step of 16 bits

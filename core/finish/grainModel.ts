@@ -13,19 +13,8 @@ import type { EdgeField } from '../matte/edge'
 import { coarsenessWhere, fineGain, statsOf, wideGain } from './coarseness'
 import type { PictureBeside } from './drift'
 import { measureGrainInTime } from './grainInTime'
+import type { GrainModel, MeasuredGrain } from './measuredGrain'
 import { BinnedSizes, GRAIN_BINS, levelsFrom, ROUNDING, Sizes } from './grainSizes'
-
-export interface GrainModel {
-  /** Standard deviation in the raster's own scale: a row of GRAIN_BINS brightnesses, 0 to 1, for each channel. */
-  readonly levels: Float32Array
-  /** Deviation of the blur that makes white grain as coarse, px; 0 for white grain. */
-  readonly coarsePx: number
-}
-
-export interface MeasuredGrain extends GrainModel {
-  /** One level for everything: what tells which measure to trust. */
-  readonly pooled: number
-}
 
 const MAX_PLACES = 2000 // beyond this the estimate no longer improves, only its cost
 const MIN_PLACES = 16

@@ -41,7 +41,7 @@ function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number
   if (!kept || kept.scene !== scene) layersOfAreas.set(area, (kept = { scene, byPlace: new WeakMap() }))
   const placed = placeArea(area, tracks, frame)
   let byFrame = kept.byPlace.get(placed)
-  if (!byFrame) kept.byPlace.set(placed, (byFrame = new Map()))
+  if (!byFrame) kept.byPlace.set(placed, (byFrame = new Map<Frame, number>()))
   let layer = byFrame.get(frame)
   if (layer === undefined) byFrame.set(frame, (layer = mostSeenLayer(scene, placed, frame)))
   return layer

@@ -57,7 +57,7 @@ const tables = new WeakMap<ShotDocument, Map<Frame, FrameTable>>()
 /** All areas of a frame; those of a document's frames that were asked for last are kept. */
 export function tableOf(document: ShotDocument, frame: Frame): FrameTable {
   let known = tables.get(document)
-  if (!known) tables.set(document, (known = new Map()))
+  if (!known) tables.set(document, (known = new Map<Frame, FrameTable>()))
   let table = known.get(frame)
   if (table) return table
   table = frameTable(document, frame)

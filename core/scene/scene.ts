@@ -90,7 +90,7 @@ const pairs = new WeakMap<Scene, Map<string, readonly Matrix3[]>>()
 /** The same of all layers, the largest first. Asked for again and again: the last answers are kept with the scene. */
 export function motionsBetween(scene: Scene, from: Frame, to: Frame): readonly Matrix3[] {
   let known = pairs.get(scene)
-  if (!known) pairs.set(scene, (known = new Map()))
+  if (!known) pairs.set(scene, (known = new Map<string, readonly Matrix3[]>()))
   const key = `${from} ${to}`
   let motions = known.get(key)
   if (motions) return motions

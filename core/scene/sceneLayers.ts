@@ -27,7 +27,7 @@ export function layerMapOf(scene: Scene, frame: Frame, rect: Rect): LayerMap | n
 }
 
 /** Cells of frames as they were opened last; a frame of 3840 x 2160 takes 1.5 MB. */
-const OPENED_BYTES = 64 * 2 ** 20
+const OPENED_BYTES = 64 << 20
 const opened = new LRUCache<string, Uint8Array>({
   maxSize: OPENED_BYTES,
   sizeCalculation: (cells) => cells.length,

@@ -15,7 +15,8 @@ import type {
   OtherCrop,
   Prepared,
 } from '../method'
-import { partsOfPath, type PathPart } from '../pathPart'
+import type { PathPart } from '../method'
+import { partsOfPath } from '../pathPart'
 import type { RunContext } from '../../shot/context'
 import { besideFramesOf, fillUnseen, prepareUnseen, UNSEEN_FILLS, type UnseenFill } from './unseen'
 

@@ -14,7 +14,8 @@ import {
   type FillResult,
   type Prepared,
 } from '../method'
-import { cutToPart, type CutInput, type PathPart } from '../pathPart'
+import { cutToPart, type CutInput } from '../pathPart'
+import type { PathPart } from '../method'
 import type { RunContext } from '../../shot/context'
 
 export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
