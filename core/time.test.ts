@@ -1,4 +1,4 @@
-import { formatFrameRate, frameAt, frameIndexOf, timecodeOf } from './time'
+import { formatFrameRate, frameAt, frameFromWords, frameIndexOf, indexOfTimecode, timecodeOf } from './time'
 
 const ntsc = { num: 30000, den: 1001 }
 
@@ -43,4 +43,23 @@ test('frame numbers and array places', () => {
   expect(frameAt(22, 1001)).toBe(1023)
   expect(formatFrameRate({ num: 24000, den: 1001 })).toBe('23.976')
   expect(formatFrameRate({ num: 25, den: 1 })).toBe('25')
+})
+
+test.each([ntsc, { num: 24, den: 1 }, { num: 60000, den: 1001 }])(
+  'a timecode is read as it is written, at %j',
+  (rate) => {
+    for (let index = 0; index < 40000; index += 7)
+      expect(indexOfTimecode(timecodeOf(index, rate), rate)).toBe(index)
+  },
+)
+
+test('what is typed is a frame or a timecode, or nothing', () => {
+  const film = { num: 24, den: 1 }
+  expect(frameFromWords(' 1023 ', 1001, film)).toBe(1023)
+  expect(frameFromWords('0:00:01:00', 1001, film)).toBe(1025)
+  for (const wrong of ['', 'x', '00:00:00:24', '00:61:00:00', '10:10'])
+    expect(frameFromWords(wrong, 1001, film)).toBeNull()
+  // Numbers 00 and 01 are left out at the start of most minutes.
+  expect(indexOfTimecode('00:01:00;00', ntsc)).toBeNull()
+  expect(indexOfTimecode('00:10:00;00', ntsc)).toBe(17982)
 })

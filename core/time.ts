@@ -63,3 +63,25 @@ function withDroppedNumbers(index: number, nominal: number): number {
   const minutes = rest < nominal * 60 ? 0 : 1 + Math.floor((rest - nominal * 60) / perMinute)
   return index + dropped * (tens * 9 + minutes)
 }
+
+/** The index of a SMPTE timecode; null where it says no frame of this rate. Its last part may stand after ";" or ":". */
+export function indexOfTimecode(text: string, rate: FrameRate): FrameIndex | null {
+  const parts = /^(\d{1,2}):(\d{1,2}):(\d{1,2})[:;](\d{1,2})$/.exec(text.trim())
+  if (!parts) return null
+  const [hours, minutes, seconds, frames] = parts.slice(1).map(Number) as [number, number, number, number]
+  const nominal = Math.round(framesPerSecond(rate))
+  if (minutes > 59 || seconds > 59 || frames >= nominal) return null
+  const counted = ((hours * 60 + minutes) * 60 + seconds) * nominal + frames
+  if (!isDropFrameRate(rate)) return counted
+  const dropped = nominal / 15
+  if (seconds === 0 && frames < dropped && minutes % 10 !== 0) return null // a number that is left out
+  const all = hours * 60 + minutes
+  return counted - dropped * (all - Math.floor(all / 10))
+}
+
+/** The frame that somebody means: its number, or a timecode of the clip; null where it is neither. */
+export function frameFromWords(text: string, firstFrame: Frame, rate: FrameRate): Frame | null {
+  if (/^\d+$/.test(text.trim())) return Number(text)
+  const index = indexOfTimecode(text, rate)
+  return index === null ? null : frameAt(index, firstFrame)
+}

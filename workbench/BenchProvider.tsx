@@ -2,7 +2,6 @@
 import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react'
 import { useStore } from 'zustand'
 import { toast } from 'sonner'
-import { inStackOrder } from '../core/document/document'
 import type { HistoryEntry } from '../core/document/history'
 import type { Track } from '../core/document/tracks'
 import type { MendRecord } from '../core/document/mend'
@@ -24,6 +23,7 @@ import { FrameCache } from './preview/frameCache'
 import type { ShotLink } from './shell/TopBar'
 import { createBench } from './store/bench'
 import { type BenchPlate } from './store/benchState'
+import { shotDocumentOf } from './store/shotDocument'
 import { SaveQueue } from './store/saveQueue'
 import { useScene } from './useScene'
 
@@ -119,7 +119,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const liveTracks = useStore(store, (bench) => bench.tracks)
   const scene = useScene(shot.id, props.scene)
   const document: ShotDocument = useMemo(
-    () => ({ mends: inStackOrder(liveRecords.values()), tracks: liveTracks, plate, scene: scene.scene }),
+    () => shotDocumentOf({ records: liveRecords, tracks: liveTracks, plate }, scene.scene),
     [liveRecords, liveTracks, plate, scene.scene],
   )
   const isPassing = useStore(store, (bench) => bench.gesture !== null)

@@ -1,5 +1,5 @@
 /** The Mend stage put together: its keys, and the four regions of the bench. */
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
 import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
 import type { Snag } from '../core/snags/snags'
@@ -16,7 +16,7 @@ import { Overlay } from './picture/Overlay'
 import { Picture } from './picture/Picture'
 import { usePanel, type PanelActions } from './picture/usePanel'
 import { ViewBar } from './picture/ViewBar'
-import { commonHandlers } from './shell/commonHandlers'
+import { commonHandlers, useHeldPlate } from './shell/commonHandlers'
 import { HistoryButtons } from './shell/HistoryButtons'
 import { HistoryList } from './shell/HistoryList'
 import { SavedState } from './shell/SavedState'
@@ -101,7 +101,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
   const tracking = useTracking()
   const suggest = useSuggest()
   const handlers = useMemo<ShortcutHandlers<ShortcutId>>(() => {
-    const { goTo, commit, showPlate, setTool, select } = store.getState()
+    const { goTo, commit, setTool, select } = store.getState()
     const now = () => store.getState()
     const withSelected = (act: (mend: MendRecord) => void) => {
       const mend = selectedMend(now())
@@ -123,7 +123,6 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       newMend: () => window.dispatchEvent(new Event(OPEN_PALETTE_EVENT)),
       pinBack: () => toPin((frames) => frames.findLast((frame) => frame < now().frame)),
       pinOn: () => toPin((frames) => frames.find((frame) => frame > now().frame)),
-      plate: () => showPlate(true),
       snagBack: () => toSnag(now().snags.findLast((snag) => snag.frame < now().frame)),
       snagOn: () => toSnag(now().snags.find((snag) => snag.frame > now().frame)),
       toggle: () =>
@@ -165,20 +164,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
     }
   }, [panel, sendToTool, setSheetOpen, store, suggest, tracking])
   useShortcuts(SHORTCUTS, handlers)
-
-  // The plate is shown only while its key is held.
-  useEffect(() => {
-    const release = (event: KeyboardEvent) => {
-      if (event.key === '\\') store.getState().showPlate(false)
-    }
-    const leave = () => store.getState().showPlate(false)
-    window.addEventListener('keyup', release)
-    window.addEventListener('blur', leave)
-    return () => {
-      window.removeEventListener('keyup', release)
-      window.removeEventListener('blur', leave)
-    }
-  }, [store])
+  useHeldPlate(store)
 }
 
 /** What is being followed, when its card is not open to show it. */

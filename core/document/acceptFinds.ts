@@ -106,7 +106,7 @@ const withAreas = (mend: MendRecord, areas: readonly Area[]): MendEdit => ({
 
 /** What covers a find: whole pixels for bad pixels, the whole of a mote, some px around a mark. */
 function areaOf(find: Find, range: FrameRange): Area {
-  const area = drawnArea(find.id, geometryOf(find), range, range.firstFrame)
+  const area = drawnArea(find.id, geometryOf(find), range.firstFrame)
   if (find.kind !== 'line') return area
   return { ...area, keys: find.keys.map(({ frame, points }) => ({ frame, points })) } as Area
 }

@@ -32,7 +32,7 @@ test('following a part anew leaves what was set right elsewhere as it looked', (
   const seen = geometryAt(clung, before, 1003)
   if (seen.shape !== 'path') throw new Error('a path stays a path')
   const shifted = { ...seen, points: seen.points.map((point) => ({ ...point, x: point.x - 4 })) }
-  const right = withGeometryAt(clung, before, span, 1003, shifted) as PathArea
+  const right = withGeometryAt(clung, before, 1003, shifted) as PathArea
   const track = withRows(cling, rows(1007, 1010, 2))
   const again = clungArea(right, before, track, span, 1007, { firstFrame: 1007, lastFrame: 1010 })
   const after = new Map([['c', track]])
@@ -41,6 +41,6 @@ test('following a part anew leaves what was set right elsewhere as it looked', (
 })
 
 test('following everything anew drops what was set right before: the line itself is there now', () => {
-  const right = withGeometryAt(clung, before, span, 1003, geometryAt(clung, before, 1004)) as PathArea
+  const right = withGeometryAt(clung, before, 1003, geometryAt(clung, before, 1004)) as PathArea
   expect(clungArea(right, before, cling, span, 1005, span).keys).toHaveLength(1)
 })

@@ -28,7 +28,7 @@ export function clungArea(
 ): PathArea {
   const after: Tracks = new Map(before).set(track.id, track)
   const follow = { trackId: track.id, uses: ALL_PARTS }
-  const onLine = withOnlyGeometry({ ...area, follow }, after, span, frame, lineAt(track, frame)) as PathArea
+  const onLine = withOnlyGeometry({ ...area, follow }, after, frame, lineAt(track, frame)) as PathArea
   // One key alone is the shape itself: nothing was set right.
   const wasClinging = area.follow?.trackId === track.id && before.has(track.id) && area.keys.length > 1
   const kept = wasClinging
@@ -41,7 +41,7 @@ export function clungArea(
     geometry: lineAt(track, at),
   }))
   return [...asSeen, ...anew].reduce(
-    (now, key) => withGeometryAt(now, after, span, key.frame, key.geometry) as PathArea,
+    (now, key) => withGeometryAt(now, after, key.frame, key.geometry) as PathArea,
     onLine,
   )
 }

@@ -52,10 +52,10 @@ const after = (edit: MendEdit | null) => edit!.changes[0]!.after!
 const areaOf = (edit: MendEdit | null, index = 0) => after(edit).areas[index] as PathArea
 const names = (state: ShotState) => mendsInStackOrder(state.records.values()).map((mend) => mend.name)
 
-test('a wire is drawn on the frame that is looked at and pinned at the start of its span', () => {
-  const edit = addMend(new Map(), 'wire', 'a', [drawnArea('a1', path, span, 1023)], span)
+test('a wire is drawn on the frame that is looked at, with one key there', () => {
+  const edit = addMend(new Map(), 'wire', 'a', [drawnArea('a1', path, 1023)], span)
   expect(editSchema.parse(edit)).toEqual(edit)
-  expect(areaOf(edit).keys.map((key) => key.frame)).toEqual([1001, 1023])
+  expect(areaOf(edit).keys.map((key) => key.frame)).toEqual([1023])
   expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span, kind: 'wire' })
   for (const [kind, unseen] of [
     ['wire', 'across'],
@@ -104,12 +104,7 @@ test('areas are added and removed, the last one stays; a point of an outline bec
   expect(after(removeArea(two, 'a1')).areas).toHaveLength(1)
   expect(removeArea(sampleRecord(), 'a1')).toBeNull()
   const point = (x: number, y: number) => ({ x, y, inX: 1, inY: 0, outX: -1, outY: 0 })
-  const outline = drawnArea(
-    'o',
-    { shape: 'outline', points: [point(0, 0), point(9, 0), point(9, 9)] },
-    span,
-    1001,
-  )
+  const outline = drawnArea('o', { shape: 'outline', points: [point(0, 0), point(9, 0), point(9, 9)] }, 1001)
   const bent = after(bendPoint(sampleRecord({ areas: [outline] }), 'o', 1, 'corner')).areas[0] as Extract<
     KeyedArea,
     { shape: 'outline' }
@@ -170,11 +165,11 @@ test('a source is keyed where it is set, rides on a track and lets go of it with
   const mend = sampleRecord({ areas: [sampleEllipse()] })
   const shift = { dx: 30, dy: 4, turnDeg: 0, scale: 1 }
   const placed = setShift(mend, 'e1', NO_TRACKS, 1010, shift).changes[0]!.after!
-  expect(placed.source!.keys).toEqual([{ frame: 1001, ...shift }])
+  expect(placed.source!.keys).toEqual([{ frame: 1010, ...shift }])
   const moved = setShift(placed, 'e1', NO_TRACKS, 1020, { ...shift, dx: 50 }).changes[0]!.after!
-  expect(moved.source!.keys.map((key) => key.frame)).toEqual([1001, 1020])
+  expect(moved.source!.keys.map((key) => key.frame)).toEqual([1010, 1020])
   expect(removeSourceKeys(moved, [1020])!.changes[0]!.after!.source!.keys).toHaveLength(1)
-  expect(removeSourceKeys(moved, [1001, 1020])!.changes[0]!.after!.source!.keys).toHaveLength(1)
+  expect(removeSourceKeys(moved, [1010, 1020])!.changes[0]!.after!.source!.keys).toHaveLength(1)
   expect(removeSourceKeys(mend, [1001])).toBeNull()
   expect(setSourceInterpolation(moved, 'linear').changes[0]!.after!.source!.interpolation).toBe('linear')
 

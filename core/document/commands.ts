@@ -38,20 +38,12 @@ const change = (before: MendRecord, after: MendRecord, label: string): MendEdit 
 export function drawnArea(
   id: string,
   geometry: Geometry,
-  span: FrameRange,
   frame: Frame,
   role: Area['role'] = 'cover',
 ): KeyedArea {
   const { shape, ...rest } = geometry
-  const area = {
-    shape,
-    id,
-    role,
-    interpolation: 'smooth',
-    follow: null,
-    keys: [{ frame: span.firstFrame, ...rest }],
-  } as unknown as KeyedArea
-  return withGeometryAt(area, new Map(), span, frame, geometry)
+  const keys = [{ frame, ...rest }]
+  return { shape, id, role, interpolation: 'smooth', follow: null, keys } as unknown as KeyedArea
 }
 
 /** A mend of a kind, with its first area drawn on one frame. */
@@ -120,7 +112,7 @@ export const setGeometry = (
   what = 'Move',
 ): MendEdit =>
   onKeyed(mend, areaId, `${what} ${mend.name} at ${frame}`, (area) =>
-    withGeometryAt(area, tracks, mend.span, frame, geometry),
+    withGeometryAt(area, tracks, frame, geometry),
   )
 
 export const insertPoint = (mend: MendRecord, areaId: string, after: number, share: number): MendEdit =>
@@ -223,7 +215,7 @@ export function setShift(
   const area = mend.areas.find((one) => one.id === areaId) ?? mend.areas[0]!
   return change(
     mend,
-    { ...mend, source: withShiftAt(mend.source, area, tracks, mend.span, frame, shift) },
+    { ...mend, source: withShiftAt(mend.source, area, tracks, frame, shift) },
     `${what} of ${mend.name} at ${frame}`,
   )
 }
@@ -267,9 +259,7 @@ export function setSourceFollow(
   const source = follow
     ? {
         ...resting,
-        keys: withShiftAt(resting, area, state.tracks, mend.span, frame, seen)
-          .keys.slice(-1)
-          .map((key) => ({ ...key, frame: mend.span.firstFrame })),
+        keys: withShiftAt(resting, area, state.tracks, frame, seen).keys.filter((key) => key.frame === frame),
       }
     : resting
   return setSource(
@@ -397,13 +387,7 @@ export function setFollow(
     : `${mend.name} follows nothing`
   // One key, set where it is seen now: earlier keys belonged to another way of moving.
   return onKeyed(mend, areaId, label, (area) =>
-    withOnlyGeometry(
-      { ...area, follow },
-      state.tracks,
-      mend.span,
-      frame,
-      geometryAt(area, state.tracks, frame),
-    ),
+    withOnlyGeometry({ ...area, follow }, state.tracks, frame, geometryAt(area, state.tracks, frame)),
   )
 }
 

@@ -161,7 +161,6 @@ const resting = (area: KeyedArea, tracks: Tracks, span: FrameRange): KeyedArea =
     ? withOnlyGeometry(
         { ...area, follow: null },
         tracks,
-        span,
         span.firstFrame,
         geometryAt(area, tracks, span.firstFrame),
       )

@@ -50,7 +50,7 @@ const areas: KeyedArea[] = [
     shape: 'box',
     keys: [{ frame: 1001, x: 40, y: 30, widthPx: 20, heightPx: 12, turnDeg: 15, cornerPx: 2 }],
   },
-  withOnlyGeometry({ ...common, shape: 'outline', keys: [{ frame: 1001, points: outlineThrough([{ x: 0, y: 0 }, { x: 1, y: 0 }, { x: 1, y: 1 }], 'corner') }] }, NO_TRACKS, span, 1001, outline(30)), // prettier-ignore
+  withOnlyGeometry({ ...common, shape: 'outline', keys: [{ frame: 1001, points: outlineThrough([{ x: 0, y: 0 }, { x: 1, y: 0 }, { x: 1, y: 1 }], 'corner') }] }, NO_TRACKS, 1001, outline(30)), // prettier-ignore
 ]
 
 test('before the first and after the last key a shape rests; on a key it is the key', () => {
@@ -70,21 +70,36 @@ test.each(areas.map((area) => [area.shape, area] as const))(
     const geometry = keyedGeometryAt(area, 1010)
     expect(geometryFrom(shape, numbersOf(geometry))).toEqual(geometry)
     const changed = geometryFrom(shape, numbersOf(geometry).map((value) => value + 3)) // prettier-ignore
-    const keyed = withGeometryAt(area, NO_TRACKS, span, 1030, changed)
+    const keyed = withGeometryAt(area, NO_TRACKS, 1030, changed)
     expect(keyedGeometryAt(keyed, 1030)).toEqual(changed)
     expect(hasKeyAt(keyed, 1030)).toBe(true)
     expect(keyedGeometryAt(keyed, 1001)).toEqual(keyedGeometryAt(area, 1001))
   },
 )
 
-test('setting a shape pins the start of the span too, as it was', () => {
-  const drawn = path('smooth', [1020, 10])
-  const edited = withGeometryAt(drawn, NO_TRACKS, span, 1030, { shape: 'path', points: points(50) })
+test('one drawing is one key: setting a shape on a frame keys it there and nowhere else', () => {
+  const drawn = path('smooth', [1025, 10])
+  const edited = withGeometryAt(drawn, NO_TRACKS, 1030, { shape: 'path', points: points(50) })
   expect(edited.keys.map((key) => [key.frame, xAt(edited, key.frame)])).toEqual([
-    [1001, 10],
-    [1020, 10],
+    [1025, 10],
     [1030, 50],
   ])
+  expect(xAt(edited, 1001)).toBe(10)
+})
+
+test('smooth travel keeps to the range of its keys, up to a little at a turning point', () => {
+  // Two keys close to each other, and a third far away: a free spline would leave the picture.
+  const keyed = path('smooth', [1001, 0], [1004, 2], [1005, 300], [1048, 310])
+  for (let frame = 1001; frame <= 1048; frame++) {
+    expect(xAt(keyed, frame)).toBeGreaterThanOrEqual(-1e-9)
+    expect(xAt(keyed, frame)).toBeLessThanOrEqual(310 + 1e-9)
+    if (frame > 1001) expect(xAt(keyed, frame)).toBeGreaterThanOrEqual(xAt(keyed, frame - 1) - 1e-9)
+  }
+  const turning = path('smooth', [1001, 0], [1010, 100], [1020, 90], [1040, -400])
+  const xs = Array.from({ length: 40 }, (_, i) => xAt(turning, 1001 + i))
+  expect(Math.max(...xs)).toBeLessThan(100 + 0.1 * 100)
+  const resting = path('smooth', [1001, 0], [1010, 100], [1020, 100], [1030, 0])
+  for (let frame = 1010; frame <= 1020; frame++) expect(xAt(resting, frame)).toBeCloseTo(100, 9)
 })
 
 test('pins are removed, moved without a ripple and copied; one always stays', () => {
@@ -114,7 +129,7 @@ test('a point added to a path lies on it in every key, and a point can go again'
 })
 
 test('a point added to an outline on one frame leaves the shape of every other frame as it was', () => {
-  const area = withGeometryAt(areas[3]!, NO_TRACKS, span, 1020, outline(60))
+  const area = withGeometryAt(areas[3]!, NO_TRACKS, 1020, outline(60))
   const more = withPointInserted(area, 1, 0.37)
   for (const frame of [1001, 1009, 1020]) {
     const [before, after] = [area, more].map((one) => keyedGeometryAt(one, frame)) as [
@@ -161,7 +176,7 @@ test.each(areas.map((area) => [area.shape, area] as const))(
       expect(value).toBeCloseTo(numbersOf(wanted)[i]!, 6),
     )
     const dragged = movedBy([1, 0, 7, 0, 1, -4, 0, 0, 1], geometryAt(following, tracks, 1006))
-    const keyed = withGeometryAt(following, tracks, span, 1006, dragged)
+    const keyed = withGeometryAt(following, tracks, 1006, dragged)
     numbersOf(geometryAt(keyed, tracks, 1006)).forEach((value, i) =>
       expect(value).toBeCloseTo(numbersOf(dragged)[i]!, 6),
     )
@@ -227,7 +242,7 @@ test('a clinging path keeps its share of the line, its distance from it, and its
   expect(seen.points[0]!.x).toBeCloseTo(32, 6)
   expect(seen.points[0]!.widthPx).toBeCloseTo(12, 6)
   const moved = { shape: 'path' as const, points: seen.points.map((point) => ({ ...point, x: point.x + 3 })) }
-  const keyed = withGeometryAt(area, tracks, span, 1002, moved)
+  const keyed = withGeometryAt(area, tracks, 1002, moved)
   numbersOf(geometryAt(keyed, tracks, 1002)).forEach((value, i) =>
     expect(value).toBeCloseTo(numbersOf(moved)[i]!, 1),
   )

@@ -1,6 +1,6 @@
 /** Areas in time: what a shape looks like on a frame, between keys and along with a track. */
 import { flattenBox, flattenEllipse, flattenOutline } from '../geometry/outline'
-import { createSpline, splineValue } from '../geometry/spline'
+import { createSpline, heldSplineValue } from '../geometry/spline'
 import { apply, invert, keepParts, localParts, type Matrix3, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
 import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from './areas'
@@ -86,7 +86,7 @@ export function geometryOfKey(area: KeyedArea, index: number): Geometry {
 }
 
 /**
- * Numbers on a frame, run through keys: on a key its own; between keys each on a spline ("smooth") or straight from
+ * Numbers on a frame, run through keys: on a key its own; between keys each on a spline that keeps to their range ("smooth") or straight from
  * key to key ("linear"); before the first and after the last they rest.
  */
 export function numbersAt(
@@ -104,7 +104,7 @@ export function numbersAt(
   const knots = used.map((index) => frames[index]!)
   const columns = used.map(rows)
   return columns[0]!.map((_, i) =>
-    splineValue(
+    heldSplineValue(
       createSpline(
         knots,
         columns.map((column) => column[i]!),

@@ -3,7 +3,7 @@ import { createPathCurve, pathPointAt } from '../geometry/pathCurve'
 import { isCorner, smoothHandles, splitBezier } from '../geometry/outline'
 import type { Frame, FrameRange } from '../time'
 import type { Geometry, KeyedArea, OutlinePoint } from './areas'
-import { geometryOfKey, keyedFrom, keyedGeometryAt } from './keyedGeometry'
+import { geometryOfKey, keyedFrom } from './keyedGeometry'
 import type { Tracks } from './tracks'
 
 interface PlainKey {
@@ -26,37 +26,21 @@ export const hasKeyAt = (area: KeyedArea, frame: Frame): boolean =>
   area.keys.some((key) => key.frame === frame)
 
 /**
- * Sets the shape on a frame, keying it there. An area that has no key at or before the start of its span is
- * pinned there too, as it looked before: a first key cannot be forgotten.
- *
+ * Sets the shape on a frame, keying it there and nowhere else.
  * @param geometry As it shall look on the frame, with the track's motion in it.
  */
-export function withGeometryAt(
-  area: KeyedArea,
-  tracks: Tracks,
-  span: FrameRange,
-  frame: Frame,
-  geometry: Geometry,
-): KeyedArea {
-  const keys = keysOf(area)
-  const isUnpinned = keys[0]!.frame > span.firstFrame
-  const start: PlainKey[] =
-    isUnpinned && frame !== span.firstFrame
-      ? [{ frame: span.firstFrame, geometry: keyedGeometryAt(area, span.firstFrame) }]
-      : []
+export function withGeometryAt(area: KeyedArea, tracks: Tracks, frame: Frame, geometry: Geometry): KeyedArea {
   const here = { frame, geometry: keyedFrom(area, tracks, frame, geometry) }
-  return withKeys(area, [...keys.filter((key) => key.frame !== frame), ...start, here])
+  return withKeys(area, [...keysOf(area).filter((key) => key.frame !== frame), here])
 }
 
 /** One key alone: the area as it shall look on a frame, at rest or wherever its track takes it. */
 export const withOnlyGeometry = (
   area: KeyedArea,
   tracks: Tracks,
-  span: FrameRange,
   frame: Frame,
   geometry: Geometry,
-): KeyedArea =>
-  withKeys(area, [{ frame: span.firstFrame, geometry: keyedFrom(area, tracks, frame, geometry) }])
+): KeyedArea => withKeys(area, [{ frame, geometry: keyedFrom(area, tracks, frame, geometry) }])
 
 /** Without the keys of some frames; one always stays. */
 export function withoutKeysAt(area: KeyedArea, frames: readonly Frame[]): KeyedArea {

@@ -81,12 +81,11 @@ function keyedFrom(source: Source, area: Area, tracks: Tracks, frame: Frame, shi
   }
 }
 
-/** A source keyed on a frame. The first key beyond the start pins the start too, so that it cannot be forgotten. */
+/** A source keyed on a frame. */
 export function withShiftAt(
   source: Source | null,
   area: Area,
   tracks: Tracks,
-  span: FrameRange,
   frame: Frame,
   shift: Shift,
 ): Source {
@@ -96,12 +95,9 @@ export function withShiftAt(
     turnDeg: compact(one.turnDeg),
     scale: compact(one.scale),
   })
-  if (!source)
-    return { keys: [{ frame: span.firstFrame, ...rounded(shift) }], interpolation: 'smooth', follow: null }
+  if (!source) return { keys: [{ frame, ...rounded(shift) }], interpolation: 'smooth', follow: null }
   const keyed = rounded(keyedFrom(source, area, tracks, frame, shift))
-  const start =
-    source.keys[0]!.frame > span.firstFrame ? [{ ...source.keys[0]!, frame: span.firstFrame }] : []
-  const others = [...start, ...source.keys].filter((key) => key.frame !== frame)
+  const others = source.keys.filter((key) => key.frame !== frame)
   return { ...source, keys: [...others, { frame, ...keyed }].sort((a, b) => a.frame - b.frame) }
 }
 

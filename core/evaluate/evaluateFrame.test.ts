@@ -288,7 +288,6 @@ test.each([
               'smooth',
             ),
           },
-          span1,
           1001,
         ),
       ],
@@ -301,7 +300,6 @@ test.each([
         drawnArea(
           'b',
           { shape: 'box', x: 50, y: 40, widthPx: 22, heightPx: 22, turnDeg: 20, cornerPx: 3 },
-          span1,
           1001,
         ),
       ],

@@ -95,6 +95,52 @@ export function splineSlope(spline: Spline, at: number): number {
   )
 }
 
+/** So far may a value pass beyond the greater of the steps beside a turning point, as a share of it. */
+const BEYOND = 0.1
+/** How far a cubic that leaves a knot with slope 1 and comes to rest after a span of 1 gets beyond where it began. */
+const BULGE = 4 / 27
+const MONOTONE = 3
+
+/**
+ * The value at `at` of the spline, held to the range of its values: between knots that rise it rises, between equal
+ * ones it rests, and where values turn it passes beyond them by a tenth of the steps beside at most.
+ * Source: F. N. Fritsch, R. E. Carlson, "Monotone piecewise cubic interpolation", SIAM J. Numer. Anal. 17, 1980: slopes
+ * up to three times the lesser step keep a cubic monotone; the bound at turning points is our own.
+ */
+export function heldSplineValue(spline: Spline, at: number): number {
+  const { knots, values } = spline
+  const last = knots.length - 1
+  if (last < 2 || at <= knots[0]! || at >= knots[last]!) return splineValue(spline, at)
+  const i = spanOf(knots, at)
+  const span = knots[i + 1]! - knots[i]!
+  const [t, step] = [(at - knots[i]!) / span, values[i + 1]! - values[i]!]
+  const [from, to] = [heldSlope(spline, i) * span, heldSlope(spline, i + 1) * span]
+  const [tt, left] = [t * t, 1 - t]
+  return values[i]! + step * tt * (3 - 2 * t) + from * t * left * left - to * tt * left
+}
+
+/** The spline's slope at a knot, limited by the steps beside it. */
+function heldSlope(spline: Spline, i: number): number {
+  const { knots, values } = spline
+  const secant = (k: number) => (values[k + 1]! - values[k]!) / (knots[k + 1]! - knots[k]!)
+  const last = knots.length - 1
+  const [before, after] = [i > 0 ? secant(i - 1) : null, i < last ? secant(i) : null]
+  const slope = splineSlope(spline, knots[i]!)
+  if (before === null || after === null) return within(slope, MONOTONE * (before ?? after)!)
+  if (before === 0 || after === 0) return 0
+  if (before > 0 === after > 0)
+    return within(slope, MONOTONE * (before > 0 ? Math.min(before, after) : Math.max(before, after)))
+  // A turning point: it may lie beside the knot.
+  const steps = [before * (knots[i]! - knots[i - 1]!), after * (knots[i + 1]! - knots[i]!)].map(Math.abs)
+  const longest = Math.max(knots[i]! - knots[i - 1]!, knots[i + 1]! - knots[i]!)
+  const most = (BEYOND * Math.max(...steps)) / (BULGE * longest)
+  return Math.min(Math.max(slope, -most), most)
+}
+
+/** A slope brought between 0 and a bound of either sign. */
+const within = (slope: number, bound: number): number =>
+  bound >= 0 ? Math.min(Math.max(slope, 0), bound) : Math.max(Math.min(slope, 0), bound)
+
 /** Index of the span that holds `at`: the greatest i with knots[i] <= at, short of the last knot. */
 export function spanOf(knots: ArrayLike<number>, at: number): number {
   let low = 0

@@ -46,14 +46,14 @@ test('a wire drawn with the pointer vanishes with the settings it starts with', 
   // What it starts with was looked at; for all that follows the quickest will do.
   await stage.chooseFill('Across')
   await stage.settled()
-  await page.keyboard.down('\\')
+  await page.keyboard.down('p')
   await expect.poll(sampleThread).toBe(dark)
-  await page.keyboard.up('\\')
+  await page.keyboard.up('p')
   await stage.settled()
   await expect(stage.handle('End 1')).toBeVisible()
-  await page.keyboard.press('h')
+  await page.keyboard.press('g')
   await expect(stage.handle('End 1')).toBeHidden()
-  await page.keyboard.press('h')
+  await page.keyboard.press('g')
 })
 
 test('handles are dragged, nudged by keys, and one drag is one undo', async ({ page }) => {

@@ -140,10 +140,10 @@ test('what passes in front is held out: it keeps every bit, and the patch none o
     (_, i) => [left + 3 + (i % 12) * 4, 84 + Math.floor(i / 12) * 16] as const,
   )
   const mended = await shown(page, stage, places)
-  await page.keyboard.down('\\')
+  await page.keyboard.down('p')
   await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'false')
   const plate = await shown(page, stage, places)
-  await page.keyboard.up('\\')
+  await page.keyboard.up('p')
   expect(mended).toEqual(plate)
 })
 

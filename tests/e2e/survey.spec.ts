@@ -108,8 +108,9 @@ test('looking aids change what is shown, on both stages, and the read-out still 
   await expect(canvas).toHaveAttribute('data-look', 'plain')
   const truth = await sharp(`${DEMO_FOLDER}/LM_040/plate/LM_040.1001.png`).raw().toBuffer()
   await page.mouse.move(600, 300)
-  const words = await page.getByTestId('read-out').innerText()
-  const [, x, y, codes] = /([\d.]+), ([\d.]+) px · (.*)/.exec(words)!
+  const readOut = page.getByTestId('read-out')
+  await expect(readOut).toHaveText(/ px · /) // the plate's own values are fetched
+  const [, x, y, codes] = /([\d.]+), ([\d.]+) px · (.*)/.exec(await readOut.innerText())!
   const at = (Math.floor(Number(y)) * 1280 + Math.floor(Number(x))) * 3
   expect(codes).toBe([...truth.subarray(at, at + 3)].join(' '))
 

@@ -19,7 +19,7 @@ import { useShownFrame } from '../preview/useFrameState'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 import { selectedArea } from '../store/benchState'
 import { useSuggest } from '../tracking/useSuggest'
 import { Gathered } from './Gathered'
@@ -151,7 +151,7 @@ function SourceFields({ mend }: { mend: MendRecord }) {
             : suggested
               ? `Next best (${suggested.taken + 1} of ${suggested.sources.length})`
               : 'Suggest source'}{' '}
-          <Key>S</Key>
+          <ShortcutKey id="suggest" />
         </button>
       </div>
       {!shift && <p className="pt-1 text-caution">None yet: suggest one, or give it a place.</p>}

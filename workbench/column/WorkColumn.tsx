@@ -13,7 +13,7 @@ import { moveMend } from '../../core/document/commands'
 import { useBench, useBenchParts } from '../BenchContext'
 import { inStackOrder } from '../../core/document/document'
 import { drawTool } from '../tools/tool'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 import { MendCard } from './MendCard'
 import { NewMend } from './NewMend'
 
@@ -49,8 +49,8 @@ export function WorkColumn() {
           <div className="p-4 text-soft">
             <p className="text-ink">Nothing is mended yet.</p>
             <p className="mt-1">
-              Press <Key>N</Key> and choose what is wrong. For a wire, click along it on the picture and press
-              Enter: it finds the line, follows it, and the wire vanishes.
+              Press <ShortcutKey id="newMend" /> and choose what is wrong. For a wire, click along it on the
+              picture and press Enter: it finds the line, follows it, and the wire vanishes.
             </p>
             <button
               type="button"

@@ -29,14 +29,13 @@ test('an area is told in a line: its shape and size, and how many there are', ()
   const box = drawnArea(
     'b',
     { shape: 'box', x: 1, y: 2, widthPx: 30, heightPx: 20, turnDeg: 0, cornerPx: 0 },
-    span,
     1001,
   )
   expect(areaWords(box, NO_TRACKS, 1001)).toBe('Box · 30 × 20 px')
   const places = [{ x: 0, y: 0 }, { x: 9, y: 0 }, { x: 9, y: 9 }] // prettier-ignore
   expect(
     areaWords(
-      drawnArea('o', { shape: 'outline', points: outlineThrough(places, 'corner') }, span, 1001),
+      drawnArea('o', { shape: 'outline', points: outlineThrough(places, 'corner') }, 1001),
       NO_TRACKS,
       1001,
     ),

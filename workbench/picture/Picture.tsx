@@ -2,6 +2,7 @@
 import {
   useCallback,
   useEffect,
+  useEffectEvent,
   useLayoutEffect,
   useRef,
   useState,
@@ -83,11 +84,14 @@ function usePanelSize(panel: RefObject<HTMLDivElement | null>): PanelSize {
     if (document.activeElement === document.body) element.focus({ preventScroll: true })
     return () => observer.disconnect()
   }, [panel])
-  useLayoutEffect(() => {
-    if (size.width === 0) return
+  // Only when the panel changes: where the view rides on a track it moves with every frame, fitted or not.
+  const refit = useEffectEvent(() => {
     // A link may have brought a zoom of its own.
     setView((now) => (now.scale > 0 && !now.isFit ? now : fitView(plate, size)))
-  }, [size, plate, setView])
+  })
+  useLayoutEffect(() => {
+    if (size.width > 0) refit()
+  }, [size])
   return size
 }
 

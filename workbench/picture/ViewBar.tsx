@@ -1,12 +1,12 @@
 import { useBench, useBenchParts } from '../BenchContext'
 import { ViewMenu } from '../viewing/ViewMenu'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 
 export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => void }) {
   const { store, view } = useBenchParts()
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
-  const { showPlate, hideOverlays } = store.getState()
+  const { latchPlate, hideOverlays } = store.getState()
   const button = (isOn: boolean) =>
     `rounded-sm px-2 py-0.5 ${isOn ? 'bg-[#5a5a5a] text-ink' : 'bg-panel text-soft hover:text-ink'}`
   return (
@@ -19,7 +19,7 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
         type="button"
         aria-pressed={!isPlateShown}
         className={button(!isPlateShown)}
-        onClick={() => showPlate(false)}
+        onClick={() => latchPlate(false)}
       >
         Mended
       </button>
@@ -27,9 +27,9 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
         type="button"
         aria-pressed={isPlateShown}
         className={button(isPlateShown)}
-        onClick={() => showPlate(true)}
+        onClick={() => latchPlate(true)}
       >
-        Plate <Key>\</Key>
+        Plate <ShortcutKey id="plate" />
       </button>
       <button
         type="button"
@@ -37,15 +37,15 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
         className={button(!areOverlaysHidden)}
         onClick={() => hideOverlays(!areOverlaysHidden)}
       >
-        Overlays <Key>H</Key>
+        Guides <ShortcutKey id="overlays" />
       </button>
       <ViewMenu />
       <span className="grow" />
       <button type="button" className={button(false)} onClick={onFit}>
-        Fit <Key>0</Key>
+        Fit <ShortcutKey id="fit" />
       </button>
       <button type="button" className={button(false)} onClick={onFull}>
-        100 % <Key>1</Key>
+        100 % <ShortcutKey id="full" />
       </button>
       <span className="w-16 text-right font-mono text-ink" data-testid="zoom">
         {Math.round(view.scale * 100)} %

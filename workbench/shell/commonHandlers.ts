@@ -1,13 +1,16 @@
 /** What the keys that every stage on a shot has in common do. */
+import { useEffect } from 'react'
 import type { PanelActions } from '../picture/usePanel'
 import type { BenchStore } from '../store/bench'
-import type { CommonShortcutId } from './shortcuts'
+import { TYPE_FRAME_EVENT } from '../strip/FrameEntry'
+import { keysOf, useKeyChoices } from './keyChoices'
+import { SHORTCUTS, type CommonShortcutId } from './shortcuts'
 
 export function commonHandlers(
   store: BenchStore,
   panel: PanelActions,
 ): Readonly<Record<CommonShortcutId, () => void>> {
-  const { plate, goTo, setPlaying, undo, redo, hideOverlays } = store.getState()
+  const { plate, goTo, setPlaying, undo, redo, hideOverlays, showPlate, latchPlate } = store.getState()
   const now = () => store.getState()
   return {
     play: () => setPlaying(!now().isPlaying),
@@ -17,6 +20,9 @@ export function commonHandlers(
     onTen: () => goTo(now().frame + 10),
     first: () => goTo(plate.firstFrame),
     last: () => goTo(plate.lastFrame),
+    goTo: () => window.dispatchEvent(new Event(TYPE_FRAME_EVENT)),
+    plate: () => showPlate(true),
+    plateLatch: () => latchPlate(!now().isPlateLatched),
     overlays: () => hideOverlays(!now().areOverlaysHidden),
     fit: panel.fit,
     full: panel.full,
@@ -25,4 +31,24 @@ export function commonHandlers(
     undo,
     redo,
   }
+}
+
+const HELD = SHORTCUTS.find(({ id }) => id === 'plate')!
+
+/** The plate is shown only as long as its key is held, unless it is latched. */
+export function useHeldPlate(store: BenchStore): void {
+  const chosen = useKeyChoices((choices) => choices.chosen)
+  useEffect(() => {
+    const own = keysOf(HELD, chosen).map((key) => key.split('+').at(-1)!.toLowerCase())
+    const letGo = () => store.getState().showPlate(false)
+    const release = (event: KeyboardEvent) => {
+      if (own.includes(event.key.toLowerCase())) letGo()
+    }
+    window.addEventListener('keyup', release)
+    window.addEventListener('blur', letGo)
+    return () => {
+      window.removeEventListener('keyup', release)
+      window.removeEventListener('blur', letGo)
+    }
+  }, [chosen, store])
 }

@@ -1,4 +1,4 @@
-/** Every key of the stages on a shot: the sheets, the handlers and the tests read these lists. */
+/** Every key of the stages on a shot, as they come: the sheets, the handlers and the tests read these lists. Anyone may change them in their browser. */
 export interface Shortcut<Id extends string = string> {
   readonly id: Id
   /** As the key listener writes them. */
@@ -16,7 +16,15 @@ const COMMON = [
   { id: 'onTen', keys: ['Shift+ArrowRight'], shown: 'Shift →', words: 'On ten frames' },
   { id: 'first', keys: ['Home'], shown: 'Home', words: 'First frame' },
   { id: 'last', keys: ['End'], shown: 'End', words: 'Last frame' },
-  { id: 'overlays', keys: ['h'], shown: 'H', words: 'Hide or show overlays' },
+  { id: 'goTo', keys: ['$mod+g'], shown: 'Ctrl G', words: 'Type a frame or a timecode to go to' },
+  { id: 'overlays', keys: ['g'], shown: 'G', words: 'Hide or show guides' },
+  { id: 'plate', keys: ['p'], shown: 'P (hold)', words: 'Show the plate' },
+  {
+    id: 'plateLatch',
+    keys: ['Shift+p'],
+    shown: 'Shift P',
+    words: 'Keep the plate shown, or the mends again',
+  },
   { id: 'fit', keys: ['0'], shown: '0', words: 'Fit the picture' },
   { id: 'full', keys: ['1'], shown: '1', words: '100 %' },
   { id: 'zoomIn', keys: ['+', 'Shift++', '='], shown: '+', words: 'Zoom in' },
@@ -32,9 +40,8 @@ export const SHORTCUTS = [
   ...COMMON,
   { id: 'pinBack', keys: [','], shown: ',', words: 'To the pin before' },
   { id: 'pinOn', keys: ['.'], shown: '.', words: 'To the next pin' },
-  { id: 'snagBack', keys: [';'], shown: ';', words: 'To the snag before' },
-  { id: 'snagOn', keys: ["'"], shown: "'", words: 'To the next snag' },
-  { id: 'plate', keys: ['\\'], shown: '\\ (hold)', words: 'Show the plate' },
+  { id: 'snagBack', keys: ['PageUp'], shown: 'Page ↑', words: 'To the snag before' },
+  { id: 'snagOn', keys: ['PageDown'], shown: 'Page ↓', words: 'To the next snag' },
   { id: 'finish', keys: ['Enter'], shown: 'Enter', words: 'End the drawing' },
   { id: 'cling', keys: ['c'], shown: 'C', words: 'Let the path cling to its line' },
   { id: 'suggest', keys: ['s'], shown: 'S', words: 'Suggest a source; again: the next best' },

@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import { tinykeys } from 'tinykeys'
+import { keysOf, useKeyChoices } from './keyChoices'
 import type { Shortcut } from './shortcuts'
 
 export type ShortcutHandlers<Id extends string> = Readonly<Record<Id, () => void>>
@@ -28,19 +29,21 @@ export function useShortcuts<Id extends string>(
   shortcuts: readonly Shortcut<Id>[],
   handlers: ShortcutHandlers<Id>,
 ): void {
+  const chosen = useKeyChoices((choices) => choices.chosen)
+  useEffect(() => void useKeyChoices.persist.rehydrate(), [])
   useEffect(() => {
     const bindings = Object.fromEntries(
-      shortcuts.flatMap(({ id, keys }) =>
-        keys.map((key) => [
+      shortcuts.flatMap((shortcut) =>
+        keysOf(shortcut, chosen).map((key) => [
           key,
           (event: KeyboardEvent) => {
             if (isTyping(event.target) || usesKeyItself(event)) return
             event.preventDefault()
-            handlers[id]()
+            handlers[shortcut.id]()
           },
         ]),
       ),
     )
     return tinykeys(window, bindings)
-  }, [handlers, shortcuts])
+  }, [chosen, handlers, shortcuts])
 }

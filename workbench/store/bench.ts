@@ -121,6 +121,7 @@ export function createBench({
       snags: [],
       clingsWhenDrawn: true,
       isPlateShown: false,
+      isPlateLatched: false,
       areOverlaysHidden: false,
       isSeenMapShown: false,
       viewTransform: PLAIN_VIEW,
@@ -207,7 +208,8 @@ export function createBench({
       setSuggestingFor: (suggestingFor) => set({ suggestingFor }),
       setSnags: (snags) => set({ snags }),
       setClings: (clingsWhenDrawn) => set({ clingsWhenDrawn }),
-      showPlate: (isPlateShown) => set({ isPlateShown }),
+      showPlate: (isShown) => set(({ isPlateLatched }) => ({ isPlateShown: isShown || isPlateLatched })),
+      latchPlate: (isPlateLatched) => set({ isPlateLatched, isPlateShown: isPlateLatched }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
       showSeenMap: (isSeenMapShown) => set({ isSeenMapShown }),
       setViewTransform: (part) =>

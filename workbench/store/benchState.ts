@@ -80,6 +80,8 @@ export interface BenchState {
   /** A drawn wire looks for its line at once. */
   readonly clingsWhenDrawn: boolean
   readonly isPlateShown: boolean
+  /** It stays shown when its key is let go. */
+  readonly isPlateLatched: boolean
   readonly areOverlaysHidden: boolean
   /** Over gathered areas: how often other frames saw each pixel. */
   readonly isSeenMapShown: boolean
@@ -121,6 +123,7 @@ export interface BenchActions {
   /** Keeps an area for pasting; with frames only its keys there. */
   copyArea(area: Area, frames?: readonly number[]): void
   showPlate(isShown: boolean): void
+  latchPlate(isLatched: boolean): void
   hideOverlays(areHidden: boolean): void
   showSeenMap(isShown: boolean): void
   setViewTransform(part: Partial<ViewTransform>): void

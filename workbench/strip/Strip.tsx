@@ -1,6 +1,6 @@
 /** The strip under the picture on the Mend stage: scene, snags, stitches and pins of every mend. */
 import { useBench, useBenchParts } from '../BenchContext'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 import { inStackOrder } from '../../core/document/document'
 import { selectedArea, selectedMend } from '../store/benchState'
 import { GatherRow } from './GatherRow'
@@ -15,7 +15,8 @@ import { SureChart } from './SureChart'
 export function Strip() {
   const words = (
     <>
-      <Key>,</Key> <Key>.</Key> pins · <Key>;</Key> <Key>'</Key> snags
+      <ShortcutKey id="pinBack" /> <ShortcutKey id="pinOn" /> pins · <ShortcutKey id="snagBack" />{' '}
+      <ShortcutKey id="snagOn" /> snags
     </>
   )
   return <StripFrame words={words} rows={(share) => <Rows share={share} />} />

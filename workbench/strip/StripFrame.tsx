@@ -1,9 +1,10 @@
-/** The strip's frame: transport, ruler with cached frames, the playhead; a stage fills it with rows. */
+/** The strip's frame: transport, ruler with cached frames, the playhead; a stage fills it with rows, which scroll inside its height. */
 import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
 import { useRef, type ReactNode } from 'react'
 import { formatFrameRate, frameIndexOf, timecodeOf } from '../../core/time'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useReadyRuns } from '../preview/useFrameState'
+import { FrameEntry } from './FrameEntry'
 import { rulerLabels } from './ruler'
 
 /** Room for the names of rows, left of the frames. */
@@ -37,10 +38,7 @@ export function StripFrame({ words, rows }: StripFrameProps) {
         readyCount={runs.reduce((sum, run) => sum + run.end - run.begin, 0)}
         count={count}
       />
-      <div
-        className="max-h-44 overflow-y-auto border-t border-line pr-4 pb-2"
-        style={{ paddingLeft: GUTTER_PX }}
-      >
+      <div className="h-44 overflow-y-auto border-t border-line pr-4 pb-2" style={{ paddingLeft: GUTTER_PX }}>
         <div ref={ruler} className="relative">
           <div
             role="slider"
@@ -138,9 +136,7 @@ function Transport({ words, readyCount, count }: { words: ReactNode; readyCount:
       >
         <ChevronRight aria-hidden className="size-4" />
       </button>
-      <span className="ml-1 font-mono text-xl font-bold" data-testid="frame">
-        {frame}
-      </span>
+      <FrameEntry />
       <span className="font-mono text-soft">
         {timecodeOf(frameIndexOf(frame, plate.firstFrame), plate.frameRate)} ·{' '}
         {formatFrameRate(plate.frameRate)} fps

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { FindKind } from '../../core/survey/finds'
 import { SMALL_BUTTON } from '../column/buttonStyles'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 import { ProgressBar } from '../progress/ProgressBar'
 import { progressOf, progressWords } from '../progress/progress'
 import { FindsTable } from './FindsTable'
@@ -147,7 +147,7 @@ function Footer() {
               disabled={selected.state === 'accepted'}
               onClick={() => accept([selected.find.id])}
             >
-              Accept <Key>↵</Key>
+              Accept <ShortcutKey id="accept" />
             </button>
             <button
               type="button"
@@ -155,7 +155,7 @@ function Footer() {
               disabled={selected.state === 'accepted'}
               onClick={() => toggleDismissed(selected.find.id)}
             >
-              {selected.state === 'dismissed' ? 'Take back' : 'Dismiss'} <Key>⌫</Key>
+              {selected.state === 'dismissed' ? 'Take back' : 'Dismiss'} <ShortcutKey id="dismiss" />
             </button>
           </div>
         </div>

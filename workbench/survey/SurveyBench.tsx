@@ -10,7 +10,7 @@ import { BenchProvider, type BenchProps } from '../BenchProvider'
 import { Picture } from '../picture/Picture'
 import { usePanel, type PanelActions } from '../picture/usePanel'
 import { ViewBar } from '../picture/ViewBar'
-import { commonHandlers } from '../shell/commonHandlers'
+import { commonHandlers, useHeldPlate } from '../shell/commonHandlers'
 import { HistoryButtons } from '../shell/HistoryButtons'
 import { HistoryList } from '../shell/HistoryList'
 import { SavedState } from '../shell/SavedState'
@@ -205,4 +205,5 @@ function useKeys(parts: SurveyParts, panel: PanelActions, openSheet: () => void)
     }
   }, [openSheet, panel, parts, store])
   useShortcuts(SURVEY_SHORTCUTS, handlers)
+  useHeldPlate(store)
 }

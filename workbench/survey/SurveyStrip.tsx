@@ -1,7 +1,7 @@
 /** The strip of the Survey stage: on which frames finds of each kind are, and cuts. */
 import type { FindKind } from '../../core/survey/finds'
 import { useBench, useBenchParts } from '../BenchContext'
-import { Key } from '../shell/Key'
+import { ShortcutKey } from '../shell/ShortcutKey'
 import { StitchLine } from '../strip/StitchRow'
 import { GUTTER_PX, StripFrame } from '../strip/StripFrame'
 import { KIND_WORDS, SURE_FROM } from './findWords'
@@ -13,7 +13,7 @@ export function SurveyStrip() {
     <span data-testid="scan-words">{scanWords(status.about)}</span>
   ) : (
     <>
-      <Key>S</Key> scan
+      <ShortcutKey id="scan" /> scan
     </>
   )
   return <StripFrame words={words} rows={(share) => <Rows share={share} />} />

@@ -6,23 +6,25 @@ import { isSeries } from '../../core/document/kinds'
 import { outlineThrough } from '../../core/document/keys'
 import { cooked, recipeOf, type Recipe } from '../../core/document/recipes'
 import type { MendKind, MendRecord } from '../../core/document/mend'
+import type { Size } from '../../core/image/rect'
 import type { FrameRange } from '../../core/time'
 import type { DrawnShape, Place } from './tool'
 
 const CLICKED_RADIUS_PX = 12 // common practice: motes of 20 to 30 px across at HD
 const SMALLEST_PX = 2
 
-/** The geometry that places stand for. */
+/** The geometry that places stand for. @param picture  Its size: what is drawn up to its edge runs out of it. */
 export function geometryOf(
   shape: Exclude<DrawnShape, 'point' | 'pair'>,
   places: readonly Place[],
   widthPx: number,
+  picture: Size,
 ): Geometry {
   if (shape === 'box' && places.length === 1) return clickedPixel(places[0]!)
   const [a, b = { x: a.x + CLICKED_RADIUS_PX, y: a.y + CLICKED_RADIUS_PX }] = places as [Place, Place?]
   switch (shape) {
     case 'path':
-      return { shape, points: places.map(({ x, y }) => ({ x, y, widthPx })) }
+      return { shape, points: runOut(places, widthPx, picture).map(({ x, y }) => ({ x, y, widthPx })) }
     case 'ellipse':
       return {
         shape,
@@ -46,6 +48,28 @@ export function geometryOf(
       return { shape, points: outlineThrough(places, 'smooth') }
   }
 }
+
+/** A line that ends so near to the picture's edge, in its own direction, goes on: nobody draws to the last pixel. */
+const NEAR_EDGE_PX = 24
+
+/** A path's places, its ends sent out of the picture where they nearly reach its edge. */
+function runOut(places: readonly Place[], widthPx: number, picture: Size): readonly Place[] {
+  if (places.length < 2) return places
+  const sent = (end: Place, before: Place): Place => {
+    const [dx, dy] = [end.x - before.x, end.y - before.y]
+    const length = Math.hypot(dx, dy)
+    const toEdgePx =
+      length * Math.min(untilLeft(end.x, dx, picture.width), untilLeft(end.y, dy, picture.height))
+    if (length === 0 || toEdgePx <= 0 || toEdgePx > NEAR_EDGE_PX) return end
+    const share = (toEdgePx + widthPx) / length
+    return { x: end.x + share * dx, y: end.y + share * dy }
+  }
+  return places.with(0, sent(places[0]!, places[1]!)).with(-1, sent(places.at(-1)!, places.at(-2)!))
+}
+
+/** After how many steps something that is at `at` gets out of 0 to `size`. */
+const untilLeft = (at: number, step: number, size: number): number =>
+  step === 0 ? Infinity : ((step > 0 ? size : 0) - at) / step
 
 /** A pixel and what demosaicing has spread of it: three whole pixels each way, common practice. */
 const clickedPixel = ({ x, y }: Place): Geometry => ({
@@ -72,7 +96,7 @@ export function mendFromDrawing(
   recipe?: Recipe,
 ): { readonly edit: MendEdit; readonly mendId: string; readonly areaId: string } {
   const areaId = crypto.randomUUID().slice(0, 8)
-  const area = drawnArea(areaId, geometry, span, frame)
+  const area = drawnArea(areaId, geometry, frame)
   const into = joins === null ? undefined : records.get(joins)
   if (into?.kind === kind && isSeries(kind) && (!recipe || isMadeWith(into, recipe)))
     return { edit: addArea(into, area), mendId: into.id, areaId }
@@ -93,9 +117,5 @@ function isMadeWith(mend: MendRecord, recipe: Recipe): boolean {
   return JSON.stringify([fill, finish]) === JSON.stringify([recipe.fill, recipe.finish])
 }
 
-export const areaFromDrawing = (
-  geometry: Geometry,
-  span: FrameRange,
-  frame: number,
-  role: Area['role'],
-): KeyedArea => drawnArea(crypto.randomUUID().slice(0, 8), geometry, span, frame, role)
+export const areaFromDrawing = (geometry: Geometry, frame: number, role: Area['role']): KeyedArea =>
+  drawnArea(crypto.randomUUID().slice(0, 8), geometry, frame, role)

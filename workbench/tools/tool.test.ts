@@ -82,28 +82,38 @@ test('it says what to do next, for every shape and purpose', () => {
   expect(hintOf(of('outline', { for: 'lasso', trackId: 't' }))).toMatch(/bad points/)
 })
 
+const PICTURE = { width: 1280, height: 720 }
+
 test('places become shapes', () => {
-  expect(geometryOf('path', [at(0, 0), at(5, 5)], 7)).toEqual({ shape: 'path', points: [{ x: 0, y: 0, widthPx: 7 }, { x: 5, y: 5, widthPx: 7 }] }) // prettier-ignore
-  expect(geometryOf('ellipse', [at(10, 10)], 7)).toMatchObject({ radiusXPx: 12, radiusYPx: 12 })
-  expect(geometryOf('box', [at(30, 40), at(10, 10)], 7)).toMatchObject({
+  expect(geometryOf('path', [at(90, 90), at(95, 95)], 7, PICTURE)).toEqual({ shape: 'path', points: [{ x: 90, y: 90, widthPx: 7 }, { x: 95, y: 95, widthPx: 7 }] }) // prettier-ignore
+  expect(geometryOf('ellipse', [at(10, 10)], 7, PICTURE)).toMatchObject({ radiusXPx: 12, radiusYPx: 12 })
+  expect(geometryOf('box', [at(30, 40), at(10, 10)], 7, PICTURE)).toMatchObject({
     x: 20,
     y: 25,
     widthPx: 20,
     heightPx: 30,
   })
-  expect(geometryOf('outline', [at(0, 0), at(9, 0), at(9, 9)], 7)).toMatchObject({ shape: 'outline' })
+  expect(geometryOf('outline', [at(0, 0), at(9, 0), at(9, 9)], 7, PICTURE)).toMatchObject({
+    shape: 'outline',
+  })
 })
 
 test('a second mote joins the dust that is being marked, a second wire does not', () => {
   const span = { firstFrame: 1001, lastFrame: 1010 }
-  const mote = geometryOf('ellipse', [at(10, 10)], 7)
+  const mote = geometryOf('ellipse', [at(10, 10)], 7, PICTURE)
   const first = mendFromDrawing(new Map(), 'dust', mote, span, 1001, null)
   const records = new Map([[first.mendId, first.edit.changes[0]!.after!]])
   const second = mendFromDrawing(records, 'dust', mote, span, 1001, first.mendId)
   expect(second.mendId).toBe(first.mendId)
   expect(second.edit.changes[0]!.after!.areas).toHaveLength(2)
   expect(
-    mendFromDrawing(records, 'wire', geometryOf('path', [at(0, 0), at(9, 9)], 7), span, 1001, first.mendId)
-      .mendId,
+    mendFromDrawing(
+      records,
+      'wire',
+      geometryOf('path', [at(0, 0), at(9, 9)], 7, PICTURE),
+      span,
+      1001,
+      first.mendId,
+    ).mendId,
   ).not.toBe(first.mendId)
 })

@@ -30,7 +30,7 @@ export function useSendToTool(): (event: ToolEvent) => void {
         switch (purpose.for) {
           case 'mend': {
             if (shape === 'point' || shape === 'pair') return
-            const geometry = geometryOf(shape, places, KINDS[purpose.kind].widthPx)
+            const geometry = geometryOf(shape, places, KINDS[purpose.kind].widthPx, plate)
             const made = mendFromDrawing(
               records,
               purpose.kind,
@@ -51,12 +51,7 @@ export function useSendToTool(): (event: ToolEvent) => void {
           case 'area': {
             const mend = records.get(purpose.mendId)
             if (!mend || shape === 'point' || shape === 'pair') return
-            const area = areaFromDrawing(
-              geometryOf(shape, places, AREA_WIDTH_PX),
-              mend.span,
-              frame,
-              purpose.role,
-            )
+            const area = areaFromDrawing(geometryOf(shape, places, AREA_WIDTH_PX, plate), frame, purpose.role)
             state.commit(addArea(mend, area))
             state.selectArea(area.id)
             return

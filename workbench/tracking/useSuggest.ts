@@ -6,11 +6,12 @@ import { restingSource } from '../../core/document/sourceKeys'
 import { StoppedError } from '../../workers/pool'
 import type { SuggestAnswer } from '../../workers/protocol'
 import { useBenchParts } from '../BenchContext'
+import { shotDocumentOf } from '../store/shotDocument'
 
 const URGENCY = 4 // before frames that are only rendered ahead
 
 export function useSuggest(): (mendId: string, areaId: string) => Promise<void> {
-  const { store, pool, plateReference, shotId } = useBenchParts()
+  const { store, pool, plateReference, scene, shotId } = useBenchParts()
   return useCallback(
     async (mendId: string, areaId: string) => {
       const { suggested, records, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
@@ -37,6 +38,8 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
         return take(suggested.sources, (suggested.taken + 1) % suggested.sources.length)
       }
       setSuggestingFor(mendId)
+      // What was drawn just now is in the store, but not shown yet.
+      pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
       try {
         const sources = await pool.run(
           { kind: 'suggest', plate: plateReference, documentId: shotId, request: { mendId, areaId, frame } },
@@ -55,6 +58,6 @@ export function useSuggest(): (mendId: string, areaId: string) => Promise<void> 
         setSuggestingFor(null)
       }
     },
-    [plateReference, pool, shotId, store],
+    [plateReference, pool, scene.scene, shotId, store],
   )
 }
