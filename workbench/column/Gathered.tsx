@@ -73,10 +73,16 @@ export function Gathered({ mend }: { mend: MendRecord }) {
   )
 }
 
+/** Places of no more px across are specks: whatever fills them is not noticed. */
+const SPECK_PX = 2
+const FROM_SPECKS = 0.99
+
 /** "92 % seen in other frames, 8 % Across". */
-export function gatheredWords({ seenShare }: GatheredMeasure, unseen: string): string {
-  const seen = Math.floor(seenShare * 100)
+export function gatheredWords({ seenShare, unseenWidePx }: GatheredMeasure, unseen: string): string {
   if (seenShare >= 0.9995) return 'All seen in other frames'
+  if (seenShare >= FROM_SPECKS && unseenWidePx <= SPECK_PX)
+    return `All seen in other frames, up to specks of ${unseenWidePx} px`
+  const seen = Math.floor(seenShare * 100)
   return seen === 0
     ? `Not seen in other frames: ${unseen}`
     : `${seen} % seen in other frames, ${100 - seen} % ${unseen}`
