@@ -138,3 +138,13 @@ export class MendStage {
     if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click()
   }
 }
+
+/** What was worked out before stays out of this: the browser works for itself. @returns How often it has asked. */
+export async function withoutResults(page: Page): Promise<() => number> {
+  let asked = 0
+  await page.route(/\/results\?/, (route) => {
+    asked++
+    return route.fulfill({ status: 409 })
+  })
+  return () => asked
+}

@@ -5,7 +5,7 @@ import sharp from 'sharp'
 import { parseDocument, type MendDocument } from '../../core/document/document'
 import { loadOpenCv } from '../../evaluation/opencv'
 import { unzip } from '../unzip'
-import { MendStage } from './bench'
+import { MendStage, withoutResults } from './bench'
 import { momentOf, plateVideo, readFrame, readScene } from './demoFilm'
 import { clingErrors, ROUGH_DRAWINGS, ROUGH_FRAME } from '../../evaluation/clingErrors'
 import { addFrame, coverageOf, inpaintBlended, Score } from '../../evaluation/scores'
@@ -133,6 +133,7 @@ test('the preview of a frame equals its render, byte for byte', async ({ page })
   await page.setViewportSize({ width: 1920, height: 1200 })
   const stage = new MendStage(page)
   const zip = await unzip(readFileSync(await renderAndDownload(page, 'PNG pictures')))
+  const asked = await withoutResults(page)
   for (const frame of [1001, 1017, 1040]) {
     await stage.open(shotId, `?frame=${frame}&zoom=100`)
     const { left, top } = await page
@@ -151,6 +152,7 @@ test('the preview of a frame equals its render, byte for byte', async ({ page })
     const [, png] = [...zip].find(([name]) => name.endsWith(`.${frame}.png`))!
     expect(differences(Buffer.from(shown, 'latin1'), await sharp(png).raw().toBuffer())).toEqual([])
   }
+  expect(asked()).toBeGreaterThan(0)
 })
 
 test('the other formats are rendered and handed over too', async ({ page }) => {

@@ -6,7 +6,7 @@ import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { unzip } from '../unzip'
-import { MendStage } from './bench'
+import { MendStage, withoutResults } from './bench'
 import { DEMO_FOLDER } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 180_000 })
@@ -176,12 +176,7 @@ test('handed over, he is gone: what is behind him is right within the grain, and
 
 test('the preview that was gathered in the browser equals the render, byte for byte', async ({ page }) => {
   const stage = new MendStage(page)
-  // What workers of the server have gathered stays out of this: the browser gathers for itself.
-  let asked = 0
-  await page.route('**/gathered/*', (route) => {
-    asked++
-    return route.fulfill({ status: 204 })
-  })
+  const asked = await withoutResults(page)
   for (const frame of [1004, 1016]) {
     await stage.open(shotId, `?frame=${frame}&zoom=100`)
     const { left, top } = await page
@@ -198,7 +193,7 @@ test('the preview that was gathered in the browser equals the render, byte for b
     )
     expect(Buffer.from(shown, 'latin1').equals(await frameOf(frame))).toBe(true)
   }
-  expect(asked).toBeGreaterThan(0)
+  expect(asked()).toBeGreaterThan(0)
 })
 
 test('borrowed from another frame instead, keyed, with a line in the strip that says from where', async ({
