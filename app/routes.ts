@@ -22,7 +22,7 @@ export default [
   route('plates/:plateId/results', 'routes/results.ts'),
   route('plates/:plateId/rects', 'routes/rects.ts'),
   route('plates/:plateId/looks/:look', 'routes/looks.ts'),
-  route('plates/:plateId/thumbnails/:frame', 'routes/thumbnails.ts'),
+  route('shots/:shotId/thumbnails/:frame', 'routes/thumbnails.ts'),
   route('imports', 'routes/imports.ts'),
   route('imports/:importId', 'routes/import.ts'),
   route('imports/:importId/files/:index', 'routes/importFile.ts'),

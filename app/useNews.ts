@@ -1,10 +1,12 @@
 import { useEffect } from 'react'
 import { useRevalidator } from 'react-router'
+import type { NewsKind } from '../core/jobs/news'
+import { hearNews } from '../workbench/news'
 
 const SETTLE_MS = 150
 
 /** Looks again at the page's data whenever the server says that something of these kinds changed. */
-export function useNews(...kinds: readonly ('import' | 'version' | 'shot' | 'scene' | 'camera')[]): void {
+export function useNews(...kinds: readonly NewsKind[]): void {
   const { revalidate } = useRevalidator()
   const names = kinds.join(' ')
   useEffect(() => {
@@ -15,12 +17,9 @@ export function useNews(...kinds: readonly ('import' | 'version' | 'shot' | 'sce
         void revalidate()
       }, SETTLE_MS)
     }
-    const source = new EventSource('/events')
-    for (const name of names.split(' ')) source.addEventListener(name, lookAgain)
-    // After a break something may have been missed.
-    source.addEventListener('open', lookAgain)
+    const stop = hearNews({ kinds: names.split(' ') as NewsKind[], onNews: lookAgain, onOpen: lookAgain })
     return () => {
-      source.close()
+      stop()
       clearTimeout(timer)
     }
   }, [names, revalidate])

@@ -1,18 +1,12 @@
 /** News between processes: who changes something says so, and every open page hears of it. */
 import pg from 'pg'
 import { sql } from 'drizzle-orm'
-import { z } from 'zod'
+import { newsSchema, type News } from '../core/jobs/news'
 import { readConfig } from './config.server'
 import type { Database, Transaction } from './db/client.server'
 import { log } from './log.server'
 
 const CHANNEL = 'fillagrant'
-
-const newsSchema = z.object({
-  kind: z.enum(['import', 'version', 'shot', 'scene', 'gather', 'survey', 'camera']),
-  id: z.string(),
-})
-export type News = z.output<typeof newsSchema>
 
 /** Tells everyone; inside a transaction, once it is committed. */
 export async function announce(db: Database | Transaction, news: News): Promise<void> {

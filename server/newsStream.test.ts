@@ -1,4 +1,4 @@
-import type { News } from './events.server'
+import type { News } from '../core/jobs/news'
 import { newsStream } from './newsStream.server'
 
 /** Somebody to listen to: in the hands of the test. */

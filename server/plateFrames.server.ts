@@ -1,9 +1,8 @@
-/** Frames of a plate for the browser: exact samples for computing, RGBA for looking, small ones for cards. */
+/** Frames of a plate for the browser: exact samples for computing, RGBA for looking. */
 import { eq } from 'drizzle-orm'
-import sharp from 'sharp'
 import { z } from 'zod'
 import { intersectRects, wholePicture, type Rect, type Size } from '../core/image/rect'
-import { rgba8FromSamples, type BitDepth } from '../core/image/samples'
+import type { BitDepth } from '../core/image/samples'
 import type { ServerContext } from './context.server'
 import { plates } from './db/schema'
 import type { PlateReference } from '../workers/protocol'
@@ -51,20 +50,6 @@ export function readRectangle(plate: Size, search: URLSearchParams): Rect | null
 export function rectOf(plate: Size, asked: Rect): Rect | null {
   const inside = intersectRects(asked, wholePicture(plate))
   return inside && inside.width === asked.width && inside.height === asked.height ? inside : null
-}
-
-export async function thumbnailOf(
-  context: ServerContext,
-  plate: ServedPlate,
-  frame: number,
-  widthPx: number,
-): Promise<Buffer> {
-  const samples = await context.frames.readRect(plate.id, plate, frame, wholePicture(plate))
-  return sharp(rgba8FromSamples(samples), { raw: { width: plate.width, height: plate.height, channels: 4 } })
-    .resize(widthPx)
-    .removeAlpha()
-    .jpeg({ quality: 82 })
-    .toBuffer()
 }
 
 /** A plate as compute workers of the server know it. */

@@ -44,20 +44,32 @@ export async function listProductions(
     .orderBy(asc(productions.isDemo), asc(productions.name))
 }
 
+/** Every shot with its plate, the oldest first; nothing of its mends. */
 export async function listShots(db: Database | Transaction) {
-  const rows = await db
+  return db
     .select({ shot: shots, plate: plates, isDemo: productions.isDemo, productionName: productions.name })
     .from(shots)
     .innerJoin(plates, eq(plates.shotId, shots.id))
     .innerJoin(productions, eq(productions.id, shots.productionId))
     .orderBy(asc(shots.createdAt), asc(shots.id))
-  const stored = await db.select().from(mends)
-  return rows.map((row) => ({
-    ...row,
-    mends: mendsInStackOrder(
-      stored.filter((one) => one.shotId === row.shot.id).map((one) => upgradeMend(one.record) as MendRecord),
-    ),
-  }))
+}
+
+/** How many mends a shot has. */
+export interface MendCount {
+  readonly all: number
+  readonly on: number
+}
+
+export async function countMends(db: Database | Transaction): Promise<ReadonlyMap<string, MendCount>> {
+  const rows = await db
+    .select({
+      shotId: mends.shotId,
+      all: sql<number>`count(*)::int`,
+      on: sql<number>`(count(*) filter (where ${mends.isOn}))::int`,
+    })
+    .from(mends)
+    .groupBy(mends.shotId)
+  return new Map(rows.map(({ shotId, ...count }) => [shotId, count]))
 }
 
 export async function loadMends(db: Database | Transaction, shotId: string): Promise<MendRecord[]> {

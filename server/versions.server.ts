@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { and, asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
+import { and, asc, desc, eq, getTableColumns, inArray, isNull, max, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import { findFill } from '../core/fill/registry'
 import type { MendDocument } from '../core/document/document'
@@ -74,6 +74,8 @@ export async function makeVersion(
       number: (latest?.number ?? 0) + 1,
       ...request,
       document,
+      mendCount: document.mends.filter((mend) => mend.isOn).length,
+      needsScene: needsScene(document),
       scene,
       state: 'waiting',
     })
@@ -96,13 +98,24 @@ export async function findVersion(context: ServerContext, versionId: string): Pr
   return row ?? null
 }
 
+/** Without the mends and the scene, which may be large. */
+const { document: _document, scene: _scene, ...SMALL_COLUMNS } = getTableColumns(versions)
+const LISTED = { ...SMALL_COLUMNS, hasScene: sql<boolean>`${versions.scene} is not null` }
+export type ListedVersion = Omit<Version, 'document' | 'scene'> & { readonly hasScene: boolean }
+
+/** What a version is doing; undefined where there is none. */
+export async function stateOfVersion(db: Database, versionId: string): Promise<Version['state'] | undefined> {
+  const [row] = await db.select({ state: versions.state }).from(versions).where(eq(versions.id, versionId))
+  return row?.state
+}
+
 export async function listVersions(
   context: ServerContext,
   shotId: string,
-): Promise<{ version: Version; chunks: RenderChunk[] }[]> {
+): Promise<{ version: ListedVersion; chunks: RenderChunk[] }[]> {
   const { db } = context.database
   const rows = await db
-    .select()
+    .select(LISTED)
     .from(versions)
     .where(eq(versions.shotId, shotId))
     .orderBy(desc(versions.number))
@@ -141,17 +154,16 @@ const needsScene = ({ mends }: MendDocument): boolean =>
   mends.some((mend) => mend.isOn && findFill(mend.fill.methodId)?.steady?.gathers !== undefined)
 
 /** Whether a version waits until the scene's motion has been worked out for the first time. */
-export const awaitsScene = (version: Version, { state, scene }: SceneStatus): boolean =>
-  version.scene === null &&
-  scene === null &&
-  (state === 'waiting' || state === 'working') &&
-  needsScene(version.document)
+export const awaitsScene = (
+  { hasScene, needsScene }: Pick<ListedVersion, 'hasScene' | 'needsScene'>,
+  { state, scene }: SceneStatus,
+): boolean => needsScene && !hasScene && scene === null && (state === 'waiting' || state === 'working')
 
 /** The scene's motion that a version is made with: that of when it was asked for, else the first one there is, the same for all its chunks. */
 export async function sceneOfVersion(db: Database, version: Version): Promise<Scene | null | 'awaited'> {
   if (version.scene) return version.scene
   const status = await loadScene(db, version.shotId)
-  if (awaitsScene(version, status)) return 'awaited'
+  if (awaitsScene({ ...version, hasScene: false }, status)) return 'awaited'
   if (!status.scene) return null
   await db
     .update(versions)

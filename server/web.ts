@@ -7,7 +7,9 @@ import express from 'express'
 import type { ServerBuild } from 'react-router'
 import { readConfig } from './config.server'
 import { requireKnownHost, requirePassword, requireSameOrigin } from './guard'
+import { foldersIn } from './context.server'
 import { log } from './log.server'
+import { keepResultsPruned } from './results/pruneResults.server'
 
 const config = readConfig()
 const isDev = process.argv.includes('--dev')
@@ -51,12 +53,16 @@ if (isDev) {
   app.use(createRequestHandler({ build, mode: 'production' }))
 }
 
+// Pages add results too; where no worker runs nobody else would prune them.
+const stopPruning = keepResultsPruned(foldersIn(config.dataDir).results)
+
 server.requestTimeout = 0 // uploads may take hours; each is limited by its announced size
 server.listen(config.port, config.host)
 await once(server, 'listening')
 log.info({ address: `http://${config.host}:${config.port}` }, 'web server ready')
 
 function stop(): void {
+  stopPruning()
   server.close(() => process.exit(0))
   server.closeAllConnections() // news streams never end by themselves
 }

@@ -19,6 +19,7 @@ import { renderChunk } from './jobs/renderChunk.server'
 import { failSurvey, surveyShot } from './jobs/surveyShot.server'
 import { failScene, workOutScene } from './jobs/workOutScene.server'
 import { log } from './log.server'
+import { keepResultsPruned } from './results/pruneResults.server'
 
 const context = serverContext()
 const { db, pool: pgPool } = context.database
@@ -118,6 +119,7 @@ const runner = await run({
   parsedCronItems: [],
 })
 const stopHeartbeat = startHeartbeat(db, () => [...workerIds])
+const stopPruning = keepResultsPruned(context.folders.results)
 log.info({ workers: [...workerIds] }, 'worker ready')
 
 let isStopping = false
@@ -127,6 +129,7 @@ async function stop(): Promise<void> {
   log.info('worker stopping: finishing the job at hand')
   await runner.stop()
   await stopHeartbeat()
+  stopPruning()
   compute.close()
   await pgPool.end()
   process.exit(0)

@@ -2,6 +2,7 @@
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import type { Scene } from '../core/scene/scene'
+import type { NewsStep } from '../core/jobs/news'
 import type { SceneStatus } from '../core/jobs/scene'
 import { useNewsOf } from './useNewsOf'
 
@@ -25,7 +26,12 @@ export function useScene(shotId: string, start: SceneStatus): SceneStatus {
         ),
       )
   }, [shotId])
-  useNewsOf('scene', shotId, refetch)
+  const onStep = useCallback(
+    ({ done, total }: NewsStep) =>
+      setStatus((now) => ({ ...now, state: 'working', stepsDone: done, stepsTotal: total, error: null })),
+    [],
+  )
+  useNewsOf('scene', shotId, refetch, onStep)
   return status
 }
 

@@ -52,7 +52,7 @@ export async function loader({ params }: Route.LoaderArgs) {
         format: version.format,
         firstFrame: version.firstFrame,
         lastFrame: version.lastFrame,
-        mendCount: version.document.mends.filter((mend) => mend.isOn).length,
+        mendCount: version.mendCount,
         state: version.state,
         awaitsScene: awaitsScene(version, scene),
         error: version.error,

@@ -5,9 +5,8 @@ import { Cpu, FileUp } from 'lucide-react'
 import { formatFrameRate } from '../../core/time'
 import { serverContext } from '../../server/context.server'
 import { listOpenImports } from '../../server/imports.server'
-import { listShots } from '../../server/shots.server'
+import { countMends, listShots } from '../../server/shots.server'
 import { TopBar } from '../../workbench/shell/TopBar'
-import { StitchRow } from '../../workbench/strip/StitchRow'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords } from '../../workbench/progress/progress'
 import { useNews } from '../useNews'
@@ -18,10 +17,15 @@ export const meta: Route.MetaFunction = () => [{ title: 'Shots · Fillagrant' }]
 
 export async function loader() {
   const context = serverContext()
-  const [shots, imports] = await Promise.all([listShots(context.database.db), listOpenImports(context)])
+  const { db } = context.database
+  const [shots, counts, imports] = await Promise.all([
+    listShots(db),
+    countMends(db),
+    listOpenImports(context),
+  ])
   const now = Date.now()
   return {
-    shots: shots.map(({ shot, plate, mends }) => ({
+    shots: shots.map(({ shot, plate }) => ({
       id: shot.id,
       name: shot.name,
       title: shot.title,
@@ -31,7 +35,9 @@ export async function loader() {
       rate: formatFrameRate({ num: plate.rateNum, den: plate.rateDen }),
       firstFrame: plate.firstFrame,
       frameCount: plate.frameCount,
-      mends,
+      bitDepth: plate.bitDepth,
+      revision: shot.revision,
+      mends: counts.get(shot.id) ?? { all: 0, on: 0 },
     })),
     imports: imports.map((one) => ({
       id: one.id,
@@ -73,7 +79,7 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
   const sending = new Set(
     uploads.filter((upload) => upload.state === 'sending').map((upload) => upload.importId),
   )
-  const totalMends = shots.reduce((sum, shot) => sum + shot.mends.length, 0)
+  const totalMends = shots.reduce((sum, shot) => sum + shot.mends.all, 0)
   return (
     <div {...getRootProps({ className: 'flex min-h-screen flex-col' })}>
       <TopBar productionName="All productions" shots={[]} stage="shots" />
@@ -146,7 +152,6 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
 
 function ShotCard({ shot }: { shot: ShotCardData }) {
   const [frame, setFrame] = useState(shot.firstFrame + Math.floor(shot.frameCount / 2))
-  const lastFrame = shot.firstFrame + shot.frameCount - 1
   return (
     <li data-testid="shot-card">
       <Link
@@ -156,7 +161,7 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
         aria-label={`Mend ${shot.name}`}
       >
         <img
-          src={`/plates/${shot.plateId}/thumbnails/${frame}`}
+          src={`/shots/${shot.id}/thumbnails/${frame}?revision=${shot.revision}`}
           alt=""
           className="aspect-video w-full rounded-sm bg-well object-cover"
           onPointerMove={(event) => {
@@ -170,21 +175,14 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           <span className="font-mono font-bold">{shot.name}</span>{' '}
           <span className="truncate">{shot.title}</span>
         </span>
-        <span className="my-1 block">
-          {shot.mends.length > 0 ? (
-            <StitchRow mend={shot.mends[0]!} firstFrame={shot.firstFrame} lastFrame={lastFrame} height={7} />
-          ) : (
-            <span className="block h-[7px]" />
-          )}
-        </span>
         <span className="flex justify-between text-soft">
           <span>
-            {shot.mends.length === 0
+            {shot.mends.all === 0
               ? 'nothing mended yet'
-              : `${shot.mends.filter((mend) => mend.isOn).length} of ${shot.mends.length} ${shot.mends.length === 1 ? 'mend' : 'mends'} on`}
+              : `${shot.mends.on} of ${shot.mends.all} ${shot.mends.all === 1 ? 'mend' : 'mends'} on`}
           </span>
           <span className="font-mono">
-            {shot.width}×{shot.height} · {shot.rate} · {shot.frameCount} fr
+            {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
           </span>
         </span>
       </Link>

@@ -14,7 +14,6 @@ import { outlineThrough } from '../document/keys'
 import { fillOf, sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
 import { DEFAULT_FINISH, type Mend } from '../document/mend'
 
-const span1 = { firstFrame: 1001, lastFrame: 1048 }
 const NO_TRACKS = new Map<string, never>()
 
 function plateOf(

@@ -43,6 +43,57 @@ export async function evaluateFrame(
   clip: Clip,
   context: RunContext,
 ): Promise<EvaluatedFrame> {
+  const { evaluation, groups, notes } = await openEvaluation(plan, clip, context)
+  const missing = groups.filter(({ known }) => !known).flatMap(({ members }) => members)
+  await prefetchAll(
+    groups.filter(({ known }) => !known).map(({ members }) => members),
+    evaluation,
+  )
+  const results: EvaluatedFrame[] = []
+  let done = 0
+  for (const { members, name, known } of groups) {
+    const tell = (share: number) => context.onProgress?.(done + share, missing.length)
+    const result = known ?? (await mendGroup(members, evaluation, tell))
+    if (!result) break // stopped
+    if (!known) {
+      await keepResult(name, result, evaluation)
+      done += members.length
+    }
+    results.push(result)
+  }
+  return joined(results, notes)
+}
+
+/** The frame as it is stored; null where anything of it was not worked out yet. Nothing is read of the clip. */
+export async function storedFrame(plan: FramePlan, clip: Clip): Promise<EvaluatedFrame | null> {
+  const { groups, notes } = await openEvaluation(plan, clip, { shouldStop: () => false })
+  const known = groups.flatMap((group) => (group.known ? [group.known] : []))
+  return known.length === groups.length ? joined(known, notes) : null
+}
+
+const joined = (results: readonly EvaluatedFrame[], notes: readonly MendNote[]): EvaluatedFrame => ({
+  patches: results.flatMap(({ patches }) => patches),
+  measures: results.flatMap(({ measures }) => measures),
+  notes: [...notes, ...results.flatMap((result) => result.notes)],
+  seenMaps: results.flatMap(({ seenMaps }) => seenMaps),
+})
+
+/** Mends that see each other's pixels, and their finished rectangle where it is known. */
+interface Group {
+  readonly members: readonly Placement[]
+  readonly name: string
+  readonly known: EvaluatedFrame | null
+}
+
+async function openEvaluation(
+  plan: FramePlan,
+  clip: Clip,
+  context: RunContext,
+): Promise<{
+  readonly evaluation: Evaluation
+  readonly groups: readonly Group[]
+  readonly notes: readonly MendNote[]
+}> {
   await readyDigests()
   const evaluation: Evaluation = { plan, clip, reader: new ShapeReader(clip), context }
   const notes: MendNote[] = []
@@ -51,28 +102,13 @@ export async function evaluateFrame(
     const placement = await placeOne(planned, plan.frame, evaluation.reader, clip.plate, notes)
     if (placement) placements.push(placement)
   }
-  const groups = groupOverlapping(placements).map((members) => ({
-    members,
-    name: groupName(members, evaluation),
-  }))
-  const known = await Promise.all(groups.map(({ name }) => knownResult(name, evaluation)))
-  await prefetchAll(
-    groups.filter((_, i) => !known[i]).map(({ members }) => members),
-    evaluation,
+  const groups = await Promise.all(
+    groupOverlapping(placements).map(async (members) => {
+      const name = groupName(members, evaluation)
+      return { members, name, known: await knownResult(name, evaluation) }
+    }),
   )
-  const results: EvaluatedFrame[] = []
-  for (const [i, { members, name }] of groups.entries()) {
-    const result = known[i] ?? (await mendGroup(members, evaluation))
-    if (!result) break // stopped
-    if (!known[i]) await keepResult(name, result, evaluation)
-    results.push(result)
-  }
-  return {
-    patches: results.flatMap(({ patches }) => patches),
-    measures: results.flatMap(({ measures }) => measures),
-    notes: [...notes, ...results.flatMap((result) => result.notes)],
-    seenMaps: results.flatMap(({ seenMaps }) => seenMaps),
-  }
+  return { evaluation, groups, notes }
 }
 
 const groupName = (members: readonly Placement[], { plan, context }: Evaluation): string =>
@@ -107,7 +143,7 @@ async function keepResult(name: string, result: EvaluatedFrame, evaluation: Eval
 }
 
 /** Says what will be read, so that what lies far is brought together. */
-async function prefetchAll(groups: readonly Placement[][], evaluation: Evaluation): Promise<void> {
+async function prefetchAll(groups: readonly (readonly Placement[])[], evaluation: Evaluation): Promise<void> {
   const { plan, clip, context } = evaluation
   if (!clip.prefetch) return
   const wanted = groups.map((members) => ({ frame: plan.frame, rect: readRectOf(members) }))
@@ -121,10 +157,11 @@ async function prefetchAll(groups: readonly Placement[][], evaluation: Evaluatio
 const readRectOf = (members: readonly Placement[]): Rect =>
   members.map(({ readRect }) => readRect).reduce(uniteRects)
 
-/** @returns null when it was stopped. */
+/** @param tell  Told how many of its placements are done. @returns null when it was stopped. */
 async function mendGroup(
   members: readonly Placement[],
   evaluation: Evaluation,
+  tell: (done: number) => void,
 ): Promise<EvaluatedFrame | null> {
   const { plan, clip, context } = evaluation
   const rect = readRectOf(members)
@@ -133,10 +170,13 @@ async function mendGroup(
   const notes: MendNote[] = []
   const applied: Applied[] = []
   const beneath: string[] = []
-  for (const placement of members) {
+  for (const [i, placement] of members.entries()) {
     if (context.shouldStop()) return null
-    const done = await apply(placement, canvas, beneath, evaluation, notes)
+    const onProgress = (part: number, whole: number) => tell(i + part / whole)
+    const ofOne = { ...evaluation, context: { ...context, onProgress } }
+    const done = await apply(placement, canvas, beneath, ofOne, notes)
     beneath.push(finishedKey(plan, placement))
+    tell(i + 1)
     if (done) applied.push(done)
   }
   if (context.shouldStop()) return null

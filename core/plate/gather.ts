@@ -107,8 +107,9 @@ function registerAll(
     stride: places.count,
   }
   const frames: RegisteredFrame[] = []
-  for (const frame of input.frames) {
+  for (const [i, frame] of input.frames.entries()) {
     if (input.shouldStop()) return null
+    input.onProgress?.(i, input.frames.length)
     const registered = registerFrame(scope, frame, anchors, groups, input.registration, at)
     if (registered) frames.push(registered)
   }

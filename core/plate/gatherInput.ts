@@ -25,6 +25,8 @@ export interface GatherInput {
   /** Whether what each frame shows is wanted too: it takes memory. */
   readonly keepsReadings?: boolean
   readonly shouldStop: () => boolean
+  /** How many of the frames are registered. */
+  readonly onProgress?: (done: number, total: number) => void
 }
 
 export interface FrameReport {

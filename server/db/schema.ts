@@ -148,6 +148,8 @@ export const mends = pgTable(
       .references(() => shots.id, { onDelete: 'cascade' }),
     id: text('id').notNull(),
     record: jsonb('record').$type<MendRecord>().notNull(),
+    /** Of the record: for counting without reading it. */
+    isOn: boolean('is_on').generatedAlwaysAs(sql`coalesce((record ->> 'isOn')::boolean, true)`),
   },
   (table) => [primaryKey({ columns: [table.shotId, table.id] })],
 )
@@ -260,6 +262,9 @@ export const versions = pgTable(
     lastFrame: integer('last_frame').notNull(),
     /** The mends as they were when the version was asked for. */
     document: jsonb('document').$type<MendDocument>().notNull(),
+    /** Of the document, for lists: how many mends are on, and whether any needs to know how the scene moves. */
+    mendCount: integer('mend_count').notNull().default(0),
+    needsScene: boolean('needs_scene').notNull().default(false),
     /** The scene's motion as it was then. */
     scene: jsonb('scene').$type<Scene>(),
     state: text('state').$type<VersionState>().notNull(),

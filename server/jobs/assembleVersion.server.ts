@@ -5,14 +5,16 @@ import { pipeline } from 'node:stream/promises'
 import { and, asc, eq } from 'drizzle-orm'
 import { ZipFile } from 'yazl'
 import type { ServerContext } from '../context.server'
+import type { Database } from '../db/client.server'
 import { renderChunks, shots, versions } from '../db/schema'
 import { announce } from '../events.server'
+import { log } from '../log.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { runMedia } from '../media/ffmpeg.server'
 import { MediaError } from '../media/mediaError'
-import { chunkName, findVersion, versionFolder } from '../versions.server'
+import { chunkName, findVersion, stateOfVersion, versionFolder } from '../versions.server'
 import type { JobPayload } from './queue.server'
-import { isOpen } from './renderChunk.server'
+import { isOpen, isOpenState } from './renderChunk.server'
 
 const JOIN_TIMEOUT_MS = 600_000
 
@@ -34,23 +36,17 @@ export async function assembleVersion(
     .from(renderChunks)
     .where(eq(renderChunks.versionId, versionId))
     .orderBy(asc(renderChunks.index))
+  const indices = chunks.map((chunk) => chunk.index)
   const partial = join(folder, `${fileName}.partial`)
-  if (version.format === 'png')
-    await zipPictures(
-      folder,
-      chunks.map((chunk) => chunk.index),
-      stem,
-      partial,
-    )
-  else
-    await joinVideo(
-      folder,
-      chunks.map((chunk) => chunk.index),
-      version.format === 'vp9' ? 'webm' : 'matroska',
-      partial,
-      signal,
-    )
-  await rename(partial, join(folder, fileName))
+  const isWhole = await untilCancelled(db, versionId, signal, async (calledOff) => {
+    if (version.format === 'png') await zipPictures(folder, indices, stem, partial, calledOff)
+    else {
+      const container = version.format === 'vp9' ? 'webm' : 'matroska'
+      await joinVideo(folder, indices, container, partial, calledOff)
+    }
+    await rename(partial, join(folder, fileName))
+  })
+  if (!isWhole) return
   const { size } = await stat(join(folder, fileName))
   await db
     .update(versions)
@@ -62,6 +58,37 @@ export async function assembleVersion(
   await announce(db, { kind: 'version', id: versionId })
 }
 
+const LOOK_EVERY_MS = 500
+
+/**
+ * Works on a version until somebody cancels it: its folder is gone by then.
+ * @returns Whether the work was done; false where it was cancelled. @throws what `work` throws while nobody has cancelled.
+ */
+async function untilCancelled(
+  db: Database,
+  versionId: string,
+  signal: AbortSignal,
+  work: (calledOff: AbortSignal) => Promise<void>,
+): Promise<boolean> {
+  const isCancelled = async () => !isOpenState(await stateOfVersion(db, versionId))
+  const cancelled = new AbortController()
+  const timer = setInterval(() => {
+    isCancelled().then(
+      (is) => is && cancelled.abort(),
+      (cause: unknown) => log.warn({ err: cause, versionId }, 'whether a version was cancelled is not known'),
+    )
+  }, LOOK_EVERY_MS)
+  try {
+    await work(AbortSignal.any([signal, cancelled.signal]))
+    return !(await isCancelled())
+  } catch (cause) {
+    if (await isCancelled()) return false
+    throw cause
+  } finally {
+    clearInterval(timer)
+  }
+}
+
 const safeName = (name: string): string => name.replace(/[^A-Za-z0-9._-]+/g, '_').slice(0, 80)
 
 async function zipPictures(
@@ -69,8 +96,12 @@ async function zipPictures(
   indices: readonly number[],
   stem: string,
   target: string,
+  signal: AbortSignal,
 ): Promise<void> {
   const zip = new ZipFile()
+  // What cannot be read is said by the archive itself, not by its stream.
+  const broken = new AbortController()
+  zip.on('error', (cause: Error) => broken.abort(cause))
   for (const index of indices) {
     const pictures = (await readdir(join(folder, chunkName(index)))).sort()
     for (const picture of pictures) {
@@ -84,7 +115,14 @@ async function zipPictures(
     }
   }
   zip.end()
-  await pipeline(zip.outputStream, createWriteStream(target))
+  try {
+    const stopped = AbortSignal.any([signal, broken.signal])
+    await pipeline(zip.outputStream, createWriteStream(target), { signal: stopped })
+  } catch (cause) {
+    if (!broken.signal.aborted) throw cause
+    const { message } = broken.signal.reason as Error
+    throw new MediaError('cannot-write', `A rendered picture could not be read again (${message}).`)
+  }
 }
 
 async function joinVideo(

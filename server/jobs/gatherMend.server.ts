@@ -37,9 +37,10 @@ export async function gatherMend(
     lastFrame: Math.min(document.plate.lastFrame, span.lastFrame),
   }
   const framesTotal = Math.max(0, frames.lastFrame - frames.firstFrame + 1)
+  const begun = Date.now()
   await db
     .update(gathers)
-    .set({ state: 'working', framesDone: 0, framesTotal, startedAt: new Date(), error: null })
+    .set({ state: 'working', framesDone: 0, framesTotal, startedAt: new Date(begun), error: null })
     .where(here)
   await announce(db, { kind: 'gather', id: shotId })
   let [lastNews, isCalledOff] = [0, false]
@@ -50,9 +51,11 @@ export async function gatherMend(
       .update(gathers)
       .set({ framesDone })
       .where(and(here, eq(gathers.state, 'working')))
-      .returning()
+      .returning({ mendId: gathers.mendId })
     isCalledOff ||= told.length === 0
-    await announce(db, { kind: 'gather', id: shotId })
+    if (isCalledOff) return
+    const step = { part: mendId, done: framesDone, total: framesTotal, seconds: (Date.now() - begun) / 1000 }
+    await announce(db, { kind: 'gather', id: shotId, step })
   }
   // What lies above it is made after it.
   const stack = { ...document, mends: document.mends.slice(0, at + 1) }

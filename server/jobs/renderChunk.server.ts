@@ -17,7 +17,14 @@ import { encodeFrames } from '../media/encode.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
 import { plateReference } from '../plateFrames.server'
-import { chunkName, findVersion, sceneOfVersion, versionFolder, type Version } from '../versions.server'
+import {
+  chunkName,
+  findVersion,
+  sceneOfVersion,
+  stateOfVersion,
+  versionFolder,
+  type Version,
+} from '../versions.server'
 import { enqueue, type JobPayload } from './queue.server'
 import { renderFrames } from './renderFrames.server'
 
@@ -75,8 +82,7 @@ export async function renderChunk(
         lastNews = Date.now()
         await db.update(renderChunks).set({ framesDone }).where(here)
         await announce(db, { kind: 'version', id: versionId })
-        const now = await findVersion(context, versionId)
-        if (!now || !isOpen(now)) throw new MediaError('stopped', 'Stopped.')
+        if (!isOpenState(await stateOfVersion(db, versionId))) throw new MediaError('stopped', 'Stopped.')
       },
     )
     await rename(partial, join(versionFolder(context, versionId), chunkName(index))).catch(
@@ -85,8 +91,7 @@ export async function renderChunk(
       },
     )
   } catch (cause) {
-    const now = await findVersion(context, versionId)
-    if (!now || !isOpen(now)) return // cancelled meanwhile: nothing failed
+    if (!isOpenState(await stateOfVersion(db, versionId))) return // cancelled meanwhile: nothing failed
     throw cause
   } finally {
     await rm(partial, { recursive: true, force: true })
@@ -114,8 +119,10 @@ export async function renderChunk(
   })
 }
 
-export const isOpen = (version: Version): boolean =>
-  ['waiting', 'rendering', 'assembling'].includes(version.state)
+export const isOpenState = (state: Version['state'] | undefined): boolean =>
+  state !== undefined && ['waiting', 'rendering', 'assembling'].includes(state)
+
+export const isOpen = ({ state }: Version): boolean => isOpenState(state)
 
 async function renderInto(
   context: ServerContext,

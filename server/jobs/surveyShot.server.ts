@@ -45,9 +45,11 @@ export async function surveyShot(
       .update(surveys)
       .set({ framesDone })
       .where(and(here, eq(surveys.state, 'working')))
-      .returning()
-    if (told.length === 0) calledOff.abort()
-    await announce(db, { kind: 'survey', id: shotId })
+      .returning({ shotId: surveys.shotId })
+    if (told.length === 0) return calledOff.abort()
+    const seconds = (Date.now() - begun) / 1000
+    const step = { part: null, done: framesDone, total: plate.frameCount, seconds }
+    await announce(db, { kind: 'survey', id: shotId, step })
   }
   const done = { still: 0, moving: 0 }
   const onShare = () => {

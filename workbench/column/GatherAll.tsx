@@ -1,6 +1,7 @@
 /** Has workers gather all frames of a mend, so that they are there when they are looked at or rendered. */
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
+import type { NewsStep } from '../../core/jobs/news'
 import type { GatherStatus } from '../../core/jobs/gather'
 import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
@@ -24,7 +25,14 @@ export function GatherAll({ mend }: { mend: MendRecord }) {
         ),
       )
   }, [address])
-  useNewsOf('gather', shotId, refetch)
+  const onStep = useCallback(
+    ({ part, done, total, seconds }: NewsStep) => {
+      if (part === mend.id)
+        setStatus({ state: 'working', framesDone: done, framesTotal: total, seconds, error: null })
+    },
+    [mend.id],
+  )
+  useNewsOf('gather', shotId, refetch, onStep)
   const ask = (method: 'POST' | 'DELETE') =>
     fetch(address, { method })
       .then((response) => {

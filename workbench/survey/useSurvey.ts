@@ -1,6 +1,7 @@
 /** The survey of a shot as the page sees it: what it brought, and again whenever the server has news; scanning and dismissing. */
 import { useCallback, useMemo, useState } from 'react'
 import { toast } from 'sonner'
+import type { NewsStep } from '../../core/jobs/news'
 import type { SurveyStatus } from '../../core/jobs/survey'
 import { useNewsOf } from '../useNewsOf'
 
@@ -35,7 +36,12 @@ export function useSurvey(
         ),
       )
   }, [address, onFinished])
-  useNewsOf('survey', shotId, refetch)
+  const onStep = useCallback(
+    ({ done, total, seconds }: NewsStep) =>
+      setStatus((now) => ({ ...now, state: 'working', framesDone: done, framesTotal: total, seconds })),
+    [],
+  )
+  useNewsOf('survey', shotId, refetch, onStep)
   const actions = useMemo<SurveyActions>(() => {
     const ask = (method: 'POST' | 'DELETE' | 'PATCH', body?: object) =>
       fetch(address, {

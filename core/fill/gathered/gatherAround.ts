@@ -111,6 +111,7 @@ export function gatherAround(
     registration,
     keepsReadings,
     shouldStop: () => context.shouldStop(),
+    onProgress: (done, total) => context.onProgress?.(done, total),
   })
 }
 
