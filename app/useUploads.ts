@@ -1,6 +1,7 @@
 /** Sending dropped files to the server, with progress, rate, time left and cancel. */
 import { useCallback, useRef, useState } from 'react'
 import type { FrameRate } from '../core/time'
+import { isVideo } from '../core/jobs/footage'
 import { sizeWords } from '../workbench/progress/progress'
 
 export type Upload =
@@ -32,9 +33,8 @@ export function useUploads() {
   )
   const dismiss = useCallback((key: string) => setUploads((all) => all.filter((one) => one.key !== key)), [])
 
-  const begin = useCallback(
-    async (dropped: readonly File[], frameRate: FrameRate) => {
-      const files = dropped.filter((file) => !file.name.startsWith('.'))
+  const beginOne = useCallback(
+    async (files: readonly File[], frameRate: FrameRate) => {
       const key = crypto.randomUUID()
       const name = files.length === 1 ? files[0]!.name : `${files.length} files`
       const totalBytes = files.reduce((sum, file) => sum + file.size, 0)
@@ -93,8 +93,20 @@ export function useUploads() {
     [dismiss, put],
   )
 
+  const begin = useCallback(
+    async (dropped: readonly File[], frameRate: FrameRate) => {
+      for (const files of shotsIn(dropped)) await beginOne(files, frameRate)
+    },
+    [beginOne],
+  )
   const cancel = useCallback((key: string) => stops.current.get(key)?.abort(), [])
   return { uploads, begin, cancel, dismiss }
+}
+
+/** What was dropped, as shots: each video is one; anything else is sorted out by the server. */
+export function shotsIn(dropped: readonly File[]): readonly (readonly File[])[] {
+  const files = dropped.filter((file) => !file.name.startsWith('.'))
+  return files.length > 1 && files.every(({ name }) => isVideo(name)) ? files.map((file) => [file]) : [files]
 }
 
 /** Numbered pictures in the order of their numbers; the number stands right before the ending. */

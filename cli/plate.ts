@@ -10,7 +10,8 @@ import type { FrameRate } from '../core/time'
 import { createDirectoryStore } from '../server/frames/store.server'
 import { decodeFrames } from '../server/media/decode.server'
 import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
-import { isPattern, listSequence, pictureName, requireAlike } from '../server/media/sequence.server'
+import { pictureName } from '../server/media/picture.server'
+import { isPattern, listSequence, requireAlike } from '../server/media/sequence.server'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 
@@ -59,7 +60,7 @@ export async function openPlate({ plate, rate }: PlateOptions, known: KnownPlate
     shape,
     signal,
   )
-  return { input, shape, firstFrame: startNumber, expected: count }
+  return { input, shape, firstFrame: startNumber, expected: { count, isExact: true } }
 }
 
 function readRate(text: string, fallback: FrameRate): FrameRate {

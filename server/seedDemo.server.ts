@@ -80,7 +80,7 @@ async function bringIn(
     frameRate,
     shownName: name,
   }
-  const shape = { ...(await probeMedia(input)), expectedFrames: count }
+  const shape = { ...(await probeMedia(input)), expectedFrames: { count, isExact: true } }
   await storePlate(
     context,
     {

@@ -13,7 +13,7 @@ import type { Database } from './db/client.server'
 import { renderChunks, versions } from './db/schema'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
-import { RENDER_FORMATS, type RenderFormat } from './media/formats'
+import { refusalOf, RENDER_FORMATS, type RenderFormat } from './media/formats'
 import { loadScene } from './scenes.server'
 import { documentOf, findShot, loadMends, loadTracks } from './shots.server'
 
@@ -42,7 +42,7 @@ export const chunkName = (index: number): string => `chunk-${String(index).padSt
 
 export type MakeResult =
   | { readonly ok: true; readonly versionId: string }
-  | { readonly ok: false; readonly field: 'firstFrame' | 'lastFrame'; readonly message: string }
+  | { readonly ok: false; readonly field: 'format' | 'firstFrame' | 'lastFrame'; readonly message: string }
 
 /** Makes a version of the mends as they are now and queues its chunks. @throws RangeError without a shot. */
 export async function makeVersion(
@@ -60,6 +60,8 @@ export async function makeVersion(
       return { ok: false, field, message: `The shot has frames ${plate.firstFrame} to ${lastOfPlate}.` }
     }
   }
+  const refusal = refusalOf(request.format, plate.width, plate.height)
+  if (refusal) return { ok: false, field: 'format', message: refusal }
   const versionId = randomUUID()
   await db.transaction(async (tx) => {
     const document = documentOf(shot, plate, await loadMends(tx, shotId), await loadTracks(tx, shotId))

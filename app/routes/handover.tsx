@@ -155,6 +155,11 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
                 </label>
               ))}
             </div>
+            {errors['format'] && (
+              <p className="text-snag" role="alert">
+                {errors['format']}
+              </p>
+            )}
             {errors['form'] && (
               <p role="alert" className="text-snag">
                 {errors['form']}

@@ -262,7 +262,9 @@ function FailedCard({ name, message, onDismiss }: { name: string; message: strin
       className="flex aspect-video flex-col gap-2 overflow-y-auto rounded-sm border border-snag p-4"
       data-testid="failed-card"
     >
-      <p className="font-mono font-bold text-snag">{name} was not brought in</p>
+      <p className="font-mono font-bold text-snag">
+        {name} {/^\d+ files$/.test(name) ? 'were' : 'was'} not brought in
+      </p>
       <p className="grow">{message}</p>
       <button
         type="button"

@@ -45,8 +45,12 @@ export async function importPlate(
         stop.signal,
       )
     }
-    const framesTotal = plan.kind === 'sequence' ? plan.files.length : shape.expectedFrames
-    await db.update(imports).set({ framesTotal }).where(eq(imports.id, importId))
+    const expectedFrames =
+      plan.kind === 'sequence' ? { count: plan.files.length, isExact: true } : shape.expectedFrames
+    await db
+      .update(imports)
+      .set({ framesTotal: expectedFrames?.count ?? null })
+      .where(eq(imports.id, importId))
     await storePlate(
       context,
       {
@@ -56,7 +60,7 @@ export async function importPlate(
         sourceName: input.shownName,
         firstFrame: plan.firstFrame,
         input,
-        shape: { ...shape, expectedFrames: framesTotal },
+        shape: { ...shape, expectedFrames },
       },
       async (framesDone) => {
         if (Date.now() - lastNews < NEWS_EVERY_MS) return

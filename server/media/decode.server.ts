@@ -1,5 +1,6 @@
 /** Decodes footage to samples: RGB or RGBA, 8 or 16 bits, one frame after the other. */
 import type { Samples } from '../../core/image/samples'
+import { log } from '../log.server'
 import { startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 import { inputArguments, type MediaInput, type MediaShape } from './probe.server'
@@ -71,13 +72,16 @@ export async function* decodeFrames(
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
   const name = input.shownName
   const expected = shape.expectedFrames
-  const isShort = expected !== null && count < expected - 1 // durations are rounded: one frame is within that
-  if (filled > 0 || isShort || code !== 0) {
-    const seen = expected === null ? `${count} frames` : `${count} of ${expected} frames`
-    const detail = stderr.trim().split('\n')[0]?.slice(0, 160)
+  const isBroken = filled > 0 || code !== 0
+  // Durations are rounded: one frame is within that.
+  const isDoubted = isBroken || stderr.trim() !== ''
+  const isShort = expected !== null && count < expected.count - 1 && (expected.isExact || isDoubted)
+  if (isBroken || isShort) {
+    log.info({ name, code, stderr: stderr.slice(0, 2000) }, 'footage could not be decoded to its end')
+    const seen = expected === null ? `${count} frames` : `${count} of ${expected.count} frames`
     throw new MediaError(
       isShort || filled > 0 ? 'truncated' : 'unreadable',
-      `${name} is damaged or cut off: ${seen} could be read${detail ? ` (${detail})` : ''}. Nothing was brought in. Copy it again from its source.`,
+      `${name} is damaged or cut off: ${seen} could be read. Nothing was brought in. Copy it again from its source.`,
     )
   }
   if (count === 0)

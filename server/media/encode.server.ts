@@ -3,7 +3,7 @@ import { once } from 'node:events'
 import type { Samples } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
 import { startMedia } from './ffmpeg.server'
-import type { RenderFormat } from './formats'
+import { refusalOf, type RenderFormat } from './formats'
 import { MediaError } from './mediaError'
 
 export interface EncodeTarget {
@@ -30,7 +30,9 @@ export interface FrameSink {
 }
 
 export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameSink {
-  const { channels, bitDepth, frameRate } = target
+  const { format, width, height, channels, bitDepth, frameRate } = target
+  const refusal = refusalOf(format, width, height)
+  if (refusal) throw new MediaError('cannot-write', refusal)
   const pixelFormat =
     bitDepth === 8 ? (channels === 3 ? 'rgb24' : 'rgba') : channels === 3 ? 'rgb48le' : 'rgba64le'
   const process = startMedia(
@@ -84,7 +86,17 @@ export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameS
   }
 }
 
-function codecArguments({ format, channels, bitDepth, startNumber, container }: EncodeTarget): string[] {
+const MIN_SLICED_PX = 16
+
+function codecArguments({
+  format,
+  width,
+  height,
+  channels,
+  bitDepth,
+  startNumber,
+  container,
+}: EncodeTarget): string[] {
   const into = container ? ['-f', container] : []
   switch (format) {
     case 'png':
@@ -112,7 +124,8 @@ function codecArguments({ format, channels, bitDepth, startNumber, container }: 
         '-g',
         '1',
         '-slices',
-        '4',
+        // Slices of a few px come out wrong.
+        Math.min(width, height) < MIN_SLICED_PX ? '1' : '4',
         '-slicecrc',
         '1',
         '-pix_fmt',

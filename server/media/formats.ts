@@ -21,3 +21,10 @@ export const RENDER_FORMATS = {
 } as const
 
 export type RenderFormat = keyof typeof RENDER_FORMATS
+
+/** Why pictures of a size cannot be written in a format; null where they can. */
+export function refusalOf(format: RenderFormat, width: number, height: number): string | null {
+  return format === 'ffv1' && Math.min(width, height) < 2
+    ? 'FFV1 cannot hold a picture that is 1 px wide or high. Choose PNG pictures.'
+    : null
+}

@@ -1,5 +1,6 @@
 /** What was dropped on the page, sorted out before a byte is sent. */
 import { z } from 'zod'
+import { endingOf, isVideo, PICTURE_ENDINGS, VIDEO_ENDINGS } from '../../core/jobs/footage'
 import type { FrameRate } from '../../core/time'
 
 export const LIMITS = {
@@ -10,9 +11,6 @@ export const LIMITS = {
   pixels: 80_000_000,
   frames: 200_000,
 } as const
-
-const VIDEO_ENDINGS = ['mov', 'mp4', 'm4v', 'mkv', 'webm', 'avi', 'y4m']
-const PICTURE_ENDINGS = ['png', 'jpg', 'jpeg', 'tif', 'tiff', 'webp', 'dpx']
 
 export const dropSchema = z.strictObject({
   files: z
@@ -67,7 +65,7 @@ export function planImport({ files, frameRate }: Drop): PlanResult {
     )
   }
   const [first] = visible
-  if (visible.length === 1 && VIDEO_ENDINGS.includes(endingOf(first!.name))) {
+  if (visible.length === 1 && isVideo(first!.name)) {
     if (first!.sizeBytes > LIMITS.fileBytes)
       return refuse(
         `${first!.name} is larger than ${LIMITS.fileBytes / 2 ** 30} GiB. Bring it in as several shots.`,
@@ -78,7 +76,7 @@ export function planImport({ files, frameRate }: Drop): PlanResult {
       plan: { kind: 'video', file: first!, firstFrame: VIDEO_FIRST_FRAME },
     }
   }
-  const video = visible.find((file) => VIDEO_ENDINGS.includes(endingOf(file.name)))
+  const video = visible.find((file) => isVideo(file.name))
   if (video)
     return refuse(
       `${video.name} is a video among other files. Nothing was brought in. Drop one video, or the pictures of one shot.`,
@@ -144,6 +142,4 @@ export function storedNameOf(plan: ImportPlan, index: number): string {
     ? `plate.${endingOf(plan.file.name)}`
     : `${String(index).padStart(7, '0')}.${plan.ending}`
 }
-
-const endingOf = (name: string): string => (/\.([^.]+)$/.exec(name)?.[1] ?? '').toLowerCase()
 const stemOf = (name: string): string => name.replace(/\.[^.]+$/, '')

@@ -8,7 +8,8 @@ import { decodeFrames } from './decode.server'
 import { encodeFrames } from './encode.server'
 import { MediaError } from './mediaError'
 import { probeMedia, type MediaInput } from './probe.server'
-import { listSequence, pictureName, requireAlike } from './sequence.server'
+import { pictureName } from './picture.server'
+import { listSequence, requireAlike } from './sequence.server'
 
 const rate = { num: 24, den: 1 }
 let folder: string
@@ -71,6 +72,141 @@ test.each([
     frameRate: rate,
   })
   expect(await decodeAll(input)).toEqual(frames)
+})
+
+test.each([
+  [2, 2, 3, 8],
+  [7, 2, 3, 8],
+  [2, 9, 4, 8],
+  [2, 3, 4, 16],
+] as const)(
+  'ffv1 keeps every bit of a picture of %i × %i px, %i channels, %i bits',
+  async (width, height, channels, bitDepth) => {
+    const frames = [0, 1].map((i) => patternFrame(width, height, channels, bitDepth, i))
+    const name = `small-${width}-${height}-${channels}-${bitDepth}.mkv`
+    const sink = encodeFrames({
+      format: 'ffv1',
+      path: join(folder, name),
+      startNumber: 0,
+      width,
+      height,
+      channels,
+      bitDepth,
+      frameRate: rate,
+    })
+    for (const frame of frames) await sink.write(frame)
+    await sink.finish()
+    expect(await decodeAll(video(name))).toEqual(frames)
+  },
+)
+
+test('a picture of 1 px a side is refused in words: the encoder would write it black', () => {
+  const target = {
+    format: 'ffv1',
+    path: join(folder, 'thin.mkv'),
+    startNumber: 0,
+    width: 1,
+    height: 5,
+    channels: 3,
+    bitDepth: 8,
+    frameRate: rate,
+  } as const
+  expect(() => encodeFrames(target)).toThrow(
+    /FFV1 cannot hold a picture that is 1 px wide or high. Choose PNG/,
+  )
+})
+
+describe('footage as phones and other programs write it', () => {
+  const source = (seconds: number) => ['-f', 'lavfi', '-i', `testsrc2=s=64x48:r=24:d=${seconds}`] as const
+
+  test.each([
+    [90, 48, 64],
+    [180, 64, 48],
+    [270, 48, 64],
+  ])('turned by %i degrees it comes in as it is to be seen', async (turn, width, height) => {
+    ffmpeg(...source(0.5), '-c:v', 'libx264', '-pix_fmt', 'yuv444p', '-qp', '0', join(folder, 'flat.mp4'))
+    ffmpeg(
+      '-i',
+      join(folder, 'flat.mp4'),
+      '-metadata:s:v:0',
+      `rotate=${turn}`,
+      '-c',
+      'copy',
+      join(folder, `turned${turn}.mp4`),
+    )
+    const input = video(`turned${turn}.mp4`)
+    expect(await probeMedia(input)).toMatchObject({ width, height })
+    const [[flat], [turned]] = [await decodeAll(video('flat.mp4')), await decodeAll(input)]
+    // Counter-clockwise, as display matrices count: at 90 degrees the upper right corner comes to the upper left.
+    const at = (frame: Samples, x: number, y: number) => [
+      ...frame.data.slice((y * frame.width + x) * 3, (y * frame.width + x) * 3 + 3),
+    ]
+    const corner = turn === 90 ? [63, 0] : turn === 180 ? [63, 47] : [0, 47]
+    at(turned!, 0, 0).forEach((value, c) =>
+      expect(Math.abs(value - at(flat!, corner[0]!, corner[1]!)[c]!)).toBeLessThan(3),
+    )
+  })
+
+  test('trimmed without being written again, it has the frames that are left', async () => {
+    ffmpeg(...source(2), '-c:v', 'libx264', '-g', '48', join(folder, 'whole.mp4'))
+    ffmpeg('-ss', '0.5', '-i', join(folder, 'whole.mp4'), '-c', 'copy', join(folder, 'trimmed.mp4'))
+    const frames = await decodeAll(video('trimmed.mp4'))
+    expect(frames.length).toBeGreaterThanOrEqual(35)
+    expect(frames.length).toBeLessThan(48)
+  })
+
+  test('beginning a little before 0, and at a rate that varies, it comes in whole', async () => {
+    ffmpeg(
+      ...source(1),
+      '-c:v',
+      'libx264',
+      '-bf',
+      '2',
+      '-output_ts_offset',
+      '-0.05',
+      '-avoid_negative_ts',
+      'disabled',
+      join(folder, 'early.mp4'),
+    )
+    expect((await decodeAll(video('early.mp4'))).length).toBeGreaterThanOrEqual(22)
+    // Every third frame is left out: the others keep their times.
+    ffmpeg(
+      ...source(2),
+      '-vf',
+      "select='mod(n,3)'",
+      '-fps_mode',
+      'vfr',
+      '-c:v',
+      'ffv1',
+      join(folder, 'varying.mkv'),
+    )
+    expect(await decodeAll(video('varying.mkv'))).toHaveLength(32)
+  })
+
+  test('pictures that could have alpha, and have none, have three channels; a palette is colours', async () => {
+    const pixels = { raw: { width: 8, height: 6, channels: 3 as const } }
+    const flat = Buffer.from(Array.from({ length: 8 * 6 * 3 }, (_, i) => [200, 90, 30][i % 3]!))
+    for (const [ending, made] of [
+      ['webp', sharp(flat, pixels).webp({ lossless: true })],
+      ['png', sharp(flat, pixels).png({ palette: true })],
+    ] as const) {
+      for (const number of [1001, 1002]) await made.clone().toFile(join(folder, `opaque.${number}.${ending}`))
+      const pattern = join(folder, `opaque.%04d.${ending}`)
+      const input: MediaInput = {
+        kind: 'sequence',
+        pattern,
+        startNumber: 1001,
+        frameRate: rate,
+        shownName: 'opaque',
+      }
+      const shape = await probeMedia(input)
+      expect(shape).toMatchObject({ channels: 3, bitDepth: 8 })
+      await requireAlike(pattern, 1001, ['a', 'b'], shape)
+      const frames = await decodeAll(input)
+      expect(frames).toHaveLength(2)
+      expect([...frames[0]!.data.slice(0, 3)]).toEqual([200, 90, 30])
+    }
+  })
 })
 
 test('PNG pictures written here are read alike by an independent library', async () => {

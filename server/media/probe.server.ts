@@ -1,12 +1,20 @@
 /** What a file or a run of pictures holds, before it is decoded. */
 import { open } from 'node:fs/promises'
-import { basename } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { z } from 'zod'
 import type { BitDepth } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
 import { runMedia, SAFE_INPUT } from './ffmpeg.server'
 import { LIMITS } from './importPlan.server'
 import { MediaError } from './mediaError'
+import { pictureName, pictureShape } from './picture.server'
+
+/** How many frames a container says that it holds. */
+export interface ExpectedFrames {
+  readonly count: number
+  /** Fewer frames mean that something is missing. Else only the decoder's own word does. */
+  readonly isExact: boolean
+}
 
 export interface MediaShape {
   readonly width: number
@@ -16,7 +24,7 @@ export interface MediaShape {
   readonly bitDepth: BitDepth
   readonly frameRate: FrameRate
   /** As the container says it; null where it does not. */
-  readonly expectedFrames: number | null
+  readonly expectedFrames: ExpectedFrames | null
   /** True for luma-chroma footage, whose matrix must be known to turn it into RGB. */
   readonly isYuv: boolean
   readonly hasKnownMatrix: boolean
@@ -61,9 +69,10 @@ const probeSchema = z.object({
       r_frame_rate: z.string().optional(),
       nb_frames: z.string().optional(),
       duration: z.string().optional(),
+      side_data_list: z.array(z.looseObject({ rotation: z.number().optional() })).optional(),
     }),
   ),
-  format: z.object({ duration: z.string().optional() }).optional(),
+  format: z.object({ duration: z.string().optional(), format_name: z.string().optional() }).optional(),
 })
 
 /**
@@ -107,10 +116,10 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
     }
     throw new MediaError(
       'unreadable',
-      `${name} holds no picture that can be read${firstLine(stderr)}. Check that it is footage and copy it again.`,
+      `${name} holds no picture that can be read. Check that it is footage and copy it again.`,
     )
   }
-  const { width, height } = stream
+  const { width, height } = turnedSize(stream)
   if (width > LIMITS.sidePx || height > LIMITS.sidePx || width * height > LIMITS.pixels)
     throw tooLarge(name, width, height)
   const pixelFormat = stream.pix_fmt ?? ''
@@ -132,21 +141,39 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
       'unreadable',
       `${name} does not say how many frames a second it has. Export it again with a fixed rate.`,
     )
-  const seconds = Number(stream.duration ?? parsed?.data?.format?.duration)
+  const picture = input.kind === 'sequence' ? await pictureShape(firstPictureOf(input), name) : null
   return {
     width,
     height,
-    channels: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya8|ya16|ayuv)/.test(pixelFormat) ? 4 : 3,
-    bitDepth: depthOf(pixelFormat) > 8 ? 16 : 8,
+    channels: picture?.channels ?? channelsOf(pixelFormat),
+    bitDepth: picture?.bitDepth ?? (depthOf(pixelFormat) > 8 ? 16 : 8),
     frameRate,
-    expectedFrames: stream.nb_frames
-      ? Number(stream.nb_frames)
-      : Number.isFinite(seconds)
-        ? Math.round((seconds * frameRate.num) / frameRate.den)
-        : null,
+    expectedFrames: expectedFrames(stream, parsed?.data?.format, frameRate),
     isYuv,
     hasKnownMatrix: !['', 'unknown', 'reserved', 'gbr'].includes(stream.color_space ?? ''),
   }
+}
+
+type Stream = z.output<typeof probeSchema>['streams'][number]
+type Container = z.output<typeof probeSchema>['format']
+
+/** Phones write pictures as the sensor lies, and how they are to be turned: frames come turned from the decoder. */
+function turnedSize({ width, height, side_data_list: sides }: Stream): { width: number; height: number } {
+  const turn = sides?.find(({ rotation }) => rotation !== undefined)?.rotation ?? 0
+  return Math.round(Math.abs(turn) / 90) % 2 === 1 ? { width: height, height: width } : { width, height }
+}
+
+/** How many frames there must be; where a rate may vary, it tells about how many. */
+function expectedFrames(
+  stream: Stream,
+  container: Container,
+  { num, den }: FrameRate,
+): ExpectedFrames | null {
+  // A file that was trimmed without being written again still holds what was cut away: its index counts that too.
+  const mayBeTrimmed = /\b(mov|mp4)\b/.test(container?.format_name ?? '')
+  if (stream.nb_frames) return { count: Number(stream.nb_frames), isExact: !mayBeTrimmed }
+  const seconds = Number(stream.duration ?? container?.duration)
+  return Number.isFinite(seconds) ? { count: Math.round((seconds * num) / den), isExact: false } : null
 }
 
 /** Files of the QuickTime family begin with a box of a known kind; text renamed to .mp4 does not. */
@@ -166,6 +193,13 @@ const tooLarge = (name: string, width?: number, height?: number) =>
     `${name} is too large${width ? ` (${width} × ${height} px)` : ''}: at most ${LIMITS.sidePx} px a side and ${LIMITS.pixels / 1e6} million pixels. Scale it down and bring it in again.`,
   )
 
+const firstPictureOf = ({ pattern, startNumber }: Extract<MediaInput, { kind: 'sequence' }>): string =>
+  join(dirname(pattern), pictureName(basename(pattern), startNumber))
+
+/** Samples of a pixel, from the name of its format. */
+const channelsOf = (pixelFormat: string): 3 | 4 =>
+  /^(rgba|bgra|argb|abgr|yuva|gbrap|ya8|ya16|ayuv)/.test(pixelFormat) ? 4 : 3
+
 /** Bits of a sample, from the name of a pixel format: yuv420p10le has 10, rgb48be 16. */
 function depthOf(pixelFormat: string): number {
   if (/^(rgb48|bgr48|rgba64|bgra64|ya16|gray16|p016|p216|p416)/.test(pixelFormat)) return 16
@@ -176,9 +210,4 @@ function depthOf(pixelFormat: string): number {
 function readRate(text: string | undefined): FrameRate | null {
   const [num, den] = (text ?? '').split('/').map(Number)
   return num && den && num > 0 && den > 0 ? { num, den } : null
-}
-
-const firstLine = (stderr: string): string => {
-  const line = stderr.split('\n').find((one) => one.trim() !== '')
-  return line ? ` (${basename(line.replace(/^\[[^\]]*\]\s*/, '')).slice(0, 120)})` : ''
 }

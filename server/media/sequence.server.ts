@@ -1,21 +1,13 @@
 /** Runs of numbered pictures on disk: which numbers there are, and whether the pictures are alike. */
 import { readdir } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import sharp from 'sharp'
 import type { FrameRate } from '../../core/time'
-import { LIMITS } from './importPlan.server'
 import { MediaError } from './mediaError'
+import { pictureName, pictureShape } from './picture.server'
 import { probeMedia, type MediaShape } from './probe.server'
 
 /** True for a name with a printf place for the frame number, such as `shot.%04d.png`. */
 export const isPattern = (path: string): boolean => /%0?\d*d/.test(basename(path))
-
-/** The name of one picture of a pattern. */
-export function pictureName(pattern: string, number: number): string {
-  return pattern.replace(/%(0?)(\d*)d/, (_all, zero: string, width: string) =>
-    String(number).padStart(zero ? Number(width || 0) : 0, '0'),
-  )
-}
 
 /**
  * First number and count of the pictures that a pattern matches.
@@ -87,26 +79,16 @@ export async function requireAlike(
 
 type Alike = Pick<MediaShape, 'width' | 'height' | 'bitDepth' | 'channels'>
 
+/** Of one picture of a run. */
 async function shapeOfPicture(
   path: string,
   shownName: string,
   frameRate: FrameRate,
-  number: number,
+  startNumber: number,
   pattern: string,
 ): Promise<Alike> {
-  if (/\.(dpx)$/i.test(path)) {
-    return probeMedia({ kind: 'sequence', pattern, startNumber: number, frameRate, shownName })
-  }
-  try {
-    const { width, height, depth, hasAlpha } = await sharp(path, {
-      limitInputPixels: LIMITS.pixels,
-    }).metadata()
-    return { width: width, height: height, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3 }
-  } catch (cause) {
-    throw new MediaError(
-      'unreadable',
-      `${shownName} cannot be read as a picture. Nothing was brought in. Copy it again.`,
-      { cause },
-    )
-  }
+  return (
+    (await pictureShape(path, shownName)) ??
+    probeMedia({ kind: 'sequence', pattern, startNumber, frameRate, shownName })
+  )
 }
