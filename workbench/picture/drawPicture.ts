@@ -44,6 +44,7 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   const picture = at.plate
   canvas.dataset['frame'] = picture ? String(frame) : ''
   canvas.dataset['look'] = viewTransform.aid
+  canvas.dataset['stage'] = at.stage
   canvas.dataset['ready'] = String(picture !== null && at.stage === 'full' && !isPlateShown)
   if (!picture || view.scale <= 0) return
   context.imageSmoothingEnabled = view.scale < 1

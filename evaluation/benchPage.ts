@@ -1,0 +1,277 @@
+/**
+ * `npm run bench:page`: what somebody waits for in the page, in milliseconds: the built application with a web server, a
+ * worker and Debian's Chromium on this machine. Nothing else should run meanwhile.
+ *
+ *   open-ms       from the address to the mended picture, nothing worked out before
+ *   step-ms       each next frame, gone to as soon as the one before is there: median and worst
+ *   jump-ms       to a frame far from all that was worked ahead: first look, and full
+ *   reload-ms     the same shot again
+ *   draw-ms       from Enter on a drawn wire to the mended picture, following included
+ *   shots-page-ms the Shots page's data with 200 shots of 100 mends each, on the server
+ *   tab-mb        resident memory of the page's process after playing through
+ */
+import { randomUUID } from 'node:crypto'
+import { readdirSync, readFileSync } from 'node:fs'
+import { chromium, type Page } from '@playwright/test'
+import type { Area, BoxKey } from '../core/document/areas'
+import type { MendEdit } from '../core/document/edits'
+import { startingFill, startingFinish, type Mend } from '../core/document/mend'
+import type { Track } from '../core/document/tracks'
+import { openDatabase } from '../server/db/client.server'
+import { startApplication, type Application } from '../tests/e2e/application'
+import { sampleMend } from '../tests/fixtures/sampleMend'
+import { bringInDemo } from '../tests/e2e/seed'
+import { print, median } from './benchTools'
+import { ROUGH_DRAWINGS, ROUGH_FRAME } from './clingErrors'
+import { clungWires } from './clungWires'
+import { openShot, type OpenShot } from './film'
+
+const PORT = 4396
+
+/** The person of LM_070 under a box that is dragged along, keyed every 12 frames. */
+async function draggedBox(shot: OpenShot): Promise<Mend> {
+  const { firstFrame, lastFrame } = shot.span
+  const keys: BoxKey[] = []
+  for (let frame = firstFrame; frame <= lastFrame; frame += 12) keys.push(await boxAt(shot, frame))
+  const area: Area = { shape: 'box', id: 'a', role: 'cover', interpolation: 'smooth', follow: null, keys }
+  const [fill, finish] = [startingFill('object'), startingFinish('object')]
+  return sampleMend({
+    id: 'object',
+    kind: 'object',
+    name: 'Object 1',
+    areas: [area],
+    fill,
+    finish,
+    span: shot.span,
+  })
+}
+
+async function boxAt(shot: OpenShot, frame: number): Promise<BoxKey> {
+  const { width } = shot.description
+  const matte = await shot.readMatte(frame)
+  let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity]
+  matte.forEach((value, pixel) => {
+    if (value === 0) return
+    const [x, y] = [pixel % width, Math.floor(pixel / width)]
+    left = Math.min(left, x)
+    right = Math.max(right, x)
+    top = Math.min(top, y)
+    bottom = Math.max(bottom, y)
+  })
+  const [x, y] = [(left + right) / 2, (top + bottom) / 2]
+  return { frame, x, y, widthPx: right - left + 24, heightPx: bottom - top + 24, turnDeg: 0, cornerPx: 0 }
+}
+
+/** Stores mends in a shot as one step. */
+async function store(
+  url: string,
+  shotId: string,
+  mends: readonly Mend[],
+  tracks: readonly Track[],
+  baseRevision = 0,
+): Promise<void> {
+  const edit: MendEdit = {
+    label: 'bench',
+    changes: mends.map((mend, i) => ({ id: mend.id, before: null, after: { ...mend, stackIndex: i + 1 } })),
+    tracks: tracks.map((track) => ({ id: track.id, before: null, after: track })),
+  }
+  const response = await fetch(`${url}/shots/${shotId}/edits`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', Origin: url },
+    body: JSON.stringify({ editId: randomUUID(), baseRevision, role: 'do', targetId: null, edit }),
+  })
+  if (!response.ok) throw new Error(`the mends could not be stored: ${await response.text()}`)
+}
+
+async function revisionOf({ databaseUrl }: Application, shotId: string): Promise<number> {
+  const database = openDatabase(databaseUrl)
+  const { rows } = await database.pool.query<{ revision: number }>(
+    'select revision from shots where id = $1',
+    [shotId],
+  )
+  await database.pool.end()
+  return rows[0]!.revision
+}
+
+/** Waits until the scene of a shot is known, with what its mends cover left out. */
+async function sceneKnown(url: string, shotId: string): Promise<void> {
+  for (let tried = 0; tried < 600; tried++) {
+    const { state } = (await (await fetch(`${url}/shots/${shotId}/scene`)).json()) as { state: string }
+    if (state === 'done') return
+    await new Promise((resolve) => setTimeout(resolve, 500))
+  }
+  throw new Error(`the scene of ${shotId} does not come`)
+}
+
+/** Milliseconds until the canvas shows a frame, mended in full; and until it first shows more than its plate. */
+const shown = (page: Page, frame: number) =>
+  page.evaluate(
+    (wanted) =>
+      new Promise<{ full: number; first: number }>((resolve) => {
+        const begun = performance.now()
+        let first = 0
+        const look = () => {
+          const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture-canvas]')
+          const isThere = canvas?.dataset['frame'] === String(wanted)
+          const now = performance.now() - begun
+          if (isThere && first === 0 && ['draft', 'full'].includes(canvas.dataset['stage'] ?? '')) first = now
+          if (isThere && canvas.dataset['ready'] === 'true') resolve({ full: now, first })
+          else requestAnimationFrame(look)
+        }
+        look()
+      }),
+    frame,
+  )
+
+async function open(page: Page, url: string, shotId: string, frame: number): Promise<number> {
+  const begun = performance.now()
+  await page.goto(`${url}/shots/${shotId}/mend?frame=${frame}`, { waitUntil: 'commit' })
+  await shown(page, frame)
+  return performance.now() - begun
+}
+
+async function goTo(page: Page, frame: number): Promise<{ full: number; first: number }> {
+  await page.keyboard.press('Control+g')
+  await page.keyboard.type(String(frame))
+  const done = shown(page, frame)
+  await page.keyboard.press('Enter')
+  return done
+}
+
+async function benchShot(page: Page, url: string, shotId: string, frame: number, far: number): Promise<void> {
+  print('open-ms', await open(page, url, shotId, frame), 'ms', { shot: shotId })
+  const steps: number[] = []
+  for (let at = frame + 1; at <= frame + 12; at++) {
+    const done = shown(page, at)
+    await page.keyboard.press('ArrowRight')
+    steps.push((await done).full)
+  }
+  print('step-ms', median(steps), 'ms', { shot: shotId, worst: Math.round(Math.max(...steps)) })
+  const jump = await goTo(page, far)
+  print('jump-ms', jump.full, 'ms', { shot: shotId, firstLook: Math.round(jump.first) })
+  print('reload-ms', await open(page, url, shotId, far), 'ms', { shot: shotId })
+}
+
+/** Draws the left wire of LM_010 and waits for its picture. */
+async function benchDrawing(page: Page, url: string, shotId: string): Promise<void> {
+  await open(page, url, shotId, ROUGH_FRAME)
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('n')
+  await page.getByRole('menuitem', { name: /^Wire/ }).click()
+  const view = await page.getByTestId('picture').evaluate((element) => {
+    const box = element.getBoundingClientRect()
+    const { scale, left, top } = (element as HTMLElement).dataset
+    return { x: box.x + Number(left), y: box.y + Number(top), scale: Number(scale) }
+  })
+  for (const [x, y] of ROUGH_DRAWINGS.left)
+    await page.mouse.click(view.x + x * view.scale, view.y + y * view.scale)
+  const begun = performance.now()
+  await page.keyboard.press('Enter')
+  await page.waitForFunction(() => document.querySelectorAll('[data-testid=mend-card]').length > 0)
+  await page
+    .getByTestId('following')
+    .first()
+    .waitFor({ state: 'visible', timeout: 5000 })
+    .catch(() => undefined)
+  await page.waitForFunction(() => document.querySelectorAll('[data-testid=following]').length === 0)
+  const followed = performance.now() - begun
+  await shown(page, ROUGH_FRAME)
+  print('draw-ms', performance.now() - begun, 'ms', {
+    shot: shotId,
+    frames: 48,
+    followed: Math.round(followed),
+  })
+}
+
+/** Accepts what the survey of LM_040 has found. */
+async function acceptFinds(page: Page, url: string): Promise<void> {
+  await page.goto(`${url}/shots/lm-040/survey`)
+  await page.getByRole('button', { name: /^Scan/ }).first().click()
+  await page
+    .getByText(/finds|found/i)
+    .first()
+    .waitFor({ timeout: 120_000 })
+  for (let tried = 0; tried < 240; tried++) {
+    const { state } = (await (await fetch(`${url}/shots/lm-040/survey/state`)).json()) as { state: string }
+    if (state === 'done') break
+    await new Promise((resolve) => setTimeout(resolve, 500))
+  }
+  await page.reload()
+  await page.keyboard.press('Shift+Enter')
+  await page.getByTestId('saved').getByText('Saved').waitFor()
+  await new Promise((resolve) => setTimeout(resolve, 1000))
+}
+
+/** 200 shots of 100 mends: copies of one, put into the database directly. */
+async function benchShotsPage({ databaseUrl, url }: Application): Promise<void> {
+  const database = openDatabase(databaseUrl)
+  const record = JSON.stringify({ isOn: true, points: new Array<number>(400).fill(0.123456) })
+  await database.pool.query(
+    `insert into shots (id, production_id, name) select 'many-' || n, production_id, 'many-' || n from shots, generate_series(1, 200) n where id = 'lm-010'`,
+  )
+  await database.pool.query(
+    `insert into plates (id, shot_id, source_name, width, height, channels, bit_depth, rate_num, rate_den, first_frame, frame_count) select gen_random_uuid(), 'many-' || n, 'x', 1920, 1080, 3, 8, 24, 1, 1001, 48 from generate_series(1, 200) n`,
+  )
+  await database.pool.query(
+    `insert into mends (shot_id, id, record) select 'many-' || n, 'm' || m, $1::jsonb from generate_series(1, 200) n, generate_series(1, 100) m`,
+    [record],
+  )
+  await database.pool.end()
+  const times: number[] = []
+  for (let i = 0; i < 8; i++) {
+    const begun = performance.now()
+    const response = await fetch(`${url}/_root.data`)
+    await response.text()
+    times.push(performance.now() - begun)
+  }
+  print('shots-page-ms', median(times.slice(2)), 'ms', { shots: 200, mends: 100 })
+}
+
+/** The largest resident memory of the browser's processes that show pages. */
+function tabMegabytes(): number {
+  let most = 0
+  for (const pid of execList()) {
+    try {
+      if (!readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--type=renderer')) continue
+      const resident = Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0)
+      most = Math.max(most, resident / 1024)
+    } catch {
+      continue // it has ended meanwhile
+    }
+  }
+  return most
+}
+
+function execList(): number[] {
+  return readdirSync('/proc')
+    .map(Number)
+    .filter((pid) => Number.isInteger(pid))
+}
+
+const application = await startApplication(PORT)
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' })
+try {
+  process.env['FILLAGRANT_TEST_DATABASE'] = application.databaseUrl
+  process.env['FILLAGRANT_TEST_DATA'] = application.dataDir
+  await bringInDemo('LM_010', 'LM_040', 'LM_070')
+  const { url } = application
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  for (const shotId of ['lm-010', 'lm-040', 'lm-070']) await sceneKnown(url, shotId)
+  await benchDrawing(page, url, 'lm-010')
+  await page.keyboard.press('Control+z')
+  await new Promise((resolve) => setTimeout(resolve, 1500))
+  await page.goto('about:blank')
+
+  const wires = await clungWires(openShot('LM_010'))
+  await store(url, 'lm-010', wires.mends, wires.tracks, await revisionOf(application, 'lm-010'))
+  await benchShot(page, url, 'lm-010', 1008, 1040)
+  await store(url, 'lm-070', [await draggedBox(openShot('LM_070'))], [])
+  await benchShot(page, url, 'lm-070', 1008, 1040)
+  print('tab-mb', tabMegabytes(), 'MB', { shot: 'LM_070', frames: 48 })
+  await acceptFinds(page, url)
+  await benchShot(page, url, 'lm-040', 1008, 1040)
+  await benchShotsPage(application)
+} finally {
+  await browser.close()
+  await application.stop()
+}
