@@ -9,7 +9,8 @@ import { findsOfMap, mergeMaps, SENSOR_MAP_FORMAT, type SensorMap } from '../cor
 import type { Database, Transaction } from './db/client.server'
 import { cameras, productions, sensorMaps, shots } from './db/schema'
 import { announce } from './events.server'
-import { changeShot, findShot } from './shots.server'
+import { changeShot } from './saveEdit.server'
+import { findShot } from './shots.server'
 
 type Camera = typeof cameras.$inferSelect
 type MapRow = typeof sensorMaps.$inferSelect

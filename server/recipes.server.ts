@@ -14,7 +14,8 @@ import { describeIssues, mendsInStackOrder } from '../core/document/document'
 import { recipeCommandSchema, type ListedRecipe, type RecipeCommand } from '../core/document/recipes'
 import type { Database, Transaction } from './db/client.server'
 import { recipes } from './db/schema'
-import { changeShot, findShot, listShots, loadMends, loadTracks, type Plate } from './shots.server'
+import { changeShot } from './saveEdit.server'
+import { findShot, listShots, loadMends, loadTracks, type Plate } from './shots.server'
 
 export async function listRecipes(db: Database | Transaction): Promise<ListedRecipe[]> {
   const rows = await db.select().from(recipes).orderBy(asc(recipes.name), asc(recipes.createdAt))

@@ -3,7 +3,7 @@ import { describeIssues } from '../../core/document/document'
 import { editSchema } from '../../core/document/edits'
 import { editRoleSchema } from '../../core/document/history'
 import { serverContext } from '../../server/context.server'
-import { saveEdit } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import type { Route } from './+types/edits'
 
 const bodySchema = z.strictObject({

@@ -1,6 +1,7 @@
 /** From finds to mends: bad pixels and motes join one mend each, with an area for every place; marks and lines get one of their own. */
 import { defaultsOf, findFill } from '../fill/registry'
-import { together, addMend, drawnArea } from './commands'
+import { together, addMend } from './commands'
+import { drawnArea } from './areaCommands'
 import type { Area, Geometry } from './areas'
 import type { MendEdit, MendRecords } from './edits'
 import type { MendKind, MendRecord } from './mend'

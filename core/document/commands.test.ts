@@ -1,33 +1,31 @@
 import {
   addArea,
-  addMend,
-  addTrack,
   bendPoint,
   drawnArea,
-  duplicateMend,
   insertPoint,
   moveKeys,
-  moveMend,
   pasteKeys,
   removeArea,
   removeKeys,
+  setFollow,
+  setGeometry,
+  setRole,
+  setInterpolation,
+} from './areaCommands'
+import {
+  addMend,
+  duplicateMend,
+  moveMend,
   removeMend,
-  removeSourceKeys,
-  removeTrack,
   rename,
   setFillParam,
   setFinish,
-  setFollow,
-  setGeometry,
   setOn,
-  setRole,
-  setShift,
-  setSourceFollow,
-  setSourceInterpolation,
   setSpan,
-  setInterpolation,
   splitMend,
 } from './commands'
+import { addTrack, removeTrack } from './trackCommands'
+import { removeSourceKeys, setShift, setSourceFollow, setSourceInterpolation } from './sourceCommands'
 import { ALL_PARTS, type KeyedArea, type PathArea } from './areas'
 import { rampAt } from './mend'
 import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'

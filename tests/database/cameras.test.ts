@@ -6,7 +6,8 @@ import type { SensorMap } from '../../core/survey/sensorMap'
 import { changeCameras, listCameras, loadSensorMap } from '../../server/cameras.server'
 import { DEMO_PRODUCTION_ID, OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
-import { findShot, loadHistory, loadMends, saveEdit } from '../../server/shots.server'
+import { findShot, loadHistory, loadMends } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
 
 let server: TestServer

@@ -1,22 +1,14 @@
 import { randomUUID } from 'node:crypto'
-import { addTrack, duplicateMend, rename, setOn } from '../../core/document/commands'
+import { addTrack } from '../../core/document/trackCommands'
+import { duplicateMend, rename, setOn } from '../../core/document/commands'
 import { newTrack } from '../../core/document/follow'
 import { applyEdit, invertEdit, type MendEdit, type ShotState } from '../../core/document/edits'
 import { stacksOf } from '../../core/document/history'
 import { sampleRecord } from '../fixtures/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
-import {
-  countMends,
-  documentOf,
-  findShot,
-  freeShotId,
-  listShots,
-  loadHistory,
-  loadMends,
-  loadTracks,
-  saveEdit,
-} from '../../server/shots.server'
+import { countMends, documentOf, findShot, freeShotId, listShots, loadHistory, loadMends, loadTracks } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
 
 let server: TestServer

@@ -11,7 +11,7 @@ import { createDirectoryResultStore } from '../../server/results/resultStore.ser
 import { askForGather, cancelGather, loadGather } from '../../server/gathers.server'
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { failGather, gatherMend } from '../../server/jobs/gatherMend.server'
-import { saveEdit } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
 
 jest.setTimeout(120_000)

@@ -6,7 +6,8 @@ import { sampleEllipse, samplePath, sampleRecord } from '../fixtures/sampleMend'
 import { DEMO_PRODUCTION_ID, OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots } from '../../server/db/schema'
 import { changeRecipes, copyMends, copyTargets, listRecipes } from '../../server/recipes.server'
-import { loadHistory, loadMends, saveEdit } from '../../server/shots.server'
+import { loadHistory, loadMends } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
 
 const RANGE = { firstFrame: 1001, lastFrame: 1012 }

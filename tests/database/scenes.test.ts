@@ -9,7 +9,7 @@ import { plates, scenes, shots, versions } from '../../server/db/schema'
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { failScene, workOutScene } from '../../server/jobs/workOutScene.server'
 import { askForMissingScenes, askForScene, loadScene } from '../../server/scenes.server'
-import { saveEdit } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { makeVersion } from '../../server/versions.server'
 import { startTestServer, type TestServer } from './testServer'
 

@@ -9,7 +9,7 @@ import { plates, renderChunks, scenes, shots, versions } from '../../server/db/s
 import { createNodePool } from '../../server/jobs/computePool.server'
 import { renderChunk } from '../../server/jobs/renderChunk.server'
 import { askForScene, loadScene } from '../../server/scenes.server'
-import { saveEdit } from '../../server/shots.server'
+import { saveEdit } from '../../server/saveEdit.server'
 import { awaitsScene, findVersion, makeVersion, sceneOfVersion } from '../../server/versions.server'
 import { startTestServer, type TestServer } from './testServer'
 

@@ -27,7 +27,7 @@ test('a dropped video becomes a shot, with progress on the way', async ({ page }
   await expect(page.getByRole('progressbar').first()).toBeVisible()
   await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
   await expect(cards.last()).toContainText('LM_010')
-  await expect(cards.last()).toContainText('1280×720 · 24 · 48 fr')
+  await expect(cards.last()).toContainText('1280×720 · 8 bit · 24 fps · 48 fr')
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 

@@ -1,7 +1,7 @@
 /** The Area part: which areas there are, the numbers of the selected one, what can be done with it. */
 import { DropdownMenu } from 'radix-ui'
 import { toast } from 'sonner'
-import { insertPoint, removeArea, setGeometry, setRole } from '../../core/document/commands'
+import { insertPoint, removeArea, setGeometry, setRole } from '../../core/document/areaCommands'
 import { SIZE_PX, WIDTH_PX, type Area, type Geometry, type KeyedArea } from '../../core/document/areas'
 import { geometryAt } from '../../core/document/keyedGeometry'
 import { areaToSvg } from '../../core/document/svg'

@@ -3,12 +3,11 @@ import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
 import {
   removeSourceKeys,
-  setFill,
-  setFillParam,
   setShift,
   setSourceFollow,
   setSourceInterpolation,
-} from '../../core/document/commands'
+} from '../../core/document/sourceCommands'
+import { setFill, setFillParam } from '../../core/document/commands'
 import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
 import { ALL_PARTS } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'

@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { addArea } from '../../core/document/commands'
+import { addArea } from '../../core/document/areaCommands'
 import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
 import { SMALL_BUTTON } from './buttonStyles'

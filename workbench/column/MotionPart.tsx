@@ -1,6 +1,6 @@
 /** The Motion part: still, keyed, or following; and the track that is followed. */
 import { DropdownMenu } from 'radix-ui'
-import { removeKeys, setFollow, setInterpolation } from '../../core/document/commands'
+import { removeKeys, setFollow, setInterpolation } from '../../core/document/areaCommands'
 import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
 import { hasKeyAt } from '../../core/document/keys'
 import type { MendRecord } from '../../core/document/mend'

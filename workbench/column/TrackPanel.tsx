@@ -1,7 +1,7 @@
 /** A track in the hand: follow on, one frame or all, either way; what it looks at; smooth, hold still, delete. */
 import { Dialog } from 'radix-ui'
 import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, ChevronsLeftRight, Square } from 'lucide-react'
-import { removeTrack, setTrack } from '../../core/document/commands'
+import { removeTrack, setTrack } from '../../core/document/trackCommands'
 import type { KeyedArea } from '../../core/document/areas'
 import { trackSettingsSchema } from '../../core/motion/settings'
 import type { MendRecord } from '../../core/document/mend'

@@ -1,5 +1,5 @@
 import { toast } from 'sonner'
-import { copyArea, pasteKeys } from '../../core/document/commands'
+import { copyArea, pasteKeys } from '../../core/document/areaCommands'
 import type { MendRecord } from '../../core/document/mend'
 import type { BenchStore } from '../store/bench'
 

@@ -1,7 +1,7 @@
 import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
 import { DEFAULT_FINISH } from '../../core/document/mend'
 import { newTrack } from '../../core/document/follow'
-import { drawnArea } from '../../core/document/commands'
+import { drawnArea } from '../../core/document/areaCommands'
 import { outlineThrough } from '../../core/document/keys'
 import { sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
 import type { Track } from '../../core/document/tracks'

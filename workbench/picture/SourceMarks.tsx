@@ -1,5 +1,5 @@
 /** Where the selected mend copies from: the area's outline, hollow, tied to it by a thin tether; its middle is dragged. */
-import { setShift } from '../../core/document/commands'
+import { setShift } from '../../core/document/sourceCommands'
 import { findFill } from '../../core/fill/registry'
 import { apply } from '../../core/geometry/transform'
 import type { Area } from '../../core/document/areas'

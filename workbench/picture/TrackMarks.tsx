@@ -1,7 +1,7 @@
 /** The selected track over the picture: where it is, where it has been, and how sure it is. */
 import { compact, trackSureAt, trackValuesAt, UNSURE_BELOW, type Track } from '../../core/document/tracks'
 import { spreadPointsAt, withPlaceSet } from '../../core/document/follow'
-import { setTrack } from '../../core/document/commands'
+import { setTrack } from '../../core/document/trackCommands'
 import { useBench, useBenchParts } from '../BenchContext'
 import { Handle } from './handles/Handle'
 import { polygonPath } from './pathOutline'

@@ -1,12 +1,5 @@
-import {
-  addMend,
-  addTrack,
-  removeMend,
-  rename,
-  setFinish,
-  setOn,
-  together,
-} from '../../core/document/commands'
+import { addMend, removeMend, rename, setFinish, setOn, together } from '../../core/document/commands'
+import { addTrack } from '../../core/document/trackCommands'
 import type { MendEdit } from '../../core/document/edits'
 import type { HistoryEntry, HistoryStep } from '../../core/document/history'
 import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'

@@ -1,6 +1,6 @@
 /** The pins of the selected area: select, move, copy, delete; a box selects several. */
 import { useRef, useState } from 'react'
-import { moveKeys, removeKeys } from '../../core/document/commands'
+import { moveKeys, removeKeys } from '../../core/document/areaCommands'
 import type { KeyedArea } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'

@@ -1,5 +1,5 @@
 /** The keys of where a mend copies from: pins with a hollow square head, below those of the area. */
-import { removeSourceKeys } from '../../core/document/commands'
+import { removeSourceKeys } from '../../core/document/sourceCommands'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 

@@ -1,5 +1,6 @@
 /** From places that were clicked to an edit: what a finished drawing becomes. */
-import { addArea, addMend, drawnArea } from '../../core/document/commands'
+import { addArea, drawnArea } from '../../core/document/areaCommands'
+import { addMend } from '../../core/document/commands'
 import type { Area, Geometry, KeyedArea } from '../../core/document/areas'
 import type { MendEdit, MendRecords } from '../../core/document/edits'
 import { isSeries } from '../../core/document/kinds'

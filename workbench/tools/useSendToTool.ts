@@ -1,5 +1,6 @@
 import { useCallback } from 'react'
-import { addArea, setTrack } from '../../core/document/commands'
+import { addArea } from '../../core/document/areaCommands'
+import { setTrack } from '../../core/document/trackCommands'
 import { spreadPointsAt, withoutPoints } from '../../core/document/follow'
 import { findFill } from '../../core/fill/registry'
 import { KINDS } from '../../core/document/kinds'

@@ -1,7 +1,7 @@
 /** Good places to copy from, found by a worker; asked again, the next best is taken. */
 import { useCallback } from 'react'
 import { toast } from 'sonner'
-import { setSource } from '../../core/document/commands'
+import { setSource } from '../../core/document/sourceCommands'
 import { restingSource } from '../../core/document/sourceKeys'
 import { StoppedError } from '../../workers/pool'
 import type { SuggestAnswer } from '../../workers/protocol'

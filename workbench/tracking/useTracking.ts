@@ -1,7 +1,9 @@
 /** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
 import { useMemo } from 'react'
 import { toast } from 'sonner'
-import { addTrack, freeName, setFollow, setTrack, together } from '../../core/document/commands'
+import { addTrack, setTrack } from '../../core/document/trackCommands'
+import { freeName, together } from '../../core/document/commands'
+import { setFollow } from '../../core/document/areaCommands'
 import { ALL_PARTS } from '../../core/document/areas'
 import { clungArea } from '../../core/document/clungArea'
 import type { MendEdit, ShotState } from '../../core/document/edits'

@@ -1,6 +1,6 @@
 /** The handles of the selected area: what they are and what moving one does to the shape. */
 import { useState } from 'react'
-import { bendPoint, insertPoint, removePoint, setGeometry } from '../../../core/document/commands'
+import { bendPoint, insertPoint, removePoint, setGeometry } from '../../../core/document/areaCommands'
 import type { Geometry, KeyedArea } from '../../../core/document/areas'
 import { geometryAt } from '../../../core/document/keyedGeometry'
 import { hasKeyAt } from '../../../core/document/keys'
