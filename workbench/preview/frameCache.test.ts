@@ -88,7 +88,7 @@ beforeEach(() => {
   }
 })
 
-function cacheOf() {
+function cacheOf(draftAfterMs = 0) {
   const pool = new HandPool()
   const problems: string[] = []
   const plate = {
@@ -109,6 +109,7 @@ function cacheOf() {
     documentId: 'd',
     pool: pool as unknown as FrameCacheOptions['pool'],
     onProblem: (message) => problems.push(message),
+    draftAfterMs,
   })
   return { cache, pool, problems }
 }
@@ -253,4 +254,21 @@ test('who shows a frame is told of that frame alone', async () => {
   told.length = 0
   await pool.answerAll()
   expect(told).toEqual([])
+})
+
+test('where the full result is there as soon, no draft is asked for', async () => {
+  jest.useFakeTimers()
+  try {
+    const { cache, pool } = cacheOf(50)
+    cache.want({ frame: 1002, document: textured })
+    pool.answer(pool.framesAt(1002)[0]!)
+    await settle()
+    jest.advanceTimersByTime(100)
+    expect(cache.isReady(1002) || pool.framesAt(1002).length === 0).toBe(true)
+    cache.want({ frame: 1003, document: textured })
+    jest.advanceTimersByTime(100)
+    expect(pool.framesAt(1003).map(({ request }) => request.isDraft)).toEqual([false, true])
+  } finally {
+    jest.useRealTimers()
+  }
 })

@@ -35,6 +35,8 @@ interface Entry {
 
 /** For pictures and pieces of all frames. */
 const BUDGET_BYTES = 600 * 2 ** 20
+/** The full result is waited for so long before a draft is asked for. */
+const DRAFT_AFTER_MS = 60
 const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const
 
 export class FrameCache {
@@ -215,13 +217,21 @@ export class FrameCache {
     this.#workAhead()
   }
 
-  /** The full result is under way as well: on another worker it begins without waiting for the first look. */
+  /**
+   * A draft on another worker, beside the full result; not where that is there as soon, as what is stored is.
+   */
   #draft(frame: Frame, entry: Entry, work: Work): void {
     if (!this.#hasDraft(frame)) return
-    this.#make(this.#request(frame, true), entry, work).catch((cause: unknown) => {
-      if (!(cause instanceof StoppedError))
-        this.#options.onProblem(`The first look at frame ${frame} failed: ${(cause as Error).message}`)
-    })
+    const begin = () => {
+      if (entry.work !== work || work.stop.signal.aborted) return
+      this.#make(this.#request(frame, true), entry, work).catch((cause: unknown) => {
+        if (!(cause instanceof StoppedError))
+          this.#options.onProblem(`The draft of frame ${frame} failed: ${(cause as Error).message}`)
+      })
+    }
+    const { draftAfterMs = DRAFT_AFTER_MS } = this.#options
+    if (draftAfterMs > 0) setTimeout(begin, draftAfterMs)
+    else begin()
   }
 
   #request(frame: Frame, isDraft: boolean): EvaluateRequest {

@@ -21,6 +21,8 @@ export interface FrameCacheOptions {
   readonly documentId: string
   readonly pool: Pick<ComputePool, 'run' | 'setDocument' | 'dropDocument' | 'size'>
   readonly onProblem: (message: string) => void
+  /** How long a full result is waited for before a draft is asked for, ms. */
+  readonly draftAfterMs?: number
 }
 
 export interface Wanted {

@@ -48,6 +48,7 @@ export const near = defineFill({
     const { picture, field } = input
     const { width, height, channels } = picture
     const isWanted = wantedPixels(input)
+    const wanted = listOf(isWanted)
     const known = knownPixels(input)
     const values = ownValues(input)
     const grainKept = new Float32Array(field.count).fill(1)
@@ -62,11 +63,11 @@ export const near = defineFill({
     }
     for (const way of WAYS) {
       if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While looking around.' }
-      lookInto(sight, picture, isWanted, known, way, ringPx)
+      lookInto(sight, picture, wanted, isWanted, known, way, ringPx)
       const length = way[0] * way[0] + way[1] * way[1]
-      for (let pixel = 0; pixel < size; pixel++) {
+      for (const pixel of wanted) {
         const taken = sight.taken[pixel]!
-        if (isWanted[pixel] === 0 || taken === 0) continue
+        if (taken === 0) continue
         const steps = sight.steps[pixel]!
         const weight = 1 / (steps * steps * length)
         for (let c = 0; c < channels; c++)
@@ -104,18 +105,26 @@ interface Sight {
   readonly seen: Float32Array
 }
 
+/** The pixels that are marked, in reading order: of a series of specks they are few among many. */
+function listOf(isWanted: Uint8Array): Int32Array {
+  const list = new Int32Array(isWanted.length)
+  let count = 0
+  for (let pixel = 0; pixel < isWanted.length; pixel++) if (isWanted[pixel] !== 0) list[count++] = pixel
+  return list.subarray(0, count)
+}
+
 function lookInto(
   { steps, taken, seen }: Sight,
   { width, height, channels, data }: Raster,
+  wanted: Int32Array,
   isWanted: Uint8Array,
   known: Uint8Array,
   [dx, dy]: readonly [number, number],
   ringPx: number,
 ): void {
   const isBack = dy < 0 || (dy === 0 && dx < 0) // the neighbour comes first in reading order
-  for (let n = 0; n < width * height; n++) {
-    const pixel = isBack ? n : width * height - 1 - n
-    if (isWanted[pixel] === 0) continue
+  for (let n = 0; n < wanted.length; n++) {
+    const pixel = wanted[isBack ? n : wanted.length - 1 - n]!
     taken[pixel] = 0
     let [x, y] = [(pixel % width) + dx, ((pixel / width) | 0) + dy]
     if (x < 0 || y < 0 || x >= width || y >= height) continue
