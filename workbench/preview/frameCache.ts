@@ -5,13 +5,12 @@
  * out by workers, from everything that makes its pixels: pieces whose name still holds after an edit, or holds again after
  * an undo, are shown at once.
  */
-import { findFill } from '../../core/fill/registry'
-import { isActiveAt } from '../../core/plan/placedArea'
 import type { ShotDocument } from '../../core/plan/shotDocument'
 import type { Frame } from '../../core/time'
 import { StoppedError } from '../../workers/pool'
 import type { EvaluateRequest } from '../../workers/protocol'
 import { aheadOrder } from './aheadOrder'
+import { DraftDelay, hasDraft } from './drafts'
 import { FrameNames } from './frameNames'
 import { FramePlates } from './framePlates'
 import { NOTHING_YET, type FrameCacheOptions, type FrameState, type Wanted } from './frameState'
@@ -35,8 +34,6 @@ interface Entry {
 
 /** For pictures and pieces of all frames. */
 const BUDGET_BYTES = 600 * 2 ** 20
-/** The full result is waited for so long before a draft is asked for. */
-const DRAFT_AFTER_MS = 60
 const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const
 
 export class FrameCache {
@@ -54,9 +51,11 @@ export class FrameCache {
   #ahead = 0
   #pieceBytes = 0
   #isClosed = false
+  readonly #draftDelay: DraftDelay
 
   constructor(options: FrameCacheOptions) {
     this.#options = options
+    this.#draftDelay = new DraftDelay(options.draftAfterMs)
     this.#playhead = options.plate.firstFrame
     this.#names = new FrameNames(options, (frame) => this.#named(frame))
     this.#plates = new FramePlates(options.plate.location, options.plate, {
@@ -200,8 +199,10 @@ export class FrameCache {
     this.#changed(frame)
     if (!work.isUrgent) this.#ahead++
     else this.#draft(frame, entry, work)
+    const begun = performance.now()
     try {
       await this.#make(this.#request(frame, false), entry, work)
+      if (!work.stop.signal.aborted) this.#draftDelay.took(performance.now() - begun)
     } catch (cause) {
       if (!(cause instanceof StoppedError)) {
         entry.failedVersion = work.version
@@ -221,7 +222,7 @@ export class FrameCache {
    * A draft on another worker, beside the full result; not where that is there as soon, as what is stored is.
    */
   #draft(frame: Frame, entry: Entry, work: Work): void {
-    if (!this.#hasDraft(frame)) return
+    if (!hasDraft(this.#document, frame)) return
     const begin = () => {
       if (entry.work !== work || work.stop.signal.aborted) return
       this.#make(this.#request(frame, true), entry, work).catch((cause: unknown) => {
@@ -229,8 +230,8 @@ export class FrameCache {
           this.#options.onProblem(`The draft of frame ${frame} failed: ${(cause as Error).message}`)
       })
     }
-    const { draftAfterMs = DRAFT_AFTER_MS } = this.#options
-    if (draftAfterMs > 0) setTimeout(begin, draftAfterMs)
+    const { ms } = this.#draftDelay
+    if (ms > 0) setTimeout(begin, ms)
     else begin()
   }
 
@@ -261,12 +262,6 @@ export class FrameCache {
     entry.mended = mended
     if (work.version === this.#names.version) this.#names.set(frame, mended.name)
     this.#changed(frame)
-  }
-
-  #hasDraft(frame: Frame): boolean {
-    return (this.#document?.mends ?? []).some(
-      (mend) => isActiveAt(mend, frame) && findFill(mend.fill.methodId)?.hasDraft === true,
-    )
   }
 
   /** What is looked at does not wait for frames that may be looked at later: of those the furthest one is put off. */

@@ -21,7 +21,7 @@ export interface FrameCacheOptions {
   readonly documentId: string
   readonly pool: Pick<ComputePool, 'run' | 'setDocument' | 'dropDocument' | 'size'>
   readonly onProblem: (message: string) => void
-  /** How long a full result is waited for before a draft is asked for, ms. */
+  /** A draft is asked for after so many ms; else when full results have been coming late. */
   readonly draftAfterMs?: number
 }
 
