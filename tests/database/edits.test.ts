@@ -7,7 +7,16 @@ import { stacksOf } from '../../core/document/history'
 import { sampleRecord } from '../fixtures/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
-import { countMends, documentOf, findShot, freeShotId, listShots, loadHistory, loadMends, loadTracks } from '../../server/shots.server'
+import {
+  countMends,
+  documentOf,
+  findShot,
+  freeShotId,
+  listShots,
+  loadHistory,
+  loadMends,
+  loadTracks,
+} from '../../server/shots.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
 
