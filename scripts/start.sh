@@ -68,8 +68,12 @@ node --import tsx server/migrate.ts "$FILLAGRANT_DATA/demo" >&2
 
 NODE_ENV=production
 export NODE_ENV
-start_web() { node --import tsx server/web.ts & WEB_PID=$!; }
-start_worker() { node --import tsx server/worker.ts & WORKER_PID=$!; }
+# What the parts write is for machines: it goes into files, and here is said what a person wants to know.
+LOGS=$FILLAGRANT_DATA/logs
+mkdir -p "$LOGS"
+start_web() { node --import tsx server/web.ts >>"$LOGS/web.log" 2>&1 & WEB_PID=$!; }
+start_worker() { node --import tsx server/worker.ts >>"$LOGS/worker.log" 2>&1 & WORKER_PID=$!; }
+what_it_said() { tail -n 20 "$LOGS/$1.log" >&2; }
 start_web
 start_worker
 
@@ -83,13 +87,14 @@ is_healthy() {
   [[ $status == *" 200 "* ]]
 }
 for _ in $(seq 1 600); do
-  kill -0 "$WEB_PID" 2>/dev/null || fail "The web server ended. Is port $FILLAGRANT_PORT in use? Set FILLAGRANT_PORT to another."
+  kill -0 "$WEB_PID" 2>/dev/null || { what_it_said web; fail "The web server ended. Is port $FILLAGRANT_PORT in use? Set FILLAGRANT_PORT to another."; }
   is_healthy 2>/dev/null && break
   sleep 0.1
 done
-is_healthy 2>/dev/null || fail "The web server does not answer. What it said is above."
+is_healthy 2>/dev/null || { what_it_said web; fail "The web server does not answer. What it said is above."; }
 say "Ready after $((($(date +%s%N) - BEGUN) / 1000000)) ms."
 echo "Fillagrant: http://$FILLAGRANT_HOST:$FILLAGRANT_PORT"
+say "Logs are in $LOGS. Ctrl-C stops."
 
 # A part that dies is started again; what it was doing goes on.
 while true; do
@@ -97,6 +102,6 @@ while true; do
   wait -n -p ENDED || true
   [ -n "$STOPPING" ] && break
   sleep 1
-  if [ "$ENDED" = "$WEB_PID" ]; then say "The web server ended; it is started again."; start_web; fi
-  if [ "$ENDED" = "$WORKER_PID" ]; then say "The worker ended; it is started again."; start_worker; fi
+  if [ "$ENDED" = "$WEB_PID" ]; then what_it_said web; say "The web server ended; it is started again."; start_web; fi
+  if [ "$ENDED" = "$WORKER_PID" ]; then what_it_said worker; say "The worker ended; it is started again."; start_worker; fi
 done

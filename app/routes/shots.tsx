@@ -175,15 +175,13 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           <span className="font-mono font-bold">{shot.name}</span>{' '}
           <span className="truncate">{shot.title}</span>
         </span>
-        <span className="flex justify-between text-soft">
-          <span>
-            {shot.mends.all === 0
-              ? 'nothing mended yet'
-              : `${shot.mends.on} of ${shot.mends.all} ${shot.mends.all === 1 ? 'mend' : 'mends'} on`}
-          </span>
-          <span className="font-mono">
-            {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
-          </span>
+        <span className="block text-soft">
+          {shot.mends.all === 0
+            ? 'nothing mended yet'
+            : `${shot.mends.on} of ${shot.mends.all} ${shot.mends.all === 1 ? 'mend' : 'mends'} on`}
+        </span>
+        <span className="block truncate font-mono text-xs text-soft">
+          {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
         </span>
       </Link>
     </li>

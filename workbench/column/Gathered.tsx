@@ -77,6 +77,13 @@ export function Gathered({ mend }: { mend: MendRecord }) {
 const SPECK_PX = 2
 const FROM_SPECKS = 0.99
 
+/** The same in two words, for a card's summary. */
+export function seenWords({ seenShare, unseenWidePx }: GatheredMeasure): string {
+  if (seenShare >= 0.9995 || (seenShare >= FROM_SPECKS && unseenWidePx <= SPECK_PX)) return 'all seen'
+  const seen = Math.floor(seenShare * 100)
+  return seen === 0 ? 'nothing seen' : `${seen} % seen`
+}
+
 /** "92 % seen in other frames, 8 % Across". */
 export function gatheredWords({ seenShare, unseenWidePx }: GatheredMeasure, unseen: string): string {
   if (seenShare >= 0.9995) return 'All seen in other frames'

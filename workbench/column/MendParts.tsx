@@ -9,7 +9,7 @@ import { selectedArea } from '../store/benchState'
 import { AreaPart } from './AreaPart'
 import { MotionPart } from './MotionPart'
 import { FillPart } from './FillPart'
-import { gatheredWords, unseenTitle, useGathered } from './Gathered'
+import { seenWords, useGathered } from './Gathered'
 import { SpanPart } from './SpanPart'
 import { areaSummary, fillSummary, finishSummary, motionSummary, spanSummary } from './summaries'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -33,9 +33,7 @@ export function MendParts({ mend }: { mend: MendRecord }) {
         name="fill"
         title="Fill"
         summary={
-          gathered
-            ? `${fillSummary(mend).split(' — ')[0]} · ${gatheredWords(gathered, unseenTitle(mend))}`
-            : fillSummary(mend)
+          gathered ? `${fillSummary(mend).split(' — ')[0]} · ${seenWords(gathered)}` : fillSummary(mend)
         }
       >
         <FillPart mend={mend} />
