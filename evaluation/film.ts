@@ -87,7 +87,7 @@ export function openShot(name: string, film = process.argv[2] ?? '.data/test-dem
         documentOf(mends, knownTracks(tracks), { ...this.span, width, height }, scene),
         frame,
       )
-      const done = await evaluateFrame(plan, source, { shouldStop: () => false })
+      const done = await evaluateFrame(plan, source, { shouldStop: () => false, showsSeen: true })
       return {
         ...done,
         finished: layPatches(
