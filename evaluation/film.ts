@@ -44,7 +44,10 @@ export interface OpenShot {
 }
 
 /** @param film  Folder that demo/main.ts has written. */
-export function openShot(name: string, film = process.argv[2] ?? '.data/test-demo'): OpenShot {
+export function openShot(
+  name: string,
+  film = process.argv.slice(2).find((one) => !one.startsWith('--')) ?? '.data/test-demo',
+): OpenShot {
   const { description } = findShot(name)
   const { width, height, firstFrame, frameCount, frameRate } = description
   const kept = new Map<string, Promise<Samples>>()
