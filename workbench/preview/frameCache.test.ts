@@ -88,7 +88,8 @@ beforeEach(() => {
   }
 })
 
-function cacheOf(draftAfterMs = 0) {
+/** @param draftAfterMs  Null: as it is set. */
+function cacheOf(draftAfterMs: number | null = 0) {
   const pool = new HandPool()
   const problems: string[] = []
   const plate = {
@@ -109,7 +110,7 @@ function cacheOf(draftAfterMs = 0) {
     documentId: 'd',
     pool: pool as unknown as FrameCacheOptions['pool'],
     onProblem: (message) => problems.push(message),
-    draftAfterMs,
+    ...(draftAfterMs === null ? {} : { draftAfterMs }),
   })
   return { cache, pool, problems }
 }
@@ -256,18 +257,27 @@ test('who shows a frame is told of that frame alone', async () => {
   expect(told).toEqual([])
 })
 
-test('where the full result is there as soon, no draft is asked for', async () => {
+test('no draft where the full result is there as soon; where they come soon, only one that is late has one', async () => {
   jest.useFakeTimers()
   try {
-    const { cache, pool } = cacheOf(50)
+    const { cache, pool } = cacheOf(null)
+    const kinds = (frame: number) => pool.framesAt(frame).map(({ request }) => request.isDraft)
     cache.want({ frame: 1002, document: textured })
+    jest.advanceTimersByTime(40)
     pool.answer(pool.framesAt(1002)[0]!)
     await settle()
-    jest.advanceTimersByTime(100)
-    expect(cache.isReady(1002) || pool.framesAt(1002).length === 0).toBe(true)
-    cache.want({ frame: 1003, document: textured })
-    jest.advanceTimersByTime(100)
-    expect(pool.framesAt(1003).map(({ request }) => request.isDraft)).toEqual([false, true])
+    jest.advanceTimersByTime(500)
+    expect([cache.isReady(1002), kinds(1002)]).toEqual([true, []])
+    // This one takes 200 ms: the next one is waited for longer.
+    cache.want({ frame: 1005, document: textured })
+    jest.advanceTimersByTime(200)
+    pool.answer(pool.framesAt(1005).find(({ request }) => !request.isDraft)!)
+    await settle()
+    cache.want({ frame: 1006, document: textured })
+    jest.advanceTimersByTime(150)
+    expect(kinds(1006)).toEqual([false])
+    jest.advanceTimersByTime(200)
+    expect(kinds(1006)).toEqual([false, true])
   } finally {
     jest.useRealTimers()
   }

@@ -201,15 +201,15 @@ export class FrameCache {
     else this.#draft(frame, entry, work)
     const begun = performance.now()
     try {
-      await this.#make(this.#request(frame, false), entry, work)
-      if (!work.stop.signal.aborted) this.#draftDelay.took(performance.now() - begun)
+      const isTaken = await this.#make(this.#request(frame, false), entry, work)
+      if (isTaken) this.#draftDelay.took(performance.now() - begun)
     } catch (cause) {
       if (!(cause instanceof StoppedError)) {
         entry.failedVersion = work.version
         this.#options.onProblem(`Frame ${frame} could not be mended: ${(cause as Error).message}`)
       }
     }
-    work.stop.abort() // a first look that is still under way comes too late
+    work.stop.abort() // a draft that is still under way comes too late
     if (!work.isUrgent) this.#ahead--
     if (entry.work === work) {
       entry.work = null
@@ -218,9 +218,7 @@ export class FrameCache {
     this.#workAhead()
   }
 
-  /**
-   * A draft on another worker, beside the full result; not where that is there as soon, as what is stored is.
-   */
+  /** A draft on another worker, beside the full result; not where that is there as soon, as what is stored is. */
   #draft(frame: Frame, entry: Entry, work: Work): void {
     if (!hasDraft(this.#document, frame)) return
     const begin = () => {
@@ -241,7 +239,8 @@ export class FrameCache {
     return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen }
   }
 
-  async #make(request: EvaluateRequest, entry: Entry, work: Work): Promise<void> {
+  /** @returns Whether what came was still wanted, and is shown now. */
+  async #make(request: EvaluateRequest, entry: Entry, work: Work): Promise<boolean> {
     const { frame, isDraft } = request
     const { signal } = work.stop
     const answer = await this.#options.pool.run(request, {
@@ -253,15 +252,18 @@ export class FrameCache {
         this.#changed(frame)
       },
     })
-    if (signal.aborted) return
+    if (signal.aborted) return false
     const mended = await mendedPieces(answer, request)
-    if (signal.aborted || entry.work !== work || this.#entries.get(frame) !== entry)
-      return closePieces(mended)
+    if (signal.aborted || entry.work !== work || this.#entries.get(frame) !== entry) {
+      closePieces(mended)
+      return false
+    }
     this.#pieceBytes += bytesOfPieces(mended) - (entry.mended ? bytesOfPieces(entry.mended) : 0)
     closePieces(entry.mended)
     entry.mended = mended
     if (work.version === this.#names.version) this.#names.set(frame, mended.name)
     this.#changed(frame)
+    return true
   }
 
   /** What is looked at does not wait for frames that may be looked at later: of those the furthest one is put off. */
