@@ -23,7 +23,7 @@ import { FrameCache } from './preview/frameCache'
 import type { ShotLink } from './shell/TopBar'
 import { createBench } from './store/bench'
 import { type BenchPlate } from './store/benchState'
-import { shotDocumentOf } from './store/shotDocument'
+import { shotDocumentOf, withStandIn } from './store/shotDocument'
 import { SaveQueue } from './store/saveQueue'
 import { useScene } from './useScene'
 
@@ -97,6 +97,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
 
   useEffect(() => {
     const pool = createBrowserPool()
+    pool.warm()
     setPool(pool)
     const made = new FrameCache({
       plate: { ...plateReference, firstFrame: plate.firstFrame, lastFrame: plate.lastFrame },
@@ -125,9 +126,20 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
   const showsSeen = useStore(store, (bench) => bench.isSeenMapShown)
+  const isFollowing = useStore(store, (bench) => bench.following !== null)
+  const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
+  const shown = useMemo(() => withStandIn(document, standIn), [document, standIn])
   useEffect(
-    () => cache?.want({ frame, document, isPassing, isPlaying, showsSeen }),
-    [cache, frame, document, isPassing, isPlaying, showsSeen],
+    () =>
+      cache?.want({
+        frame,
+        document: shown,
+        isPassing: isPassing || standIn !== null,
+        isHeld: isFollowing && standIn === null,
+        isPlaying,
+        showsSeen,
+      }),
+    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, showsSeen],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.

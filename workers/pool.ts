@@ -119,6 +119,11 @@ export class ComputePool {
     }
   }
 
+  /** Starts all workers: what comes first does not wait for them. */
+  warm(): void {
+    for (const slot of this.#slots) if (!slot.handle && !this.#isClosed) this.#startWorker(slot)
+  }
+
   /** Runs a task on the next free worker. @throws StoppedError after `signal`; ComputeError when the worker fails. */
   run<R extends ComputeRequest>(
     request: R,

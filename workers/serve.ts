@@ -5,6 +5,7 @@ import { masksOf } from '../core/evaluate/masks'
 import { suggestSources } from '../core/evaluate/suggestSources'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
+import { kernels } from '../core/kernels/module'
 import { frameKey } from '../core/plan/keys'
 import { planFrame } from '../core/plan/planFrame'
 import type { ShotDocument } from '../core/plan/shotDocument'
@@ -56,6 +57,7 @@ export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
       openClip = clipsWithin(message.memory, openPlate)
+      kernels() // compiled before the first task waits for it
       return
     }
     if (message.kind === 'document') {

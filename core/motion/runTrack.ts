@@ -3,6 +3,7 @@
  */
 import type { Rect, Size } from '../image/rect'
 import type { Samples } from '../image/samples'
+import type { FrameRect } from '../shot/clip'
 import type { Frame } from '../time'
 import { PlanarTracker } from './planarTracker'
 import { PointTracker } from './pointTracker'
@@ -31,6 +32,23 @@ export interface TrackRequest {
 export interface PictureSource {
   readonly plate: Size
   readRect(frame: Frame, rect: Rect): Promise<Samples>
+  /** Says what will be read soon, so that it can be brought together from far. */
+  prefetch?(wanted: readonly FrameRect[]): void
+}
+
+/** Frames that are brought together ahead of what follows something through them. */
+const AHEAD_FRAMES = 8
+
+/** Has the same place of the next frames brought, some at a time: nothing waits for each of them in turn. */
+export function readAhead(
+  source: PictureSource,
+  frames: readonly Frame[],
+  at: number,
+  rects: readonly Rect[],
+): void {
+  if (at % AHEAD_FRAMES !== 0) return
+  const soon = frames.slice(at + 1, at + 1 + 2 * AHEAD_FRAMES)
+  source.prefetch?.(soon.flatMap((frame) => rects.map((rect) => ({ frame, rect }))))
 }
 
 export interface TrackedFrame {
@@ -90,11 +108,13 @@ export async function runTrack(
   const done: TrackedFrame[] = [{ frame: startFrame, sure: 1, values: begun }]
   const covered: Frame[] = []
   let end: TrackOutcome['end'] = { reason: 'finished', frame: frames.at(-1) ?? startFrame }
-  for (const frame of frames) {
+  for (const [at, frame] of frames.entries()) {
     if (context.shouldStop()) {
       end = { reason: 'stopped', frame }
       break
     }
+    const looked = trackers.flatMap((tracker) => tracker.windows(source.plate))
+    readAhead(source, frames, at, looked)
     const seen = joined(
       await Promise.all(trackers.map(async (tracker) => tracker.advance(await open(tracker, frame)))),
     )

@@ -3,6 +3,7 @@ import { DropdownMenu } from 'radix-ui'
 import { removeKeys, setFollow, setInterpolation } from '../../core/document/areaCommands'
 import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
 import { hasKeyAt } from '../../core/document/keys'
+import { isOutlinedOnce } from '../../core/document/outlinedOnce'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
@@ -10,6 +11,7 @@ import { selectedArea } from '../store/benchState'
 import { useTracking } from '../tracking/useTracking'
 import { drawTool } from '../tools/tool'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
+import { OutlinedOnce } from './OutlinedOnce'
 import { TrackPanel } from './TrackPanel'
 
 const NEW_TRACKS = [
@@ -35,6 +37,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
   }
   return (
     <>
+      {isOutlinedOnce(mend, area) && <OutlinedOnce mend={mend} area={area} />}
       <div className="flex flex-wrap gap-1.5 py-1">
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className={SMALL_BUTTON}>Follow…</DropdownMenu.Trigger>

@@ -66,12 +66,21 @@ export class FrameCache {
   }
 
   /** What to show from now on. The same call when nothing changed costs little. */
-  want({ frame, document, isPassing = false, isPlaying = false, showsSeen = false }: Wanted): void {
+  want(wanted: Wanted): void {
+    const {
+      frame,
+      document,
+      isPassing = false,
+      isHeld = false,
+      isPlaying = false,
+      showsSeen = false,
+    } = wanted
     this.#playhead = frame
     this.#isPlaying = isPlaying
-    this.#isPassing = isPassing
+    this.#isPassing = isPassing || isHeld
     this.#showsSeen = showsSeen
-    if (isPassing) this.#stopAhead()
+    if (this.#isPassing) this.#stopAhead()
+    if (isHeld) return this.#hold(frame)
     if (document !== this.#document) this.#takeDocument(document)
     if (!isPassing) this.#askNames()
     const entry = this.#entry(frame)
@@ -79,6 +88,11 @@ export class FrameCache {
     this.#plates.fetch(frame, true)
     this.#mend(frame, true)
     this.#workAhead()
+  }
+
+  #hold(frame: Frame): void {
+    for (const { work } of this.#entries.values()) work?.stop.abort()
+    this.#plates.fetch(frame, true)
   }
 
   /** Calls back when anything of a frame has changed. @returns How to stop. */

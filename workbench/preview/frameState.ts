@@ -30,6 +30,8 @@ export interface Wanted {
   readonly document: ShotDocument
   /** A value is being dragged: nothing is worked ahead, and nothing of it is stored. */
   readonly isPassing?: boolean
+  /** The mends are about to change: only plates are fetched. */
+  readonly isHeld?: boolean
   readonly isPlaying?: boolean
   /** Where the pixels of gathered areas were seen is shown. */
   readonly showsSeen?: boolean

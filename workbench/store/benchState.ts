@@ -33,6 +33,8 @@ export interface Following {
   readonly begunMs: number
   /** What has been seen so far. */
   readonly live: readonly TrackedFrame[]
+  /** Shown in place of its mend meanwhile: with its area as it was found on the frame that is looked at. */
+  readonly standIn: MendRecord | null
   stop(): void
 }
 

@@ -1,6 +1,7 @@
 /** The shot's document as the bench has it: what workers are given. */
 import { inStackOrder } from '../../core/document/document'
 import type { MendRecords } from '../../core/document/edits'
+import type { MendRecord } from '../../core/document/mend'
 import type { ShotDocument } from '../../core/plan/shotDocument'
 import type { Scene } from '../../core/scene/scene'
 import type { BenchState } from './benchState'
@@ -18,3 +19,9 @@ export function shotDocumentOf(
   made.set(records, document)
   return document
 }
+
+/** The document with one mend as it would be. */
+export const withStandIn = (document: ShotDocument, standIn: MendRecord | null): ShotDocument =>
+  standIn
+    ? { ...document, mends: document.mends.map((mend) => (mend.id === standIn.id ? standIn : mend)) }
+    : document

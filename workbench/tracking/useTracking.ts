@@ -3,8 +3,8 @@ import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { addTrack, setTrack } from '../../core/document/trackCommands'
 import { freeName, together } from '../../core/document/commands'
-import { setFollow } from '../../core/document/areaCommands'
-import { ALL_PARTS } from '../../core/document/areas'
+import { drawnArea, setFollow } from '../../core/document/areaCommands'
+import { ALL_PARTS, type Area, type KeyedArea } from '../../core/document/areas'
 import { clungArea } from '../../core/document/clungArea'
 import type { MendEdit, ShotState } from '../../core/document/edits'
 import {
@@ -21,7 +21,7 @@ import {
 import { geometryAt, polygonOf } from '../../core/document/keyedGeometry'
 import type { MendRecord } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
-import type { Track, TrackKind, Tracks } from '../../core/document/tracks'
+import { pointsFrom, type Track, type TrackKind, type Tracks } from '../../core/document/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
 import { StoppedError } from '../../workers/pool'
@@ -56,6 +56,12 @@ export function useTracking() {
         mend: MendRecord,
         areaId: string,
       ) => beginTrack(parts, kind, seed, mend, areaId),
+      /** Many points on what an area covers, from the frame that is looked at. */
+      carryAlong: (mend: MendRecord, area: KeyedArea) => {
+        const { tracks, frame } = parts.store.getState()
+        const geometry = geometryAt(area, tracks, frame)
+        if (geometry.shape !== 'path') beginTrack(parts, 'spread', polygonOf(geometry), mend, area.id)
+      },
     }),
     [parts],
   )
@@ -94,7 +100,7 @@ async function followTrack(
   if (!pool || store.getState().following) return
   const { frame, plate, records, tracks } = store.getState()
   const holdouts = holdoutsOf([...records.values()], start, tracks, frame)
-  const track = await followAll(parts, start, { directions, most }, async (direction, signal, onFrame) => {
+  const run = async (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => {
     const request = trackRequest(start, frame, framesFrom(frame, direction, plate, most), holdouts)
     const outcome = await pool.run(
       { kind: 'track', plate: plateReference, request },
@@ -104,12 +110,15 @@ async function followTrack(
     const replacesAll = most === undefined && outcome.frames.length > 1
     return {
       end: outcome.end,
-      take: (now) => absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome),
+      take: (now: Track) =>
+        absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome),
     }
+  }
+  await followAll(parts, start, { directions, most }, run, (track) => {
+    const now = store.getState().tracks.get(start.id)
+    if (now && track.frames.length > 0)
+      store.getState().commit(setTrack(now, { ...track, name: now.name }, `Follow with ${now.name}`))
   })
-  const now = store.getState().tracks.get(start.id)
-  if (track && now && track.frames.length > 0)
-    store.getState().commit(setTrack(now, { ...track, name: now.name }, `Follow with ${now.name}`))
 }
 
 /** Polygons of holdouts of the mends that follow a track: what passes in front must not pull it along. */
@@ -124,13 +133,17 @@ function holdoutsOf(mends: readonly MendRecord[], track: Track, tracks: Tracks, 
     })
 }
 
-/** Runs the directions side by side, shows what is seen, and gives the track that they make together; null: nothing. */
+/**
+ * Runs the directions side by side and shows what is seen. One way, the playhead goes along; both ways, it stays.
+ * @param keep  Keeps the track that they make together.
+ */
 async function followAll(
   { store }: BenchParts,
   start: Track,
   { directions, most }: FollowOptions,
   run: (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => Promise<Run>,
-): Promise<Track | null> {
+  keep: (track: Track) => void,
+): Promise<void> {
   const { frame, plate, setFollowing, goTo } = store.getState()
   const stop = new AbortController()
   const total = directions.reduce(
@@ -144,6 +157,7 @@ async function followAll(
     total,
     begunMs: performance.now(),
     live: [],
+    standIn: null,
     stop: () => stop.abort(),
   })
   try {
@@ -151,7 +165,7 @@ async function followAll(
       directions.map((direction) =>
         run(direction, stop.signal, (tracked) => {
           setFollowing((now) => now && { ...now, done: now.done + 1, live: [...now.live, tracked] })
-          if (direction === directions[0]) goTo(tracked.frame)
+          if (directions.length === 1) goTo(tracked.frame)
         }),
       ),
     )
@@ -165,11 +179,10 @@ async function followAll(
           `${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`,
         )
     }
-    return runs.reduce((track, one) => one.take(track), start)
+    keep(runs.reduce((track, one) => one.take(track), start))
   } catch (cause) {
     if (!(cause instanceof StoppedError))
       toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
-    return null
   } finally {
     setFollowing(null)
     if (most === undefined) goTo(frame)
@@ -197,24 +210,56 @@ async function followLine(
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
   const seen: number[] = []
-  const result = await followAll(parts, track, options, async (direction, signal, onFrame) => {
-    const request = clingRequest(
-      track,
-      geometry.points,
-      frame,
-      framesFrom(frame, direction, plate, options.most),
-    )
-    const outcome = await pool.run(
-      { kind: 'cling', plate: plateReference, request },
-      { urgency: TRACK_URGENCY, signal, onFrame },
-    )
+  let isFirstSeen: () => void = () => undefined
+  const firstSeen = new Promise<void>((resolve) => (isFirstSeen = resolve))
+  const run = async (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => {
+    const frames = framesFrom(frame, direction, plate, options.most)
+    // The picture of the frame that is looked at comes before the other way.
+    if (direction !== options.directions[0]) await firstSeen
+    const outcome = await pool
+      .run(
+        {
+          kind: 'cling',
+          plate: plateReference,
+          request: clingRequest(track, geometry.points, frame, frames),
+        },
+        {
+          urgency: TRACK_URGENCY,
+          signal,
+          onFrame: (tracked) => {
+            onFrame(tracked)
+            if (tracked.frame !== frame || direction !== options.directions[0]) return
+            standIn(parts, mend, area.id, frame, tracked)
+            requestAnimationFrame(isFirstSeen)
+          },
+        },
+      )
+      .finally(isFirstSeen)
     seen.push(...outcome.frames.map((one) => one.frame))
-    return { end: outcome.end, take: (now) => absorbCling(now, outcome) }
+    return { end: outcome.end, take: (now: Track) => absorbCling(now, outcome) }
+  }
+  await followAll(parts, track, options, run, (followed) => {
+    const now = store.getState().records.get(mendId)
+    if (seen.length === 0 || !now) return
+    const range = { firstFrame: Math.min(...seen), lastFrame: Math.max(...seen) }
+    store.getState().commit(clingEdit(store.getState(), now, areaId, known, followed, frame, range))
   })
-  const now = store.getState().records.get(mendId)
-  if (!result || seen.length === 0 || !now) return
-  const range = { firstFrame: Math.min(...seen), lastFrame: Math.max(...seen) }
-  store.getState().commit(clingEdit(store.getState(), now, areaId, known, result, frame, range))
+}
+
+/** Shows the mend as it will be on the frame that is looked at, while the others are followed. */
+function standIn(
+  { store }: BenchParts,
+  mend: MendRecord,
+  areaId: string,
+  frame: number,
+  { values }: TrackedFrame,
+): void {
+  const state = store.getState()
+  if (state.frame !== frame) return
+  const found = (role: Area['role']) =>
+    drawnArea(areaId, { shape: 'path', points: pointsFrom(values) }, frame, role)
+  const areas = mend.areas.map((area) => (area.id === areaId ? found(area.role) : area))
+  state.setFollowing((now) => now && { ...now, standIn: { ...mend, areas } })
 }
 
 /** Named after its wire; numbered only where that name is taken. */

@@ -94,7 +94,7 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     const wanted = wantedEntries(input)
     if (wanted.length === 0) return nothingWanted(input)
     const found = findThing(input, wanted, frames, tidyPx, context)
-    const hidden = found ? wanted.filter((entry) => found[entry]! > 0) : wanted
+    const hidden = found ? entriesWhere(wanted, (entry) => found[entry]! > 0) : wanted
     if (hidden.length === 0) return { ...nothingWanted(input), needed: found! }
     const gathered = gatherAround(input, hidden, frames, AS_SCENE, context, combine === 'single')
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
@@ -108,10 +108,13 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     )
     const needed =
       found ?? (tidyPx > 0 && gathered ? tidyOf(input, entries, gathered.grainDeviations, tidyPx) : null)
-    const left = found
-      ? { ...input, wanted: Float32Array.from(found, (share, i) => share * input.wanted[i]!) }
-      : input
-    return finished(left, entries, unseen, context, needed)
+    return finished(
+      found ? { ...input, wanted: product(found, input.wanted) } : input,
+      entries,
+      unseen,
+      context,
+      needed,
+    )
   },
 })
 
@@ -136,8 +139,33 @@ function findThing(
     return null
   const step = frames.length / FINDING_FRAMES
   const few = Array.from({ length: FINDING_FRAMES }, (_, i) => frames[Math.floor((i + 0.5) * step)]!)
-  const gathered = gatherAround(input, wanted, few, AS_SCENE, context)
-  return gathered && tidyOf(input, toEntries(input, wanted, gathered), gathered.grainDeviations, tidyPx)
+  const { field, picture } = input
+  const asked = entriesWhere(wanted, (entry) => isAskedAt(field.pixels[entry]!, picture.width))
+  const isAsked = new Uint8Array(field.count)
+  for (let k = 0; k < asked.length; k++) isAsked[asked[k]!] = 1
+  const gathered = gatherAround(input, asked, few, AS_SCENE, context)
+  return (
+    gathered && tidyOf(input, toEntries(input, asked, gathered), gathered.grainDeviations, tidyPx, isAsked)
+  )
+}
+
+/** A thing is told by its neighbourhood: every second pixel, as on a draughtboard, is enough. */
+function isAskedAt(pixel: number, width: number): boolean {
+  const row = (pixel / width) | 0
+  return ((pixel - row * width + row) & 1) === 0
+}
+
+function entriesWhere(entries: Int32Array, isMeant: (entry: number) => boolean): Int32Array {
+  const out = new Int32Array(entries.length)
+  let count = 0
+  for (let k = 0; k < entries.length; k++) if (isMeant(entries[k]!)) out[count++] = entries[k]!
+  return out.slice(0, count)
+}
+
+function product(a: ArrayLike<number>, b: ArrayLike<number>): Float32Array {
+  const out = new Float32Array(a.length)
+  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!
+  return out
 }
 
 /** The soft rim of a thing differs too little to be told: so much is added around what does. */
@@ -149,12 +177,14 @@ const tidyOf = (
   { values, grainKept, isSeen }: EntryValues,
   grainDeviations: readonly number[],
   tidyPx: number,
+  isAsked: Uint8Array | null = null,
 ): Float32Array =>
   tidied({
     input,
     values,
     grainKept,
     isSeen,
+    isAsked,
     grainDeviations,
     drawnPx: input.rimPx - tidyPx,
     growPx: TIDY_GROW_PX,

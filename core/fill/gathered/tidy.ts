@@ -15,6 +15,8 @@ const WINDOW_PX = 2 // to each side
 const CLEARLY = 1.9
 /** Rounding and reading between pixels differ by so much where nothing does, in the plate's scale. */
 const MIN_DEVIATION = 1 / 255
+/** A single sample counts for so many variances at most. */
+const MAX_OFF = 16
 const CLOSE_PX = 5
 /** Specks with fewer px around them than this share of the window are chance. */
 const SPECK_SHARE = 0.12
@@ -26,6 +28,8 @@ export interface TidyInput {
   readonly values: Float32Array
   readonly grainKept: Float32Array
   readonly isSeen: Uint8Array
+  /** 0 for wanted entries that nobody was asked about: their neighbours tell. Null where all were. */
+  readonly isAsked?: Uint8Array | null
   readonly grainDeviations: readonly number[]
   /** From the drawn edge: within it what nobody saw counts as the thing. */
   readonly drawnPx: number
@@ -34,62 +38,89 @@ export interface TidyInput {
 }
 
 /** @returns For each entry how far it needs filling, 0 to 1. */
-export function tidied({
+export function tidied(tidy: TidyInput): Float32Array {
+  const { input, drawnPx } = tidy
+  const { picture, field } = input
+  const { width, height } = picture
+  const [grow, feather] = [Math.max(0, Math.round(tidy.growPx)), Math.max(0, Math.round(tidy.featherPx))]
+  let mask = differing(tidy)
+  const heldOut = input.holdoutDistances && holdoutThings(input, mask, input.holdoutDistances, drawnPx)
+  if (heldOut) clearWhere(mask, heldOut)
+  clearSpecks(mask, width, height)
+  mask = eroded(dilated(mask, width, height, CLOSE_PX), width, height, CLOSE_PX)
+  mask = dilated(mask, width, height, grow)
+  // The soft rim of what is held out is its own.
+  if (heldOut) {
+    const rims = dilated(heldOut, width, height, grow)
+    for (let i = 0; i < field.count; i++) if (field.edges[i]! <= drawnPx) rims[field.pixels[i]!] = 0
+    clearWhere(mask, rims)
+  }
+  const soft = feather > 0 ? boxSums(dilated(mask, width, height, feather), width, height, feather) : mask
+  const out = new Float32Array(field.count)
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    out[i] = feather > 0 ? soft[pixel]! / cellsAround(pixel, width, height, feather) : soft[pixel]!
+  }
+  return out
+}
+
+/** 1 where the picture differs from its background by more than grain; what nobody saw does so as far as it was drawn. */
+function differing({
   input,
   values,
   grainKept,
   isSeen,
+  isAsked = null,
   grainDeviations,
   drawnPx,
-  growPx,
-  featherPx,
 }: TidyInput): Float32Array {
   const { picture, field, wanted } = input
   const { width, height, channels, data } = picture
-  const size = width * height
-  const [misfit, known] = [new Float32Array(size), new Float32Array(size)]
+  const [misfit, known] = [new Float32Array(width * height), new Float32Array(width * height)]
+  const scales = Float32Array.from(grainDeviations, (deviation) => 1 / Math.max(MIN_DEVIATION, deviation))
   for (let i = 0; i < field.count; i++) {
     if (wanted[i] === 0 || isSeen[i] === 0) continue
     const pixel = field.pixels[i]!
+    const share = 1 / (1 + grainKept[i]!)
     let sum = 0
     for (let c = 0; c < channels; c++) {
-      const deviation = Math.max(MIN_DEVIATION, grainDeviations[c]!)
-      const off = (data[pixel * channels + c]! - values[i * channels + c]!) / deviation
+      const off = (data[pixel * channels + c]! - values[i * channels + c]!) * scales[c]!
+      const square = off * off * share
       // One bright speck of grain must not stand for a whole window.
-      sum += Math.min(16, (off * off) / (1 + grainKept[i]!))
+      sum += square < MAX_OFF ? square : MAX_OFF
     }
     misfit[pixel] = sum / channels
     known[pixel] = 1
   }
   const [sums, counts] = [boxSums(misfit, width, height, WINDOW_PX), boxSums(known, width, height, WINDOW_PX)]
-  const isDrawn = new Uint8Array(size)
-  for (let i = 0; i < field.count; i++) if (field.edges[i]! <= drawnPx) isDrawn[field.pixels[i]!] = 1
-  let mask: Float32Array = new Float32Array(size)
+  const mask = new Float32Array(width * height)
   for (let i = 0; i < field.count; i++) {
     if (wanted[i] === 0) continue
     const pixel = field.pixels[i]!
-    if (isSeen[i] === 1) mask[pixel] = sums[pixel]! > CLEARLY * counts[pixel]! ? 1 : 0
-    else mask[pixel] = field.edges[i]! <= drawnPx ? 1 : 0
+    const isTold = isSeen[i] === 1 || (isAsked !== null && isAsked[i] === 0 && counts[pixel]! > 0.5)
+    if (isTold ? sums[pixel]! > CLEARLY * counts[pixel]! : field.edges[i]! <= drawnPx) mask[pixel] = 1
   }
-  const holdoutDistances =
-    input.holdoutDistances && holdoutThings(input, mask, input.holdoutDistances, drawnPx)
-  if (holdoutDistances) mask = mask.map((value, pixel) => (holdoutDistances[pixel] === 1 ? 0 : value))
+  return mask
+}
+
+/** Pixels of a square of 2 radius + 1 px that lie inside the map: fewer at its border. */
+function cellsAround(pixel: number, width: number, height: number, radius: number): number {
+  const row = (pixel / width) | 0
+  const col = pixel - row * width
+  const across = Math.min(width - 1, col + radius) - Math.max(0, col - radius) + 1
+  const down = Math.min(height - 1, row + radius) - Math.max(0, row - radius) + 1
+  return across * down
+}
+
+function clearWhere(mask: Float32Array, isCleared: Float32Array): void {
+  for (let pixel = 0; pixel < mask.length; pixel++) if (isCleared[pixel] === 1) mask[pixel] = 0
+}
+
+function clearSpecks(mask: Float32Array, width: number, height: number): void {
   const dense = boxSums(mask, width, height, SPECK_PX)
-  const enough = SPECK_SHARE * (2 * SPECK_PX + 1) * (2 * SPECK_PX + 1)
-  mask = mask.map((value, pixel) => (dense[pixel]! >= enough ? value : 0))
-  mask = eroded(dilated(mask, width, height, CLOSE_PX), width, height, CLOSE_PX)
-  mask = dilated(mask, width, height, Math.max(0, Math.round(growPx)))
-  // The soft rim of what is held out is its own.
-  if (holdoutDistances) {
-    const rims = dilated(holdoutDistances, width, height, Math.max(0, Math.round(growPx)))
-    mask = mask.map((value, pixel) => (rims[pixel] === 1 && !isDrawn[pixel] ? 0 : value))
-  }
-  const feather = Math.max(0, Math.round(featherPx))
-  const area = (2 * feather + 1) * (2 * feather + 1)
-  const soft = feather > 0 ? boxSums(dilated(mask, width, height, feather), width, height, feather) : mask
-  return Float32Array.from({ length: field.count }, (_, i) =>
-    feather > 0 ? Math.min(1, soft[field.pixels[i]!]! / area) : mask[field.pixels[i]!]!,
-  )
+  for (let pixel = 0; pixel < mask.length; pixel++)
+    if (mask[pixel] === 1 && dense[pixel]! < SPECK_SHARE * cellsAround(pixel, width, height, SPECK_PX))
+      mask[pixel] = 0
 }
 
 /**
@@ -134,14 +165,17 @@ const BESIDE = [
 ] as const
 
 const dilated = (mask: Float32Array, width: number, height: number, radius: number): Float32Array =>
-  radius === 0 ? mask : boxSums(mask, width, height, radius).map((sum) => (sum > 0.5 ? 1 : 0))
+  radius === 0 ? mask : marked(boxSums(mask, width, height, radius), 1)
 
 /** Beyond the border everything counts as set: an area at the picture's edge keeps to it. */
 function eroded(mask: Float32Array, width: number, height: number, radius: number): Float32Array {
-  return boxSums(
-    mask.map((value) => 1 - value),
-    width,
-    height,
-    radius,
-  ).map((sum) => (sum > 0.5 ? 0 : 1))
+  const empty = new Float32Array(mask.length)
+  for (let pixel = 0; pixel < mask.length; pixel++) empty[pixel] = 1 - mask[pixel]!
+  return marked(boxSums(empty, width, height, radius), 0)
+}
+
+/** Sums made a mask, in place: `set` where there is any, else the other. */
+function marked(sums: Float32Array, set: 0 | 1): Float32Array {
+  for (let pixel = 0; pixel < sums.length; pixel++) sums[pixel] = sums[pixel]! > 0.5 ? set : 1 - set
+  return sums
 }

@@ -122,10 +122,13 @@ function fillPart(
   return null
 }
 
+/** Plate is so far outside the area that nothing is matched or blended there on its behalf, px. */
+const OUTSIDE_PX = 8
+
 /** What a near fill is given: what is missing is the area, all else is plate. */
 function askedOf(whole: FillInput, { layers }: SeenEntries, missing: Int32Array): FillInput {
   const wanted = new Float32Array(whole.field.count)
-  const edges = whole.field.edges.map((edge) => Math.max(edge, whole.outerPx + 1))
+  const edges = whole.field.edges.map((edge) => Math.max(edge, whole.outerPx + OUTSIDE_PX))
   for (const entry of missing) {
     wanted[entry] = 1
     edges[entry] = Math.min(whole.field.edges[entry]!, whole.rimPx - 1)

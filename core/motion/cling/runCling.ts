@@ -2,7 +2,7 @@
 import type { PathPoint } from '../../geometry/pathCurve'
 import { solveSymmetric, addEquation } from '../../geometry/linear'
 import type { Frame } from '../../time'
-import { BRIDGED_SURE, type PictureSource, type TrackedFrame } from '../runTrack'
+import { BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
 import { ClingTracker, type ClingSettings } from './clingTracker'
 
 export interface ClingRequest {
@@ -37,12 +37,14 @@ export async function runCling(
   const done: TrackedFrame[] = []
   let end: ClingOutcome['end'] = { reason: 'finished', frame: frames.at(-1) ?? startFrame }
   const covered: Frame[] = []
-  for (const frame of [startFrame, ...frames]) {
+  const all = [startFrame, ...frames]
+  for (const [at, frame] of all.entries()) {
     if (context.shouldStop()) {
       end = { reason: 'stopped', frame }
       break
     }
     const rect = tracker.window(source.plate)
+    if (rect) readAhead(source, all, at, [rect])
     const samples = rect && (await source.readRect(frame, rect))
     if (!samples) {
       end = { reason: 'left-picture', frame }
