@@ -21,7 +21,9 @@ export function Layout({ children }: { children: React.ReactNode }) {
         {children}
         <Toaster
           theme="dark"
-          position="bottom-left"
+          // Over the top of the picture, below the bar: nothing there can be pressed.
+          position="top-center"
+          offset={{ top: 52 }}
           toastOptions={{ style: { background: '#303030', border: '1px solid #444444', color: '#ececec' } }}
         />
         <ScrollRestoration />

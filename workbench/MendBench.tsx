@@ -22,7 +22,7 @@ import { HistoryList } from './shell/HistoryList'
 import { SavedState } from './shell/SavedState'
 import { SHORTCUTS, type ShortcutId } from './shell/shortcuts'
 import { ShortcutSheet } from './shell/ShortcutSheet'
-import { TopBar } from './shell/TopBar'
+import { BenchTopBar } from './shell/BenchTopBar'
 import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
 import { selectedArea, selectedMend, selectedMends } from './store/benchState'
@@ -52,7 +52,7 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
   useKeys(setSheetOpen, actions)
   return (
     <div className="flex h-screen flex-col">
-      <TopBar productionName={productionName} shot={shot} shots={shots} stage="mend">
+      <BenchTopBar productionName={productionName} shot={shot} shots={shots} stage="mend">
         <FollowingState />
         <TracksMenu />
         <HistoryButtons />
@@ -76,7 +76,7 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
         >
           <CircleHelp aria-hidden className="size-4" />
         </button>
-      </TopBar>
+      </BenchTopBar>
       <main ref={region} className="flex min-h-0 grow">
         <WorkColumn />
         <div className="flex min-w-0 grow flex-col">

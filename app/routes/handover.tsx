@@ -1,4 +1,4 @@
-import { Form, useNavigation } from 'react-router'
+import { Form, useNavigation, useSearchParams } from 'react-router'
 import { Download } from 'lucide-react'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
@@ -95,11 +95,18 @@ export async function action({ request, params }: Route.ActionArgs) {
 export default function Handover({ loaderData, actionData }: Route.ComponentProps) {
   const { productionName, shot, shots, plate, versions } = loaderData
   const isBusy = useNavigation().state === 'submitting'
+  const [search] = useSearchParams()
   const errors: Record<string, string> = actionData?.errors ?? {}
   useNews('version')
   return (
     <div className="flex min-h-screen flex-col">
-      <TopBar productionName={productionName} shot={shot} shots={shots} stage="handover" />
+      <TopBar
+        productionName={productionName}
+        shot={shot}
+        shots={shots}
+        stage="handover"
+        frame={Number(search.get('frame')) || undefined}
+      />
       <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[320px_1fr] gap-8 p-6">
         <section aria-label="Make a version">
           <h1 className="text-xl font-bold">Make a version</h1>

@@ -1,5 +1,6 @@
 /** One sensor map: its plan, its places, and what can be done with it. */
 import { useState } from 'react'
+import { DateField } from '../fields/DateField'
 import { mapToCsv, type SensorMap } from '../../core/survey/sensorMap'
 import { SMALL_BUTTON } from '../column/buttonStyles'
 import { saveText } from '../saveText'
@@ -56,12 +57,11 @@ export function MapPanel({ cameraId, listed, others, shots, onOpen }: MapPanelPr
         <h1 className="text-xl font-bold">{map.camera}</h1>
         <label className="flex items-center gap-2 whitespace-nowrap text-soft">
           Shot on
-          <input
-            type="date"
-            required
+          <DateField
+            label="Shot on"
             className={`${FIELD} w-36`}
             value={draft.madeOn}
-            onChange={(event) => event.target.value && change({ madeOn: event.target.value })}
+            onChange={(madeOn) => change({ madeOn })}
           />
         </label>
         <span className="font-mono text-soft">

@@ -2,18 +2,16 @@
 import { Accordion } from 'radix-ui'
 import { ChevronRight } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { findFill } from '../../core/fill/registry'
-import { setFinish } from '../../core/document/commands'
-import { finishSchema, type Finish, type MendRecord } from '../../core/document/mend'
+import type { MendRecord } from '../../core/document/mend'
 import { selectedArea } from '../store/benchState'
 import { AreaPart } from './AreaPart'
 import { MotionPart } from './MotionPart'
 import { FillPart } from './FillPart'
+import { FinishPart } from './FinishPart'
 import { seenWords, useGathered } from './Gathered'
 import { SpanPart } from './SpanPart'
 import { areaSummary, fillSummary, finishSummary, motionSummary, spanSummary } from './summaries'
-import { useBench, useBenchParts } from '../BenchContext'
-import { SchemaForm } from '../fields/SchemaForm'
+import { useBench } from '../BenchContext'
 
 export function MendParts({ mend }: { mend: MendRecord }) {
   const plate = useBench((bench) => bench.plate)
@@ -76,31 +74,4 @@ function Part({
       <Accordion.Content className="pb-2">{children}</Accordion.Content>
     </Accordion.Item>
   )
-}
-
-const FINISH_GROUPS = [
-  ['Edge', ['featherOutPx', 'featherInPx', 'growPx', 'strength']],
-  ['Colour', ['agree', 'exposureStops', 'saturation']],
-  ['Grain', ['grain', 'grainFrom']],
-] as const satisfies readonly (readonly [string, readonly (keyof Finish)[]])[]
-
-function FinishPart({ mend }: { mend: MendRecord }) {
-  const { store } = useBenchParts()
-  const { preview, endGesture } = store.getState()
-  const isCopy = findFill(mend.fill.methodId)?.isCopy === true
-  return FINISH_GROUPS.map(([title, names]) => (
-    <fieldset key={title}>
-      <legend className="pt-1 font-semibold text-soft">{title}</legend>
-      <SchemaForm
-        schema={finishSchema}
-        values={mend.finish}
-        // Only copies have colours of another place.
-        names={names.filter((name) => name !== 'agree' || isCopy)}
-        onChange={(name, value, title) =>
-          preview(setFinish(store.getState().records.get(mend.id)!, { [name]: value }, title))
-        }
-        onEnd={endGesture}
-      />
-    </fieldset>
-  ))
 }

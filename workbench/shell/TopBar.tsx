@@ -14,6 +14,8 @@ export interface TopBarProps {
   readonly shots: readonly ShotLink[]
   /** Where the shot switcher leads: the stage that is open. */
   readonly stage: 'shots' | 'survey' | 'mend' | 'handover'
+  /** The frame that is looked at: the other stages open there. */
+  readonly frame?: number
   readonly children?: ReactNode
 }
 
@@ -28,14 +30,15 @@ function Mark() {
 }
 
 /** The bar above every stage: where you are, the stages in the order of the work, what is saved. */
-export function TopBar({ productionName, shot, shots, stage, children }: TopBarProps) {
+export function TopBar({ productionName, shot, shots, stage, frame, children }: TopBarProps) {
+  const at = frame === undefined ? '' : `?frame=${frame}`
   const stages = [
     { id: 'shots', title: 'Shots', to: '/' },
     ...(shot
       ? [
-          { id: 'survey', title: 'Survey', to: `/shots/${shot.id}/survey` },
-          { id: 'mend', title: 'Mend', to: `/shots/${shot.id}/mend` },
-          { id: 'handover', title: 'Handover', to: `/shots/${shot.id}/handover` },
+          { id: 'survey', title: 'Survey', to: `/shots/${shot.id}/survey${at}` },
+          { id: 'mend', title: 'Mend', to: `/shots/${shot.id}/mend${at}` },
+          { id: 'handover', title: 'Handover', to: `/shots/${shot.id}/handover${at}` },
         ]
       : []),
   ]

@@ -2,6 +2,7 @@
 import { Dialog, DropdownMenu } from 'radix-ui'
 import { Cpu } from 'lucide-react'
 import { useId, useState } from 'react'
+import { DateField } from '../fields/DateField'
 import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
 import { acceptFinds } from '../../core/document/acceptFinds'
@@ -168,12 +169,7 @@ function SaveForm({ cameras, onDone }: { cameras: readonly CameraCard[]; onDone:
       </label>
       <label className="flex flex-col gap-1 text-soft">
         Shot on
-        <input
-          className={FIELD}
-          type="date"
-          value={madeOn}
-          onChange={(event) => setMadeOn(event.target.value)}
-        />
+        <DateField label="Shot on" className={FIELD} value={madeOn} onChange={setMadeOn} />
       </label>
       <div className="flex gap-3">
         {side('width')}

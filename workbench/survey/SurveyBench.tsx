@@ -16,7 +16,7 @@ import { HistoryList } from '../shell/HistoryList'
 import { SavedState } from '../shell/SavedState'
 import { ShortcutSheet } from '../shell/ShortcutSheet'
 import { SURVEY_SHORTCUTS, type SurveyShortcutId } from '../shell/shortcuts'
-import { TopBar } from '../shell/TopBar'
+import { BenchTopBar } from '../shell/BenchTopBar'
 import { useShortcuts, type ShortcutHandlers } from '../shell/useShortcuts'
 import { usePlayback } from '../usePlayback'
 import { AidTiles } from './AidTiles'
@@ -50,7 +50,7 @@ function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps)
   return (
     <SurveyContext value={parts}>
       <div className="flex h-screen flex-col">
-        <TopBar productionName={productionName} shot={shot} shots={shots} stage="survey">
+        <BenchTopBar productionName={productionName} shot={shot} shots={shots} stage="survey">
           <SensorMapMenu />
           <HistoryButtons />
           <HistoryList />
@@ -74,7 +74,7 @@ function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps)
           >
             <CircleHelp aria-hidden className="size-4" />
           </button>
-        </TopBar>
+        </BenchTopBar>
         <main ref={region} className="flex min-h-0 grow">
           <FindsColumn />
           <div className="flex min-w-0 grow flex-col">

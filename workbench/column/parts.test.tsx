@@ -1,0 +1,88 @@
+/** @jest-environment <rootDir>/jest.browser.mjs */
+import '@testing-library/jest-dom'
+import { act, screen } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import type { MendRecord } from '../../core/document/mend'
+import { fillOf, sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
+import { renderOnBench } from '../../tests/fixtures/renderOnBench'
+import type { BenchStore } from '../store/bench'
+import { AreaPart } from './AreaPart'
+import { FillPart } from './FillPart'
+import { FinishPart } from './FinishPart'
+import { MotionPart } from './MotionPart'
+import { SpanPart } from './SpanPart'
+
+const mendOf = (store: BenchStore): MendRecord => store.getState().records.get('wire-1')!
+
+/** Types a number into a field and leaves it. */
+async function type(label: string, text: string): Promise<void> {
+  const field = screen.getByRole('textbox', { name: label })
+  await userEvent.clear(field)
+  await userEvent.type(field, `${text}{Enter}`)
+}
+
+test('Area: a typed width goes to all points, as one step that undo takes back', async () => {
+  const store = renderOnBench(AreaPart, sampleRecord())
+  await type('Width', '9')
+  const widths = () =>
+    (mendOf(store).areas[0] as { keys: { points: { widthPx: number }[] }[] }).keys[0]!.points
+  expect(widths().map(({ widthPx }) => widthPx)).toEqual([9, 9])
+  act(() => store.getState().undo())
+  expect(widths().map(({ widthPx }) => widthPx)).toEqual([6, 6])
+})
+
+test('Area: what is wrong with a number is said, and nothing changes', async () => {
+  const store = renderOnBench(AreaPart, sampleRecord())
+  await type('Width', '900')
+  expect(store.getState().stacks.done).toHaveLength(0)
+})
+
+describe('Motion', () => {
+  const object = sampleRecord({ kind: 'object', areas: [sampleEllipse()], fill: fillOf('clean-plate') })
+
+  test('an object outlined on one frame says what is missing', () => {
+    renderOnBench(MotionPart, object)
+    expect(screen.getByRole('note')).toHaveTextContent('Outlined on 1001 only')
+  })
+
+  test('carried along, it follows a track that begins on that frame, as one step', async () => {
+    const store = renderOnBench(MotionPart, object, 1010)
+    await userEvent.click(screen.getByRole('button', { name: 'Carry it along' }))
+    const [track] = store.getState().tracks.values()
+    expect(track).toMatchObject({ kind: 'spread' })
+    expect((mendOf(store).areas[0] as { follow: { trackId: string } }).follow.trackId).toBe(track!.id)
+    expect(store.getState().frame).toBe(1001)
+    expect(screen.queryByRole('note')).toBeNull()
+    act(() => store.getState().undo())
+    expect(store.getState().tracks.size).toBe(0)
+  })
+
+  test('a wire says nothing of the kind', () => {
+    renderOnBench(MotionPart, sampleRecord())
+    expect(screen.queryByRole('note')).toBeNull()
+    expect(screen.getByRole('button', { name: 'Cling' })).toBeEnabled()
+  })
+})
+
+test('Fill: another method starts with its own settings', async () => {
+  const store = renderOnBench(FillPart, sampleRecord())
+  await userEvent.click(screen.getByRole('button', { name: /^Method: Across/ }))
+  await userEvent.click(await screen.findByRole('menuitemradio', { name: /^Clean plate/ }))
+  expect(mendOf(store).fill).toEqual(fillOf('clean-plate'))
+  await type('Before', '12')
+  expect(mendOf(store).fill.params).toMatchObject({ before: 12, after: 24 })
+})
+
+test('Finish: a setting changes, and colours are asked about for copies only', async () => {
+  const store = renderOnBench(FinishPart, sampleRecord())
+  expect(screen.queryByText('Agree')).toBeNull()
+  await type('Strength', '0.5')
+  expect(mendOf(store).finish.strength).toBe(0.5)
+})
+
+test('Span: frames are typed or taken from the playhead', async () => {
+  const store = renderOnBench(SpanPart, sampleRecord(), 1020)
+  await type('First frame', '1005')
+  await userEvent.click(screen.getByRole('button', { name: 'End at 1020' }))
+  expect(mendOf(store).span).toMatchObject({ firstFrame: 1005, lastFrame: 1020 })
+})
