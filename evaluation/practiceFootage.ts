@@ -22,6 +22,7 @@ const SETS = [
 export interface TrueLine {
   readonly points: readonly (readonly [number, number])[]
   readonly width: number
+  readonly curve?: boolean
 }
 
 export interface FrameTruth {

@@ -35,8 +35,23 @@ export const linesAt = ({ truth }: PracticeSequence, frame: number): readonly Tr
   return wires ?? (rod ? [rod] : [])
 }
 
-const curveOf = ({ points, width }: TrueLine): PathCurve =>
-  createPathCurve(points.map(([x, y]) => ({ x, y, widthPx: width })))
+/** Straight from point to point where it is no curve. The practice set counts places from pixel centres, we from pixel corners. */
+function curveOf({ points, width, curve }: TrueLine): PathCurve {
+  const places = curve ? points : points.flatMap((point, i) => divided(point, points[i + 1]))
+  return createPathCurve(places.map(([x, y]) => ({ x: x + 0.5, y: y + 0.5, widthPx: width })))
+}
+
+/** A point and what lies on the way to the next. */
+function divided(
+  [x, y]: readonly [number, number],
+  next?: readonly [number, number],
+): (readonly [number, number])[] {
+  if (!next) return [[x, y]]
+  return Array.from(
+    { length: 12 },
+    (_, i) => [x + ((next[0] - x) * i) / 12, y + ((next[1] - y) * i) / 12] as const,
+  )
+}
 
 /** Where an artist might click: along what is inside the picture, each click some px off. */
 export function roughDrawing(
@@ -134,6 +149,14 @@ if (process.argv[1]?.endsWith('practiceLines.ts')) {
           width: rounded(medianOf(errors.map((one) => one.widthRatio))),
           falsely: errors.filter((one) => one.sure >= 0.8 && one.offPx > 2).length,
           ends,
+          ...(process.argv.includes('--frames')
+            ? {
+                frames: errors.map(
+                  (one) =>
+                    `${one.frame} ${rounded(one.sure)} ${rounded(one.offPx)} ${rounded(one.widthRatio)}`,
+                ),
+              }
+            : {}),
           seconds: rounded(seconds, 1),
         }),
       )

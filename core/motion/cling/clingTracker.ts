@@ -1,22 +1,25 @@
 /**
  * Cling: a path re-fits itself to the line in the picture, frame by frame.
  *
- * On the first frame the look and the width are not known: several are tried and the clearest kept, then the look
- * is learned from what was found. After that each frame starts from where the last two lead, and the ends
- * stay on what they touch: a point of the subject beyond an end is followed, and the step at the end found.
+ * On the first frame the line is found near the drawing and what it looks like across is learned (`firstLine.ts`,
+ * `profile.ts`). After that each frame starts from where the last two lead; where that fits badly, the line is looked for
+ * far around. The ends stay on what they touch: a point of the subject beyond an end is followed, and the step at the end
+ * found. A line whose two edges are plain is measured by them.
  */
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
 import type { Raster } from '../../image/raster'
 import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
 import { cropSamples, floatsFromSamplesInto, type Samples } from '../../image/samples'
 import { withKernelMemory } from '../../kernels/memory'
-import { exp } from '../../kernels/exact'
 import { PointTracker } from '../pointTracker'
 import { DEFAULT_TRACK_SETTINGS } from '../settings'
 import { openWindow, type FrameWindow } from '../window'
-import { firstLooks, learnLook, seenThrough, type Appearance } from './appearance'
+import { learnLook, seenThrough, type Appearance } from './appearance'
 import { findEnd, lineColour, presence } from './ends'
-import { findLine, scoreLine, slopeAcross, type FoundLine } from './findLine'
+import { findLine, slopeAcross } from './findLine'
+import { besidePx, findFirstLine, ROUGH_PX } from './firstLine'
+import { blended, learnProfile, type LearnedProfile, type LineProfile } from './profile'
+import { bestRuns, fitProfile, type Run } from './profileFit'
 import { ALONG_PX, placeAlong, straighten, straightenBetween, type Straightened } from './ruler'
 
 export interface ClingSettings {
@@ -31,17 +34,30 @@ export interface ClungFrame {
   readonly isHeld: boolean
 }
 
-/** How far a rough drawing may be off. */
-const ROUGH_PX = 14
-const WIDTHS_PX = [2, 3, 4.5, 6.5, 9, 12, 16, 22, 30, 42] as const
-const CLOSE_LOOKS = 10 // of all looks and widths, those that are fitted in full
-const BESIDE_PX = 6 // of its surroundings on either side: edges and the ground next to them
 const BEYOND_PX = 26
 const END_SEARCH_PX = 12
 const END_STEP_PX = 0.5
 const END_MARGIN_PX = 16 // rows on either side that a step is judged by
 const FREEDOM_PX = 60 // a bend for about every 60 px of length
-const LOST_SHARE = 0.28 // of the first frame's edge strength; below it the line is not there
+/** Of the first frame's clarity; below it the line is not there, from there on it is as clear as can be. */
+const [LOST_SHARE, CLEAR_SHARE] = [0.35, 0.8]
+/** Of the picture's width: how far a line is looked for that is not where it was expected. */
+const FAR_SHARE = 0.2
+const FAR_ALONG_PX = 8
+const FAR_RUNS = 5
+/** Just beyond where a line is looked for anyway: it may have begun to move, px. */
+const AROUND_PX = 13
+const AROUND_RUNS: readonly Run[] = [-AROUND_PX, 0, AROUND_PX].flatMap((firstPx) =>
+  [-AROUND_PX, 0, AROUND_PX].map((lastPx) => ({ firstPx, lastPx })),
+)
+/** Found far off, it must fit so much better than where it was expected. */
+const FAR_BETTER = 1.2
+/** How much of what the line looks like now is taken over from frame to frame, while it is surely there. */
+const [LEARN_SHARE, LEARN_FROM_SURE] = [0.15, 0.8]
+/** Columns beside the line that a profile is learned against, px. */
+const LEARN_BESIDE_PX = 12
+/** So far may the edges be from the outer ones, relatively, for a line to be measured by them. */
+const [PLAIN_LEAST, PLAIN_MOST, PLAIN_OFF_PX] = [0.75, 1.3, 0.75] as const
 
 type EndKind = 'open' | 'seen'
 
@@ -49,8 +65,13 @@ export class ClingTracker {
   readonly #settings: ClingSettings
   #points: readonly PathPoint[]
   #previous: readonly PathPoint[] | null = null
+  /** As it was on the last frame that held it, for looking far around. */
+  #before: readonly PathPoint[] = []
+  #profile: LineProfile | null = null
+  /** Of a line that is measured by its two edges. */
   #look: Appearance | null = null
-  #strength = 0
+  #clarity = 0
+  readonly #drawnPx: number
   readonly #ends: [EndKind, EndKind] = ['open', 'open']
   readonly #subjects: [PointTracker | null, PointTracker | null] = [null, null]
   #subjectOffsets: [Place, Place] = [
@@ -61,6 +82,7 @@ export class ClingTracker {
   constructor(points: readonly PathPoint[], settings: ClingSettings) {
     this.#points = points
     this.#settings = settings
+    this.#drawnPx = median(Float64Array.from(points, ({ widthPx }) => widthPx))
   }
 
   /**
@@ -68,12 +90,11 @@ export class ClingTracker {
    * @param expected  Where the line should be, where that is known: as many points as `CLING_POINTS`.
    */
   window(picture: Size, expected = this.#expected()): Rect | null {
-    const reach =
-      ROUGH_PX +
-      this.#settings.searchPx +
-      BEYOND_PX +
-      Math.max(...this.#points.map((point) => point.widthPx)) +
-      12
+    return this.#windowAround(picture, expected, ROUGH_PX + this.#settings.searchPx)
+  }
+
+  #windowAround(picture: Size, expected: readonly PathPoint[], farPx: number): Rect | null {
+    const reach = farPx + BEYOND_PX + Math.max(...this.#points.map((point) => point.widthPx)) + 12
     const xs = expected.map((point) => point.x)
     const ys = expected.map((point) => point.y)
     const box = rectAround(
@@ -94,83 +115,190 @@ export class ClingTracker {
     this.#ends[0] = isInside(this.#points[0]!, picture) ? 'seen' : 'open'
     this.#ends[1] = isInside(this.#points.at(-1)!, picture) ? 'seen' : 'open'
     let curve = createPathCurve(this.#points)
-    const rough = straighten(
-      raster,
-      rect,
-      picture,
-      curve,
-      ROUGH_PX + WIDTHS_PX[WIDTHS_PX.length - 1]! / 2 + 6,
-      0,
-    )
-    const first = this.#firstLine(rough)
+    const rough = straighten(raster, rect, picture, curve, besidePx(this.#drawnPx), 0)
+    const isSeen = (row: number) => rough.isSeen[row] === 1
+    const first = findFirstLine(rough, this.#drawnPx, isSeen, FREEDOM_PX)
     if (!first) return null
-    this.#look = learnLook(rough, first.offsets, first.widths, (row) => rough.isSeen[row] === 1)
-    if (!this.#look) return null
-    let widthPx = median(first.widths)
-    curve = movedCurve(curve, rough, first)
-    // Again with the look learned: the rough drawing bent the first straightening.
-    let found: FoundLine | null = null
-    for (const reachPx of [9, 6, 4, 3, 3]) {
-      const ruler = straighten(raster, rect, picture, curve, reachPx + widthPx + 10, BEYOND_PX)
+    let { widthPx, profile } = first.learned
+    curve = movedCurve(curve, rough, { offsets: first.offsets, widths: same(widthPx, first.offsets.length) })
+    // Again along the line itself: the rough drawing bent the first straightening.
+    for (const reachPx of [9, 6, 4, 3]) {
+      const ruler = this.#ruler(raster, rect, picture, curve, reachPx + widthPx / 2 + LEARN_BESIDE_PX)
       const isUsed = insideRows(ruler, curve)
-      found = findLine(
-        slopeAcross(seenThrough(ruler, this.#look), isUsed),
-        ruler.middle,
-        () => widthPx,
-        reachPx,
-        isUsed,
-        FREEDOM_PX,
-      )
-      this.#look = learnLook(ruler, found.offsets, found.widths, isUsed) ?? this.#look
-      widthPx = median(found.widths)
+      const found = clearest(ruler, profile, widthPx, reachPx, isUsed)
+      if (!found) continue
+      ;({ widthPx, profile } = found.learned)
+      const line = { offsets: found.offsets, widths: same(widthPx, found.offsets.length) }
+      curve = this.#fitted(curve, ruler, line, raster, rect, picture, true)
+    }
+    this.#profile = profile
+    this.#points = pointsOf(curve)
+    this.#learnEdges(raster, rect, picture)
+    this.#clarity = this.#clarityOf(raster, rect, picture)
+    this.#before = this.#points
+    this.#beginSubjects(samples, rect, picture)
+    return { points: this.#points, sure: 1, isHeld: true }
+  }
+
+  /** Whether the line's two edges are its outer ones: then they measure it best. */
+  #learnEdges(raster: Raster, rect: Rect, picture: Size): void {
+    let curve = createPathCurve(this.#points)
+    const widthPx = median(curve.widths)
+    for (const reachPx of [3, 3]) {
+      const ruler = this.#ruler(raster, rect, picture, curve, reachPx + widthPx + 10)
+      const isUsed = insideRows(ruler, curve)
+      const flat = same(0, ruler.raster.height)
+      const look = learnLook(ruler, flat, same(widthPx, flat.length), isUsed)
+      if (!look) return
+      const slope = slopeAcross(seenThrough(ruler, look), isUsed)
+      const found = findLine(slope, ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX)
+      const ratio = median(found.widths) / widthPx
+      const off = median(found.offsets.map((offset) => Math.abs(offset)))
+      if (!(ratio >= PLAIN_LEAST && ratio <= PLAIN_MOST && off <= PLAIN_OFF_PX)) return
+      this.#look = look
       curve = this.#fitted(curve, ruler, found, raster, rect, picture, true)
     }
-    this.#strength = found!.strength
     this.#points = pointsOf(curve)
-    this.#beginSubjects(samples, rect, picture)
-    return { points: this.#points, sure: this.#sureOf(found!), isHeld: true }
+  }
+
+  /** How clear the line is where the path lies. */
+  #clarityOf(raster: Raster, rect: Rect, picture: Size): number {
+    const curve = createPathCurve(this.#points)
+    const ruler = this.#ruler(raster, rect, picture, curve, this.#searchReach(curve))
+    const isUsed = insideRows(ruler, curve)
+    return Math.max(
+      0.02,
+      fitProfile(ruler, this.#profile!, this.#settings.searchPx, isUsed, FREEDOM_PX).clarity,
+    )
+  }
+
+  #ruler(raster: Raster, rect: Rect, picture: Size, curve: PathCurve, reachPx: number): Straightened {
+    return straighten(raster, rect, picture, curve, reachPx, BEYOND_PX)
+  }
+
+  #searchReach(curve: PathCurve): number {
+    return this.#settings.searchPx + Math.max(...curve.widths) / 2 + 2
   }
 
   /** The next frame. Where nothing is held the path stays where it was expected. @param expected  As for `window`. */
   advance(samples: Samples, rect: Rect, picture: Size, expected = this.#expected()): ClungFrame {
-    return withRaster(samples, (raster) => this.#advance(raster, samples, rect, picture, expected))
+    return withRaster(samples, (raster) => {
+      this.#followSubjects(samples, rect, picture)
+      const found = this.#lookAround(raster, rect, picture, createPathCurve(expected))
+      if (found.quality < LOST_SHARE) return { points: expected, sure: 0, isHeld: false }
+      this.#before = this.#points
+      return this.#take(found, raster, rect, picture)
+    })
   }
 
-  #advance(
-    raster: Raster,
+  /** What `searchFar` wants to see of the frame that was last advanced to. */
+  farWindow(picture: Size, around: readonly PathPoint[] = this.#before): Rect | null {
+    return this.#windowAround(picture, around, FAR_SHARE * picture.width)
+  }
+
+  /**
+   * Looks for the line far around where it was last, on the frame that was last advanced to.
+   * @param last  What `advance` found. @returns null where nothing fits better.
+   */
+  searchFar(samples: Samples, rect: Rect, picture: Size, last: ClungFrame): ClungFrame | null {
+    return withRaster(samples, (raster) => {
+      const from = createPathCurve(this.#before)
+      let best: Looked | null = null
+      for (const run of [...AROUND_RUNS, ...this.#farRuns(raster, rect, picture, this.#before)]) {
+        const found = this.#lookAround(raster, rect, picture, movedBy(from, run))
+        if (!best || found.quality > best.quality) best = found
+      }
+      const here = last.isHeld
+        ? this.#lookAround(raster, rect, picture, createPathCurve(last.points)).quality
+        : 0
+      if (!best || best.quality < Math.max(LOST_SHARE, FAR_BETTER * here)) return null
+      this.#points = this.#before
+      return this.#take(best, raster, rect, picture)
+    })
+  }
+
+  /**
+   * Everywhere that the line may be on the next frame, the best first: near some places, and far around one of them.
+   * Changes nothing but where the subjects at its ends are.
+   */
+  candidates(
     samples: Samples,
     rect: Rect,
     picture: Size,
-    expected: readonly PathPoint[],
-  ): ClungFrame {
-    this.#followSubjects(samples, rect, picture)
-    let curve = createPathCurve(expected)
-    let found: FoundLine | null = null
-    for (const reachPx of [this.#settings.searchPx, 3]) {
-      const widest = Math.max(...curve.widths)
-      const ruler = straighten(raster, rect, picture, curve, reachPx + widest / 2 + BESIDE_PX, BEYOND_PX)
-      const isUsed = insideRows(ruler, curve)
-      const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
-      found = findLine(
-        slopeAcross(seenThrough(ruler, this.#look!), isUsed),
-        ruler.middle,
-        widthAt,
-        reachPx,
-        isUsed,
-        FREEDOM_PX,
-      )
-      curve = this.#fitted(curve, ruler, found, raster, rect, picture, false)
-    }
-    const sure = this.#sureOf(found!)
-    if (found!.strength < LOST_SHARE * this.#strength) return { points: expected, sure: 0, isHeld: false }
-    this.#previous = this.#points
-    this.#points = pointsOf(curve)
-    return { points: this.#points, sure, isHeld: true }
+    near: readonly (readonly PathPoint[])[],
+  ): ClingCandidate[] {
+    return withRaster(samples, (raster) => {
+      this.#followSubjects(samples, rect, picture)
+      const [last] = near
+      const starts = near.map(createPathCurve)
+      for (const run of [...AROUND_RUNS, ...this.#farRuns(raster, rect, picture, last!)])
+        starts.push(movedBy(starts[0]!, run))
+      const found = starts
+        .map((start) => {
+          const { curve, quality } = this.#lookAround(raster, rect, picture, start)
+          return { points: pointsOf(curve), quality }
+        })
+        .sort((a, b) => b.quality - a.quality)
+      return found.filter((one, i) => !found.slice(0, i).some((other) => isNear(one.points, other.points)))
+    })
   }
 
-  #sureOf({ strength, spreadPx }: FoundLine): number {
-    const clear = Math.min(1, Math.max(0, (strength / this.#strength - LOST_SHARE) / (0.75 - LOST_SHARE)))
-    return clear * Math.min(1, Math.max(0, 1.6 - spreadPx / 1.5))
+  /** Measures the line on a frame, near where it is said to lie. */
+  settle(samples: Samples, rect: Rect, picture: Size, points: readonly PathPoint[]): ClungFrame {
+    return withRaster(samples, (raster) => {
+      this.#followSubjects(samples, rect, picture)
+      const found = this.#lookAround(raster, rect, picture, createPathCurve(points))
+      if (found.quality < LOST_SHARE) return { points, sure: 0, isHeld: false }
+      return this.#take(found, raster, rect, picture)
+    })
+  }
+
+  #farRuns(raster: Raster, rect: Rect, picture: Size, points: readonly PathPoint[]): Run[] {
+    const from = createPathCurve(points)
+    const far = FAR_SHARE * picture.width
+    const reachPx = far + Math.max(...from.widths) / 2 + 2
+    const ruler = straightenBetween(raster, rect, picture, from, 0, from.lengthPx, FAR_ALONG_PX, reachPx)
+    return bestRuns(ruler, this.#profile!, far, (row) => ruler.isSeen[row] === 1, FAR_RUNS)
+  }
+
+  /** The line as it fits best near a curve. */
+  #lookAround(raster: Raster, rect: Rect, picture: Size, start: PathCurve): Looked {
+    const ruler = this.#ruler(raster, rect, picture, start, this.#searchReach(start))
+    const isUsed = insideRows(ruler, start)
+    const fit = fitProfile(ruler, this.#profile!, this.#settings.searchPx, isUsed, FREEDOM_PX)
+    const widths = Float64Array.from(ruler.arcs, (arc) => pathPointAt(start, arc).widthPx)
+    const line = { offsets: fit.offsets, widths }
+    const curve = this.#fitted(start, ruler, line, raster, rect, picture, false)
+    return { curve, quality: fit.clarity / this.#clarity, spreadPx: fit.spreadPx }
+  }
+
+  /** Measures the line where it was found, and goes on from there. */
+  #take({ curve, quality, spreadPx }: Looked, raster: Raster, rect: Rect, picture: Size): ClungFrame {
+    const widest = Math.max(...curve.widths)
+    const ruler = this.#ruler(raster, rect, picture, curve, 3 + widest / 2 + LEARN_BESIDE_PX)
+    const isUsed = insideRows(ruler, curve)
+    const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
+    const line = this.#look
+      ? findLine(
+          slopeAcross(seenThrough(ruler, this.#look), isUsed),
+          ruler.middle,
+          widthAt,
+          3,
+          isUsed,
+          FREEDOM_PX,
+        )
+      : {
+          ...fitProfile(ruler, this.#profile!, 3, isUsed, FREEDOM_PX),
+          widths: Float64Array.from({ length: ruler.raster.height }, (_, row) => widthAt(row)),
+        }
+    const sure = sureOf(quality, spreadPx)
+    if (sure >= LEARN_FROM_SURE) {
+      const now = learnProfile(ruler, line.offsets, isUsed, widest / 2 + 2)
+      if (now) this.#profile = blended(this.#profile!, now.profile, LEARN_SHARE)
+    }
+    this.#previous = this.#points
+    this.#points = pointsOf(this.#fitted(curve, ruler, line, raster, rect, picture, false))
+    return { points: this.#points, sure, isHeld: true }
   }
 
   /** Where the last two frames lead. */
@@ -184,33 +312,11 @@ export class ClingTracker {
     }))
   }
 
-  /** All looks and widths near the drawing; the clearest pair of edges wins. */
-  #firstLine(rough: Straightened): FoundLine | null {
-    const isUsed = (row: number) => rough.isSeen[row] === 1
-    const candidates = firstLooks(rough.raster.channels).flatMap((look) => {
-      const slope = slopeAcross(seenThrough(rough, look), isUsed)
-      return WIDTHS_PX.map((widthPx) => ({
-        slope,
-        widthPx,
-        score: scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed),
-      }))
-    })
-    let best: { line: FoundLine; score: number } | null = null
-    for (const { slope, widthPx } of candidates.sort((a, b) => b.score - a.score).slice(0, CLOSE_LOOKS)) {
-      const line = findLine(slope, rough.middle, () => widthPx, ROUGH_PX, isUsed, FREEDOM_PX)
-      // A real line is as wide as was asked for; one edge of something else is not.
-      const fits = exp(-Math.abs(median(line.widths) - widthPx) / (0.4 * widthPx + 1))
-      const score = (line.strength * fits) / (1 + line.spreadPx)
-      if (!best || score > best.score) best = { line, score }
-    }
-    return best && best.line.strength > 0.004 ? best.line : null
-  }
-
   /** The curve moved onto the line, and cut where the line stops. */
   #fitted(
     curve: PathCurve,
     ruler: Straightened,
-    found: FoundLine,
+    found: Line,
     raster: Raster,
     rect: Rect,
     picture: Size,
@@ -293,6 +399,73 @@ export class ClingTracker {
   }
 }
 
+/** Of the line as its profile fits and as its edges do, the one whose colours tell more. */
+function clearest(
+  ruler: Straightened,
+  profile: LineProfile,
+  widthPx: number,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+): { readonly offsets: Float64Array; readonly learned: LearnedProfile } | null {
+  const byProfile = fitProfile(ruler, profile, reachPx, isUsed, FREEDOM_PX).offsets
+  const look = learnLook(ruler, byProfile, same(widthPx, byProfile.length), isUsed)
+  const slope = look && slopeAcross(seenThrough(ruler, look), isUsed)
+  const byEdges = slope && findLine(slope, ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX).offsets
+  let best: { offsets: Float64Array; learned: LearnedProfile } | null = null
+  for (const offsets of byEdges ? [byProfile, byEdges] : [byProfile]) {
+    const learned = learnProfile(ruler, offsets, isUsed, widthPx / 2 + 2)
+    if (!learned || (best && learned.information <= best.learned.information)) continue
+    best = { offsets: offsets.map((offset) => offset + learned.shiftPx), learned }
+  }
+  return best
+}
+
+/** Where a line runs along a ruler, and how wide it is. */
+interface Line {
+  readonly offsets: Float64Array
+  readonly widths: Float64Array
+}
+
+/** A place where the line may be. */
+export interface ClingCandidate {
+  readonly points: readonly PathPoint[]
+  /** How clear it is there, of the first frame's clarity. */
+  readonly quality: number
+}
+
+/** Candidates so near to each other are the same, px. */
+const SAME_PX = 3
+
+const isNear = (a: readonly PathPoint[], b: readonly PathPoint[]): boolean =>
+  a.every((point, i) => Math.abs(point.x - b[i]!.x) < SAME_PX && Math.abs(point.y - b[i]!.y) < SAME_PX)
+
+interface Looked {
+  readonly curve: PathCurve
+  /** Clarity, of the first frame's. */
+  readonly quality: number
+  readonly spreadPx: number
+}
+
+const same = (value: number, length: number): Float64Array => new Float64Array(length).fill(value)
+
+function sureOf(quality: number, spreadPx: number): number {
+  const clear = Math.min(1, Math.max(0, (quality - LOST_SHARE) / (CLEAR_SHARE - LOST_SHARE)))
+  return clear * Math.min(1, Math.max(0, 1.6 - spreadPx / 1.5))
+}
+
+/** A curve whose first and last point have moved across it, and what lies between by its share. */
+function movedBy(curve: PathCurve, { firstPx, lastPx }: Run): PathCurve {
+  const count = knotsFor(curve.lengthPx)
+  return createPathCurve(
+    Array.from({ length: count }, (_, i) => {
+      const share = i / (count - 1)
+      const { x, y, widthPx, tangentX, tangentY } = pathPointAt(curve, curve.lengthPx * share)
+      const off = firstPx + share * (lastPx - firstPx)
+      return { x: x - tangentY * off, y: y + tangentX * off, widthPx }
+    }),
+  )
+}
+
 interface Place {
   readonly x: number
   readonly y: number
@@ -351,7 +524,7 @@ function arcNear(curve: PathCurve, place: Place, from: number): number {
 }
 
 /** The curve moved by the offsets that were found. */
-function movedCurve(curve: PathCurve, ruler: Straightened, { offsets, widths }: FoundLine): PathCurve {
+function movedCurve(curve: PathCurve, ruler: Straightened, { offsets, widths }: Line): PathCurve {
   const read = (values: Float64Array, arc: number) => {
     const at = Math.min(Math.max((arc - ruler.arcs[0]!) / ALONG_PX, 0), values.length - 1)
     const row = Math.min(Math.floor(at), values.length - 2)

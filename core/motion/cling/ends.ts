@@ -1,5 +1,4 @@
 /** Where a line stops: the place along it beyond which it no longer looks like itself. */
-import type { FoundLine } from './findLine'
 import { ACROSS_PX, type Straightened } from './ruler'
 import type { Raster } from '../../image/raster'
 
@@ -11,7 +10,7 @@ export interface LineColour {
 
 export function lineColour(
   { raster, middle }: Straightened,
-  { offsets, widths }: FoundLine,
+  { offsets, widths }: { readonly offsets: Float64Array; readonly widths: Float64Array },
   isUsed: (row: number) => boolean,
 ): LineColour {
   const colours = Math.min(raster.channels, 3)

@@ -57,11 +57,30 @@ export function slopeAcross(plane: Plane, isUsed: (row: number) => boolean): Pla
   return smooth
 }
 
+/** How strong the slope across is in all channels together, whichever way it goes. @param slopes  One for each channel. */
+export function slopeStrength(slopes: readonly Plane[]): Plane {
+  const [{ width, height }] = slopes as [Plane]
+  const data = new Float32Array(width * height)
+  for (const slope of slopes)
+    for (let at = 0; at < data.length; at++) data[at]! += slope.data[at]! * slope.data[at]!
+  for (let row = 0; row < height; row++) {
+    let mean = 0
+    for (let at = row * width; at < (row + 1) * width; at++) {
+      data[at] = Math.sqrt(data[at]! / slopes.length)
+      mean += data[at]! / width
+    }
+    // Ground that is full of edges tells nothing by them.
+    for (let at = row * width; at < (row + 1) * width; at++) data[at]! -= mean
+  }
+  return { width, height, data }
+}
+
 /**
  * @param slope   From `slopeAcross`.
  * @param widthAt Expected width of the line at each row, px.
  * @param reachPx How far from the middle the centre may lie.
  * @param isUsed  Rows that are seen; the others follow their neighbours.
+ * @param fall  −1: brightness falls at the right edge; 1: what is told of both edges is how strong they are, whichever way they go.
  */
 export function findLine(
   slope: Plane,
@@ -70,10 +89,11 @@ export function findLine(
   reachPx: number,
   isUsed: (row: number) => boolean,
   freedom: number,
+  fall: -1 | 1 = -1,
 ): FoundLine {
   const { width, height } = slope
   const read = readerOf(slope)
-  const { chain, reach } = followLine(slope, middle, widthAt, reachPx, isUsed)
+  const { chain, reach } = followLine(slope, middle, widthAt, reachPx, isUsed, fall)
 
   const weights = new Float64Array(height)
   const lefts = new Float64Array(height)
@@ -83,7 +103,7 @@ export function findLine(
     const centre = middle - reach + chain[row]!
     const half = widthAt(row) / 2 / ACROSS_PX
     const left = peakNear(read, row, centre - half, 1, width)
-    const right = peakNear(read, row, centre + half, -1, width)
+    const right = peakNear(read, row, centre + half, fall, width)
     lefts[row] = (left.at - middle) * ACROSS_PX
     rights[row] = (right.at - middle) * ACROSS_PX
     weights[row] = Math.max(0, Math.min(left.height, right.height))
@@ -98,7 +118,7 @@ export function findLine(
   for (let row = 0; row < height; row++) {
     const column = middle + line.values[row]! / ACROSS_PX
     const half = widths.values[row]! / 2 / ACROSS_PX
-    strengths[row] = Math.min(read(row, column - half), -read(row, column + half))
+    strengths[row] = Math.min(read(row, column - half), fall * read(row, column + half))
     if (!isUsed(row)) continue
     total += Math.max(0, strengths[row]!)
     used++
@@ -119,8 +139,9 @@ export function scoreLine(
   widthPx: number,
   reachPx: number,
   isUsed: (row: number) => boolean,
+  fall: -1 | 1 = -1,
 ): number {
-  return followLine(slope, middle, () => widthPx, reachPx, isUsed).score
+  return followLine(slope, middle, () => widthPx, reachPx, isUsed, fall).score
 }
 
 function readerOf({ width, data }: Plane) {
@@ -138,6 +159,7 @@ function followLine(
   widthAt: (row: number) => number,
   reachPx: number,
   isUsed: (row: number) => boolean,
+  fall: -1 | 1,
 ) {
   const { height } = slope
   const read = readerOf(slope)
@@ -152,7 +174,7 @@ function followLine(
     for (let place = 0; place < places; place++) {
       const column = middle - reach + place
       const left = read(row, column - half)
-      const right = -read(row, column + half)
+      const right = fall * read(row, column + half)
       // Both edges must be there: one strong one alone is somebody else's.
       const response = left < right ? left + 0.3 * right : right + 0.3 * left
       responses[row * places + place] = response
@@ -226,7 +248,7 @@ function peakNear(
  * A smooth function of the row through measured values: uniform cubic B-splines, outliers without a say.
  * Source: de Boor, "A Practical Guide to Splines"; weights after Beaton and Tukey, 1974.
  */
-function smoothAlong(
+export function smoothAlong(
   values: Float64Array,
   weights: Float64Array,
   pieces: number,

@@ -2,8 +2,11 @@
 import type { PathPoint } from '../../geometry/pathCurve'
 import { solveSymmetric, addEquation } from '../../geometry/linear'
 import type { Frame } from '../../time'
+import { WaysOverTime } from './overTime'
 import { BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
-import { ClingTracker, type ClingSettings } from './clingTracker'
+import type { Rect } from '../../image/rect'
+import type { Samples } from '../../image/samples'
+import { ClingTracker, type ClingSettings, type ClungFrame } from './clingTracker'
 
 export interface ClingRequest {
   readonly points: readonly PathPoint[]
@@ -53,7 +56,7 @@ export async function runCling(
     const found =
       done.length === 0
         ? tracker.begin(samples, rect, source.plate)
-        : tracker.advance(samples, rect, source.plate)
+        : await advanced(tracker, samples, rect, source, frame)
     if (!found) return { frames: [], end: { reason: 'nothing-to-hold', frame } }
     if (!found.isHeld) {
       covered.push(frame)
@@ -79,12 +82,102 @@ export async function runCling(
     report(here)
   }
   if (covered.length > 0 && end.reason === 'finished') end = { reason: 'lost', frame: covered[0]! }
+  const isUnsure = end.reason === 'lost' || done.some(({ sure }) => sure < SOLVED_BELOW_SURE)
+  if (isUnsure && end.reason !== 'stopped' && frames.length > 1) {
+    const solved = await solvedOverTime({ points, settings, startFrame, frames }, source, context)
+    if (solved && isBetter(solved.frames, done)) return solved
+  }
   return { frames: smoothOverTime(done.sort((a, b) => a.frame - b.frame)), end }
 
   function report(tracked: TrackedFrame): void {
     done.push(tracked)
     context.onFrame?.(tracked)
   }
+}
+
+/** A single frame less sure than this, and all frames are looked at together. */
+const SOLVED_BELOW_SURE = 0.9
+
+/** The way through all frames at once; null when it was stopped or holds no more. */
+async function solvedOverTime(
+  { points, settings, startFrame, frames }: ClingRequest,
+  source: PictureSource,
+  context: { shouldStop(): boolean },
+): Promise<ClingOutcome | null> {
+  const read = async (frame: Frame, rect: Rect | null) =>
+    rect && { rect, samples: await source.readRect(frame, rect) }
+  const tracker = new ClingTracker(points, settings)
+  const first = await read(startFrame, tracker.window(source.plate))
+  const begun = first && tracker.begin(first.samples, first.rect, source.plate)
+  if (!begun) return null
+  const ways = new WaysOverTime(begun.points)
+  const reached: Frame[] = []
+  for (const frame of frames) {
+    if (context.shouldStop()) return null
+    const { leads } = ways
+    const seen = await read(frame, tracker.farWindow(source.plate, leads[0]!))
+    if (!seen) break
+    ways.add(tracker.candidates(seen.samples, seen.rect, source.plate, leads))
+    reached.push(frame)
+  }
+  const done: TrackedFrame[] = [{ frame: startFrame, sure: begun.sure, values: valuesOf(begun.points) }]
+  const way = ways.best()
+  const measurer = new ClingTracker(points, settings)
+  measurer.begin(first.samples, first.rect, source.plate)
+  for (const [i, frame] of reached.entries()) {
+    if (context.shouldStop()) return null
+    const { points: there, quality } = way[i]!
+    const seen = quality > 0 ? await read(frame, measurer.window(source.plate, there)) : null
+    const found = seen && measurer.settle(seen.samples, seen.rect, source.plate, there)
+    done.push({
+      frame,
+      sure: found?.isHeld ? found.sure : Math.min(BRIDGED_SURE, quality),
+      values: valuesOf(found?.points ?? there),
+    })
+  }
+  return endedWhereLost(done, settings.bridgeFrames, startFrame, frames)
+}
+
+/** Whether more of the line is held, or as much and more surely. */
+function isBetter(solved: readonly TrackedFrame[], done: readonly TrackedFrame[]): boolean {
+  const sures = (all: readonly TrackedFrame[]) => all.reduce((sum, { sure }) => sum + sure, 0)
+  return sures(solved) > sures(done)
+}
+
+/** A line that is not seen for longer than it is bridged is lost from there on. */
+function endedWhereLost(
+  done: readonly TrackedFrame[],
+  bridgeFrames: number,
+  startFrame: Frame,
+  frames: readonly Frame[],
+): ClingOutcome {
+  const seen = done.findLastIndex(({ sure }) => sure > BRIDGED_SURE)
+  const missed = frames.length - seen
+  const isLost = missed > bridgeFrames || (missed > 0 && done.length <= frames.length)
+  const kept = isLost ? done.slice(0, seen + 1) : done
+  const end = isLost
+    ? { reason: 'lost' as const, frame: frames[seen] ?? startFrame }
+    : { reason: 'finished' as const, frame: frames.at(-1) ?? startFrame }
+  return { frames: smoothOverTime([...kept].sort((a, b) => a.frame - b.frame)), end }
+}
+
+const valuesOf = (points: readonly PathPoint[]): number[] =>
+  points.flatMap(({ x, y, widthPx }) => [x, y, widthPx])
+
+/** Less sure, the line is looked for far around too. */
+const FAR_BELOW_SURE = 0.6
+
+async function advanced(
+  tracker: ClingTracker,
+  samples: Samples,
+  rect: Rect,
+  source: PictureSource,
+  frame: Frame,
+): Promise<ClungFrame> {
+  const found = tracker.advance(samples, rect, source.plate)
+  const far = found.sure < FAR_BELOW_SURE ? tracker.farWindow(source.plate) : null
+  if (!far) return found
+  return tracker.searchFar(await source.readRect(frame, far), far, source.plate, found) ?? found
 }
 
 const REACH_FRAMES = 3

@@ -1,0 +1,72 @@
+// How well a line of a known profile fits each place of a straightened picture.
+
+/**
+ * For each used row and each of `places` offsets the weighted mean, over the profile's columns, of the squared difference from
+ * it in variances, each up to `most`. `strip` is interleaved floats, `width` columns a row; the profile's first column
+ * lies on column `first` of the strip at place 0, and one column further for each place. `levels` and `scales` hold one
+ * float for each column and channel of the profile: what it is, and its weight over its variance. `weights` is one float for
+ * each column. Rows that are not used stay as they are.
+ */
+export function lineCosts(
+  strip: usize, width: i32, height: i32, channels: i32, isUsed: usize, levels: usize, scales: usize, weights: usize,
+  columns: i32, first: i32, places: i32, most: f32, out: usize,
+): void {
+  for (let row = 0; row < height; row++) {
+    if (load<u8>(isUsed + row) == 0) continue
+    const line = strip + (<usize>(row * width * channels) << 2)
+    const to = out + (<usize>(row * places) << 2)
+    for (let place = 0; place < places; place++) {
+      let from = line + (<usize>((first + place) * channels) << 2)
+      let at: usize = 0
+      let total: f32 = 0
+      for (let column = 0; column < columns; column++) {
+        let sum: f32 = 0
+        for (let ch = 0; ch < channels; ch++) {
+          const off = load<f32>(from) - load<f32>(levels + at)
+          sum += off * off * load<f32>(scales + at)
+          from += 4
+          at += 4
+        }
+        total += load<f32>(weights + (<usize>column << 2)) * min<f32>(sum, most)
+      }
+      store<f32>(to + (<usize>place << 2), total)
+    }
+  }
+}
+
+/**
+ * The chain of places, one a row, with the least sum of costs and of `stepCost` times the square of each step; steps of up to
+ * `most` places. `sums` is scratch of 2 * places f32, `came` of places * rows bytes; `chain` gets an i32 a row.
+ */
+export function leastChain(
+  costs: usize, places: i32, rows: i32, stepCost: f32, most: i32, sums: usize, came: usize, chain: usize,
+): void {
+  let now = sums
+  let next = sums + (<usize>places << 2)
+  memory.copy(now, costs, <usize>places << 2)
+  for (let row = 1; row < rows; row++) {
+    const line = costs + (<usize>(row * places) << 2)
+    for (let place = 0; place < places; place++) {
+      let least: f32 = Infinity
+      let step = 0
+      for (let move = max(-most, -place); move <= min(most, places - 1 - place); move++) {
+        const cost = load<f32>(now + (<usize>(place + move) << 2)) + stepCost * <f32>(move * move)
+        if (cost < least) {
+          least = cost
+          step = move
+        }
+      }
+      store<f32>(next + (<usize>place << 2), least + load<f32>(line + (<usize>place << 2)))
+      store<i8>(came + row * places + place, <i8>step)
+    }
+    const swapped = now
+    now = next
+    next = swapped
+  }
+  let place = 0
+  for (let at = 1; at < places; at++) if (load<f32>(now + (<usize>at << 2)) < load<f32>(now + (<usize>place << 2))) place = at
+  for (let row = rows - 1; row >= 0; row--) {
+    store<i32>(chain + (<usize>row << 2), place)
+    if (row > 0) place += <i32>load<i8>(came + row * places + place)
+  }
+}

@@ -1,0 +1,102 @@
+/**
+ * The line near a rough drawing: several looks and widths are tried, and of what they find that is kept whose colours across
+ * tell most. How wide it was drawn is evidence: a highlight on a rod is a clear line too, but not the one that was drawn.
+ */
+import { exp, log } from '../../kernels/exact'
+import { firstLooks, seenThrough } from './appearance'
+import { findLine, scoreLine, slopeAcross, slopeStrength } from './findLine'
+import { learnProfile, type LearnedProfile } from './profile'
+import { fitProfile } from './profileFit'
+import type { Straightened } from './ruler'
+
+export interface FirstLine {
+  /** Of its middle from the middle column, px, for each row. */
+  readonly offsets: Float64Array
+  readonly learned: LearnedProfile
+}
+
+/** How far a rough drawing may be off. */
+export const ROUGH_PX = 14
+const WIDTHS_PX = [2, 3, 4.5, 6.5, 9, 12, 16, 22, 30, 42] as const
+/** People draw wider than the line is: common practice, no source. */
+const DRAWN_WIDER = 1.3
+const OF_DRAWN = [0.6, 0.8, 1, 1.2] as const
+/** Deviation of the drawn width in natural logarithms, and how little a width can count. */
+const [WIDTH_DEVIATION, MIN_WIDTH_SHARE] = [0.5, 0.2]
+/** Of all widths in one look, those that are fitted in full. */
+const CLOSE_WIDTHS = 2
+const ROUNDS = 4
+/** Half of the strip that may be the line, of the drawn width, and px besides. */
+const [HALF_SHARE, HALF_PX] = [0.62, 2.5]
+
+/** What a straightened picture must hold beside the line, px. */
+export const besidePx = (drawnPx: number): number => ROUGH_PX + halfOf(drawnPx) + 10
+
+const halfOf = (drawnPx: number): number => HALF_SHARE * drawnPx + HALF_PX
+
+/** @param drawnPx  The width it was drawn with. @returns null where there is no line. */
+export function findFirstLine(
+  rough: Straightened,
+  drawnPx: number,
+  isUsed: (row: number) => boolean,
+  freedomPx: number,
+): FirstLine | null {
+  const channels = Math.min(rough.raster.channels, 3)
+  const planes = firstLooks(channels).map((look) => ({
+    slope: slopeAcross(seenThrough(rough, look), isUsed),
+    fall: -1 as -1 | 1,
+  }))
+  const single = Array.from({ length: channels }, (_, c) => ({
+    weights: Array.from({ length: channels }, (_, i) => (i === c ? 1 : 0)),
+  }))
+  const slopes = single.map((look) => slopeAcross(seenThrough(rough, look), isUsed))
+  planes.push({ slope: slopeStrength(slopes), fall: 1 })
+  const widths = [...WIDTHS_PX, ...OF_DRAWN.map((share) => (share * drawnPx) / DRAWN_WIDER)]
+  let best: (FirstLine & { readonly score: number }) | null = null
+  for (const { slope, fall } of planes) {
+    const close = widths
+      .map((widthPx) => ({
+        widthPx,
+        score:
+          scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed, fall) * shareOfWidth(widthPx, drawnPx),
+      }))
+      .sort((a, b) => b.score - a.score)
+      .slice(0, CLOSE_WIDTHS)
+    for (const { widthPx } of close) {
+      const line = findLine(slope, rough.middle, () => widthPx, ROUGH_PX, isUsed, freedomPx, fall)
+      const learned = learnProfile(rough, line.offsets, isUsed, halfOf(drawnPx))
+      if (!learned) continue
+      const score = (learned.information * shareOfWidth(learned.widthPx, drawnPx)) / (1 + line.spreadPx)
+      if (!best || score > best.score) best = { offsets: line.offsets, learned, score }
+    }
+  }
+  return best && refined(rough, best, drawnPx, isUsed, freedomPx)
+}
+
+/** Centred on its outer edges, matched and learned again in turn. */
+function refined(
+  rough: Straightened,
+  { offsets, learned }: FirstLine,
+  drawnPx: number,
+  isUsed: (row: number) => boolean,
+  freedomPx: number,
+): FirstLine {
+  for (let round = 0; round < ROUNDS; round++) {
+    const centred = offsets.map((offset) => offset + learned.shiftPx)
+    const fitted = fitProfile(rough, learned.profile, ROUGH_PX + 4, isUsed, freedomPx)
+    // Matched, a profile lies where it was learned; where it does not, the rows did not agree on it.
+    const next = learnProfile(rough, fitted.offsets, isUsed, halfOf(drawnPx))
+    if (!next || next.information < 0.8 * learned.information) {
+      offsets = centred
+      break
+    }
+    offsets = fitted.offsets
+    learned = next
+  }
+  return { offsets: offsets.map((offset) => offset + learned.shiftPx), learned }
+}
+
+function shareOfWidth(widthPx: number, drawnPx: number): number {
+  const ratio = log(widthPx / (drawnPx / DRAWN_WIDER)) / WIDTH_DEVIATION
+  return Math.max(MIN_WIDTH_SHARE, exp(-0.5 * ratio * ratio))
+}

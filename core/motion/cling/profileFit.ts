@@ -1,0 +1,195 @@
+/** Where a line of a known profile runs inside a straightened picture. */
+import { kernels } from '../../kernels/module'
+import { withKernelMemory } from '../../kernels/memory'
+import { smoothAlong } from './findLine'
+import type { LineProfile } from './profile'
+import { ACROSS_PX, ALONG_PX, type Straightened } from './ruler'
+
+export interface ProfileFit {
+  /** Offset of the centre from the middle column for each row, px, smooth. */
+  readonly offsets: Float64Array
+  /** How much better it fits there than around, 0 to 1. */
+  readonly clarity: number
+  /** Deviation of single rows from the smooth line, px. */
+  readonly spreadPx: number
+}
+
+/** Costs of all places of all rows; a place is a column. */
+export interface PlaceCosts {
+  readonly costs: Float32Array
+  readonly places: number
+  /** The place of the middle column. */
+  readonly reach: number
+}
+
+/** A column counts for so many variances at most: what hides the line is no other line. */
+const MOST = 9
+/** For each px of offset per row, squared. */
+const STEP_COST = 0.5
+const MAX_STEP = 2
+
+export function placeCosts(
+  { raster, middle }: Straightened,
+  profile: LineProfile,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+): PlaceCosts {
+  const { width, height, channels, data } = raster
+  const side = (profile.columns - 1) >> 1
+  const reach = Math.max(0, Math.min(Math.floor(reachPx / ACROSS_PX), middle - side))
+  const places = 2 * reach + 1
+  const used = Uint8Array.from({ length: height }, (_, row) => (isUsed(row) ? 1 : 0))
+  const bytes = 4 * (data.length + places * height + 3 * profile.levels.length) + height + 512
+  return withKernelMemory(bytes, (scope) => {
+    const out = scope.take(places * height).fill(0)
+    // prettier-ignore
+    kernels().lineCosts(
+      scope.pointerTo(data), width, height, channels, scope.pointerTo(used), scope.pointerTo(profile.levels),
+      scope.pointerTo(profile.scales), scope.pointerTo(profile.weights), profile.columns, middle - side - reach, places,
+      MOST, out.byteOffset,
+    )
+    return { costs: out.slice(), places, reach }
+  })
+}
+
+/** @param freedomPx  A bend for about every so many px of length. */
+export function fitProfile(
+  strip: Straightened,
+  profile: LineProfile,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+  freedomPx: number,
+): ProfileFit {
+  const { costs, places, reach } = placeCosts(strip, profile, reachPx, isUsed)
+  const rows = strip.raster.height
+  const smooth = smoothedAlong(costs, places, rows, isUsed)
+  const chain = leastChain(smooth, places, rows)
+  const [centres, weights] = [new Float64Array(rows), new Float64Array(rows)]
+  let [clear, used] = [0, 0]
+  for (let row = 0; row < rows; row++) {
+    if (!isUsed(row)) continue
+    const line = row * places
+    const place = Math.min(Math.max(chain[row]!, 1), places - 2)
+    const [a, b, c] = [smooth[line + place - 1]!, smooth[line + place]!, smooth[line + place + 1]!]
+    const bend = a - 2 * b + c
+    const between = bend > 1e-6 ? Math.min(Math.max((a - c) / (2 * bend), -0.5), 0.5) : 0
+    centres[row] = (place - reach + between) * ACROSS_PX
+    let around = 0
+    for (let at = line; at < line + places; at++) around += smooth[at]!
+    around /= places
+    const better = around > 1e-6 ? Math.max(0, 1 - smooth[line + chain[row]!]! / around) : 0
+    weights[row] = better
+    clear += better
+    used++
+  }
+  const bends = Math.min(12, Math.max(4, Math.round((rows * ALONG_PX) / freedomPx)))
+  const line = smoothAlong(centres, weights, bends, 1)
+  return { offsets: line.values, clarity: used > 0 ? clear / used : 0, spreadPx: line.spread }
+}
+
+const AVERAGED_ROWS = 2
+
+/** Costs averaged over a few used rows: grain goes, the line stays. */
+function smoothedAlong(
+  costs: Float32Array,
+  places: number,
+  rows: number,
+  isUsed: (row: number) => boolean,
+): Float32Array {
+  const out = new Float32Array(costs.length)
+  for (let row = 0; row < rows; row++) {
+    let count = 0
+    for (
+      let other = Math.max(0, row - AVERAGED_ROWS);
+      other <= Math.min(rows - 1, row + AVERAGED_ROWS);
+      other++
+    ) {
+      if (!isUsed(other)) continue
+      count++
+      for (let place = 0; place < places; place++)
+        out[row * places + place]! += costs[other * places + place]!
+    }
+    for (let at = row * places; at < (row + 1) * places && count > 0; at++) out[at]! /= count
+  }
+  return out
+}
+
+function leastChain(costs: Float32Array, places: number, rows: number): Int32Array {
+  return withKernelMemory(costs.byteLength + 8 * places + places * rows + 4 * rows + 512, (scope) => {
+    const [sums, came, chain] = [
+      scope.reserve(8 * places),
+      scope.reserve(places * rows),
+      scope.reserve(4 * rows),
+    ]
+    kernels().leastChain(
+      scope.pointerTo(costs),
+      places,
+      rows,
+      STEP_COST * ACROSS_PX * ACROSS_PX,
+      MAX_STEP,
+      sums,
+      came,
+      chain,
+    )
+    return new Int32Array(kernels().memory.buffer, chain, rows).slice()
+  })
+}
+
+/** A straight run of a line through a straightened picture: its offsets at the first and the last row, px. */
+export interface Run {
+  readonly firstPx: number
+  readonly lastPx: number
+}
+
+/** Runs so near to a better one are the same, px. */
+const APART_PX = 14
+const RUN_STEP = 3
+
+/** The straight runs that fit best, the best first, each well apart from the others. */
+export function bestRuns(
+  strip: Straightened,
+  profile: LineProfile,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+  most: number,
+): Run[] {
+  const { costs, places, reach } = placeCosts(strip, profile, reachPx, isUsed)
+  const rows = strip.raster.height
+  const usedRows: number[] = []
+  for (let row = 0; row < rows; row++) if (isUsed(row)) usedRows.push(row)
+  if (usedRows.length < 3) return []
+  const relative = withoutMean(costs, places, usedRows)
+  const side = Math.floor((places - 1) / RUN_STEP) + 1
+  const sums = new Float32Array(side * side)
+  for (const row of usedRows) {
+    const t = row / (rows - 1)
+    for (let i = 0; i < side; i++)
+      for (let j = 0; j < side; j++)
+        sums[i * side + j]! += relative[row * places + Math.round(RUN_STEP * (i + t * (j - i)))]!
+  }
+  const runs: Run[] = []
+  const apart = APART_PX / (RUN_STEP * ACROSS_PX)
+  while (runs.length < most) {
+    let best = -1
+    for (let at = 0; at < sums.length; at++)
+      if (sums[at]! < 0 && (best < 0 || sums[at]! < sums[best]!)) best = at
+    if (best < 0) break
+    const [i, j] = [Math.floor(best / side), best % side]
+    runs.push({ firstPx: (RUN_STEP * i - reach) * ACROSS_PX, lastPx: (RUN_STEP * j - reach) * ACROSS_PX })
+    for (let a = Math.max(0, Math.floor(i - apart)); a <= Math.min(side - 1, i + apart); a++)
+      for (let b = Math.max(0, Math.floor(j - apart)); b <= Math.min(side - 1, j + apart); b++)
+        sums[a * side + b] = 0
+  }
+  return runs
+}
+
+/** Costs less the mean of their row: ground that is unlike the line everywhere tells nothing. */
+function withoutMean(costs: Float32Array, places: number, usedRows: readonly number[]): Float32Array {
+  const out = new Float32Array(costs.length)
+  for (const row of usedRows) {
+    let sum = 0
+    for (let at = row * places; at < (row + 1) * places; at++) sum += costs[at]!
+    for (let at = row * places; at < (row + 1) * places; at++) out[at] = costs[at]! - sum / places
+  }
+  return out
+}
