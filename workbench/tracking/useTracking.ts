@@ -40,6 +40,14 @@ const REASONS: Readonly<Record<string, string>> = {
   lost: 'It was lost',
   'left-picture': 'It left the picture',
 }
+/** Why nothing was followed at all. */
+const NOTHING: Readonly<Record<string, string>> = {
+  'nothing-to-hold':
+    'There is nothing to hold on to here. Choose a spot with contrast, or boost it. Nothing was changed.',
+  'no-line':
+    'No line was found here: it stays as it was drawn. Draw it nearer to the line, or move it along by hand.',
+  'too-short': 'Too little was drawn to tell a line by: it stays as it is. Draw along at least 30 px of it.',
+}
 
 const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
 
@@ -169,12 +177,10 @@ async function followAll(
         }),
       ),
     )
+    const nothing = runs.map(({ end }) => NOTHING[end.reason]).find(Boolean)
+    if (nothing) toast.warning(nothing, { duration: 8000 })
     for (const { end } of runs) {
-      if (end.reason === 'nothing-to-hold')
-        toast.warning(
-          'There is nothing to hold on to here. Choose a spot with contrast, or boost it. Nothing was changed.',
-        )
-      else if (REASONS[end.reason])
+      if (REASONS[end.reason])
         toast.warning(
           `${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`,
         )

@@ -70,3 +70,37 @@ export function leastChain(
     if (row > 0) place += <i32>load<i8>(came + row * places + place)
   }
 }
+
+/**
+ * Sums, squares and counts of what columns around a line hold, over the used rows: column `k` of 2 * reach + 1 lies k - reach
+ * columns from where the row's offset puts the centre, read between columns. With `means` and `variances` (0: without), what
+ * is further than `limit` deviations from them is left out. All of `sums`, `squares` and `counts` are f64, begun at 0.
+ */
+export function columnSums(
+  strip: usize, width: i32, height: i32, channels: i32, colours: i32, isUsed: usize, centres: usize, reach: i32,
+  means: usize, variances: usize, limit: f64, sums: usize, squares: usize, counts: usize,
+): void {
+  for (let row = 0; row < height; row++) {
+    if (load<u8>(isUsed + row) == 0) continue
+    const centre = load<f64>(centres + (<usize>row << 3))
+    for (let column = -reach; column <= reach; column++) {
+      const at = centre + <f64>column
+      const left = <i32>Math.floor(at)
+      if (left < 0 || left + 1 >= width) continue
+      const share = at - <f64>left
+      const from = strip + (<usize>((row * width + left) * channels) << 2)
+      for (let c = 0; c < colours; c++) {
+        const a = <f64>load<f32>(from + (<usize>c << 2)), b = <f64>load<f32>(from + (<usize>(c + channels) << 2))
+        const value = a + share * (b - a)
+        const k = <usize>((column + reach) * colours + c) << 3
+        if (means != 0) {
+          const off = value - load<f64>(means + k)
+          if (off * off > limit * limit * load<f64>(variances + k)) continue
+        }
+        store<f64>(sums + k, load<f64>(sums + k) + value)
+        store<f64>(squares + k, load<f64>(squares + k) + value * value)
+        store<f64>(counts + k, load<f64>(counts + k) + 1)
+      }
+    }
+  }
+}

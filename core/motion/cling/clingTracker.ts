@@ -17,7 +17,7 @@ import { openWindow, type FrameWindow } from '../window'
 import { learnLook, seenThrough, type Appearance } from './appearance'
 import { findEnd, lineColour, presence } from './ends'
 import { findLine, slopeAcross } from './findLine'
-import { besidePx, findFirstLine, ROUGH_PX } from './firstLine'
+import { besidePx, findFirstLine, ROUGH_PX, type NoLine } from './firstLine'
 import { blended, learnProfile, type LearnedProfile, type LineProfile } from './profile'
 import { bestRuns, fitProfile, type Run } from './profileFit'
 import { ALONG_PX, placeAlong, straighten, straightenBetween, type Straightened } from './ruler'
@@ -53,7 +53,9 @@ const AROUND_RUNS: readonly Run[] = [-AROUND_PX, 0, AROUND_PX].flatMap((firstPx)
 /** Found far off, it must fit so much better than where it was expected. */
 const FAR_BETTER = 1.2
 /** How much of what the line looks like now is taken over from frame to frame, while it is surely there. */
-const [LEARN_SHARE, LEARN_FROM_SURE] = [0.15, 0.8]
+const [LEARN_SHARE, LEARN_FROM_SURE, LEARN_EVERY] = [0.3, 0.8, 3]
+/** Beside the line, what its edges are measured in, px. */
+const BESIDE_PX = 5
 /** Columns beside the line that a profile is learned against, px. */
 const LEARN_BESIDE_PX = 12
 /** So far may the edges be from the outer ones, relatively, for a line to be measured by them. */
@@ -70,7 +72,9 @@ export class ClingTracker {
   #profile: LineProfile | null = null
   /** Of a line that is measured by its two edges. */
   #look: Appearance | null = null
+  #noLine: NoLine | null = null
   #clarity = 0
+  #taken = 0
   readonly #drawnPx: number
   readonly #ends: [EndKind, EndKind] = ['open', 'open']
   readonly #subjects: [PointTracker | null, PointTracker | null] = [null, null]
@@ -106,7 +110,12 @@ export class ClingTracker {
     return intersectRects(box, wholePicture(picture))
   }
 
-  /** Takes the frame that was drawn on. @returns null when no line is found near the drawing. */
+  /** Why `begin` found no line; null where it did. */
+  get noLine(): NoLine | null {
+    return this.#noLine
+  }
+
+  /** Takes the frame that was drawn on. @returns null when no line is found near the drawing: see `noLine`. */
   begin(samples: Samples, rect: Rect, picture: Size): ClungFrame | null {
     return withRaster(samples, (raster) => this.#begin(raster, samples, rect, picture))
   }
@@ -118,7 +127,10 @@ export class ClingTracker {
     const rough = straighten(raster, rect, picture, curve, besidePx(this.#drawnPx), 0)
     const isSeen = (row: number) => rough.isSeen[row] === 1
     const first = findFirstLine(rough, this.#drawnPx, isSeen, FREEDOM_PX)
-    if (!first) return null
+    if (typeof first === 'string') {
+      this.#noLine = first
+      return null
+    }
     let { widthPx, profile } = first.learned
     curve = movedCurve(curve, rough, { offsets: first.offsets, widths: same(widthPx, first.offsets.length) })
     // Again along the line itself: the rough drawing bent the first straightening.
@@ -268,14 +280,22 @@ export class ClingTracker {
     const fit = fitProfile(ruler, this.#profile!, this.#settings.searchPx, isUsed, FREEDOM_PX)
     const widths = Float64Array.from(ruler.arcs, (arc) => pathPointAt(start, arc).widthPx)
     const line = { offsets: fit.offsets, widths }
-    const curve = this.#fitted(start, ruler, line, raster, rect, picture, false)
+    const curve = movedCurve(start, ruler, line)
     return { curve, quality: fit.clarity / this.#clarity, spreadPx: fit.spreadPx }
   }
 
   /** Measures the line where it was found, and goes on from there. */
   #take({ curve, quality, spreadPx }: Looked, raster: Raster, rect: Rect, picture: Size): ClungFrame {
     const widest = Math.max(...curve.widths)
-    const ruler = this.#ruler(raster, rect, picture, curve, 3 + widest / 2 + LEARN_BESIDE_PX)
+    const sure = sureOf(quality, spreadPx)
+    const learns = sure >= LEARN_FROM_SURE && this.#taken++ % LEARN_EVERY === 0
+    const ruler = this.#ruler(
+      raster,
+      rect,
+      picture,
+      curve,
+      3 + widest / 2 + (learns ? LEARN_BESIDE_PX : BESIDE_PX),
+    )
     const isUsed = insideRows(ruler, curve)
     const widthAt = (row: number) => pathPointAt(curve, ruler.arcs[row]!).widthPx
     const line = this.#look
@@ -291,8 +311,7 @@ export class ClingTracker {
           ...fitProfile(ruler, this.#profile!, 3, isUsed, FREEDOM_PX),
           widths: Float64Array.from({ length: ruler.raster.height }, (_, row) => widthAt(row)),
         }
-    const sure = sureOf(quality, spreadPx)
-    if (sure >= LEARN_FROM_SURE) {
+    if (learns) {
       const now = learnProfile(ruler, line.offsets, isUsed, widest / 2 + 2)
       if (now) this.#profile = blended(this.#profile!, now.profile, LEARN_SHARE)
     }

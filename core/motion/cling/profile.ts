@@ -7,6 +7,8 @@
  * J. Bentley, "Programming pearls: algorithm design techniques", CACM 27(9), 1984.
  */
 import { log } from '../../kernels/exact'
+import { kernels } from '../../kernels/module'
+import { withKernelMemory } from '../../kernels/memory'
 import { ACROSS_PX, type Straightened } from './ruler'
 
 export interface LineProfile {
@@ -36,6 +38,8 @@ const MIN_DEVIATION = 3 / 255
 /** The ground that a line is told from lies so far beyond the columns that may be its own, px. */
 const [GROUND_FROM_PX, GROUND_TO_PX] = [2, 8]
 const CLIPPED_DEVIATIONS = 2.5
+/** Fewer tell nothing. */
+const MIN_ROWS = 4
 /** Of what the better columns tell, what one must tell to belong to the line. */
 const BELONGS_SHARE = 0.22
 /** In nats; below it is chance. */
@@ -94,42 +98,43 @@ function coloursOf(
   reach: number,
   channels: number,
 ): Colours | null {
+  const { width, height, data } = raster
   const size = (2 * reach + 1) * channels
-  let colours: Colours | null = null
-  for (let round = 0; round < 2; round++) {
-    const [sums, squares, counts] = [new Float64Array(size), new Float64Array(size), new Float64Array(size)]
-    for (let row = 0; row < raster.height; row++) {
-      if (!isUsed(row)) continue
-      const centre = middle + offsets[row]! / ACROSS_PX
-      for (let column = -reach; column <= reach; column++) {
-        const at = centre + column
-        const left = Math.floor(at)
-        if (left < 0 || left + 1 >= raster.width) continue
-        const from = (row * raster.width + left) * raster.channels
-        for (let c = 0; c < channels; c++) {
-          const k = (column + reach) * channels + c
-          const value =
-            raster.data[from + c]! +
-            (at - left) * (raster.data[from + raster.channels + c]! - raster.data[from + c]!)
-          if (colours) {
-            const off = value - colours.means[k]!
-            if (off * off > CLIPPED_DEVIATIONS * CLIPPED_DEVIATIONS * colours.variances[k]!) continue
-          }
-          sums[k]! += value
-          squares[k]! += value * value
-          counts[k]!++
-        }
-      }
+  const centres = Float64Array.from({ length: height }, (_, row) => middle + offsets[row]! / ACROSS_PX)
+  const used = Uint8Array.from({ length: height }, (_, row) => (isUsed(row) ? 1 : 0))
+  return withKernelMemory(data.byteLength + 9 * height + 10 * 8 * size + 1024, (scope) => {
+    const [strip, rows, places] = [scope.pointerTo(data), scope.pointerTo(used), scope.pointerTo(centres)]
+    let colours: Colours | null = null
+    for (let round = 0; round < 2; round++) {
+      const all = scope.reserve(3 * 8 * size)
+      const moments = new Float64Array(kernels().memory.buffer, all, 3 * size).fill(0)
+      const [means, variances]: [number, number] = colours
+        ? [scope.pointerTo(colours.means), scope.pointerTo(colours.variances)]
+        : [0, 0]
+      // prettier-ignore
+      kernels().columnSums(
+        strip, width, height, raster.channels, channels, rows, places, reach, means, variances, CLIPPED_DEVIATIONS,
+        all, all + 8 * size, all + 16 * size,
+      )
+      const next = momentsOf(moments, size)
+      if (!next) return colours
+      colours = next
     }
-    const [means, variances] = [new Float64Array(size), new Float64Array(size)]
-    for (let k = 0; k < size; k++) {
-      if (counts[k]! < 4) return colours
-      means[k] = sums[k]! / counts[k]!
-      variances[k] = Math.max(MIN_DEVIATION * MIN_DEVIATION, squares[k]! / counts[k]! - means[k]! * means[k]!)
-    }
-    colours = { means, variances }
+    return colours
+  })
+}
+
+/** @returns null where some column was hardly seen. */
+function momentsOf(moments: Float64Array, size: number): Colours | null {
+  const [means, variances] = [new Float64Array(size), new Float64Array(size)]
+  for (let k = 0; k < size; k++) {
+    const count = moments[2 * size + k]!
+    if (count < MIN_ROWS) return null
+    means[k] = moments[k]! / count
+    const variance = moments[size + k]! / count - means[k]! * means[k]!
+    variances[k] = Math.max(MIN_DEVIATION * MIN_DEVIATION, variance)
   }
-  return colours
+  return { means, variances }
 }
 
 /** The ground on both sides together, for each channel. */

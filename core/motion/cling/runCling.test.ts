@@ -153,12 +153,86 @@ test('where no line is near, nothing is claimed; it can be stopped', async () =>
   }
   expect(await runCling(request(empty), plain, going)).toMatchObject({
     frames: [],
-    end: { reason: 'nothing-to-hold' },
+    end: { reason: 'no-line' },
   })
   let count = 0
   const stopped = await runCling(request(swinging), sceneOf(swinging), { shouldStop: () => count++ >= 3 })
   expect(stopped.end.reason).toBe('stopped')
   expect(stopped.frames).toHaveLength(3)
+})
+
+test('too short a drawing says so', async () => {
+  const short = [
+    { x: 90, y: 90, widthPx: 10 },
+    { x: 90, y: 100, widthPx: 10 },
+  ]
+  const { frames, end } = await runCling(request(swinging, { points: short }), sceneOf(swinging), going)
+  expect(frames).toEqual([])
+  expect(end).toEqual({ reason: 'too-short', frame: 9 })
+})
+
+test('beside every line the ground alone is none: the drawing is not bent to it', async () => {
+  const ground: PictureSource = {
+    plate: SIZE,
+    readRect: async (_frame, rect) => {
+      const samples = createSamples(rect.width, rect.height, 3, 8)
+      let at = 0
+      for (let row = rect.row; row < rect.row + rect.height; row++)
+        for (let col = rect.col; col < rect.col + rect.width; col++, at += 3)
+          samples.data.fill(120 + 25 * grainAt(5, 1, col >> 2, row >> 2, 0), at, at + 3)
+      return samples
+    },
+  }
+  expect((await runCling(request(swinging), ground, going)).end.reason).toBe('no-line')
+})
+
+test('a shaded rod is taken from edge to edge, not its highlight', async () => {
+  const shaded: PictureSource = {
+    plate: SIZE,
+    readRect: async (frame, rect) => {
+      const samples = createSamples(rect.width, rect.height, 3, 8)
+      let at = 0
+      for (let row = rect.row; row < rect.row + rect.height; row++)
+        for (let col = rect.col; col < rect.col + rect.width; col++) {
+          const off = (col + 0.5 - (100 + 3 * (frame - 9))) / 14
+          const ground = 110 + 40 * grainAt(3, 1, Math.floor(col / 5), Math.floor(row / 5), 0)
+          const rod = 60 + 150 * Math.max(0, 1 - 9 * (off + 0.3) * (off + 0.3))
+          const value = (Math.abs(off) < 1 ? rod : ground) + 2 * grainAt(7, frame, col, row, 0)
+          for (let c = 0; c < 3; c++) samples.data[at++] = Math.min(255, Math.max(0, Math.round(value)))
+        }
+      return samples
+    },
+  }
+  const points = [-8, 90, 190].map((y, i) => ({ x: 100 + 3 * (1 - i), y, widthPx: 36 }))
+  const { frames } = await runCling(request(swinging, { points, frames: [10, 11, 12] }), shaded, going)
+  expect(frames).toHaveLength(4)
+  for (const { frame, values } of frames) {
+    expect(Math.abs(values[12]! - (100 + 3 * (frame - 9)))).toBeLessThan(1)
+    expect(Math.abs(values[14]! - 28)).toBeLessThan(2)
+  }
+})
+
+test('a wire that swings far between frames is found again, and stays itself beside another like it', async () => {
+  const x = (i: number) => 60 + 45 * Math.sin(i / 2)
+  const swing: LineScene = { ...swinging, x: (y, i) => x(i) + 0.05 * y, endY: () => 400 }
+  const other: LineScene = { ...swing, x: (y, i) => swing.x(y, i) + 70 }
+  const [one, two] = [sceneOf(swing), sceneOf(other)]
+  const both: PictureSource = {
+    plate: SIZE,
+    readRect: async (frame, rect) => {
+      const [a, b] = [await one.readRect(frame, rect), await two.readRect(frame, rect)]
+      return { ...a, data: a.data.map((value, at) => Math.min(value, b.data[at]!)) }
+    },
+  }
+  const points = [-8, 120, 268].map((y) => ({ x: swing.x(y, 8) + 3, y, widthPx: 7 }))
+  const { frames, end } = await runCling(
+    request(swing, { points, settings: { searchPx: 8, bridgeFrames: 3 } }),
+    both,
+    going,
+  )
+  expect(end.reason).toBe('finished')
+  for (const { frame, values } of frames)
+    expect(Math.abs(values[12]! - swing.x(values[13]!, frame - 1))).toBeLessThan(1.5)
 })
 
 test('over time an outlier is pulled to the course of its neighbours, and a parabola stays', () => {

@@ -1,7 +1,9 @@
 /** Drives a cling through frames, then smooths what it found over time. */
 import type { PathPoint } from '../../geometry/pathCurve'
+import { medianOf } from '../../image/median'
 import { solveSymmetric, addEquation } from '../../geometry/linear'
 import type { Frame } from '../../time'
+import type { NoLine } from './firstLine'
 import { WaysOverTime } from './overTime'
 import { BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
 import type { Rect } from '../../image/rect'
@@ -20,7 +22,7 @@ export interface ClingOutcome {
   /** x, y, width of each point, one after the other; rising order of frames, the start frame among them. */
   readonly frames: readonly TrackedFrame[]
   readonly end: {
-    readonly reason: 'finished' | 'stopped' | 'nothing-to-hold' | 'lost' | 'left-picture'
+    readonly reason: 'finished' | 'stopped' | NoLine | 'lost' | 'left-picture'
     readonly frame: Frame
   }
 }
@@ -57,7 +59,7 @@ export async function runCling(
       done.length === 0
         ? tracker.begin(samples, rect, source.plate)
         : await advanced(tracker, samples, rect, source, frame)
-    if (!found) return { frames: [], end: { reason: 'nothing-to-hold', frame } }
+    if (!found) return { frames: [], end: { reason: tracker.noLine ?? 'no-line', frame } }
     if (!found.isHeld) {
       covered.push(frame)
       if (covered.length <= settings.bridgeFrames) continue
@@ -202,6 +204,7 @@ function courseAt(near: readonly TrackedFrame[], frame: Frame, i: number, reachF
   })
   let weights = base
   let value = 0
+  let offs: number[] = []
   for (let round = 0; round < 3; round++) {
     const upper = new Float64Array(6)
     const right = new Float64Array(3)
@@ -212,11 +215,14 @@ function courseAt(near: readonly TrackedFrame[], frame: Frame, i: number, reachF
     const solved = solveSymmetric(upper, right)
     if (!solved) return near.find((one) => one.frame === frame)!.values[i]!
     value = solved[0]!
-    weights = base.map((weight, k) => {
-      const t = (near[k]!.frame - frame) / reachFrames
-      const off = (near[k]!.values[i]! - solved[0]! - solved[1]! * t - solved[2]! * t * t) / OUTLIER_PX
-      return weight / (1 + off * off)
+    offs = near.map((one) => {
+      const t = (one.frame - frame) / reachFrames
+      return Math.abs(one.values[i]! - solved[0]! - solved[1]! * t - solved[2]! * t * t) / OUTLIER_PX
     })
+    weights = base.map((weight, k) => weight / (1 + offs[k]! * offs[k]!))
   }
-  return value
+  // What swings faster than a parabola bends is no outlier: where most are off the course, it has little say.
+  const usual = medianOf(offs)
+  const own = near.find((one) => one.frame === frame)!.values[i]!
+  return own + (value - own) / (1 + usual * usual * usual * usual)
 }
