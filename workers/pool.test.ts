@@ -214,3 +214,22 @@ test('a worker that takes the place of a dead one is given the whole document', 
   workers[1]!.answer(0)
   await next
 })
+
+test('warmed, all workers stand before the first task; it changes nothing for those that do already', () => {
+  const workers: HandWorker[] = []
+  const pool = new ComputePool(3, () => {
+    workers.push(new HandWorker())
+    return workers.at(-1)!
+  })
+  pool.warm()
+  expect(workers.map(({ received }) => received.map(({ kind }) => kind))).toEqual([
+    ['start'],
+    ['start'],
+    ['start'],
+  ])
+  pool.warm()
+  void pool.run(request(1)).catch(() => undefined)
+  expect(workers).toHaveLength(3)
+  expect(workers.flatMap(({ tasks }) => tasks)).toHaveLength(1)
+  pool.close()
+})

@@ -19,5 +19,7 @@ test('moved along, carried along or held out, nothing is missing', () => {
 test('what is still in the frame, lies on a line, or lasts one frame needs nothing more', () => {
   expect(isOutlinedOnce(sampleMend({ kind: 'dust', areas: [once] }), once)).toBe(false)
   expect(isOutlinedOnce(object, samplePath())).toBe(false)
-  expect(isOutlinedOnce({ ...object, span: { ...object.span, lastFrame: object.span.firstFrame } }, once)).toBe(false)
+  expect(
+    isOutlinedOnce({ ...object, span: { ...object.span, lastFrame: object.span.firstFrame } }, once),
+  ).toBe(false)
 })

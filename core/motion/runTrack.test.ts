@@ -1,6 +1,6 @@
 import { movingWall, turnedAbout } from '../../tests/fixtures/movingWall'
 import { apply, similarity, translationBy, type Matrix3 } from '../geometry/transform'
-import { runTrack, type TrackRequest } from './runTrack'
+import { readAhead, runTrack, type TrackRequest } from './runTrack'
 import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from './settings'
 
 const FRAMES = Array.from({ length: 16 }, (_, i) => i + 2)
@@ -187,4 +187,17 @@ test('a seed of the wrong size is a slip of the caller', async () => {
   await expect(
     runTrack(request({ kind: 'planar', seed: [1, 2] }), movingWall({ motion: turning }), going),
   ).rejects.toThrow('at least 3 points')
+})
+
+test('what comes next is asked for ahead, some frames at a time, and never twice in a row', () => {
+  const asked: number[][] = []
+  const rect = { col: 0, row: 0, width: 8, height: 8 }
+  const ahead = { plate: rect, readRect: () => Promise.reject(new Error('not read')), prefetch: (wanted: readonly { frame: number }[]) => void asked.push(wanted.map(({ frame }) => frame)) } // prettier-ignore
+  const frames = Array.from({ length: 20 }, (_, i) => 1001 + i)
+  for (const at of frames.keys()) readAhead(ahead, frames, at, [rect])
+  expect(asked.map((some) => [some[0], some.at(-1)])).toEqual([
+    [1002, 1017],
+    [1010, 1020],
+    [1018, 1020],
+  ])
 })

@@ -282,3 +282,17 @@ test('no draft where the full result is there as soon; where they come soon, onl
     jest.useRealTimers()
   }
 })
+
+test('held, only plates are fetched: what was under way stops, and what follows is asked for once the mends are known', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want({ frame: 1003, document })
+  expect(pool.evaluations.length).toBeGreaterThan(0)
+  cache.want({ frame: 1003, document: edited, isHeld: true })
+  await settle()
+  expect(pool.evaluations).toEqual([])
+  expect(fetched).toContain(1003)
+  cache.want({ frame: 1003, document: edited })
+  expect(pool.framesAt(1003)).not.toEqual([])
+  await pool.answerAll()
+  expect(cache.isReady(1003)).toBe(true)
+})

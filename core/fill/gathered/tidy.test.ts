@@ -13,13 +13,21 @@ const DRAWN = [30, 25, 80, 25, 80, 70, 30, 70]
 /** A background of 0.5; what is there differs by so much. */
 function lookAt(
   offAt: (x: number, y: number) => number,
-  { isSeen = (): boolean => true, holdoutDistances = null as ((x: number, y: number) => number) | null } = {},
+  {
+    isSeen = (): boolean => true,
+    isEvery = true,
+    holdoutDistances = null as ((x: number, y: number) => number) | null,
+  } = {},
 ) {
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.5 + offAt(x, y) + grain())
   const input = closedInput(picture, DRAWN, EDGE)
   const { field } = input
   const placeOf = (entry: number) =>
     [(field.pixels[entry]! % WIDTH) + 0.5, Math.floor(field.pixels[entry]! / WIDTH) + 0.5] as const
+  const asked = (entry: number) => {
+    const [x, y] = placeOf(entry)
+    return isEvery || (Math.floor(x) + Math.floor(y)) % 2 === 0
+  }
   const needed = tidied({
     input: {
       ...input,
@@ -29,7 +37,10 @@ function lookAt(
     },
     values: Float32Array.from({ length: field.count * 3 }, () => 0.5),
     grainKept: new Float32Array(field.count).fill(0.05),
-    isSeen: Uint8Array.from({ length: field.count }, (_, i) => (isSeen() ? 1 : placeOf(i)[0] > 60 ? 1 : 0)),
+    isSeen: Uint8Array.from({ length: field.count }, (_, i) =>
+      !asked(i) ? 0 : isSeen() ? 1 : placeOf(i)[0] > 60 ? 1 : 0,
+    ),
+    isAsked: isEvery ? null : Uint8Array.from({ length: field.count }, (_, i) => (asked(i) ? 1 : 0)),
     grainDeviations: [GRAIN, GRAIN, GRAIN],
     drawnPx: 0,
     growPx: 3,
@@ -94,4 +105,31 @@ test('what hangs together with a holdout is held out with its rim, up to the out
     holdoutDistances.shareAt(60, 22),
   ]).toEqual([0, 0, 0])
   expect(holdoutDistances.shareAt(55, 48)).toBe(1)
+})
+
+test('at the border of the picture a thing is needed as much as inside: fewer pixels lie around, not less of it', () => {
+  const picture = paintRaster(WIDTH, HEIGHT, (x, y) => (x < 40 && y > 60 ? 0.8 : 0.5) + grain())
+  const input = closedInput(picture, [-30, 50, 60, 50, 60, 130, -30, 130], EDGE)
+  const { field } = input
+  const needed = tidied({
+    input,
+    values: Float32Array.from({ length: field.count * 3 }, () => 0.5),
+    grainKept: new Float32Array(field.count).fill(0.05),
+    isSeen: new Uint8Array(field.count).fill(1),
+    grainDeviations: [GRAIN, GRAIN, GRAIN],
+    drawnPx: 0,
+    growPx: 3,
+    featherPx: 2,
+  })
+  for (let i = 0; i < field.count; i++) {
+    const [col, row] = [field.pixels[i]! % WIDTH, Math.floor(field.pixels[i]! / WIDTH)]
+    if (col < 38 && row > 62) expect(needed[i]).toBe(1)
+  }
+})
+
+test('every second pixel is enough to tell a thing by', () => {
+  const thing = disc(55, 48, 14)
+  const { shareAt } = lookAt((x, y) => 0.1 * thing(x, y), { isEvery: false })
+  expect([shareAt(55, 48), shareAt(56, 48), shareAt(55, 40)]).toEqual([1, 1, 1])
+  expect([shareAt(55, 78), shareAt(24, 48), shareAt(25, 48)]).toEqual([0, 0, 0])
 })
