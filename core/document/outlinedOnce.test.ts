@@ -11,7 +11,7 @@ test('an object outlined on one frame only has something missing', () => {
 
 test('moved along, carried along or held out, nothing is missing', () => {
   const moved = { ...once, keys: [...once.keys, { ...once.keys[0]!, frame: once.keys[0]!.frame + 5 }] }
-  expect(isOutlinedOnce(object, moved as typeof once)).toBe(false)
+  expect(isOutlinedOnce(object, moved)).toBe(false)
   expect(isOutlinedOnce(object, { ...once, follow: { trackId: 't', uses: ALL_PARTS } })).toBe(false)
   expect(isOutlinedOnce(object, { ...once, role: 'holdout' })).toBe(false)
 })

@@ -168,14 +168,19 @@ async function followAll(
     standIn: null,
     stop: () => stop.abort(),
   })
+  // Told of once a picture: what comes faster than that, nobody sees.
+  const told: TrackedFrame[] = []
+  const tell = (tracked: TrackedFrame) => {
+    if (told.push(tracked) > 1) return
+    requestAnimationFrame(() => {
+      const some = told.splice(0)
+      setFollowing((now) => now && { ...now, done: now.done + some.length, live: [...now.live, ...some] })
+      if (directions.length === 1 && store.getState().following) goTo(some.at(-1)!.frame)
+    })
+  }
   try {
     const runs = await Promise.all(
-      directions.map((direction) =>
-        run(direction, stop.signal, (tracked) => {
-          setFollowing((now) => now && { ...now, done: now.done + 1, live: [...now.live, tracked] })
-          if (directions.length === 1) goTo(tracked.frame)
-        }),
-      ),
+      directions.map((direction) => run(direction, stop.signal, (tracked) => tell(tracked))),
     )
     const nothing = runs.map(({ end }) => NOTHING[end.reason]).find(Boolean)
     if (nothing) toast.warning(nothing, { duration: 8000 })

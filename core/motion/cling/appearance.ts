@@ -12,13 +12,21 @@ export interface Appearance {
   readonly weights: readonly number[]
 }
 
+/** Each channel by itself. */
+export const channelLooks = (channels: number): Appearance[] =>
+  Array.from({ length: channels }, (_, c) => ({
+    weights: Array.from({ length: channels }, (_, i) => (i === c ? 1 : 0)),
+  }))
+
 /** The looks that are tried before the line is known: brighter or darker, in all channels or one. */
 export function firstLooks(channels: number): Appearance[] {
   const colours = Math.min(channels, 3)
   const all = Array.from({ length: colours }, () => 1 / colours)
-  const single =
-    colours === 1 ? [] : Array.from({ length: colours }, (_, c) => all.map((_, i) => (i === c ? 1 : 0)))
-  return [all, ...single].flatMap((weights) => [{ weights: weights.map((w) => -w) }, { weights }])
+  const single = colours === 1 ? [] : channelLooks(colours)
+  return [{ weights: all }, ...single].flatMap(({ weights }) => [
+    { weights: weights.map((w) => -w) },
+    { weights },
+  ])
 }
 
 /** One number for each sample of the straightened picture. */

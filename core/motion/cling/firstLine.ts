@@ -3,7 +3,8 @@
  * tell most. How wide it was drawn is evidence: a highlight on a rod is a clear line too, but not the one that was drawn.
  */
 import { exp, log } from '../../kernels/exact'
-import { firstLooks, seenThrough } from './appearance'
+import type { Plane } from '../../image/raster'
+import { channelLooks, firstLooks, seenThrough } from './appearance'
 import { findLine, scoreLine, slopeAcross, slopeStrength } from './findLine'
 import { learnProfile, type LearnedProfile } from './profile'
 import { fitProfile } from './profileFit'
@@ -26,8 +27,8 @@ const DRAWN_WIDER = 1.3
 const OF_DRAWN = [0.6, 0.8, 1, 1.2] as const
 /** Deviation of the drawn width in natural logarithms, and how little a width can count. */
 const [WIDTH_DEVIATION, MIN_WIDTH_SHARE] = [0.5, 0.2]
-/** Of all widths in one look, those that are fitted in full. */
-const CLOSE_WIDTHS = 2
+/** Of all looks and widths, and of all widths by strength alone, those that are fitted in full. */
+const [CLOSE_LOOKS, CLOSE_WIDTHS] = [8, 2]
 const ROUNDS = 4
 /** A shorter drawing tells nothing: 30 px. */
 const MIN_ROWS = 10
@@ -55,33 +56,32 @@ export function findFirstLine(
   for (let row = 0; row < rough.raster.height; row++) if (isUsed(row)) used++
   if (used < MIN_ROWS) return 'too-short'
   const channels = Math.min(rough.raster.channels, 3)
-  const planes = firstLooks(channels).map((look) => ({
-    slope: slopeAcross(seenThrough(rough, look), isUsed),
-    fall: -1 as -1 | 1,
-  }))
-  const single = Array.from({ length: channels }, (_, c) => ({
-    weights: Array.from({ length: channels }, (_, i) => (i === c ? 1 : 0)),
-  }))
-  const slopes = single.map((look) => slopeAcross(seenThrough(rough, look), isUsed))
-  planes.push({ slope: slopeStrength(slopes), fall: 1 })
   const widths = [...WIDTHS_PX, ...OF_DRAWN.map((share) => (share * drawnPx) / DRAWN_WIDER)]
-  let best: (FirstLine & { readonly score: number }) | null = null
-  for (const { slope, fall } of planes) {
-    const close = widths
-      .map((widthPx) => ({
+  const scored = (slope: Plane, fall: -1 | 1) =>
+    widths.map((widthPx) => {
+      const share = shareOfWidth(widthPx, drawnPx)
+      return {
+        slope,
+        fall,
         widthPx,
-        score:
-          scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed, fall) * shareOfWidth(widthPx, drawnPx),
-      }))
-      .sort((a, b) => b.score - a.score)
-      .slice(0, CLOSE_WIDTHS)
-    for (const { widthPx } of close) {
-      const line = findLine(slope, rough.middle, () => widthPx, ROUGH_PX, isUsed, freedomPx, fall)
-      const learned = learnProfile(rough, line.offsets, isUsed, halfOf(drawnPx))
-      if (!learned) continue
-      const score = (learned.information * shareOfWidth(learned.widthPx, drawnPx)) / (1 + line.spreadPx)
-      if (!best || score > best.score) best = { offsets: line.offsets, learned, score }
-    }
+        score: share * scoreLine(slope, rough.middle, widthPx, ROUGH_PX, isUsed, fall),
+      }
+    })
+  const bySign = firstLooks(channels).flatMap((look) =>
+    scored(slopeAcross(seenThrough(rough, look), isUsed), -1),
+  )
+  const slopes = channelLooks(channels).map((look) => slopeAcross(seenThrough(rough, look), isUsed))
+  const byStrength = scored(slopeStrength(slopes), 1)
+  let best: (FirstLine & { readonly score: number }) | null = null
+  for (const { slope, fall, widthPx } of [
+    ...closest(bySign, CLOSE_LOOKS),
+    ...closest(byStrength, CLOSE_WIDTHS),
+  ]) {
+    const line = findLine(slope, rough.middle, () => widthPx, ROUGH_PX, isUsed, freedomPx, fall)
+    const learned = learnProfile(rough, line.offsets, isUsed, halfOf(drawnPx))
+    if (!learned) continue
+    const score = (learned.information * shareOfWidth(learned.widthPx, drawnPx)) / (1 + line.spreadPx)
+    if (!best || score > best.score) best = { offsets: line.offsets, learned, score }
   }
   if (!best) return 'no-line'
   const found = refined(rough, best, drawnPx, isUsed, freedomPx)
@@ -90,6 +90,9 @@ export function findFirstLine(
   const isConvincing = clarity >= CONVINCING_CLARITY || information / widthPx >= CONVINCING_INFORMATION
   return isConvincing ? found : 'no-line'
 }
+
+const closest = <T extends { readonly score: number }>(some: readonly T[], count: number): T[] =>
+  [...some].sort((a, b) => b.score - a.score).slice(0, count)
 
 /** Centred on its outer edges, matched and learned again in turn. */
 function refined(

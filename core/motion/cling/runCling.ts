@@ -117,7 +117,7 @@ async function solvedOverTime(
   for (const frame of frames) {
     if (context.shouldStop()) return null
     const { leads } = ways
-    const seen = await read(frame, tracker.farWindow(source.plate, leads[0]!))
+    const seen = await read(frame, tracker.farWindow(source.plate, leads[0]))
     if (!seen) break
     ways.add(tracker.candidates(seen.samples, seen.rect, source.plate, leads))
     reached.push(frame)
