@@ -76,7 +76,7 @@ async function framesOf(methodId: string): Promise<{ firstMs: number; nextMs: nu
 }
 
 /** The disc, 48 px of the picture round it, in floats. */
-function discInput(radius: number): FillInput {
+export function discInput(radius: number): FillInput {
   const side = 2 * radius + 96
   const picture = createRaster(side, side, 3)
   const [left, top] = [CENTRE_X - side / 2, CENTRE_Y - side / 2]

@@ -4,7 +4,7 @@
  */
 import { availableParallelism } from 'node:os'
 import { run, type TaskList } from 'graphile-worker'
-import { EventEmitter } from 'node:events'
+import { EventEmitter, setMaxListeners } from 'node:events'
 import { eq } from 'drizzle-orm'
 import { serverContext } from './context.server'
 import { imports, versions } from './db/schema'
@@ -72,7 +72,9 @@ async function guarded(
   work: (signal: AbortSignal) => Promise<void>,
 ): Promise<void> {
   try {
-    await work(helpers.abortSignal ?? new AbortController().signal)
+    const signal = helpers.abortSignal ?? new AbortController().signal
+    setMaxListeners(0, signal) // every frame under way listens to it
+    await work(signal)
   } catch (cause) {
     log.error({ err: cause, ...target }, 'a job failed')
     if (helpers.job.attempts >= helpers.job.max_attempts) await giveUp(target, cause)

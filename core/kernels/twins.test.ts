@@ -1,7 +1,7 @@
 /** Each kernel against a loop that anyone can read. */
 import { grainAt, grainOver } from '../finish/grain'
 import { kernels } from './module'
-import { withKernelMemory } from './memory'
+import { withKernelMemory, type KernelScope } from './memory'
 
 const [WIDTH, HEIGHT, FEATURES] = [24, 18, 8]
 const SIZE = WIDTH * HEIGHT
@@ -26,8 +26,26 @@ test('grain is the same from the kernel and from the function, on any rectangle'
   })
 })
 
+const SCALE = 400
+
+/** Features as whole numbers, as the kernel compares them. */
+const codesOf = (features: Float32Array): Int16Array =>
+  Int16Array.from(features, (value) => roundedToEven(Math.fround(SCALE * value)))
+
+const roundedToEven = (value: number): number => {
+  const low = Math.floor(value)
+  return value - low === 0.5 ? low + (low & 1) : Math.round(value)
+}
+
+/** Where the codes of features begin, in kernel memory. */
+function codesIn(scope: KernelScope, features: Float32Array): number {
+  const at = scope.reserve(features.length * 2)
+  kernels().patchCodes(scope.pointerTo(features), features.length / FEATURES, SCALE, at)
+  return at
+}
+
 /** Squared distance of two patches, feature by feature. */
-function patchDistance(features: Float32Array, radius: number, a: number, b: number): number {
+function patchDistance(features: Int16Array, radius: number, a: number, b: number): number {
   let sum = 0
   for (let dy = -radius; dy <= radius; dy++) {
     for (let dx = -radius; dx <= radius; dx++) {
@@ -59,10 +77,11 @@ function scene(seed: number) {
 
 test('patch distances are what adding them up gives', () => {
   const { features, radius, list, field } = scene(5)
-  withKernelMemory(features.byteLength + SIZE * 16, (scope) => {
+  const codes = codesOf(features)
+  withKernelMemory(2 * features.byteLength + SIZE * 16, (scope) => {
     const distances = scope.take(SIZE)
     kernels().patchDistances(
-      scope.pointerTo(features),
+      codesIn(scope, features),
       WIDTH,
       radius,
       scope.pointerTo(list),
@@ -70,8 +89,7 @@ test('patch distances are what adding them up gives', () => {
       scope.pointerTo(field),
       distances.byteOffset,
     )
-    for (const at of list)
-      expect(distances[at]).toBeCloseTo(patchDistance(features, radius, at, field[at]!), 3)
+    for (const at of list) expect(distances[at]).toBe(patchDistance(codes, radius, at, field[at]!))
   })
 })
 
@@ -85,9 +103,10 @@ test('the search only ever improves, stays on what is valid and away from itself
       features.copyWithin(to, from, from + FEATURES)
     }
   }
-  withKernelMemory(features.byteLength + SIZE * 32, (scope) => {
+  const codes = codesOf(features)
+  withKernelMemory(2 * features.byteLength + SIZE * 32, (scope) => {
     const pointers = {
-      features: scope.pointerTo(features),
+      features: codesIn(scope, features),
       valid: scope.pointerTo(valid),
       list: scope.pointerTo(list),
       field: scope.pointerTo(field),
@@ -124,7 +143,7 @@ test('the search only ever improves, stays on what is valid and away from itself
       for (const at of list) {
         expect(distances[at]).toBeLessThanOrEqual(before[at]!)
         expect(valid[found[at]!]).toBe(1)
-        expect(distances[at]).toBeCloseTo(patchDistance(features, radius, at, found[at]!), 3)
+        expect(distances[at]).toBe(patchDistance(codes, radius, at, found[at]!))
       }
       before = distances.slice()
     }
@@ -139,7 +158,8 @@ test.each([1, 2])('votes and shifts are what every covering patch says, weighted
   for (let at = 0; at < SIZE; at++)
     if ((at % WIDTH) % stride !== 0 || Math.floor(at / WIDTH) % stride !== 0) field[at] = -1
   const targets = list.filter((at) => at % 3 === 0)
-  withKernelMemory(features.byteLength + SIZE * 64, (scope) => {
+  const patches = Int32Array.from(field.keys()).filter((at) => field[at]! >= 0)
+  withKernelMemory(2 * features.byteLength + SIZE * 68, (scope) => {
     const pointers = {
       features: scope.pointerTo(features),
       field: scope.pointerTo(field),
@@ -152,11 +172,13 @@ test.each([1, 2])('votes and shifts are what every covering patch says, weighted
       WIDTH,
       HEIGHT,
       radius,
-      stride,
+      scope.pointerTo(patches),
+      patches.length,
       pointers.targets,
       targets.length,
       pointers.field,
       pointers.weights,
+      scope.reserve(SIZE * FEATURES * 4),
       votes.byteOffset,
     )
     const [shiftsAt, sharesAt] = [scope.reserve(targets.length * 12), scope.reserve(targets.length * 12)]
@@ -190,7 +212,8 @@ test.each([1, 2])('votes and shifts are what every covering patch says, weighted
             sums[f]! += weight * features[(field[other]! - dy * WIDTH - dx) * FEATURES + f]!
         }
       }
-      for (let f = 0; f < FEATURES; f++)
+      // The eighth place counts weights.
+      for (let f = 0; f < FEATURES - 1; f++)
         expect(votes[k * FEATURES + f]).toBeCloseTo(total > 0 ? sums[f]! / total : 0, 4)
       const best = [...byShift].sort(([, p], [, q]) => q - p).slice(0, 3)
       if (best.length === 0) return
@@ -199,5 +222,23 @@ test.each([1, 2])('votes and shifts are what every covering patch says, weighted
       const sum = powers.reduce((p, q) => p + q, 0)
       powers.forEach((power, place) => expect(shares[3 * k + place]).toBeCloseTo(power / sum, 3))
     })
+  })
+})
+
+test('votes are taken over as features and as codes', () => {
+  const { features, next } = scene(8)
+  const pixels = Int32Array.of(5, 40, 77)
+  const votes = Float32Array.from({ length: pixels.length * FEATURES }, () => 3 * next() - 1)
+  withKernelMemory(2 * features.byteLength + 4096, (scope) => {
+    const at = scope.pointerTo(features)
+    const codes = codesIn(scope, features)
+    const { buffer } = kernels().memory
+    kernels().patchTake(scope.pointerTo(votes), scope.pointerTo(pixels), pixels.length, SCALE, at, codes)
+    const taken = new Float32Array(buffer, at, features.length)
+    expect([...new Int16Array(buffer, codes, features.length)]).toEqual([...codesOf(taken)])
+    expect([...taken.subarray(40 * FEATURES, 41 * FEATURES)]).toEqual([
+      ...votes.subarray(FEATURES, 2 * FEATURES),
+    ])
+    expect(taken[6 * FEATURES]).toBe(features[6 * FEATURES])
   })
 })

@@ -33,6 +33,9 @@ export interface Synthesis {
 
 const FEATURES = 8 // three colours, two slopes, three spare: two vectors
 const SLOPE_WEIGHT = 1.4
+/** The largest feature as a code: sums of squared differences over a row of the largest patch fit 32 bits. */
+const MAX_CODE = 1000
+const MAX_FEATURE = 2 * SLOPE_WEIGHT
 const FADE = 1.3 // how much less each px further into the hole is trusted
 const COARSEST_DEPTH = 1.5 // in patch radii: there a patch sees both sides of the hole
 const MAX_LEVELS = 7
@@ -167,7 +170,7 @@ function solveLevel(
   const targets = indicesOf(level.isTarget)
   const colours = coarser && coarserField ? null : stretchedOver(level)
   const bytes =
-    size * (FEATURES * 4 + 4 + 4 + 4 + 1) +
+    size * (FEATURES * (4 + 2 + 4) + 4 + 4 + 4 + 1) +
     (list.length + holes.length * (1 + FEATURES) + targets.length * 7) * 4 +
     65536
   return withKernelMemory(bytes, (scope) => {
@@ -179,6 +182,8 @@ function solveLevel(
     const distances = scope.take(size)
     const pointers = {
       features: features.byteOffset,
+      codes: scope.reserve(size * FEATURES * 2),
+      sums: scope.reserve(size * FEATURES * 4),
       valid: scope.pointerTo(valid),
       list: scope.pointerTo(list),
       holes: scope.pointerTo(holes),
@@ -188,7 +193,11 @@ function solveLevel(
       distances: distances.byteOffset,
     }
     beginField(field, list, valid, level, coarser, coarserField, radius, stride, seed)
-    if (rounds > 0) featuresInto(features, colours ?? level.colours, level)
+    const scale = MAX_CODE / MAX_FEATURE
+    if (rounds > 0) {
+      featuresInto(features, colours ?? level.colours, level)
+      kernels().patchCodes(pointers.features, size, scale, pointers.codes)
+    }
     const votes = scope.take(holes.length * FEATURES)
     const trust = trustOf(level)
     const k = kernels()
@@ -199,21 +208,20 @@ function solveLevel(
         width,
         height,
         radius,
-        stride,
+        pointers.list,
+        list.length,
         pointers.holes,
         holes.length,
         pointers.field,
         pointers.weights,
+        pointers.sums,
         votes.byteOffset,
       )
-      for (let i = 0; i < holes.length; i++) {
-        const to = holes[i]! * FEATURES
-        for (let f = 0; f < FEATURES; f++) features[to + f] = votes[i * FEATURES + f]!
-      }
+      k.patchTake(votes.byteOffset, pointers.holes, holes.length, scale, pointers.features, pointers.codes)
     }
     const measure = () =>
       k.patchDistances(
-        pointers.features,
+        pointers.codes,
         width,
         radius,
         pointers.list,
@@ -226,7 +234,7 @@ function solveLevel(
       const reach = coarser ? Math.max(8, Math.min(width, height) >> 2) : Math.max(width, height)
       for (let pass = 0; pass < care.passes; pass++) {
         k.patchSearch(
-          pointers.features,
+          pointers.codes,
           pointers.valid,
           width,
           height,

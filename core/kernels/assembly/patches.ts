@@ -1,6 +1,34 @@
-// Randomised search for similar patches. A pixel's features are eight floats (two vectors): colour, and the
-// slope of its brightness, weighted beforehand. `field` holds for each pixel the index of the centre that its patch
-// is like, or −1. Pixels whose `valid` is 1 may be such centres: their whole patch is known.
+// Randomised search for similar patches. A pixel's features are eight numbers: colour, and the slope of its brightness, weighted
+// beforehand; as floats (two vectors) for taking means, and as 16-bit integers (one vector, `codes`) for comparing. `field` holds
+// for each pixel the index of the centre that its patch is like, or −1. Pixels whose `valid` is 1 may be such centres: their whole
+// patch is known.
+
+/** Codes of so many pixels' features: `scale` times as large, rounded, held to 16 bits. */
+export function patchCodes(features: usize, count: i32, scale: f32, codes: usize): void {
+  for (let k = 0; k < count; k++) codeOf(features + (<usize>k << 5), codes + (<usize>k << 4), scale)
+}
+
+/** Takes over new features of some pixels, and their codes. */
+export function patchTake(
+  votes: usize, pixels: usize, count: i32, scale: f32, features: usize, codes: usize,
+): void {
+  for (let k = 0; k < count; k++) {
+    const from = votes + (<usize>k << 5)
+    const at = <usize>load<i32>(pixels + (<usize>k << 2))
+    v128.store(features + (at << 5), v128.load(from))
+    v128.store(features + (at << 5), v128.load(from, 16), 16)
+    codeOf(from, codes + (at << 4), scale)
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function codeOf(from: usize, to: usize, scale: f32): void {
+  const s = f32x4.splat(scale)
+  const first = i32x4.trunc_sat_f32x4_s(f32x4.nearest(f32x4.mul(s, v128.load(from))))
+  const second = i32x4.trunc_sat_f32x4_s(f32x4.nearest(f32x4.mul(s, v128.load(from, 16))))
+  v128.store(to, i16x8.narrow_i32x4_s(first, second))
+}
 
 // @ts-ignore: decorator
 @inline
@@ -11,12 +39,6 @@ function mix(value: u32): u32 {
   return h ^ (h >> 16)
 }
 
-// @ts-ignore: decorator
-@inline
-function lanesSum(v: v128): f32 {
-  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3)
-}
-
 /** The first offset from `from` on at which a place lies on the grid. */
 // @ts-ignore: decorator
 @inline
@@ -24,31 +46,34 @@ function onGrid(from: i32, place: i32, stride: i32): i32 {
   return from + (stride - ((place + from) % stride)) % stride
 }
 
-/** Squared distance of the patches around two pixels; gives up once above `most`. Both lie `radius` inside. */
-function distance(features: usize, width: i32, radius: i32, a: i32, b: i32, most: f32): f32 {
+/**
+ * Squared distance of the patches around two pixels; gives up once above `most`. Both lie `radius` inside. From the middle row outwards:
+ * what is unlike shows there as soon as anywhere. Sums of a row fit 32 bits: codes are small enough for that (`MAX_CODE`).
+ */
+function distance(codes: usize, width: i32, radius: i32, a: i32, b: i32, most: f32): f32 {
   let total: f32 = 0
-  for (let dy = -radius; dy <= radius; dy++) {
-    let p = features + (<usize>(a + dy * width - radius) << 5)
-    let q = features + (<usize>(b + dy * width - radius) << 5)
-    let sum = f32x4.splat(0)
+  for (let n = 0; n <= 2 * radius; n++) {
+    const dy = (n & 1) == 1 ? (n + 1) >> 1 : -(n >> 1)
+    let p = codes + (<usize>(a + dy * width - radius) << 4)
+    let q = codes + (<usize>(b + dy * width - radius) << 4)
+    let sum = i32x4.splat(0)
     for (let dx = -radius; dx <= radius; dx++) {
-      const d = f32x4.sub(v128.load(p), v128.load(q))
-      const e = f32x4.sub(v128.load(p, 16), v128.load(q, 16))
-      sum = f32x4.add(sum, f32x4.add(f32x4.mul(d, d), f32x4.mul(e, e)))
-      p += 32
-      q += 32
+      const d = i16x8.sub(v128.load(p), v128.load(q))
+      sum = i32x4.add(sum, i32x4.dot_i16x8_s(d, d))
+      p += 16
+      q += 16
     }
-    total += lanesSum(sum)
+    total += <f32>(i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3))
     if (total > most) return total
   }
   return total
 }
 
-/** Distances of the present field. `list` holds the pixels that are searched for. */
-export function patchDistances(features: usize, width: i32, radius: i32, list: usize, count: i32, field: usize, out: usize): void {
+/** Distances of the present field, in squared codes. `list` holds the pixels that are searched for. */
+export function patchDistances(codes: usize, width: i32, radius: i32, list: usize, count: i32, field: usize, out: usize): void {
   for (let k = 0; k < count; k++) {
     const a = load<i32>(list + (<usize>k << 2))
-    store<f32>(out + (<usize>a << 2), distance(features, width, radius, a, load<i32>(field + (<usize>a << 2)), f32.MAX_VALUE))
+    store<f32>(out + (<usize>a << 2), distance(codes, width, radius, a, load<i32>(field + (<usize>a << 2)), f32.MAX_VALUE))
   }
 }
 
@@ -58,7 +83,7 @@ export function patchDistances(features: usize, width: i32, radius: i32, list: u
  * A pixel is never like one nearer than `apart`. Pixels of the list lie on a grid of `stride` both ways.
  */
 export function patchSearch(
-  features: usize, valid: usize, width: i32, height: i32, radius: i32, list: usize, count: i32,
+  codes: usize, valid: usize, width: i32, height: i32, radius: i32, list: usize, count: i32,
   field: usize, distances: usize, reach: i32, pass: i32, seed: i32, apart: i32, stride: i32,
 ): void {
   const isBack = (pass & 1) == 1
@@ -78,7 +103,7 @@ export function patchSearch(
       const candidate = theirs + shift
       if (candidate < 0 || candidate >= width * height || candidate == best || load<u8>(valid + candidate) == 0) continue
       if (max(abs(candidate % width - col), abs(candidate / width - row)) < apart) continue
-      const d = distance(features, width, radius, a, candidate, least)
+      const d = distance(codes, width, radius, a, candidate, least)
       if (d < least) {
         least = d
         best = candidate
@@ -94,7 +119,7 @@ export function patchSearch(
       const candidate = y * width + x
       if (load<u8>(valid + candidate) == 0) continue
       if (max(abs(x - col), abs(y - row)) < apart) continue
-      const d = distance(features, width, radius, a, candidate, least)
+      const d = distance(codes, width, radius, a, candidate, least)
       if (d < least) {
         least = d
         best = candidate
@@ -106,36 +131,39 @@ export function patchSearch(
 }
 
 /**
- * New features of the pixels in `targets`: what the patches that cover each say of it, weighted by how well those
- * patches fit (`weights`, one for each pixel).
+ * New features of the pixels in `targets`: what the patches that cover each say of it, weighted by how well those patches fit
+ * (`weights`, one for each pixel; `list` holds the patches' middles). Features are seven: the eighth place of `sums` (eight floats for
+ * each pixel, scratch) counts the weights. Patches are added up row by row, so that memory is read in order.
  */
 export function patchVote(
-  features: usize, width: i32, height: i32, radius: i32, stride: i32, targets: usize, count: i32, field: usize, weights: usize, out: usize,
+  features: usize, width: i32, height: i32, radius: i32, list: usize, patches: i32, targets: usize, count: i32, field: usize,
+  weights: usize, sums: usize, out: usize,
 ): void {
-  for (let k = 0; k < count; k++) {
-    const a = load<i32>(targets + (<usize>k << 2))
-    const col = a % width
-    const row = a / width
-    let first = f32x4.splat(0)
-    let second = f32x4.splat(0)
-    let total: f32 = 0
-    for (let dy = onGrid(max(-radius, -row), row, stride); dy <= min(radius, height - 1 - row); dy += stride) {
-      for (let dx = onGrid(max(-radius, -col), col, stride); dx <= min(radius, width - 1 - col); dx += stride) {
-        const other = a + dy * width + dx
-        const source = load<i32>(field + (<usize>other << 2))
-        if (source < 0) continue
-        const weight = load<f32>(weights + (<usize>other << 2))
-        const from = features + (<usize>(source - dy * width - dx) << 5)
-        const w = f32x4.splat(weight)
-        first = f32x4.add(first, f32x4.mul(w, v128.load(from)))
-        second = f32x4.add(second, f32x4.mul(w, v128.load(from, 16)))
-        total += weight
+  memory.fill(sums, 0, <usize>(width * height) << 5)
+  for (let n = 0; n < patches; n++) {
+    const middle = load<i32>(list + (<usize>n << 2))
+    const source = load<i32>(field + (<usize>middle << 2))
+    if (source < 0) continue
+    const w = f32x4.splat(load<f32>(weights + (<usize>middle << 2)))
+    for (let dy = -radius; dy <= radius; dy++) {
+      let from = features + (<usize>(source + dy * width - radius) << 5)
+      let to = sums + (<usize>(middle + dy * width - radius) << 5)
+      for (let dx = -radius; dx <= radius; dx++) {
+        v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(from))))
+        const second = f32x4.replace_lane(v128.load(from, 16), 3, 1)
+        v128.store(to, f32x4.add(v128.load(to, 16), f32x4.mul(w, second)), 16)
+        from += 32
+        to += 32
       }
     }
+  }
+  for (let k = 0; k < count; k++) {
+    const at = sums + (<usize>load<i32>(targets + (<usize>k << 2)) << 5)
     const to = out + (<usize>k << 5)
+    const total = load<f32>(at, 28)
     const scale = f32x4.splat(total > 0 ? 1 / total : 0)
-    v128.store(to, f32x4.mul(first, scale))
-    v128.store(to, f32x4.mul(second, scale), 16)
+    v128.store(to, f32x4.mul(v128.load(at), scale))
+    v128.store(to, f32x4.replace_lane(f32x4.mul(v128.load(at, 16), scale), 3, 0), 16)
   }
 }
 

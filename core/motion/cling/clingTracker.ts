@@ -9,18 +9,28 @@
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
 import type { Raster } from '../../image/raster'
 import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
-import { cropSamples, floatsFromSamplesInto, type Samples } from '../../image/samples'
+import { floatsFromSamplesInto, type Samples } from '../../image/samples'
 import { withKernelMemory } from '../../kernels/memory'
-import { PointTracker } from '../pointTracker'
-import { DEFAULT_TRACK_SETTINGS } from '../settings'
-import { openWindow, type FrameWindow } from '../window'
 import { learnLook, seenThrough, type Appearance } from './appearance'
+import {
+  arcNear,
+  cutCurve,
+  insideRows,
+  isInside,
+  isNear,
+  movedBy,
+  movedCurve,
+  pointsOf,
+  same,
+  type Line,
+} from './clingCurves'
 import { findEnd, lineColour, presence } from './ends'
 import { findLine, slopeAcross } from './findLine'
-import { besidePx, findFirstLine, ROUGH_PX, type NoLine } from './firstLine'
-import { blended, learnProfile, type LearnedProfile, type LineProfile } from './profile'
+import { besidePx, clearest, findFirstLine, ROUGH_PX, type NoLine } from './firstLine'
+import { blended, learnProfile, type LineProfile } from './profile'
 import { bestRuns, fitProfile, type Run } from './profileFit'
 import { ALONG_PX, placeAlong, straighten, straightenBetween, type Straightened } from './ruler'
+import { EndSubjects } from './subjects'
 
 export interface ClingSettings {
   /** How far from where it is expected the line may be, px. */
@@ -77,11 +87,7 @@ export class ClingTracker {
   #taken = 0
   readonly #drawnPx: number
   readonly #ends: [EndKind, EndKind] = ['open', 'open']
-  readonly #subjects: [PointTracker | null, PointTracker | null] = [null, null]
-  #subjectOffsets: [Place, Place] = [
-    { x: 0, y: 0 },
-    { x: 0, y: 0 },
-  ]
+  readonly #subjects = new EndSubjects()
 
   constructor(points: readonly PathPoint[], settings: ClingSettings) {
     this.#points = points
@@ -137,7 +143,7 @@ export class ClingTracker {
     for (const reachPx of [9, 6, 4, 3]) {
       const ruler = this.#ruler(raster, rect, picture, curve, reachPx + widthPx / 2 + LEARN_BESIDE_PX)
       const isUsed = insideRows(ruler, curve)
-      const found = clearest(ruler, profile, widthPx, reachPx, isUsed)
+      const found = clearest(ruler, profile, widthPx, reachPx, isUsed, FREEDOM_PX)
       if (!found) continue
       ;({ widthPx, profile } = found.learned)
       const line = { offsets: found.offsets, widths: same(widthPx, found.offsets.length) }
@@ -148,7 +154,7 @@ export class ClingTracker {
     this.#learnEdges(raster, rect, picture)
     this.#clarity = this.#clarityOf(raster, rect, picture)
     this.#before = this.#points
-    this.#beginSubjects(samples, rect, picture)
+    this.#subjects.begin(this.#points, (end) => this.#ends[end] === 'seen', samples, rect, picture)
     return { points: this.#points, sure: 1, isHeld: true }
   }
 
@@ -195,7 +201,7 @@ export class ClingTracker {
   /** The next frame. Where nothing is held the path stays where it was expected. @param expected  As for `window`. */
   advance(samples: Samples, rect: Rect, picture: Size, expected = this.#expected()): ClungFrame {
     return withRaster(samples, (raster) => {
-      this.#followSubjects(samples, rect, picture)
+      this.#subjects.follow(samples, rect, picture)
       const found = this.#lookAround(raster, rect, picture, createPathCurve(expected))
       if (found.quality < LOST_SHARE) return { points: expected, sure: 0, isHeld: false }
       this.#before = this.#points
@@ -240,7 +246,7 @@ export class ClingTracker {
     near: readonly (readonly PathPoint[])[],
   ): ClingCandidate[] {
     return withRaster(samples, (raster) => {
-      this.#followSubjects(samples, rect, picture)
+      this.#subjects.follow(samples, rect, picture)
       const [last] = near
       const starts = near.map(createPathCurve)
       for (const run of [...AROUND_RUNS, ...this.#farRuns(raster, rect, picture, last!)])
@@ -258,7 +264,7 @@ export class ClingTracker {
   /** Measures the line on a frame, near where it is said to lie. */
   settle(samples: Samples, rect: Rect, picture: Size, points: readonly PathPoint[]): ClungFrame {
     return withRaster(samples, (raster) => {
-      this.#followSubjects(samples, rect, picture)
+      this.#subjects.follow(samples, rect, picture)
       const found = this.#lookAround(raster, rect, picture, createPathCurve(points))
       if (found.quality < LOST_SHARE) return { points, sure: 0, isHeld: false }
       return this.#take(found, raster, rect, picture)
@@ -346,7 +352,7 @@ export class ClingTracker {
     const [from, to] = ([0, 1] as const).map((end) => {
       if (this.#ends[end] === 'open') return this.#openEnd(moved, end, picture)
       const drawn = end === 0 ? 0 : moved.lengthPx
-      const subject = this.#subjectEnd(end)
+      const subject = this.#subjects.endAt(end)
       const expected = subject ? arcNear(moved, subject, drawn) : drawn
       const searchPx = isFirst ? BEYOND_PX - 4 : END_SEARCH_PX
       const reach = searchPx + END_MARGIN_PX
@@ -375,74 +381,6 @@ export class ClingTracker {
       arc += step
     return arc
   }
-
-  #beginSubjects(samples: Samples, rect: Rect, picture: Size): void {
-    for (const end of [0, 1] as const) {
-      if (this.#ends[end] !== 'seen') continue
-      const [at, inner] =
-        end === 0 ? [this.#points[0]!, this.#points[1]!] : [this.#points.at(-1)!, this.#points.at(-2)!]
-      const length = Math.sqrt((at.x - inner.x) * (at.x - inner.x) + (at.y - inner.y) * (at.y - inner.y)) || 1
-      const radius = SUBJECT_SETTINGS.patchPx / 2
-      const beyond = {
-        x: at.x + ((at.x - inner.x) / length) * radius * 0.8,
-        y: at.y + ((at.y - inner.y) / length) * radius * 0.8,
-      }
-      const tracker = new PointTracker(beyond.x, beyond.y, SUBJECT_SETTINGS)
-      if (!isInside(beyond, picture) || !tracker.begin(subjectWindows(tracker, samples, rect, picture)))
-        continue
-      this.#subjects[end] = tracker
-      this.#subjectOffsets[end] = { x: at.x - beyond.x, y: at.y - beyond.y }
-    }
-  }
-
-  readonly #subjectPlaces: [Place | null, Place | null] = [null, null]
-
-  #followSubjects(samples: Samples, rect: Rect, picture: Size): void {
-    if (!this.#subjects.some(Boolean)) return
-    for (const end of [0, 1] as const) {
-      const tracker = this.#subjects[end]
-      this.#subjectPlaces[end] = null
-      if (!tracker) continue
-      const seen = tracker.advance(subjectWindows(tracker, samples, rect, picture))
-      if (seen.state === 'held' && seen.sure > 0.5)
-        this.#subjectPlaces[end] = { x: seen.values[0]!, y: seen.values[1]! }
-      if (seen.state === 'lost' || seen.state === 'left-picture') this.#subjects[end] = null
-    }
-  }
-
-  #subjectEnd(end: 0 | 1): Place | null {
-    const place = this.#subjectPlaces[end]
-    return place
-      ? { x: place.x + this.#subjectOffsets[end].x, y: place.y + this.#subjectOffsets[end].y }
-      : null
-  }
-}
-
-/** Of the line as its profile fits and as its edges do, the one whose colours tell more. */
-function clearest(
-  ruler: Straightened,
-  profile: LineProfile,
-  widthPx: number,
-  reachPx: number,
-  isUsed: (row: number) => boolean,
-): { readonly offsets: Float64Array; readonly learned: LearnedProfile } | null {
-  const byProfile = fitProfile(ruler, profile, reachPx, isUsed, FREEDOM_PX).offsets
-  const look = learnLook(ruler, byProfile, same(widthPx, byProfile.length), isUsed)
-  const slope = look && slopeAcross(seenThrough(ruler, look), isUsed)
-  const byEdges = slope && findLine(slope, ruler.middle, () => widthPx, reachPx, isUsed, FREEDOM_PX).offsets
-  let best: { offsets: Float64Array; learned: LearnedProfile } | null = null
-  for (const offsets of byEdges ? [byProfile, byEdges] : [byProfile]) {
-    const learned = learnProfile(ruler, offsets, isUsed, widthPx / 2 + 2)
-    if (!learned || (best && learned.information <= best.learned.information)) continue
-    best = { offsets: offsets.map((offset) => offset + learned.shiftPx), learned }
-  }
-  return best
-}
-
-/** Where a line runs along a ruler, and how wide it is. */
-interface Line {
-  readonly offsets: Float64Array
-  readonly widths: Float64Array
 }
 
 /** A place where the line may be. */
@@ -452,12 +390,6 @@ export interface ClingCandidate {
   readonly quality: number
 }
 
-/** Candidates so near to each other are the same, px. */
-const SAME_PX = 3
-
-const isNear = (a: readonly PathPoint[], b: readonly PathPoint[]): boolean =>
-  a.every((point, i) => Math.abs(point.x - b[i]!.x) < SAME_PX && Math.abs(point.y - b[i]!.y) < SAME_PX)
-
 interface Looked {
   readonly curve: PathCurve
   /** Clarity, of the first frame's. */
@@ -465,51 +397,9 @@ interface Looked {
   readonly spreadPx: number
 }
 
-const same = (value: number, length: number): Float64Array => new Float64Array(length).fill(value)
-
 function sureOf(quality: number, spreadPx: number): number {
   const clear = Math.min(1, Math.max(0, (quality - LOST_SHARE) / (CLEAR_SHARE - LOST_SHARE)))
   return clear * Math.min(1, Math.max(0, 1.6 - spreadPx / 1.5))
-}
-
-/** A curve whose first and last point have moved across it, and what lies between by its share. */
-function movedBy(curve: PathCurve, { firstPx, lastPx }: Run): PathCurve {
-  const count = knotsFor(curve.lengthPx)
-  return createPathCurve(
-    Array.from({ length: count }, (_, i) => {
-      const share = i / (count - 1)
-      const { x, y, widthPx, tangentX, tangentY } = pathPointAt(curve, curve.lengthPx * share)
-      const off = firstPx + share * (lastPx - firstPx)
-      return { x: x - tangentY * off, y: y + tangentX * off, widthPx }
-    }),
-  )
-}
-
-interface Place {
-  readonly x: number
-  readonly y: number
-}
-
-const SUBJECT_SETTINGS = {
-  ...DEFAULT_TRACK_SETTINGS,
-  patchPx: 25,
-  searchPx: 16,
-  reference: 'refreshed' as const,
-  bridgeFrames: 4,
-}
-
-/** What a tracker at an end wants to see, as far as it lies inside what has been read. */
-function subjectWindows(tracker: PointTracker, samples: Samples, rect: Rect, picture: Size): FrameWindow[] {
-  return tracker.windows(picture).flatMap((wanted) => {
-    const inside = intersectRects(wanted, rect)
-    if (!inside || inside.width < 32 || inside.height < 32) return []
-    const cropped = cropSamples(samples, {
-      ...inside,
-      col: inside.col - rect.col,
-      row: inside.row - rect.row,
-    })
-    return [openWindow(cropped, inside, picture, SUBJECT_SETTINGS, tracker.levels)]
-  })
 }
 
 const WORKING_BYTES = 24 * 1024 * 1024 // straightened strips, their slopes, a tracker's windows
@@ -523,63 +413,7 @@ function withRaster<T>({ width, height, channels, data }: Samples, work: (raster
   })
 }
 
-const isInside = ({ x, y }: Place, { width, height }: Size, margin = 0): boolean =>
-  x >= -margin && y >= -margin && x <= width + margin && y <= height + margin
-
-const insideRows =
-  ({ arcs, isSeen }: Straightened, curve: PathCurve) =>
-  (row: number): boolean =>
-    isSeen[row] === 1 && arcs[row]! >= -1 && arcs[row]! <= curve.lengthPx + 1
-
 function median(values: Float64Array): number {
   const sorted = Float64Array.from(values).sort()
   return sorted[sorted.length >> 1]!
 }
-
-/** Length along the curve, or beyond it, that comes nearest to a place, looked for around `from`. */
-function arcNear(curve: PathCurve, place: Place, from: number): number {
-  const at = placeAlong(curve, from)
-  return from + (place.x - at.x) * at.tangentX + (place.y - at.y) * at.tangentY
-}
-
-/** The curve moved by the offsets that were found. */
-function movedCurve(curve: PathCurve, ruler: Straightened, { offsets, widths }: Line): PathCurve {
-  const read = (values: Float64Array, arc: number) => {
-    const at = Math.min(Math.max((arc - ruler.arcs[0]!) / ALONG_PX, 0), values.length - 1)
-    const row = Math.min(Math.floor(at), values.length - 2)
-    return values[row]! + (at - row) * (values[row + 1]! - values[row]!)
-  }
-  const count = knotsFor(curve.lengthPx)
-  return createPathCurve(
-    Array.from({ length: count }, (_, i) => {
-      const arc = (curve.lengthPx * i) / (count - 1)
-      const { x, y, tangentX, tangentY } = pathPointAt(curve, arc)
-      const off = read(offsets, arc)
-      return { x: x - tangentY * off, y: y + tangentX * off, widthPx: read(widths, arc) }
-    }),
-  )
-}
-
-/** The stretch of a curve from one length to another; straight on where that lies beyond it. */
-function cutCurve(curve: PathCurve, from: number, to: number): PathCurve {
-  const length = Math.max(to - from, 8)
-  const count = knotsFor(length)
-  return createPathCurve(
-    Array.from({ length: count }, (_, i) => {
-      const { x, y, widthPx } = placeAlong(curve, from + (length * i) / (count - 1))
-      return { x, y, widthPx }
-    }),
-  )
-}
-
-const knotsFor = (lengthPx: number): number => Math.min(24, Math.max(3, Math.round(lengthPx / 60) + 1))
-
-/** A fixed number of points for the life of a cling, evenly along the curve. */
-function pointsOf(curve: PathCurve): PathPoint[] {
-  return Array.from({ length: CLING_POINTS }, (_, i) => {
-    const { x, y, widthPx } = pathPointAt(curve, (curve.lengthPx * i) / (CLING_POINTS - 1))
-    return { x, y, widthPx }
-  })
-}
-
-export const CLING_POINTS = 9

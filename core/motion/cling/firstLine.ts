@@ -4,9 +4,10 @@
  */
 import { exp, log } from '../../kernels/exact'
 import type { Plane } from '../../image/raster'
-import { channelLooks, firstLooks, seenThrough } from './appearance'
+import { channelLooks, firstLooks, learnLook, seenThrough } from './appearance'
+import { same } from './clingCurves'
 import { findLine, scoreLine, slopeAcross, slopeStrength } from './findLine'
-import { learnProfile, type LearnedProfile } from './profile'
+import { learnProfile, type LearnedProfile, type LineProfile } from './profile'
 import { fitProfile } from './profileFit'
 import type { Straightened } from './ruler'
 
@@ -120,4 +121,26 @@ function refined(
 function shareOfWidth(widthPx: number, drawnPx: number): number {
   const ratio = log(widthPx / (drawnPx / DRAWN_WIDER)) / WIDTH_DEVIATION
   return Math.max(MIN_WIDTH_SHARE, exp(-0.5 * ratio * ratio))
+}
+
+/** Of the line as its profile fits and as its edges do, the one whose colours tell more. */
+export function clearest(
+  ruler: Straightened,
+  profile: LineProfile,
+  widthPx: number,
+  reachPx: number,
+  isUsed: (row: number) => boolean,
+  freedomPx: number,
+): { readonly offsets: Float64Array; readonly learned: LearnedProfile } | null {
+  const byProfile = fitProfile(ruler, profile, reachPx, isUsed, freedomPx).offsets
+  const look = learnLook(ruler, byProfile, same(widthPx, byProfile.length), isUsed)
+  const slope = look && slopeAcross(seenThrough(ruler, look), isUsed)
+  const byEdges = slope && findLine(slope, ruler.middle, () => widthPx, reachPx, isUsed, freedomPx).offsets
+  let best: { offsets: Float64Array; learned: LearnedProfile } | null = null
+  for (const offsets of byEdges ? [byProfile, byEdges] : [byProfile]) {
+    const learned = learnProfile(ruler, offsets, isUsed, widthPx / 2 + 2)
+    if (!learned || (best && learned.information <= best.learned.information)) continue
+    best = { offsets: offsets.map((offset) => offset + learned.shiftPx), learned }
+  }
+  return best
 }
