@@ -78,10 +78,10 @@ function ShotSwitcher({ productionName, shot, shots, stage }: Omit<TopBarProps, 
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        className="flex items-center gap-1.5 rounded-sm bg-raised px-2 py-0.5 hover:bg-lifted"
+        className="flex min-w-0 items-center gap-1.5 rounded-sm bg-raised px-2 py-0.5 whitespace-nowrap hover:bg-lifted"
         aria-label={`Shot ${shot.name}. Choose another.`}
       >
-        <span className="text-soft">{productionName} /</span>{' '}
+        <span className="min-w-0 truncate text-soft">{productionName} /</span>{' '}
         <span className="font-mono font-bold">{shot.name}</span>
         <ChevronDown aria-hidden className="size-3.5 text-soft" />
       </DropdownMenu.Trigger>
