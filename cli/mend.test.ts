@@ -61,7 +61,13 @@ test('pictures and video come out as the evaluator makes them', async () => {
     (text) => said.push(text),
     never,
   )
-  expect(pictures).toMatchObject({ frames: 4, notes: [] })
+  expect(pictures).toMatchObject({ frames: 4, notes: [], seenShares: {} })
+  expect(pictures.framesPerSecond).toBeGreaterThan(0)
+  for (const { frame, mendId, words } of pictures.snags) {
+    expect([1001, 1002, 1003, 1004]).toContain(frame)
+    expect(document.mends.map(({ id }) => id)).toContain(mendId)
+    expect(words).not.toBe('')
+  }
   expect(said.join('')).toMatch(/4 of 4 frames/)
   expect(readdirSync(join(folder, 'out'))).toEqual(['m.1001.png', 'm.1002.png', 'm.1003.png', 'm.1004.png'])
   const sequence = await read({

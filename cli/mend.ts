@@ -9,6 +9,8 @@ import type { Clip } from '../core/shot/clip'
 import { planFrame } from '../core/plan/planFrame'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import { wholePicture } from '../core/image/rect'
+import type { MendMeasure } from '../core/measure/mendMeasure'
+import { snagsOfMeasures, type Snag } from '../core/snags/snags'
 import type { Scene } from '../core/scene/scene'
 import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
@@ -39,6 +41,10 @@ export interface MendSummary {
   readonly out: string
   /** What mends could not do, with the frame. */
   readonly notes: readonly { readonly frame: number; readonly mendId: string; readonly detail: string }[]
+  /** Where a mend probably shows. */
+  readonly snags: readonly Pick<Snag, 'frame' | 'mendId' | 'reason' | 'words'>[]
+  /** Of mends that gather from other frames: the mean share of their areas that these show. */
+  readonly seenShares: Readonly<Record<string, number>>
 }
 
 /** @throws CliError with the exit code. @param say  Takes progress for people. */
@@ -140,6 +146,7 @@ async function render(
       signal,
     )
     const notes: { frame: number; mendId: string; detail: string }[] = []
+    const looked = lookedAt()
     const shot: ShotDocument = {
       mends: document.mends,
       tracks: tracksById(document.tracks),
@@ -158,7 +165,14 @@ async function render(
     const rate = (done: number) => done / ((performance.now() - begun) / 1000)
     for (let frame = range.firstFrame; frame <= range.lastFrame && !signal.aborted; frame++) {
       const plan = planFrame(shot, frame)
-      const { patches, notes: said } = await evaluateFrame(plan, source, { shouldStop: () => signal.aborted })
+      const {
+        patches,
+        measures,
+        notes: said,
+      } = await evaluateFrame(plan, source, {
+        shouldStop: () => signal.aborted,
+      })
+      looked.add(frame, measures)
       for (const { mendId, detail } of said) notes.push({ frame, mendId, detail })
       await sink.write(layPatches(await pictures.readRect(frame, wholePicture(shape)), patches, channels))
       const done = frame - range.firstFrame + 1
@@ -170,8 +184,34 @@ async function render(
     await sink.finish()
     say('\n')
     for (const name of await readdir(partial)) await rename(join(partial, name), join(folder, name))
-    return { frames: total, framesPerSecond: Math.round(rate(total) * 10) / 10, out: options.out, notes }
+    const framesPerSecond = Number(rate(total).toPrecision(3))
+    return { frames: total, framesPerSecond, out: options.out, notes, ...looked.total() }
   } finally {
     await rm(partial, { recursive: true, force: true })
+  }
+}
+
+/** What the finished frames tell, gathered as they come in their order. */
+function lookedAt() {
+  const snags: Pick<Snag, 'frame' | 'mendId' | 'reason' | 'words'>[] = []
+  const seen = new Map<string, { sum: number; count: number }>()
+  let before: readonly MendMeasure[] = []
+  return {
+    add(frame: number, measures: readonly MendMeasure[]): void {
+      for (const { mendId, reason, words } of snagsOfMeasures(measures, frame, before))
+        snags.push({ frame, mendId, reason, words })
+      before = measures
+      for (const { mendId, gathered } of measures) {
+        if (!gathered) continue
+        const { sum, count } = seen.get(mendId) ?? { sum: 0, count: 0 }
+        seen.set(mendId, { sum: sum + gathered.seenShare, count: count + 1 })
+      }
+    },
+    total: () => ({
+      snags,
+      seenShares: Object.fromEntries(
+        [...seen].map(([id, { sum, count }]) => [id, Number((sum / count).toFixed(3))]),
+      ),
+    }),
   }
 }

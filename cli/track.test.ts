@@ -97,6 +97,28 @@ test('a rough path clings to its line on every frame, and the mends then render'
   ).toMatchObject({ frames: 4, notes: [] })
 })
 
+test('a path that shows no line stays as it was drawn, and the summary warns', async () => {
+  const [mend] = rough.mends
+  const drawn = samplePath({ keys: [{ frame: 1002, points: [{ x: 10, y: 20, widthPx: 6 }, { x: 14, y: 24, widthPx: 6 }] }] }) // prettier-ignore
+  const mends = join(folder, 'beside.json')
+  writeFileSync(mends, serialiseDocument({ ...rough, mends: [{ ...mend!, areas: [drawn] }] }))
+  const out = join(folder, 'beside-clung.json')
+  const said: string[] = []
+  const { warnings, tracks } = await clingFootage(
+    { plate, mends, out, rate: '' },
+    (text) => void said.push(text),
+    never,
+  )
+  expect(tracks).toBe(0)
+  expect(warnings).toEqual([
+    expect.stringMatching(/^Wire 1 is drawn too short .* at frame 1002 \(forward\)/),
+    expect.stringMatching(/\(backward\)/),
+  ])
+  expect(said.join('')).toContain(warnings[0])
+  const kept = parseDocument(readFileSync(out, 'utf8'))
+  expect(kept.ok && kept.document.mends[0]!.areas).toEqual([drawn])
+})
+
 test('what cannot be done is told with its exit code, and nothing is written', async () => {
   const wrong = (work: Promise<unknown>, exitCode: number, message: RegExp) =>
     expect(work).rejects.toMatchObject({ exitCode, message: expect.stringMatching(message) as string })

@@ -53,6 +53,25 @@ export interface TrackSummary {
   readonly framesPerSecond: number
   readonly out: string
   readonly ends: readonly RunEnd[]
+  /** What was not followed to the end, in words. */
+  readonly warnings: readonly string[]
+}
+
+const ENDED: Readonly<Record<string, string>> = {
+  lost: 'was lost',
+  'left-picture': 'left the picture',
+  'nothing-to-hold': 'has nothing to hold on to',
+  'no-line': 'shows no line near its path, which stays as it was drawn',
+  'too-short': 'is drawn too short to tell a line by, and stays as it was drawn',
+}
+
+/** One for each run that ended early; also said at once. */
+function warningsOf(ends: readonly RunEnd[], say: (text: string) => void): string[] {
+  const all = ends.flatMap(({ name, direction, reason, frame }) =>
+    ENDED[reason] ? [`${name} ${ENDED[reason]} at frame ${frame} (${direction}).`] : [],
+  )
+  for (const one of all) say(`${one}\n`)
+  return all
 }
 
 /** Tracks what points.json asks for; writes tracks.json, or a table where `out` ends in .csv. */
@@ -104,7 +123,8 @@ export async function trackFootage(
         options.out,
         options.out.endsWith('.csv') ? tracksToCsv(tracks) : serialiseTracks(file),
       )
-      return { tracks: tracks.length, ...counter.total(), out: options.out, ends }
+      const done = { tracks: tracks.length, ...counter.total(), out: options.out, ends }
+      return { ...done, warnings: warningsOf(ends, say) }
     },
   )
 }
@@ -164,7 +184,8 @@ export async function clingFootage(
       mends.push({ ...mend, areas })
     }
     await writeWhole(options.out, serialiseDocument({ ...document, mends, tracks: [...tracks.values()] }))
-    return { tracks: tracks.size, ...counter.total(), out: options.out, ends }
+    const done = { tracks: tracks.size, ...counter.total(), out: options.out, ends }
+    return { ...done, warnings: warningsOf(ends, say) }
   })
 }
 
@@ -201,7 +222,7 @@ function requireFrame(frame: number, { firstFrame, lastFrame }: OpenFootage, fil
 function countFrames(say: (text: string) => void) {
   const begun = performance.now()
   let frames = 0
-  const rate = () => Math.round((frames / Math.max((performance.now() - begun) / 1000, 1e-3)) * 10) / 10
+  const rate = () => Number((frames / Math.max((performance.now() - begun) / 1000, 1e-3)).toPrecision(3))
   return {
     tick: () => {
       frames++

@@ -130,7 +130,7 @@ test('a cling that finds no line says so', async () => {
   })
   expect(last().message).toMatchObject({
     kind: 'done',
-    answer: { frames: [], end: { reason: 'nothing-to-hold', frame: 101 } },
+    answer: { frames: [], end: { reason: 'no-line', frame: 101 } },
   })
 })
 
