@@ -1,6 +1,6 @@
 /** Versions: finished frames, asked for, rendered in chunks, taken away. */
 import { randomUUID } from 'node:crypto'
-import { rm } from 'node:fs/promises'
+import { rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, asc, desc, eq, getTableColumns, inArray, isNull, max, sql } from 'drizzle-orm'
 import { z } from 'zod'
@@ -138,6 +138,17 @@ export async function listVersions(
   }))
 }
 
+/** Removes a folder that workers may still write into: out of their way first, as a folder being filled cannot be emptied. */
+async function removeFolder(folder: string): Promise<void> {
+  const leaving = `${folder}.leaving`
+  try {
+    await rename(folder, leaving)
+  } catch (cause) {
+    if ((cause as NodeJS.ErrnoException).code !== 'ENOENT') throw cause
+  }
+  await rm(leaving, { recursive: true, force: true })
+}
+
 /** Stops a version that is being made. Workers notice before their next frame. */
 export async function cancelVersion(context: ServerContext, versionId: string): Promise<void> {
   const { db } = context.database
@@ -147,7 +158,7 @@ export async function cancelVersion(context: ServerContext, versionId: string): 
     .where(and(eq(versions.id, versionId), inArray(versions.state, ['waiting', 'rendering', 'assembling'])))
     .returning({ id: versions.id })
   if (stopped.length === 0) return
-  await rm(versionFolder(context, versionId), { recursive: true, force: true })
+  await removeFolder(versionFolder(context, versionId))
   await announce(db, { kind: 'version', id: versionId })
 }
 
