@@ -110,10 +110,7 @@ test('a path that shows no line stays as it was drawn, and the summary warns', a
     never,
   )
   expect(tracks).toBe(0)
-  expect(warnings).toEqual([
-    expect.stringMatching(/^Wire 1 is drawn too short .* at frame 1002 \(forward\)/),
-    expect.stringMatching(/\(backward\)/),
-  ])
+  expect(warnings).toEqual([expect.stringMatching(/^Wire 1 is drawn too short .* at frame 1002/)])
   expect(said.join('')).toContain(warnings[0])
   const kept = parseDocument(readFileSync(out, 'utf8'))
   expect(kept.ok && kept.document.mends[0]!.areas).toEqual([drawn])

@@ -7,6 +7,7 @@ import { clungArea } from '../core/document/clungArea'
 import {
   absorb,
   absorbCling,
+  bothWays,
   CLING_SEARCH_PX,
   clingRequest,
   framesFrom,
@@ -57,19 +58,18 @@ export interface TrackSummary {
   readonly warnings: readonly string[]
 }
 
-const ENDED: Readonly<Record<string, string>> = {
-  lost: 'was lost',
-  'left-picture': 'left the picture',
-  'nothing-to-hold': 'has nothing to hold on to',
-  'no-line': 'shows no line near its path, which stays as it was drawn',
-  'too-short': 'is drawn too short to tell a line by, and stays as it was drawn',
+const ENDED: Readonly<Record<string, (end: RunEnd) => string>> = {
+  lost: ({ frame, direction }) => `was lost at frame ${frame}, ${direction}.`,
+  'left-picture': ({ frame, direction }) => `left the picture at frame ${frame}, ${direction}.`,
+  'nothing-to-hold': ({ frame }) => `has nothing to hold on to at frame ${frame}.`,
+  'no-line': ({ frame }) => `shows no line near its path at frame ${frame}: it stays as it was drawn.`,
+  'too-short': ({ frame }) =>
+    `is drawn too short to tell a line by at frame ${frame}: it stays as it was drawn.`,
 }
 
 /** One for each run that ended early; also said at once. */
 function warningsOf(ends: readonly RunEnd[], say: (text: string) => void): string[] {
-  const all = ends.flatMap(({ name, direction, reason, frame }) =>
-    ENDED[reason] ? [`${name} ${ENDED[reason]} at frame ${frame} (${direction}).`] : [],
-  )
+  const all = ends.flatMap((end) => (ENDED[end.reason] ? [`${end.name} ${ENDED[end.reason]!(end)}`] : []))
   for (const one of all) say(`${one}\n`)
   return all
 }
@@ -161,19 +161,18 @@ export async function clingFootage(
         requireFrame(frame, footage, options.mends)
         const geometry = geometryAt(area, tracks, frame)
         if (geometry.shape !== 'path') continue
-        let track = newTrack(randomUUID(), 'cling', `Cling, ${mend.name}`, frame, [], {
+        const placed = newTrack(randomUUID(), 'cling', `Cling, ${mend.name}`, frame, [], {
           ...DEFAULT_TRACK_SETTINGS,
           searchPx: CLING_SEARCH_PX,
         })
-        for (const direction of directionsOf('both')) {
-          const request = clingRequest(track, geometry.points, frame, framesFrom(frame, direction, footage))
-          const outcome = await runCling(request, footage.source, {
-            shouldStop: () => signal.aborted,
-            onFrame: counter.tick,
-          })
-          track = absorbCling(track, outcome)
-          ends.push({ trackId: track.id, name: mend.name, direction, ...outcome.end })
-        }
+        const request = clingRequest(placed, geometry.points, frame, bothWays(frame, footage))
+        const outcome = await runCling(request, footage.source, {
+          shouldStop: () => signal.aborted,
+          onFrame: counter.tick,
+        })
+        const track = absorbCling(placed, outcome)
+        for (const [i, end] of outcome.ends.entries())
+          ends.push({ trackId: track.id, name: mend.name, direction: DIRECTIONS[i]!, ...end })
         if (track.frames.length === 0) {
           areas.push(area)
           continue
@@ -189,8 +188,10 @@ export async function clingFootage(
   })
 }
 
-const directionsOf = (direction: Direction | 'both'): Direction[] =>
-  direction === 'both' ? ['forward', 'backward'] : [direction]
+const DIRECTIONS = ['forward', 'backward'] as const satisfies readonly Direction[]
+
+const directionsOf = (direction: Direction | 'both'): readonly Direction[] =>
+  direction === 'both' ? DIRECTIONS : [direction]
 
 async function run<T>(
   options: { readonly plate: string; readonly rate: string },

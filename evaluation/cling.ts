@@ -4,7 +4,7 @@
  */
 import { momentAt } from '../demo/lm010/scene'
 import { clungArea } from '../core/document/clungArea'
-import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/document/follow'
+import { absorbCling, CLING_SEARCH_PX, bothWays, clingRequest, newTrack } from '../core/document/follow'
 import { samplePath, sampleMend } from '../tests/fixtures/sampleMend'
 import type { Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
@@ -26,19 +26,13 @@ const tracks: Track[] = []
 const round = (value: number) => Math.round(value * 1000) / 1000
 for (const name of ['left', 'right'] as const) {
   const points = ROUGH_DRAWINGS[name].map(([x, y]) => ({ x, y, widthPx: 10 }))
-  let track = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], {
+  const placed = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], {
     ...DEFAULT_TRACK_SETTINGS,
     searchPx: CLING_SEARCH_PX,
   })
   const begun = performance.now()
-  for (const direction of ['forward', 'backward'] as const) {
-    const outcome = await runCling(
-      clingRequest(track, points, ROUGH_FRAME, framesFrom(ROUGH_FRAME, direction, span)),
-      source,
-      context,
-    )
-    track = absorbCling(track, outcome)
-  }
+  const request = clingRequest(placed, points, ROUGH_FRAME, bothWays(ROUGH_FRAME, span))
+  const track = absorbCling(placed, await runCling(request, source, context))
   const msPerFrame = (performance.now() - begun) / frameCount
   tracks.push(track)
   const area = clungArea(samplePath(), new Map(), track, span, ROUGH_FRAME, span)

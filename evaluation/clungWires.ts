@@ -1,6 +1,6 @@
 /** LM_010 as an artist leaves it: two wires drawn by a few clicks, each clinging to its line. */
 import { clungArea } from '../core/document/clungArea'
-import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/document/follow'
+import { absorbCling, CLING_SEARCH_PX, bothWays, clingRequest, newTrack } from '../core/document/follow'
 import { startingFill, startingFinish, type Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
 import { runCling } from '../core/motion/cling/runCling'
@@ -17,14 +17,9 @@ export async function clungWires({ span, source }: OpenShot): Promise<{ mends: M
   for (const name of ['left', 'right'] as const) {
     const points = ROUGH_DRAWINGS[name].map(([x, y]) => ({ x, y, widthPx: WIDTH_PX }))
     const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
-    let track = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], settings)
-    for (const direction of ['forward', 'backward'] as const) {
-      const request = clingRequest(track, points, ROUGH_FRAME, framesFrom(ROUGH_FRAME, direction, span))
-      track = absorbCling(
-        track,
-        await runCling(request, source, { shouldStop: () => false, onFrame: () => undefined }),
-      )
-    }
+    const placed = newTrack(`cling-${name}`, 'cling', name, ROUGH_FRAME, [], settings)
+    const request = clingRequest(placed, points, ROUGH_FRAME, bothWays(ROUGH_FRAME, span))
+    const track = absorbCling(placed, await runCling(request, source, { shouldStop: () => false }))
     tracks.push(track)
     const area = clungArea(samplePath(), new Map(), track, span, ROUGH_FRAME, span)
     const [fill, finish] = [startingFill('wire'), startingFinish('wire')]

@@ -12,7 +12,7 @@
  */
 import type { PathPoint } from '../core/geometry/pathCurve'
 import { createPathCurve, nearestOnPath, pathPointAt, type PathCurve } from '../core/geometry/pathCurve'
-import { absorbCling, CLING_SEARCH_PX, clingRequest, framesFrom, newTrack } from '../core/document/follow'
+import { absorbCling, CLING_SEARCH_PX, bothWays, clingRequest, newTrack } from '../core/document/follow'
 import { pointsFrom, type Track } from '../core/document/tracks'
 import { medianOf } from '../core/image/median'
 import { runCling } from '../core/motion/cling/runCling'
@@ -82,15 +82,11 @@ export async function followed(
   const frame = FIRST_FRAME + (sequence.frameCount >> 1)
   const points = roughDrawing(linesAt(sequence, frame)[index]!, sequence.clip.plate)
   const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
-  let track = newTrack('line', 'cling', 'Line', frame, [], settings)
-  const ends: string[] = []
-  for (const direction of ['forward', 'backward'] as const) {
-    const request = clingRequest(track, points, frame, framesFrom(frame, direction, sequence.span))
-    const outcome = await runCling(request, sequence.clip, { shouldStop: () => false })
-    ends.push(`${outcome.end.reason} ${outcome.end.frame}`)
-    track = absorbCling(track, outcome)
-  }
-  return { track, ends }
+  const placed = newTrack('line', 'cling', 'Line', frame, [], settings)
+  const request = clingRequest(placed, points, frame, bothWays(frame, sequence.span))
+  const outcome = await runCling(request, sequence.clip, { shouldStop: () => false })
+  const ends = outcome.ends.map((end) => `${end.reason} ${end.frame}`)
+  return { track: absorbCling(placed, outcome), ends }
 }
 
 interface FrameErrors {

@@ -61,7 +61,12 @@ for (const name of sequencesIn(folder, ['wire_', 'rod_', 'object_', 'track_', 'f
   const raster = { ...samples, data: Float32Array.from(samples.data, (value) => value / largest) }
   const isFound = (points: readonly PathPoint[]): boolean => {
     const drawnPx = points[0]!.widthPx
-    const rough = straighten(raster, whole, plate, createPathCurve(points), besidePx(drawnPx), 0)
+    const rough = straighten(
+      { raster, rect: whole, picture: plate },
+      createPathCurve(points),
+      besidePx(drawnPx),
+      0,
+    )
     return typeof findFirstLine(rough, drawnPx, (row) => rough.isSeen[row] === 1, FREEDOM_PX) !== 'string'
   }
   const half = sequence.sets ? 'sets' : 'reports'

@@ -125,12 +125,12 @@ test('a cling that finds no line says so', async () => {
     request: {
       kind: 'cling',
       plate,
-      request: { points, settings: { searchPx: 8, bridgeFrames: 2 }, startFrame: 101, frames: [102] },
+      request: { points, settings: { searchPx: 8, bridgeFrames: 2 }, startFrame: 101, ways: [[102]] },
     },
   })
   expect(last().message).toMatchObject({
     kind: 'done',
-    answer: { frames: [], end: { reason: 'no-line', frame: 101 } },
+    answer: { frames: [], ends: [{ reason: 'no-line', frame: 101 }] },
   })
 })
 

@@ -166,17 +166,23 @@ export function spreadPointsAt(
   return points
 }
 
+/** The frames of a range on either side of one, each way in the order in which it is gone. */
+export const bothWays = (frame: Frame, range: FrameRange): Frame[][] => [
+  framesFrom(frame, 'forward', range),
+  framesFrom(frame, 'backward', range),
+]
+
 /** What to ask a cling for, from a path as it lies on a frame. */
 export const clingRequest = (
   track: Track,
   points: readonly PathPoint[],
   frame: Frame,
-  frames: readonly Frame[],
+  ways: readonly (readonly Frame[])[],
 ): ClingRequest => ({
   points,
   settings: { searchPx: track.settings.searchPx, bridgeFrames: track.settings.bridgeFrames },
   startFrame: frame,
-  frames,
+  ways,
 })
 
 /** Far enough for a swing, near enough not to find the neighbour. */

@@ -9,7 +9,7 @@ import {
 } from '../geometry/pathCurve'
 import { estimateMotion } from '../geometry/estimate'
 import { translationBy, type Matrix3, type Place } from '../geometry/transform'
-import { smoothOverTime } from '../motion/cling/runCling'
+import { smoothOverTime } from '../motion/cling/smoothOverTime'
 import type { TrackedFrame } from '../motion/runTrack'
 import { trackSettingsSchema } from '../motion/settings'
 import type { Frame } from '../time'

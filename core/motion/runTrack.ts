@@ -182,7 +182,8 @@ function joined(seen: readonly Observation[]): Observation {
   }
 }
 
-function between(a: TrackedFrame, b: TrackedFrame, frame: Frame): TrackedFrame {
+/** A frame that nobody saw, on the straight way from one that was seen to another. */
+export function between(a: TrackedFrame, b: TrackedFrame, frame: Frame): TrackedFrame {
   const f = (frame - a.frame) / (b.frame - a.frame)
   return {
     frame,

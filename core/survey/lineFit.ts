@@ -96,7 +96,7 @@ function begin(
   for (let fit = 1; ; fit++) {
     const tracker = new ClingTracker(points, CLING)
     const found = tracker.begin(samples, rect, picture)
-    if (!found?.isHeld) return { tracker: null, found: null }
+    if (typeof found === 'string') return { tracker: null, found: null }
     const moved = [0, -1].map((end) => distance(found.points.at(end)!, points.at(end)!))
     if (fit === MAX_FITS || Math.max(...moved) < STAYS_PX) return { tracker, found }
     points = found.points

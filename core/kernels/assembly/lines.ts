@@ -104,3 +104,31 @@ export function columnSums(
     }
   }
 }
+
+/**
+ * For each straight run, from a place on the first row to one on the last, the sum over the used rows of what it costs less the
+ * mean of its row: ground that is unlike the line everywhere tells nothing. Places are `step` apart, `side` of them: `sums` gets
+ * side * side f32, the first place outermost.
+ */
+export function runSums(
+  costs: usize, places: i32, rows: i32, isUsed: usize, step: i32, side: i32, sums: usize,
+): void {
+  memory.fill(sums, 0, <usize>(side * side) << 2)
+  for (let row = 0; row < rows; row++) {
+    if (load<u8>(isUsed + row) == 0) continue
+    const line = costs + (<usize>(row * places) << 2)
+    let mean: f32 = 0
+    for (let place = 0; place < places; place++) mean += load<f32>(line + (<usize>place << 2))
+    mean /= <f32>places
+    const t = <f32>row / <f32>(rows - 1) * <f32>step
+    for (let i = 0; i < side; i++) {
+      const from = <f32>(step * i) + 0.5
+      const to = sums + (<usize>(i * side) << 2)
+      for (let j = 0; j < side; j++) {
+        const place = <i32>(from + t * <f32>(j - i))
+        const at = to + (<usize>j << 2)
+        store<f32>(at, load<f32>(at) + load<f32>(line + (<usize>place << 2)) - mean)
+      }
+    }
+  }
+}

@@ -1,4 +1,5 @@
 /** Where a line stops: the place along it beyond which it no longer looks like itself. */
+import { medianOf } from '../../image/median'
 import { ACROSS_PX, type Straightened } from './ruler'
 import type { Raster } from '../../image/raster'
 
@@ -50,11 +51,6 @@ export function presence(
     const here = level.map((_level, c) => mean(raster, row, c, middle - inner, middle + inner))
     return 1 - distance(here, level) / Math.max(gap, 1e-9)
   })
-}
-
-function medianOf(values: number[]): number {
-  values.sort((a, b) => a - b)
-  return values[values.length >> 1] ?? 0
 }
 
 function mean(

@@ -39,8 +39,9 @@ export interface Solved {
 export class WaysOverTime {
   #ways: Way[]
 
-  constructor(first: Points) {
-    this.#ways = [{ before: null, here: first, cost: 0, quality: 1, from: null }]
+  /** @param before  Where it was on the frame before, where that is known. */
+  constructor(first: Points, before: Points | null = null) {
+    this.#ways = [{ before, here: first, cost: 0, quality: 1, from: null }]
   }
 
   /** Where to look on the next frame: where the best way is, and where the best ones lead. */

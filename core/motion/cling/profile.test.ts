@@ -195,3 +195,28 @@ test('line costs and column sums are what reading them off gives', () => {
     expect(sums[3]).toBeCloseTo(middle, 4)
   })
 })
+
+test('sums of runs are what adding up their places gives, less the mean of each used row', () => {
+  const random = createRandom(11)
+  const [places, rows, step] = [9, 5, 2]
+  const side = Math.floor((places - 1) / step) + 1
+  const costs = Float32Array.from({ length: places * rows }, random)
+  const used = Uint8Array.of(1, 1, 0, 1, 1)
+  const sums = withKernelMemory(4096, (scope) => {
+    const out = scope.take(side * side)
+    kernels().runSums(scope.pointerTo(costs), places, rows, scope.pointerTo(used), step, side, out.byteOffset)
+    return out.slice()
+  })
+  for (let i = 0; i < side; i++) {
+    for (let j = 0; j < side; j++) {
+      let expected = 0
+      for (let row = 0; row < rows; row++) {
+        if (used[row] === 0) continue
+        const line = costs.subarray(row * places, (row + 1) * places)
+        const place = Math.floor(step * (i + (row / (rows - 1)) * (j - i)) + 0.5)
+        expected += line[place]! - line.reduce((sum, one) => sum + one, 0) / places
+      }
+      expect(sums[i * side + j]).toBeCloseTo(expected, 5)
+    }
+  }
+})

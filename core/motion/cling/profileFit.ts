@@ -38,7 +38,7 @@ export function placeCosts(
   const side = (profile.columns - 1) >> 1
   const reach = Math.max(0, Math.min(Math.floor(reachPx / ACROSS_PX), middle - side))
   const places = 2 * reach + 1
-  const used = Uint8Array.from({ length: height }, (_, row) => (isUsed(row) ? 1 : 0))
+  const used = usedRows(height, isUsed)
   const bytes = 4 * (data.length + places * height + 3 * profile.levels.length) + height + 512
   return withKernelMemory(bytes, (scope) => {
     const out = scope.take(places * height).fill(0)
@@ -51,6 +51,9 @@ export function placeCosts(
     return { costs: out.slice(), places, reach }
   })
 }
+
+const usedRows = (rows: number, isUsed: (row: number) => boolean): Uint8Array =>
+  Uint8Array.from({ length: rows }, (_, row) => (isUsed(row) ? 1 : 0))
 
 /** @param freedomPx  A bend for about every so many px of length. */
 export function fitProfile(
@@ -141,6 +144,8 @@ export interface Run {
   readonly lastPx: number
 }
 
+/** Fewer rows tell no run. */
+const MIN_ROWS = 3
 /** Runs so near to a better one are the same, px. */
 const APART_PX = 14
 const RUN_STEP = 3
@@ -153,43 +158,36 @@ export function bestRuns(
   isUsed: (row: number) => boolean,
   most: number,
 ): Run[] {
-  const { costs, places, reach } = placeCosts(strip, profile, reachPx, isUsed)
   const rows = strip.raster.height
-  const usedRows: number[] = []
-  for (let row = 0; row < rows; row++) if (isUsed(row)) usedRows.push(row)
-  if (usedRows.length < 3) return []
-  const relative = withoutMean(costs, places, usedRows)
+  const used = usedRows(rows, isUsed)
+  if (used.reduce((sum, one) => sum + one, 0) < MIN_ROWS) return []
+  const { costs, places, reach } = placeCosts(strip, profile, reachPx, isUsed)
   const side = Math.floor((places - 1) / RUN_STEP) + 1
-  const sums = new Float32Array(side * side)
-  for (const row of usedRows) {
-    const t = row / (rows - 1)
-    for (let i = 0; i < side; i++)
-      for (let j = 0; j < side; j++)
-        sums[i * side + j]! += relative[row * places + Math.round(RUN_STEP * (i + t * (j - i)))]!
-  }
-  const runs: Run[] = []
-  const apart = APART_PX / (RUN_STEP * ACROSS_PX)
-  while (runs.length < most) {
-    let best = -1
-    for (let at = 0; at < sums.length; at++)
-      if (sums[at]! < 0 && (best < 0 || sums[at]! < sums[best]!)) best = at
-    if (best < 0) break
-    const [i, j] = [Math.floor(best / side), best % side]
-    runs.push({ firstPx: (RUN_STEP * i - reach) * ACROSS_PX, lastPx: (RUN_STEP * j - reach) * ACROSS_PX })
-    for (let a = Math.max(0, Math.floor(i - apart)); a <= Math.min(side - 1, i + apart); a++)
-      for (let b = Math.max(0, Math.floor(j - apart)); b <= Math.min(side - 1, j + apart); b++)
-        sums[a * side + b] = 0
-  }
-  return runs
+  return withKernelMemory(costs.byteLength + 4 * side * side + rows + 512, (scope) => {
+    const sums = scope.take(side * side)
+    // prettier-ignore
+    kernels().runSums(
+      scope.pointerTo(costs), places, rows, scope.pointerTo(used), RUN_STEP, side, sums.byteOffset,
+    )
+    return leastOf(sums, side, most).map(([i, j]) => ({
+      firstPx: (RUN_STEP * i - reach) * ACROSS_PX,
+      lastPx: (RUN_STEP * j - reach) * ACROSS_PX,
+    }))
+  })
 }
 
-/** Costs less the mean of their row: ground that is unlike the line everywhere tells nothing. */
-function withoutMean(costs: Float32Array, places: number, usedRows: readonly number[]): Float32Array {
-  const out = new Float32Array(costs.length)
-  for (const row of usedRows) {
-    let sum = 0
-    for (let at = row * places; at < (row + 1) * places; at++) sum += costs[at]!
-    for (let at = row * places; at < (row + 1) * places; at++) out[at] = costs[at]! - sum / places
+/** The places of the least sums of a square, those below 0, each well apart from the others; the others are cleared. */
+function leastOf(sums: Float32Array, side: number, most: number): (readonly [number, number])[] {
+  const out: (readonly [number, number])[] = []
+  const apart = Math.floor(APART_PX / (RUN_STEP * ACROSS_PX))
+  while (out.length < most) {
+    let best = 0
+    for (let at = 1; at < sums.length; at++) if (sums[at]! < sums[best]!) best = at
+    if (!(sums[best]! < 0)) break
+    const [i, j] = [Math.floor(best / side), best % side]
+    out.push([i, j])
+    for (let a = Math.max(0, i - apart); a <= Math.min(side - 1, i + apart); a++)
+      sums.fill(0, a * side + Math.max(0, j - apart), a * side + Math.min(side, j + apart + 1))
   }
   return out
 }

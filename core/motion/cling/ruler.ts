@@ -13,6 +13,13 @@ import { withKernelMemory } from '../../kernels/memory'
 export const ALONG_PX = 3
 export const ACROSS_PX = 0.5
 
+/** What was read of a frame, as floats, and where it lies in the picture. */
+export interface View {
+  readonly raster: Raster
+  readonly rect: Rect
+  readonly picture: Size
+}
+
 export interface Straightened {
   /** width: columns across; height: rows along; channels: those of the picture. */
   readonly raster: Raster
@@ -26,21 +33,12 @@ export interface Straightened {
 /**
  * @param reachPx  How far to either side. @param beyondPx  How far past both ends, straight on.
  */
-export const straighten = (
-  picture: Raster,
-  rect: Rect,
-  size: Size,
-  curve: PathCurve,
-  reachPx: number,
-  beyondPx: number,
-): Straightened =>
-  straightenBetween(picture, rect, size, curve, -beyondPx, curve.lengthPx + beyondPx, ALONG_PX, reachPx)
+export const straighten = (view: View, curve: PathCurve, reachPx: number, beyondPx: number): Straightened =>
+  straightenBetween(view, curve, -beyondPx, curve.lengthPx + beyondPx, ALONG_PX, reachPx)
 
 /** A stretch of a path, from one length to another, with rows of its own spacing. */
 export function straightenBetween(
-  picture: Raster,
-  rect: Rect,
-  size: Size,
+  { raster: read, rect, picture }: View,
   curve: PathCurve,
   fromPx: number,
   toPx: number,
@@ -57,7 +55,7 @@ export function straightenBetween(
     const arc = fromPx + row * alongPx
     arcs[row] = arc
     const { x, y, tangentX, tangentY } = placeAlong(curve, arc)
-    isSeen[row] = x >= 0 && y >= 0 && x <= size.width && y <= size.height ? 1 : 0
+    isSeen[row] = x >= 0 && y >= 0 && x <= picture.width && y <= picture.height ? 1 : 0
     for (let column = 0; column < columns; column++) {
       const off = (column - middle) * ACROSS_PX
       const at = (row * columns + column) * 2
@@ -68,11 +66,11 @@ export function straightenBetween(
   const raster: Raster = {
     width: columns,
     height: rows,
-    channels: picture.channels,
-    data: new Float32Array(rows * columns * picture.channels),
+    channels: read.channels,
+    data: new Float32Array(rows * columns * read.channels),
   }
-  withKernelMemory(picture.data.byteLength + positions.byteLength + raster.data.byteLength, (scope) =>
-    sampleManyInto(raster.data, picture, positions, 'bilinear', scope),
+  withKernelMemory(read.data.byteLength + positions.byteLength + raster.data.byteLength, (scope) =>
+    sampleManyInto(raster.data, read, positions, 'bilinear', scope),
   )
   return { raster, middle, arcs, isSeen }
 }

@@ -2,7 +2,8 @@ import { createPathCurve, nearestOnPath, pathPointAt } from '../../geometry/path
 import { createSamples } from '../../image/samples'
 import { grainAt } from '../../finish/grain'
 import type { PictureSource } from '../runTrack'
-import { runCling, smoothOverTime } from './runCling'
+import { runCling } from './runCling'
+import { smoothOverTime } from './smoothOverTime'
 
 const SIZE = { width: 200, height: 260 }
 
@@ -62,7 +63,7 @@ const request = (scene: LineScene, over = {}) => ({
   points: rough(scene, 8),
   settings: { searchPx: 8, bridgeFrames: 3 },
   startFrame: 9,
-  frames: [10, 11, 12, 13, 14, 15, 16],
+  ways: [[10, 11, 12, 13, 14, 15, 16]],
   ...over,
 })
 const going = { shouldStop: () => false }
@@ -104,11 +105,11 @@ function errorsOf(scene: LineScene, frame: number, values: readonly number[]) {
 
 test('a rough drawing snaps to the line and stays on it while it swings; its end stays on the subject', async () => {
   const told: number[] = []
-  const { frames, end } = await runCling(request(swinging), sceneOf(swinging), {
+  const { frames, ends } = await runCling(request(swinging), sceneOf(swinging), {
     ...going,
     onFrame: ({ frame }) => told.push(frame),
   })
-  expect(end.reason).toBe('finished')
+  expect(ends).toMatchObject([{ reason: 'finished' }])
   expect(told).toEqual([9, 10, 11, 12, 13, 14, 15, 16])
   for (const { frame, values, sure } of frames) {
     const errors = errorsOf(swinging, frame, values)
@@ -126,7 +127,7 @@ test('a bright line is found as well as a dark one, and a thick bar as well as a
     [16, 30],
   ] as const) {
     const scene = { ...swinging, widthPx, value }
-    const { frames } = await runCling(request(scene, { frames: [10] }), sceneOf(scene), going)
+    const { frames } = await runCling(request(scene, { ways: [[10]] }), sceneOf(scene), going)
     const errors = errorsOf(scene, 10, frames[1]!.values)
     expect(errors.mean).toBeLessThan(0.4)
     expect(errors.width).toBeLessThan(0.2)
@@ -136,11 +137,11 @@ test('a bright line is found as well as a dark one, and a thick bar as well as a
 test('a line that is hidden for two frames is bridged unsure; one that stays away ends the cling', async () => {
   const blinking = { ...swinging, isGone: (i: number) => i === 11 || i === 12 }
   const bridged = await runCling(request(blinking), sceneOf(blinking), going)
-  expect(bridged.end.reason).toBe('finished')
+  expect(bridged.ends).toMatchObject([{ reason: 'finished' }])
   expect(bridged.frames.filter(({ sure }) => sure <= 0.2).map(({ frame }) => frame)).toEqual([12, 13])
   const leaving = { ...swinging, isGone: (i: number) => i >= 11 }
-  const lost = await runCling(request(leaving, { frames: [10, 11, 12, 13, 14, 15] }), sceneOf(leaving), going)
-  expect(lost.end).toEqual({ reason: 'lost', frame: 12 })
+  const lost = await runCling(request(leaving, { ways: [[10, 11, 12, 13, 14, 15]] }), sceneOf(leaving), going)
+  expect(lost.ends).toEqual([{ reason: 'lost', frame: 12 }])
   expect(lost.frames.at(-1)!.frame).toBe(11)
 })
 
@@ -152,12 +153,12 @@ test('where no line is near, nothing is claimed; it can be stopped', async () =>
   }
   expect(await runCling(request(empty), plain, going)).toMatchObject({
     frames: [],
-    end: { reason: 'no-line' },
+    ends: [{ reason: 'no-line' }],
   })
   let count = 0
   const stopped = await runCling(request(swinging), sceneOf(swinging), { shouldStop: () => count++ >= 3 })
-  expect(stopped.end.reason).toBe('stopped')
-  expect(stopped.frames).toHaveLength(3)
+  expect(stopped.ends).toMatchObject([{ reason: 'stopped' }])
+  expect(stopped.frames.map(({ frame }) => frame)).toEqual([9, 10, 11, 12])
 })
 
 test('too short a drawing says so', async () => {
@@ -165,9 +166,9 @@ test('too short a drawing says so', async () => {
     { x: 90, y: 90, widthPx: 10 },
     { x: 90, y: 100, widthPx: 10 },
   ]
-  const { frames, end } = await runCling(request(swinging, { points: short }), sceneOf(swinging), going)
+  const { frames, ends } = await runCling(request(swinging, { points: short }), sceneOf(swinging), going)
   expect(frames).toEqual([])
-  expect(end).toEqual({ reason: 'too-short', frame: 9 })
+  expect(ends).toEqual([{ reason: 'too-short', frame: 9 }])
 })
 
 test('beside every line the ground alone is none: the drawing is not bent to it', async () => {
@@ -182,7 +183,7 @@ test('beside every line the ground alone is none: the drawing is not bent to it'
       return samples
     },
   }
-  expect((await runCling(request(swinging), ground, going)).end.reason).toBe('no-line')
+  expect((await runCling(request(swinging), ground, going)).ends).toMatchObject([{ reason: 'no-line' }])
 })
 
 test('a shaded rod is taken from edge to edge, not its highlight', async () => {
@@ -203,7 +204,7 @@ test('a shaded rod is taken from edge to edge, not its highlight', async () => {
     },
   }
   const points = [-8, 90, 190].map((y, i) => ({ x: 100 + 3 * (1 - i), y, widthPx: 36 }))
-  const { frames } = await runCling(request(swinging, { points, frames: [10, 11, 12] }), shaded, going)
+  const { frames } = await runCling(request(swinging, { points, ways: [[10, 11, 12]] }), shaded, going)
   expect(frames).toHaveLength(4)
   for (const { frame, values } of frames) {
     expect(Math.abs(values[12]! - (100 + 3 * (frame - 9)))).toBeLessThan(1)
@@ -224,8 +225,8 @@ test('a wire that swings far between frames is found again, and stays itself bes
     },
   }
   const points = [-8, 120, 268].map((y) => ({ x: swing.x(y, 8) + 3, y, widthPx: 7 }))
-  const { frames, end } = await runCling(request(swing, { points, frames: [10, 11, 12, 13] }), both, going)
-  expect(end.reason).toBe('finished')
+  const { frames, ends } = await runCling(request(swing, { points, ways: [[10, 11, 12, 13]] }), both, going)
+  expect(ends).toMatchObject([{ reason: 'finished' }])
   for (const { frame, values } of frames)
     expect(Math.abs(values[12]! - swing.x(values[13]!, frame - 1))).toBeLessThan(1.5)
 })

@@ -1,173 +1,113 @@
-/** Drives a cling through frames, then smooths what it found over time. */
+/** Drives a cling through frames, one way or both, and smooths what it found over time. */
 import type { PathPoint } from '../../geometry/pathCurve'
-import { medianOf } from '../../image/median'
-import { solveSymmetric, addEquation } from '../../geometry/linear'
-import type { Frame } from '../../time'
-import type { NoLine } from './firstLine'
-import { WaysOverTime } from './overTime'
-import { BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
 import type { Rect } from '../../image/rect'
 import type { Samples } from '../../image/samples'
+import type { Frame } from '../../time'
+import { between, BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
 import { ClingTracker, type ClingSettings, type ClungFrame } from './clingTracker'
+import type { NoLine } from './firstLine'
+import { smoothOverTime } from './smoothOverTime'
+import { solveStretches, valuesOf, type FollowedWay, type SolveContext } from './solveStretch'
 
 export interface ClingRequest {
   readonly points: readonly PathPoint[]
   readonly settings: ClingSettings & { readonly bridgeFrames: number }
   readonly startFrame: Frame
-  /** Frames to go through, in order, without the start frame. */
-  readonly frames: readonly Frame[]
+  /** The frames of one way or of both, each in the order in which it is gone, without the start frame. */
+  readonly ways: readonly (readonly Frame[])[]
+}
+
+export interface ClingEnd {
+  readonly reason: 'finished' | 'stopped' | NoLine | 'lost' | 'left-picture'
+  readonly frame: Frame
 }
 
 export interface ClingOutcome {
   /** x, y, width of each point, one after the other; rising order of frames, the start frame among them. */
   readonly frames: readonly TrackedFrame[]
-  readonly end: {
-    readonly reason: 'finished' | 'stopped' | NoLine | 'lost' | 'left-picture'
-    readonly frame: Frame
-  }
+  /** How each way ended; one alone where there is no line. */
+  readonly ends: readonly ClingEnd[]
 }
 
-/**
- * Fits the path on every frame asked for.
- *
- * @param onFrame Told of each frame as it is fitted, before smoothing over time.
- * @returns What was held; a line that does not come back within `bridgeFrames` ends it at the last good frame.
- */
-export async function runCling(
-  { points, settings, startFrame, frames }: ClingRequest,
-  source: PictureSource,
-  context: { shouldStop(): boolean; onFrame?(frame: TrackedFrame): void },
-): Promise<ClingOutcome> {
-  const tracker = new ClingTracker(points, settings)
-  const done: TrackedFrame[] = []
-  let end: ClingOutcome['end'] = { reason: 'finished', frame: frames.at(-1) ?? startFrame }
-  const covered: Frame[] = []
-  const all = [startFrame, ...frames]
-  for (const [at, frame] of all.entries()) {
-    if (context.shouldStop()) {
-      end = { reason: 'stopped', frame }
-      break
-    }
-    const rect = tracker.window(source.plate)
-    if (rect) readAhead(source, all, at, [rect])
-    const samples = rect && (await source.readRect(frame, rect))
-    if (!samples) {
-      end = { reason: 'left-picture', frame }
-      break
-    }
-    const found =
-      done.length === 0
-        ? tracker.begin(samples, rect, source.plate)
-        : await advanced(tracker, samples, rect, source, frame)
-    if (!found) return { frames: [], end: { reason: tracker.noLine ?? 'no-line', frame } }
-    if (!found.isHeld) {
-      covered.push(frame)
-      if (covered.length <= settings.bridgeFrames) continue
-      end = { reason: 'lost', frame: covered[0]! }
-      covered.length = 0
-      break
-    }
-    const here = {
-      frame,
-      sure: found.sure,
-      values: found.points.flatMap(({ x, y, widthPx }) => [x, y, widthPx]),
-    }
-    const last = done.at(-1)
-    for (const missed of covered.splice(0)) {
-      const f = (missed - last!.frame) / (frame - last!.frame)
-      report({
-        frame: missed,
-        sure: BRIDGED_SURE,
-        values: last!.values.map((value, i) => value + f * (here.values[i]! - value)),
-      })
-    }
-    report(here)
-  }
-  if (covered.length > 0 && end.reason === 'finished') end = { reason: 'lost', frame: covered[0]! }
-  const isUnsure = end.reason === 'lost' || done.some(({ sure }) => sure < SOLVED_BELOW_SURE)
-  if (isUnsure && end.reason !== 'stopped' && frames.length > 1) {
-    const solved = await solvedOverTime({ points, settings, startFrame, frames }, source, context)
-    if (solved && isBetter(solved.frames, done)) return solved
-  }
-  return { frames: smoothOverTime(done.sort((a, b) => a.frame - b.frame)), end }
-
-  function report(tracked: TrackedFrame): void {
-    done.push(tracked)
-    context.onFrame?.(tracked)
-  }
+/** `onFrame` is told of each frame as it is fitted; `onProgress` of a second look at frames that are not sure. */
+export interface ClingContext extends SolveContext {
+  onFrame?(frame: TrackedFrame): void
 }
-
-/** A single frame less sure than this, and all frames are looked at together. */
-const SOLVED_BELOW_SURE = 0.9
-
-/** The way through all frames at once; null when it was stopped or holds no more. */
-async function solvedOverTime(
-  { points, settings, startFrame, frames }: ClingRequest,
-  source: PictureSource,
-  context: { shouldStop(): boolean },
-): Promise<ClingOutcome | null> {
-  const read = async (frame: Frame, rect: Rect | null) =>
-    rect && { rect, samples: await source.readRect(frame, rect) }
-  const tracker = new ClingTracker(points, settings)
-  const first = await read(startFrame, tracker.window(source.plate))
-  const begun = first && tracker.begin(first.samples, first.rect, source.plate)
-  if (!begun) return null
-  const ways = new WaysOverTime(begun.points)
-  const reached: Frame[] = []
-  for (const frame of frames) {
-    if (context.shouldStop()) return null
-    const { leads } = ways
-    const seen = await read(frame, tracker.farWindow(source.plate, leads[0]))
-    if (!seen) break
-    ways.add(tracker.candidates(seen.samples, seen.rect, source.plate, leads))
-    reached.push(frame)
-  }
-  const done: TrackedFrame[] = [{ frame: startFrame, sure: begun.sure, values: valuesOf(begun.points) }]
-  const way = ways.best()
-  const measurer = new ClingTracker(points, settings)
-  measurer.begin(first.samples, first.rect, source.plate)
-  for (const [i, frame] of reached.entries()) {
-    if (context.shouldStop()) return null
-    const { points: there, quality } = way[i]!
-    const seen = quality > 0 ? await read(frame, measurer.window(source.plate, there)) : null
-    const found = seen && measurer.settle(seen.samples, seen.rect, source.plate, there)
-    done.push({
-      frame,
-      sure: found?.isHeld ? found.sure : Math.min(BRIDGED_SURE, quality),
-      values: valuesOf(found?.points ?? there),
-    })
-  }
-  return endedWhereLost(done, settings.bridgeFrames, startFrame, frames)
-}
-
-/** Whether more of the line is held, or as much and more surely. */
-function isBetter(solved: readonly TrackedFrame[], done: readonly TrackedFrame[]): boolean {
-  const sures = (all: readonly TrackedFrame[]) => all.reduce((sum, { sure }) => sum + sure, 0)
-  return sures(solved) > sures(done)
-}
-
-/** A line that is not seen for longer than it is bridged is lost from there on. */
-function endedWhereLost(
-  done: readonly TrackedFrame[],
-  bridgeFrames: number,
-  startFrame: Frame,
-  frames: readonly Frame[],
-): ClingOutcome {
-  const seen = done.findLastIndex(({ sure }) => sure > BRIDGED_SURE)
-  const missed = frames.length - seen
-  const isLost = missed > bridgeFrames || (missed > 0 && done.length <= frames.length)
-  const kept = isLost ? done.slice(0, seen + 1) : done
-  const end = isLost
-    ? { reason: 'lost' as const, frame: frames[seen] ?? startFrame }
-    : { reason: 'finished' as const, frame: frames.at(-1) ?? startFrame }
-  return { frames: smoothOverTime([...kept].sort((a, b) => a.frame - b.frame)), end }
-}
-
-const valuesOf = (points: readonly PathPoint[]): number[] =>
-  points.flatMap(({ x, y, widthPx }) => [x, y, widthPx])
 
 /** Less sure, the line is looked for far around too. */
 const FAR_BELOW_SURE = 0.6
+
+/**
+ * Fits the path on every frame asked for.
+ * @returns What was held; a line that does not come back within `bridgeFrames` ends its way at the last good frame.
+ */
+export async function runCling(
+  { points, settings, startFrame, ways }: ClingRequest,
+  source: PictureSource,
+  context: ClingContext,
+): Promise<ClingOutcome> {
+  const tracker = new ClingTracker(points, settings)
+  const rect = tracker.window(source.plate)
+  if (!rect) return { frames: [], ends: [{ reason: 'left-picture', frame: startFrame }] }
+  const samples = await source.readRect(startFrame, rect)
+  const begun = tracker.begin(samples, rect, source.plate)
+  if (typeof begun === 'string') return { frames: [], ends: [{ reason: begun, frame: startFrame }] }
+  const start = { frame: startFrame, sure: begun.sure, values: valuesOf(begun.points) }
+  context.onFrame?.(start)
+  const frames: TrackedFrame[] = [start]
+  const ends: ClingEnd[] = []
+  for (const way of ways) {
+    tracker.restart(samples, rect, source.plate)
+    const followed = await followWay(tracker, start, way, settings.bridgeFrames, source, context)
+    tracker.restart(samples, rect, source.plate)
+    // Stopped, what was held by then is kept.
+    const solved = followed.isStopped ? null : await solveStretches(tracker, start, followed, source, context)
+    const { held, lostAt } = heldOf(followed.way, solved ?? followed.found, settings.bridgeFrames)
+    frames.push(...held)
+    const last = held.at(-1)?.frame ?? startFrame
+    if (followed.isStopped || (solved === null && context.shouldStop()))
+      ends.push({ reason: 'stopped', frame: last })
+    else if (lostAt !== null) ends.push({ reason: 'lost', frame: lostAt })
+    else if (followed.way.length < way.length)
+      ends.push({ reason: 'left-picture', frame: way[followed.way.length]! })
+    else ends.push({ reason: 'finished', frame: last })
+  }
+  return { frames: smoothOverTime(frames.sort((a, b) => a.frame - b.frame)), ends }
+}
+
+/** One frame after the other, until it leaves the picture, is gone for longer than it is bridged, or was stopped. */
+async function followWay(
+  tracker: ClingTracker,
+  start: TrackedFrame,
+  way: readonly Frame[],
+  bridgeFrames: number,
+  source: PictureSource,
+  context: ClingContext,
+): Promise<FollowedWay & { readonly isStopped: boolean }> {
+  const found = new Map<Frame, TrackedFrame>()
+  let last = start
+  let covered: Frame[] = []
+  for (const [at, frame] of way.entries()) {
+    if (context.shouldStop()) return { way: way.slice(0, at), found, isStopped: true }
+    const rect = tracker.window(source.plate)
+    if (!rect) return { way: way.slice(0, at), found, isStopped: false }
+    readAhead(source, way, at, [rect])
+    const seen = await advanced(tracker, await source.readRect(frame, rect), rect, source, frame)
+    if (!seen.isHeld) {
+      covered.push(frame)
+      if (covered.length > bridgeFrames) break
+      continue
+    }
+    const here = { frame, sure: seen.sure, values: valuesOf(seen.points) }
+    for (const one of [...covered.map((missed) => between(last, here, missed)), here]) {
+      found.set(one.frame, one)
+      context.onFrame?.(one)
+    }
+    covered = []
+    last = here
+  }
+  return { way, found, isStopped: false }
+}
 
 async function advanced(
   tracker: ClingTracker,
@@ -182,47 +122,20 @@ async function advanced(
   return tracker.searchFar(await source.readRect(frame, far), far, source.plate, found) ?? found
 }
 
-const REACH_FRAMES = 3
-const OUTLIER_PX = 0.6 // a number this far from its neighbours' course has little say
-
-/**
- * Every number drawn to the parabola through its neighbours in time; one frame that went astray is pulled back.
- * Source: A. Savitzky, M. Golay, "Smoothing and differentiation of data", 1964, with weights against outliers.
- */
-export function smoothOverTime(frames: readonly TrackedFrame[], reachFrames = REACH_FRAMES): TrackedFrame[] {
-  return frames.map((here, index) => {
-    const near = frames.slice(Math.max(0, index - reachFrames), index + reachFrames + 1)
-    if (near.length < 5) return here
-    return { ...here, values: here.values.map((_, i) => courseAt(near, here.frame, i, reachFrames)) }
-  })
-}
-
-function courseAt(near: readonly TrackedFrame[], frame: Frame, i: number, reachFrames: number): number {
-  const base = near.map((one) => {
-    const t = (one.frame - frame) / (reachFrames + 1)
-    return Math.max(0.05, one.sure) * (1 - t * t)
-  })
-  let weights = base
-  let value = 0
-  let offs: number[] = []
-  for (let round = 0; round < 3; round++) {
-    const upper = new Float64Array(6)
-    const right = new Float64Array(3)
-    near.forEach((one, k) => {
-      const t = (one.frame - frame) / reachFrames
-      addEquation(upper, right, [1, t, t * t], one.values[i]!, weights[k]!)
-    })
-    const solved = solveSymmetric(upper, right)
-    if (!solved) return near.find((one) => one.frame === frame)!.values[i]!
-    value = solved[0]!
-    offs = near.map((one) => {
-      const t = (one.frame - frame) / reachFrames
-      return Math.abs(one.values[i]! - solved[0]! - solved[1]! * t - solved[2]! * t * t) / OUTLIER_PX
-    })
-    weights = base.map((weight, k) => weight / (1 + offs[k]! * offs[k]!))
+/** What is held of a way, in its order; what is not seen any more at its end, or for longer than it is bridged, is lost. */
+function heldOf(
+  way: readonly Frame[],
+  found: ReadonlyMap<Frame, TrackedFrame>,
+  bridgeFrames: number,
+): { readonly held: readonly TrackedFrame[]; readonly lostAt: Frame | null } {
+  const held: TrackedFrame[] = []
+  let unseen: Frame[] = []
+  for (const frame of way) {
+    const one = found.get(frame)
+    if (one && one.sure > BRIDGED_SURE) {
+      held.push(...unseen.flatMap((missed) => found.get(missed) ?? []), one)
+      unseen = []
+    } else if (unseen.push(frame) > bridgeFrames) break
   }
-  // What swings faster than a parabola bends is no outlier: where most are off the course, it has little say.
-  const usual = medianOf(offs)
-  const own = near.find((one) => one.frame === frame)!.values[i]!
-  return own + (value - own) / (1 + usual * usual * usual * usual)
+  return { held, lostAt: unseen[0] ?? null }
 }
