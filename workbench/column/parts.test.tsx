@@ -2,6 +2,7 @@
 import '@testing-library/jest-dom'
 import { act, screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import { setFill } from '../../core/document/commands'
 import type { MendRecord } from '../../core/document/mend'
 import { fillOf, sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { renderOnBench } from '../../tests/fixtures/renderOnBench'
@@ -33,7 +34,13 @@ test('Area: a typed width goes to all points, as one step that undo takes back',
 
 test('Area: what is wrong with a number is said, and nothing changes', async () => {
   const store = renderOnBench(AreaPart, sampleRecord())
-  await type('Width', '900')
+  const field = screen.getByRole('textbox', { name: 'Width' })
+  expect(field).toBeValid()
+  await userEvent.clear(field)
+  await userEvent.type(field, '900')
+  expect(field).toBeInvalid()
+  await userEvent.type(field, '{Enter}')
+  expect(field).toHaveValue('6.0')
   expect(store.getState().stacks.done).toHaveLength(0)
 })
 
@@ -75,9 +82,11 @@ test('Fill: another method starts with its own settings', async () => {
 
 test('Finish: a setting changes, and colours are asked about for copies only', async () => {
   const store = renderOnBench(FinishPart, sampleRecord())
-  expect(screen.queryByText('Agree')).toBeNull()
+  expect(screen.queryByRole('textbox', { name: 'Agree' })).toBeNull()
   await type('Strength', '0.5')
   expect(mendOf(store).finish.strength).toBe(0.5)
+  act(() => store.getState().commit(setFill(mendOf(store), fillOf('clone'), 'Clone')))
+  expect(screen.getByRole('textbox', { name: 'Agree' })).toHaveValue('1.00')
 })
 
 test('Span: frames are typed or taken from the playhead', async () => {

@@ -24,7 +24,8 @@ import type { FrameRange } from '../../core/time'
 import { pointsFrom, type Track, type TrackKind, type Tracks } from '../../core/document/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import { DEFAULT_TRACK_SETTINGS } from '../../core/motion/settings'
-import { StoppedError } from '../../workers/pool'
+import { StoppedError, type RunOptions } from '../../workers/pool'
+import type { ClingJob, TrackJob } from '../../workers/protocol'
 import { useBenchParts, type BenchParts } from '../BenchContext'
 
 export interface FollowOptions {
@@ -93,11 +94,14 @@ function beginTrack(
   void followTrack(parts, track, BOTH)
 }
 
-/** What one direction has brought: how it changes the track, and why it ended. */
-interface Run {
+/** What following has brought: how it changes the track, and how each way ended. */
+interface Followed {
   take(track: Track): Track
-  readonly end: { readonly reason: string; readonly frame: number }
+  readonly ends: readonly { readonly reason: string; readonly frame: number }[]
 }
+
+/** Follows, telling of each frame, and of a second look at all of them. */
+type Run = (options: Pick<RunOptions, 'signal' | 'onFrame' | 'onShare'>) => Promise<Followed>
 
 async function followTrack(
   parts: BenchParts,
@@ -108,19 +112,21 @@ async function followTrack(
   if (!pool || store.getState().following) return
   const { frame, plate, records, tracks } = store.getState()
   const holdouts = holdoutsOf([...records.values()], start, tracks, frame)
-  const run = async (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => {
-    const request = trackRequest(start, frame, framesFrom(frame, direction, plate, most), holdouts)
-    const outcome = await pool.run(
-      { kind: 'track', plate: plateReference, request },
-      { urgency: TRACK_URGENCY, signal, onFrame },
+  const run: Run = async (options) => {
+    const outcomes = await Promise.all(
+      directions.map((direction) => {
+        const request = trackRequest(start, frame, framesFrom(frame, direction, plate, most), holdouts)
+        const job = { kind: 'track', plate: plateReference, request } as const
+        return pool.run(job satisfies TrackJob, { urgency: TRACK_URGENCY, ...options })
+      }),
     )
-    // What lay beyond was followed from somewhere else, or wrongly: this run replaces it.
-    const replacesAll = most === undefined && outcome.frames.length > 1
-    return {
-      end: outcome.end,
-      take: (now: Track) =>
-        absorb(replacesAll ? withoutRowsBeyond(now, frame, direction) : now, frame, outcome),
-    }
+    const take = (track: Track): Track =>
+      outcomes.reduce((now, outcome, i) => {
+        // What lay beyond was followed from somewhere else, or wrongly: this run replaces it.
+        const replacesAll = most === undefined && outcome.frames.length > 1
+        return absorb(replacesAll ? withoutRowsBeyond(now, frame, directions[i]!) : now, frame, outcome)
+      }, track)
+    return { ends: outcomes.map(({ end }) => end), take }
   }
   await followAll(parts, start, { directions, most }, run, (track) => {
     const now = store.getState().tracks.get(start.id)
@@ -142,61 +148,67 @@ function holdoutsOf(mends: readonly MendRecord[], track: Track, tracks: Tracks, 
 }
 
 /**
- * Runs the directions side by side and shows what is seen. One way, the playhead goes along; both ways, it stays.
- * @param keep  Keeps the track that they make together.
+ * Follows and shows what is seen. One way, the playhead goes along; both ways, it stays.
+ * @param keep  Keeps the track that comes of it.
  */
 async function followAll(
   { store }: BenchParts,
   start: Track,
   { directions, most }: FollowOptions,
-  run: (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => Promise<Run>,
+  run: Run,
   keep: (track: Track) => void,
 ): Promise<void> {
   const { frame, plate, setFollowing, goTo } = store.getState()
   const stop = new AbortController()
-  const total = directions.reduce(
-    (sum, direction) => sum + framesFrom(frame, direction, plate, most).length,
-    0,
-  )
+  const lengths = directions.map((direction) => framesFrom(frame, direction, plate, most).length)
+  const begunMs = performance.now()
   setFollowing({
     trackId: start.id,
     words: `Following ${start.name}`,
     done: 0,
-    total,
-    begunMs: performance.now(),
+    total: lengths.reduce((sum, length) => sum + length, 0),
+    begunMs,
     live: [],
     standIn: null,
     stop: () => stop.abort(),
   })
   // Told of once a picture: what comes faster than that, nobody sees.
   const told: TrackedFrame[] = []
-  const tell = (tracked: TrackedFrame) => {
-    if (told.push(tracked) > 1) return
-    requestAnimationFrame(() => {
-      const some = told.splice(0)
-      setFollowing((now) => now && { ...now, done: now.done + some.length, live: [...now.live, ...some] })
-      if (directions.length === 1 && store.getState().following) goTo(some.at(-1)!.frame)
-    })
+  const showTold = () => {
+    const some = told.splice(0)
+    if (some.length === 0) return
+    setFollowing((now) => now && { ...now, done: now.done + some.length, live: [...now.live, ...some] })
+    if (directions.length === 1) goTo(some.at(-1)!.frame)
+  }
+  const onFrame = (tracked: TrackedFrame) => {
+    if (told.push(tracked) === 1) requestAnimationFrame(showTold)
+  }
+  let againMs = 0
+  const onShare = (done: number, total: number) => {
+    againMs ||= performance.now()
+    const words = `Looking again at frames of ${start.name} that are not sure`
+    setFollowing((now) => now && { ...now, words, done, total, begunMs: againMs })
   }
   try {
-    const runs = await Promise.all(
-      directions.map((direction) => run(direction, stop.signal, (tracked) => tell(tracked))),
-    )
-    const nothing = runs.map(({ end }) => NOTHING[end.reason]).find(Boolean)
-    if (nothing) toast.warning(nothing, { duration: 8000 })
-    for (const { end } of runs) {
-      if (REASONS[end.reason])
-        toast.warning(
-          `${REASONS[end.reason]!} at ${end.frame}. Go to the frame before, set it right, and track on.`,
-        )
-    }
-    keep(runs.reduce((track, one) => one.take(track), start))
+    const { ends, take } = await run({ signal: stop.signal, onFrame, onShare })
+    showTold()
+    sayEnds(ends)
+    keep(take(start))
   } catch (cause) {
     if (!(cause instanceof StoppedError))
       toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
   } finally {
     setFollowing(null)
     if (most === undefined) goTo(frame)
+  }
+}
+
+function sayEnds(ends: Followed['ends']): void {
+  const nothing = ends.map(({ reason }) => NOTHING[reason]).find(Boolean)
+  if (nothing) toast.warning(nothing, { duration: 8000 })
+  for (const { reason, frame } of ends) {
+    if (REASONS[reason])
+      toast.warning(`${REASONS[reason]} at ${frame}. Go to the frame before, set it right, and track on.`)
   }
 }
 
@@ -220,40 +232,26 @@ async function followLine(
     known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
+  const ways = options.directions.map((direction) => framesFrom(frame, direction, plate, options.most))
   const seen: number[] = []
-  let isFirstSeen: () => void = () => undefined
-  const firstSeen = new Promise<void>((resolve) => (isFirstSeen = resolve))
-  const run = async (direction: Direction, signal: AbortSignal, onFrame: (tracked: TrackedFrame) => void) => {
-    const frames = framesFrom(frame, direction, plate, options.most)
-    // The picture of the frame that is looked at comes before the other way.
-    if (direction !== options.directions[0]) await firstSeen
-    const outcome = await pool
-      .run(
-        {
-          kind: 'cling',
-          plate: plateReference,
-          request: clingRequest(track, geometry.points, frame, frames),
-        },
-        {
-          urgency: TRACK_URGENCY,
-          signal,
-          onFrame: (tracked) => {
-            onFrame(tracked)
-            if (tracked.frame !== frame || direction !== options.directions[0]) return
-            standIn(parts, mend, area.id, frame, tracked)
-            requestAnimationFrame(isFirstSeen)
-          },
-        },
-      )
-      .finally(isFirstSeen)
+  const run: Run = async ({ onFrame, ...rest }) => {
+    const request = clingRequest(track, geometry.points, frame, ways)
+    const outcome = await pool.run({ kind: 'cling', plate: plateReference, request } satisfies ClingJob, {
+      urgency: TRACK_URGENCY,
+      ...rest,
+      onFrame: (tracked) => {
+        onFrame?.(tracked)
+        if (tracked.frame === frame && ways.length > 1) standIn(parts, mend, area.id, frame, tracked)
+      },
+    })
     seen.push(...outcome.frames.map((one) => one.frame))
-    return { end: outcome.end, take: (now: Track) => absorbCling(now, outcome) }
+    return { ends: outcome.ends, take: (now) => absorbCling(now, outcome) }
   }
-  await followAll(parts, track, options, run, (followed) => {
+  await followAll(parts, track, options, run, (clung) => {
     const now = store.getState().records.get(mendId)
     if (seen.length === 0 || !now) return
     const range = { firstFrame: Math.min(...seen), lastFrame: Math.max(...seen) }
-    store.getState().commit(clingEdit(store.getState(), now, areaId, known, followed, frame, range))
+    store.getState().commit(clingEdit(store.getState(), now, areaId, known, clung, frame, range))
   })
 }
 
