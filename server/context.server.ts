@@ -1,14 +1,31 @@
 /** The parts of a running server, put together once for each process. */
 import { join } from 'node:path'
+import { LRUCache } from 'lru-cache'
 import { readConfig } from './config.server'
 import { database, type DatabaseClient } from './db/client.server'
 import { coreStamp } from './results/coreStamp.server'
 import { createDirectoryStore, type FrameStore } from './frames/store.server'
+import type { ServedPlate } from './plateFrames.server'
 
 export interface ServerContext {
   readonly database: DatabaseClient
   readonly frames: FrameStore
   readonly folders: Folders
+  /** Plates that were asked for lately. */
+  readonly plates: LRUCache<string, ServedPlate>
+}
+
+const MAX_PLATES = 200
+
+/** @param dataDir  Where everything but the database lies. */
+export function contextOf(client: DatabaseClient, dataDir: string): ServerContext {
+  const folders = foldersIn(dataDir)
+  return {
+    database: client,
+    frames: createDirectoryStore(folders.frames),
+    folders,
+    plates: new LRUCache({ max: MAX_PLATES }),
+  }
 }
 
 export interface Folders {
@@ -34,9 +51,6 @@ export const foldersIn = (dataDir: string): Folders => ({
 let shared: ServerContext | undefined
 
 export function serverContext(): ServerContext {
-  if (!shared) {
-    const folders = foldersIn(readConfig().dataDir)
-    shared = { database: database(), frames: createDirectoryStore(folders.frames), folders }
-  }
+  shared ??= contextOf(database(), readConfig().dataDir)
   return shared
 }

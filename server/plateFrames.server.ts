@@ -20,8 +20,13 @@ export async function findPlate(
 ): Promise<ServedPlate | null> {
   const id = z.uuid().safeParse(plateId)
   if (!id.success) return null
+  const known = context.plates.get(id.data)
+  if (known) return known
   const [row] = await context.database.db.select().from(plates).where(eq(plates.id, id.data))
-  return row ? { ...row, bitDepth: row.bitDepth as BitDepth } : null
+  if (!row) return null
+  const plate = { ...row, bitDepth: row.bitDepth as BitDepth }
+  context.plates.set(id.data, plate) // a plate never changes
+  return plate
 }
 
 /** The frame number from an address, or null when the plate has no such frame. */

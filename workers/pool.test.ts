@@ -233,3 +233,12 @@ test('warmed, all workers stand before the first task; it changes nothing for th
   expect(workers.flatMap(({ tasks }) => tasks)).toHaveLength(1)
   pool.close()
 })
+
+test('what a worker has brought is passed to the others', () => {
+  const { pool, workers } = poolOf(3)
+  pool.warm()
+  const tiles = { frame: 7, rects: [], buffer: new SharedArrayBuffer(8) }
+  const message = { kind: 'tiles', plate: request(1).plate, tiles } as const
+  workers[1]!.listen(message)
+  expect(workers.map(({ received }) => received.includes(message))).toEqual([true, false, true])
+})

@@ -190,6 +190,10 @@ export class ComputePool {
     slot.handle = handle
     slot.documents.clear()
     handle.onMessage((message) => {
+      if (message.kind === 'tiles') {
+        for (const other of this.#slots) if (other !== slot) other.handle?.post(message)
+        return
+      }
       const task = slot.task
       if (slot.handle !== handle || !task || task.token !== message.token) return
       if (message.kind === 'progress') {

@@ -9,6 +9,7 @@ import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
 import type { Frame, FrameRange } from '../core/time'
 import type { DocumentChange } from './documents'
+import type { SharedTiles } from './tileCache'
 
 /** A plate and where its frames, mattes, stills and results are to be had; the locations mean something to the clip only. */
 export interface PlateReference {
@@ -38,6 +39,8 @@ export interface EvaluateRequest extends OnDocument {
   readonly isPassing?: boolean
   /** Where the pixels of gathered areas were seen is to be shown. */
   readonly showsSeen?: boolean
+  /** The frame that will be asked for next: what it reads is brought meanwhile. */
+  readonly next?: Frame | null
 }
 
 /** What frames are called: see `frameKey`. */
@@ -119,11 +122,19 @@ export interface WorkerMemory {
   readonly results: number
 }
 
+/** What one worker has brought of a plate, for the others to take. */
+export interface TilesMessage {
+  readonly kind: 'tiles'
+  readonly plate: PlateReference
+  readonly tiles: SharedTiles
+}
+
 /** Main thread to worker. `token` names the task; the stop flag holds the token that is to stop. */
 export type ToWorker =
   | { readonly kind: 'start'; readonly stopFlag: SharedArrayBuffer | null; readonly memory: WorkerMemory }
   | { readonly kind: 'document'; readonly documentId: string; readonly change: DocumentChange | null }
   | { readonly kind: 'task'; readonly token: number; readonly request: ComputeRequest }
+  | TilesMessage
 
 /** An error on its way between threads: made an error again on the other side. */
 export interface PlainError {
@@ -132,6 +143,7 @@ export interface PlainError {
 }
 
 export type FromWorker =
+  | TilesMessage
   | { readonly kind: 'progress'; readonly token: number; readonly tracked: TrackedFrame }
   | { readonly kind: 'share'; readonly token: number; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly token: number; readonly answer: ComputeAnswer }

@@ -1,6 +1,6 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { LRUCache } from 'lru-cache'
-import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { masksOf } from '../core/evaluate/masks'
 import { suggestSources } from '../core/evaluate/suggestSources'
 import { runCling } from '../core/motion/cling/runCling'
@@ -17,7 +17,7 @@ import { readyDigests } from '../core/shot/digest'
 import { surveyHalf } from '../core/survey/surveyPlate'
 import { createCaches } from './cache'
 import { applyChange } from './documents'
-import { TileCache, type ReadRects } from './tileCache'
+import { TileCache, type ReadRects, type SharedTiles } from './tileCache'
 import type {
   ComputeAnswer,
   ComputeRequest,
@@ -27,6 +27,7 @@ import type {
   NamesAnswer,
   PlateReference,
   SceneAnswer,
+  TilesMessage,
   ToWorker,
   WorkerMemory,
 } from './protocol'
@@ -51,12 +52,13 @@ const MAX_PLATES = 2
 /** Serves a port. `openPlate` says where this worker gets a plate's pixels from. */
 export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference) => PlateAccess): void {
   let stopFlag: Int32Array | null = null
-  let openClip: ((plate: PlateReference) => Clip) | null = null
+  let openClip: ((plate: PlateReference) => OpenedClip) | null = null
   const documents = new Map<string, ShotDocument>()
   port.onMessage((message) => {
     if (message.kind === 'start') {
       stopFlag = message.stopFlag ? new Int32Array(message.stopFlag) : null
-      openClip = clipsWithin(message.memory, openPlate)
+      const share = stopFlag && ((tiles: TilesMessage) => port.post(tiles, []))
+      openClip = clipsWithin(message.memory, openPlate, share)
       kernels() // compiled before the first task waits for it
       return
     }
@@ -66,14 +68,18 @@ export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference
       else documents.delete(documentId)
       return
     }
+    if (message.kind === 'tiles') {
+      openClip?.(message.plate).tiles.take(message.tiles)
+      return
+    }
     const { token, request } = message
     const context: TaskContext = {
       // A busy worker hears no message, so stopping is a flag in shared memory.
       shouldStop: () => stopFlag !== null && Atomics.load(stopFlag, 0) === token,
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
-      onProgress: (done, total) => port.post({ kind: 'share', token, done, total }, []),
+      onProgress: seldom((done, total) => port.post({ kind: 'share', token, done, total }, [])),
     }
-    compute(request, openClip!(request.plate), documents, context).then(
+    compute(request, openClip!(request.plate).clip, documents, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const {
@@ -87,18 +93,41 @@ export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference
   })
 }
 
-/** Clips that keep what they have read and worked out, within some room. */
+const PROGRESS_EVERY_MS = 80
+
+/** Told often, says it seldom: whoever shows it has other work. The end is always said. */
+function seldom(tell: (done: number, total: number) => void): (done: number, total: number) => void {
+  let last = 0
+  return (done, total) => {
+    const now = performance.now()
+    if (now - last < PROGRESS_EVERY_MS && done < total) return
+    last = now
+    tell(done, total)
+  }
+}
+
+interface OpenedClip {
+  readonly clip: Clip
+  readonly tiles: TileCache
+}
+
+/**
+ * Clips that keep what they have read and worked out, within some room.
+ * @param share  Tells other workers of what was read; null where memory cannot be shared.
+ */
 function clipsWithin(
   memory: WorkerMemory,
   openPlate: (plate: PlateReference) => PlateAccess,
-): (plate: PlateReference) => Clip {
+  share: ((tiles: TilesMessage) => void) | null,
+): (plate: PlateReference) => OpenedClip {
   const cacheOf = createCaches(memory.results)
-  const opened = new LRUCache<string, Clip>({ max: MAX_PLATES })
+  const opened = new LRUCache<string, OpenedClip>({ max: MAX_PLATES })
   return (plate) => {
     const known = opened.get(plate.plateId)
     if (known) return known
     const { readRects, ...access } = openPlate(plate)
-    const tiles = new TileCache(plate, memory.tiles / MAX_PLATES, readRects)
+    const tell = share && ((come: SharedTiles) => share({ kind: 'tiles', plate, tiles: come }))
+    const tiles = new TileCache(plate, memory.tiles / MAX_PLATES, readRects, tell)
     const clip: Clip = {
       ...access,
       plate,
@@ -106,8 +135,8 @@ function clipsWithin(
       prefetch: (wanted) => tiles.prefetch(wanted),
       cache: cacheOf(plate.plateId),
     }
-    opened.set(plate.plateId, clip)
-    return clip
+    opened.set(plate.plateId, { clip, tiles })
+    return { clip, tiles }
   }
 }
 
@@ -141,16 +170,18 @@ async function compute(
 
 async function evaluateAnswer(
   document: ShotDocument,
-  { frame, isDraft, isPassing, showsSeen }: EvaluateRequest,
+  { frame, isDraft, isPassing, showsSeen, next }: EvaluateRequest,
   clip: Clip,
   context: RunContext,
 ): Promise<EvaluateAnswer> {
   await readyDigests()
   const plan = planFrame(document, frame)
-  return {
-    ...(await evaluateFrame(plan, clip, { ...context, isDraft, isPassing, showsSeen })),
-    name: frameKey(plan),
-  }
+  const asked = { ...context, isDraft, isPassing, showsSeen }
+  const evaluated = evaluateFrame(plan, clip, asked)
+  // What cannot be brought is said by the frame itself, once it is asked for.
+  if (next)
+    bringFrame(planFrame(document, next), clip, { ...asked, onProgress: undefined }).catch(() => undefined)
+  return { ...(await evaluated), name: frameKey(plan) }
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

@@ -1,6 +1,6 @@
 import { createSamples, cropSamples } from '../core/image/samples'
 import type { FrameRect, PlateShape } from '../core/shot/clip'
-import { TileCache } from './tileCache'
+import { TileCache, type SharedTiles } from './tileCache'
 
 const plate: PlateShape = { width: 600, height: 200, channels: 3, bitDepth: 8 }
 const pictureOf = (frame: number) => {
@@ -66,3 +66,30 @@ test('a reading that failed is said to whoever reads, and is tried again', async
   breaks(false)
   expect(await tiles.readRect(1, rect)).toEqual(cropSamples(pictureOf(1), rect))
 })
+
+test.each([8, 16] as const)(
+  'what one has brought of %i bits another takes, and does not ask for',
+  async (bitDepth) => {
+    const deep = { ...plate, bitDepth }
+    const picture = createSamples(plate.width, plate.height, 3, bitDepth)
+    for (let i = 0; i < picture.data.length; i++) picture.data[i] = (i * 7919) % 65521
+    const shared: SharedTiles[] = []
+    const first = new TileCache(
+      deep,
+      MANY,
+      async (wanted) => wanted.map(({ rect }) => cropSamples(picture, rect)),
+      (tiles) => void shared.push(tiles),
+    )
+    const second = new TileCache(deep, MANY, () => Promise.reject(new Error('nobody should ask')))
+    const rect = { col: 200, row: 50, width: 400, height: 150 }
+    await first.readRect(4, rect)
+    expect(shared.map(({ frame, buffer }) => [frame, buffer instanceof SharedArrayBuffer])).toEqual([
+      [4, true],
+    ])
+    for (const tiles of shared) second.take(tiles)
+    expect(await second.readRect(4, { ...rect, col: 250, width: 300 })).toEqual(
+      cropSamples(picture, { ...rect, col: 250, width: 300 }),
+    )
+    await expect(second.readRect(5, rect)).rejects.toThrow('nobody should ask')
+  },
+)

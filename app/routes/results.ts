@@ -1,8 +1,8 @@
 import { z } from 'zod'
-import { unpackResult } from '../../core/evaluate/packedResult'
 import { serverContext } from '../../server/context.server'
-import { findPlate, rectOf } from '../../server/plateFrames.server'
+import { findPlate } from '../../server/plateFrames.server'
 import { coreStamp } from '../../server/results/coreStamp.server'
+import { isResultOf } from '../../server/results/resultOfPlate'
 import { createDirectoryResultStore, resultKeySchema } from '../../server/results/resultStore.server'
 import type { Route } from './+types/results'
 
@@ -54,11 +54,8 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!(announced <= MAX_RESULT_BYTES)) throw new Response('This result is too large.', { status: 413 })
   const bytes = new Uint8Array(await request.arrayBuffer())
   const { plate, store } = await open(params.plateId)
-  const result = bytes.length <= MAX_RESULT_BYTES ? unpackResult(bytes) : null
-  const isOfPlate = result?.patches.every(
-    ({ rect, samples }) => rectOf(plate, rect) && 8 * samples.data.BYTES_PER_ELEMENT === plate.bitDepth,
-  )
-  if (!isOfPlate) throw new Response('This is no result of this plate.', { status: 400 })
+  if (bytes.length > MAX_RESULT_BYTES || !isResultOf(plate, bytes))
+    throw new Response('This is no result of this plate.', { status: 400 })
   await store.write(key.data, bytes)
   return new Response(null, { status: 204 })
 }

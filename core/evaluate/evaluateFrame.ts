@@ -18,10 +18,11 @@ import { coveredHere, inputHere } from './fillInput'
 import { closeCanvas, layInto, openCanvas, roundTouched, seenOn, type Canvas } from './canvas'
 import { finishInto } from './finishFill'
 import { measureApplied, type Applied } from './measureApplied'
-import { readGrain, readPairs, wantedRects } from './otherFrames'
+import { readGrain, readPairs } from './otherFrames'
+import { wantedRects } from './otherRects'
 import { packResult, unpackResult } from './packedResult'
 import { groupOverlapping, placeOne, type Placement } from './placement'
-import { fillName, knownFill, runFill } from './runFill'
+import { askForFill, fillName, knownFill, runFill } from './runFill'
 import { ShapeReader } from './shapeReader'
 
 /** What all steps share. */
@@ -45,10 +46,7 @@ export async function evaluateFrame(
 ): Promise<EvaluatedFrame> {
   const { evaluation, groups, notes } = await openEvaluation(plan, clip, context)
   const missing = groups.filter(({ known }) => !known).flatMap(({ members }) => members)
-  await prefetchAll(
-    groups.filter(({ known }) => !known).map(({ members }) => members),
-    evaluation,
-  )
+  await prefetchMissing(groups, evaluation)
   const results: EvaluatedFrame[] = []
   let done = 0
   for (const { members, name, known } of groups) {
@@ -62,6 +60,12 @@ export async function evaluateFrame(
     results.push(result)
   }
   return joined(results, notes)
+}
+
+/** Has what a frame reads brought from far, before the frame itself is asked for. */
+export async function bringFrame(plan: FramePlan, clip: Clip, context: RunContext): Promise<void> {
+  const { evaluation, groups } = await openEvaluation(plan, clip, context)
+  await prefetchMissing(groups, evaluation)
 }
 
 /** The frame as it is stored; null where anything of it was not worked out yet. Nothing is read of the clip. */
@@ -143,13 +147,16 @@ async function keepResult(name: string, result: EvaluatedFrame, evaluation: Eval
 }
 
 /** Says what will be read, so that what lies far is brought together. */
-async function prefetchAll(groups: readonly (readonly Placement[])[], evaluation: Evaluation): Promise<void> {
-  const { plan, clip, context } = evaluation
-  if (!clip.prefetch) return
-  const wanted = groups.map((members) => ({ frame: plan.frame, rect: readRectOf(members) }))
-  for (const placement of groups.flat()) {
-    const isFilled = clip.cache?.get(fillName(plan, placement, [], context)) !== undefined
-    wanted.push(...wantedRects(placement, clip, context, isFilled))
+async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation): Promise<void> {
+  const { plan, clip, reader, context } = evaluation
+  const missing = groups.filter(({ known }) => !known).map(({ members }) => members)
+  if (!clip.prefetch || missing.length === 0) return
+  const wanted = missing.map((members) => ({ frame: plan.frame, rect: readRectOf(members) }))
+  for (const placement of missing.flat()) {
+    const name = fillName(plan, placement, [], context)
+    const isFilled = clip.cache?.get(name) !== undefined
+    if (!isFilled) askForFill(name, placement, clip, context)
+    wanted.push(...(await wantedRects(placement, clip, reader, context, isFilled)))
   }
   clip.prefetch(wanted)
 }

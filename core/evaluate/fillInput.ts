@@ -112,6 +112,22 @@ export async function maskedOn(
   return out
 }
 
+/** What the fill of an area would write and read on another frame; null where it has no area there. */
+export function readRectOn(
+  shapes: readonly ReadShape[],
+  { mend, method, params, ringPx, curve, outerPx }: Placement,
+  { plate }: Clip,
+): { readonly writeRect: Rect; readonly readRect: Rect } | null {
+  if (shapes.length === 0) return null
+  const whole = wholePicture(plate)
+  const covered = shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects)
+  const writeRect = intersectRects(covered, whole)
+  if (!writeRect) return null
+  const { marginPx } = method.reach(params, curve ? outerPx : 0)
+  const margin = Math.ceil(Math.max(marginPx, ringPx + 3))
+  return { writeRect, readRect: intersectRects(growRect(writeRect, margin), whole)! }
+}
+
 /** What the fill of an area would be given on another frame; null where it has no area there. */
 export async function inputOn(
   request: PlannedRequest,
@@ -119,20 +135,15 @@ export async function inputOn(
   clip: Clip,
   reader: ShapeReader,
 ): Promise<FillInput | null> {
-  const { mend, method, params, ringPx, curve, outerPx } = placement
+  const { mend, ringPx } = placement
   const shapes = await reader.all(
     request.shapes.map(({ shape }) => shape),
     request.frame,
   )
-  if (shapes.length === 0) return null
+  const rects = readRectOn(shapes, placement, clip)
+  if (!rects) return null
+  const { writeRect, readRect: rect } = rects
   const whole = wholePicture(clip.plate)
-  const writeRect = intersectRects(
-    shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects),
-    whole,
-  )
-  if (!writeRect) return null
-  const { marginPx } = method.reach(params, curve ? outerPx : 0)
-  const rect = intersectRects(growRect(writeRect, Math.ceil(Math.max(marginPx, ringPx + 3))), whole)!
   const masked = await maskedOn(request, shapes, reader)
   const covered = coverShapes(shapes, rect, fieldMarginPx(placement), mend.finish)
   const picture = await readRaster(clip, request.frame, rect)

@@ -1,68 +1,20 @@
 /** What a placement wants to know of other frames: read, worked out, and kept for the frames that ask next. */
 import { completed, type FillInput, type FillMethod, type OtherCrop, type Prepared } from '../fill/method'
 import type { PathPart } from '../fill/method'
-import { MAX_DRIFT_PX, type PictureBeside } from '../finish/drift'
+import type { PictureBeside } from '../finish/drift'
 import { addPair, newPairs, type PairSums } from '../finish/tone'
-import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'
-import { rectThrough, rectThroughAll } from '../plan/boxes'
+import type { Rect } from '../image/rect'
 import { aroundOf, maskedKey, requestKey } from '../plan/keys'
 import type { FramePlan, PlannedRequest } from '../plan/planFrame'
 import { layerMapOf } from '../scene/sceneLayers'
 import { boxThrough } from '../plan/boxes'
-import type { Clip, FrameRect } from '../shot/clip'
+import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { tabooOf } from './coverage'
 import { inputOn, maskedOn } from './fillInput'
+import { gatherRect, gatherRequests, grainRect } from './otherRects'
 import type { Placement } from './placement'
 import type { ShapeReader } from './shapeReader'
-
-/** Between pixels, and for differences of neighbours. */
-const BEYOND_PX = 3
-/** A draft is gathered from a few frames, spread over the range. */
-const DRAFT_FRAMES = 6
-
-/** The requests of a placement that a draft is made from, or all of them. */
-function gatherRequests({ requests }: Placement, { isDraft }: RunContext): PlannedRequest[] {
-  const gathered = requests.filter(({ purpose }) => purpose === 'gather')
-  if (!isDraft) return gathered
-  const step = Math.max(1, Math.floor(gathered.length / DRAFT_FRAMES))
-  return gathered.filter((_, i) => i % step === 0)
-}
-
-/** Crops are cut on a grid of so many px, so that a frame's neighbours ask the same ones. */
-const GRID_PX = 32
-
-/** What gathering reads of another frame; null where nothing of it lies in the picture. */
-const gatherRect = ({ writeRect, aroundPx }: Placement, request: PlannedRequest, clip: Clip) =>
-  onGrid(
-    rectThroughAll(
-      request.layersFromHere ?? [request.groundFromHere],
-      growRect(writeRect, aroundPx + BEYOND_PX),
-      wholePicture(clip.plate),
-    ),
-    clip,
-  )
-
-const grainRect = ({ writeRect, ringPx }: Placement, { groundFromHere }: PlannedRequest, clip: Clip) =>
-  onGrid(
-    rectThrough(
-      groundFromHere,
-      growRect(writeRect, ringPx + MAX_DRIFT_PX + BEYOND_PX),
-      wholePicture(clip.plate),
-    ),
-    clip,
-  )
-
-function onGrid(rect: Rect | null, { plate }: Clip): Rect | null {
-  if (!rect) return null
-  const [left, top] = [GRID_PX * Math.floor(rect.col / GRID_PX), GRID_PX * Math.floor(rect.row / GRID_PX)]
-  const right = GRID_PX * Math.ceil((rect.col + rect.width) / GRID_PX)
-  const bottom = GRID_PX * Math.ceil((rect.row + rect.height) / GRID_PX)
-  return intersectRects(
-    { col: left, row: top, width: right - left, height: bottom - top },
-    wholePicture(plate),
-  )
-}
 
 /** The plate of another frame, and what of it may not be taken: read once for all frames that look at it. */
 async function readCrop(
@@ -78,25 +30,6 @@ async function readCrop(
     return { samples, rect, masked: tabooOf(shapes, rect) }
   })
   return crop!
-}
-
-/** The rectangles that a placement will read of other frames. @param isFilled  What it gathers is known already. */
-export function wantedRects(
-  placement: Placement,
-  clip: Clip,
-  context: RunContext,
-  isFilled: boolean,
-): FrameRect[] {
-  const wanted: FrameRect[] = []
-  for (const request of isFilled ? [] : gatherRequests(placement, context)) {
-    const rect = gatherRect(placement, request, clip)
-    if (rect) wanted.push({ frame: request.frame, rect })
-  }
-  for (const request of placement.requests) {
-    const rect = request.purpose === 'grain' ? grainRect(placement, request, clip) : null
-    if (rect) wanted.push({ frame: request.frame, rect })
-  }
-  return wanted
 }
 
 /** The plate of the frames that are gathered from, at the places of the area here. Asked for together: they may come from far. */

@@ -24,17 +24,24 @@ export const fillName = (
 
 const isGathered = ({ method }: Placement): boolean => method.steady?.gathers !== undefined
 
+/** Whether what a placement gathers may lie in the store of results. A draft is soon made, and soon replaced. */
+const isStored = (placement: Placement, { isDraft }: RunContext): boolean => !isDraft && isGathered(placement)
+
+/** Asks the store for a result that `knownFill` will want: it is on its way meanwhile. */
+export function askForFill(name: string, placement: Placement, { results }: Clip, context: RunContext): void {
+  if (results && isStored(placement, context)) results.read(name).catch(() => undefined) // said to whoever wants it
+}
+
 /** A result that is known already; null where it has to be made. */
 export async function knownFill(
   name: string,
   placement: Placement,
   { cache, results }: Clip,
-  { isDraft }: RunContext,
+  context: RunContext,
 ): Promise<FillResult | null> {
   const known = cache?.get(name)
   if (known) return withOwnValues(known as FillResult)
-  // A draft is soon made, and soon replaced.
-  if (!results || isDraft || !isGathered(placement)) return null
+  if (!results || !isStored(placement, context)) return null
   const stored = await results.read(name)
   const unpacked = stored && unpackFill(stored)
   if (!unpacked) return null

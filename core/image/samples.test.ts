@@ -6,6 +6,7 @@ import {
   maximumOf,
   pasteSamplesInto,
   rgba8FromSamples,
+  rgba8WithAlpha,
   sampleFromFloat,
   samplesFromRaster,
 } from './samples'
@@ -46,4 +47,33 @@ test('a canvas gets the top eight bits, opaque, with or without alpha', () => {
   expect([
     ...rgba8FromSamples({ width: 1, height: 1, channels: 4, data: Uint8Array.of(1, 2, 3, 4) }),
   ]).toEqual([1, 2, 3, 255])
+})
+
+test.each([
+  [8, 3],
+  [8, 4],
+  [16, 3],
+  [16, 4],
+] as const)(
+  'a picture of %i-bit samples in %i channels: the top bits, opaque, whatever its size',
+  (bitDepth, channels) => {
+    for (let width = 1; width <= 9; width++) {
+      const samples = createSamples(width, 1, channels, bitDepth)
+      for (let i = 0; i < samples.data.length; i++)
+        samples.data[i] = (i * 9973 + 251) % (bitDepth === 8 ? 256 : 65536)
+      const top = Array.from(samples.data, (value) => (bitDepth === 8 ? value : value >> 8))
+      // The plain twin of the kernel.
+      const plain = Array.from({ length: width }, (_, i) => [
+        ...top.slice(i * channels, i * channels + 3),
+        255,
+      ])
+      expect([...rgba8FromSamples(samples)]).toEqual(plain.flat())
+    }
+  },
+)
+
+test('a picture takes an alpha of its own', () => {
+  const samples = { width: 2, height: 1, channels: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) }
+  const alpha = { width: 2, height: 1, channels: 1, data: Uint8Array.of(0, 200) }
+  expect([...rgba8WithAlpha(samples, alpha)]).toEqual([1, 2, 3, 0, 4, 5, 6, 200])
 })

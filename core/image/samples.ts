@@ -103,18 +103,22 @@ export function pasteSamplesInto(target: Samples, patch: Samples, rect: Rect): v
   copyRectInto(target, rect.col, rect.row, { ...patch, width }, { col: 0, row: 0, width, height })
 }
 
-/** 8-bit RGBA for a canvas: the top eight bits of each sample. @param alpha  One sample for each pixel; without it opaque. */
-export function rgba8FromSamples(
-  { width, height, channels, data }: Samples,
-  alpha: Samples | null = null,
-): Uint8ClampedArray<ArrayBuffer> {
-  const out = new Uint8ClampedArray(width * height * 4)
-  const shift = data.BYTES_PER_ELEMENT === 1 ? 0 : 8
-  for (let from = 0, to = 0; to < out.length; from += channels, to += 4) {
-    out[to] = data[from]! >> shift
-    out[to + 1] = data[from + 1]! >> shift
-    out[to + 2] = data[from + 2]! >> shift
-    out[to + 3] = alpha ? alpha.data[to >> 2]! >> shift : 255
-  }
+/** 8-bit RGBA for a canvas: the top eight bits of each sample of three or four channels, opaque. */
+export function rgba8FromSamples({ width, height, channels, data }: Samples): Uint8ClampedArray<ArrayBuffer> {
+  const pixels = width * height
+  const make = data.BYTES_PER_ELEMENT === 1 ? kernels().pictureOf8 : kernels().pictureOf16
+  return withKernelMemory(data.byteLength + pixels * 4 + 4096, (scope) => {
+    const from = scope.pointerTo(data)
+    const to = scope.reserve(pixels * 4)
+    make(from, to, pixels, channels)
+    return new Uint8ClampedArray(kernels().memory.buffer, to, pixels * 4).slice()
+  })
+}
+
+/** The same with an alpha of one sample for each pixel. */
+export function rgba8WithAlpha(samples: Samples, alpha: Samples): Uint8ClampedArray<ArrayBuffer> {
+  const out = rgba8FromSamples(samples)
+  const shift = alpha.data.BYTES_PER_ELEMENT === 1 ? 0 : 8
+  for (let i = 0; i < alpha.data.length; i++) out[i * 4 + 3] = alpha.data[i]! >> shift
   return out
 }

@@ -5,10 +5,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pg from 'pg'
 import type { ServerContext } from '../../server/context.server'
-import { foldersIn } from '../../server/context.server'
+import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
 import { migrateDatabase } from '../../server/db/migrate.server'
-import { createDirectoryStore } from '../../server/frames/store.server'
 
 export interface TestServer {
   readonly context: ServerContext
@@ -26,9 +25,8 @@ export async function startTestServer(): Promise<TestServer> {
   const database = openDatabase(databaseUrl)
   await migrateDatabase(database, join(process.cwd(), 'server/db/migrations'))
   const dataDir = await mkdtemp(join(tmpdir(), 'fillagrant-data-'))
-  const folders = foldersIn(dataDir)
   return {
-    context: { database, frames: createDirectoryStore(folders.frames), folders },
+    context: contextOf(database, dataDir),
     databaseUrl,
     dataDir,
     async close() {

@@ -2,9 +2,8 @@
 import { mkdtemp, rm, symlink } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
-import { foldersIn } from '../../server/context.server'
+import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
-import { createDirectoryStore } from '../../server/frames/store.server'
 import { seedDemo } from '../../server/seedDemo.server'
 import { DEMO_FOLDER } from './demoFilm'
 
@@ -12,9 +11,8 @@ export async function bringInDemo(...names: readonly string[]): Promise<void> {
   const film = await mkdtemp(join(tmpdir(), 'film-'))
   for (const name of names) await symlink(resolve(DEMO_FOLDER, name), join(film, name))
   const database = openDatabase(process.env['FILLAGRANT_TEST_DATABASE']!)
-  const folders = foldersIn(process.env['FILLAGRANT_TEST_DATA']!)
   try {
-    await seedDemo({ database, frames: createDirectoryStore(folders.frames), folders }, film)
+    await seedDemo(contextOf(database, process.env['FILLAGRANT_TEST_DATA']!), film)
   } finally {
     await database.pool.end()
     await rm(film, { recursive: true })

@@ -2,7 +2,7 @@ import { ComputePool } from '../../workers/pool'
 import type { FromWorker } from '../../workers/protocol'
 
 const MAX_WORKERS = 8
-/** What all workers together keep. */
+/** What all workers together keep. Tiles are the same ones for all of them, where memory can be shared. */
 const MEMORY = { tiles: 256 * 2 ** 20, results: 192 * 2 ** 20 } as const
 
 /** A pool of web workers, one for each core. */
@@ -19,5 +19,6 @@ export function createBrowserPool(): ComputePool {
       terminate: () => worker.terminate(),
     }
   }
-  return new ComputePool(size, createWorker, { tiles: MEMORY.tiles / size, results: MEMORY.results / size })
+  const tiles = typeof SharedArrayBuffer === 'undefined' ? MEMORY.tiles / size : MEMORY.tiles
+  return new ComputePool(size, createWorker, { tiles, results: MEMORY.results / size })
 }

@@ -5,13 +5,15 @@ import type { ShotDocument } from '../../core/plan/shotDocument'
 import type { Frame } from '../../core/time'
 
 const AFTER_MS = 60
+/** Before anything has come: what is stored comes by then, and what is not finds workers that have never worked. */
+const FIRST_AFTER_MS = 1000
 const SOON_MS = 400
 const LATE = 1.3
 
 /** A draft is asked for after a moment; where full results have been coming soon, only when one is late. */
 export class DraftDelay {
   readonly #fixedMs: number | undefined
-  #fullMs = Infinity
+  #fullMs: number | null = null
 
   /** @param fixedMs  Always so long; else it follows what full results take. */
   constructor(fixedMs?: number) {
@@ -24,7 +26,10 @@ export class DraftDelay {
   }
 
   get ms(): number {
-    return this.#fixedMs ?? (this.#fullMs < SOON_MS ? Math.max(AFTER_MS, LATE * this.#fullMs) : AFTER_MS)
+    const fullMs = this.#fullMs
+    if (this.#fixedMs !== undefined) return this.#fixedMs
+    if (fullMs === null) return FIRST_AFTER_MS
+    return fullMs < SOON_MS ? Math.max(AFTER_MS, LATE * fullMs) : AFTER_MS
   }
 }
 

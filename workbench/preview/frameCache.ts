@@ -11,29 +11,16 @@ import { StoppedError } from '../../workers/pool'
 import type { EvaluateRequest } from '../../workers/protocol'
 import { aheadOrder } from './aheadOrder'
 import { DraftDelay, hasDraft } from './drafts'
+import { closeEntry, emptyEntry, isSettled, stateOf, type Entry, type Work } from './frameEntry'
 import { FrameNames } from './frameNames'
 import { FramePlates } from './framePlates'
 import { NOTHING_YET, type FrameCacheOptions, type FrameState, type Wanted } from './frameState'
-import { bytesOfPieces, closePieces, mendedPieces, type Mended } from './mendedPieces'
-
-interface Work {
-  readonly version: number
-  readonly stop: AbortController
-  /** Somebody looks at it. */
-  isUrgent: boolean
-  /** Of the full result, 0 to 1. */
-  progress: number
-}
-
-interface Entry {
-  mended: Mended | null
-  work: Work | null
-  /** The version of the mends with which it failed: tried again only when the playhead comes to it. */
-  failedVersion: number | null
-}
+import { bytesOfPieces, closePieces, mendedPieces } from './mendedPieces'
 
 /** For pictures and pieces of all frames. */
 const BUDGET_BYTES = 600 * 2 ** 20
+/** For the frame that is waited for, and its draft. */
+const AWAITED_CORES = 2
 const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const
 
 export class FrameCache {
@@ -45,6 +32,8 @@ export class FrameCache {
   readonly #names: FrameNames
   #document: ShotDocument | null = null
   #playhead: Frame
+  /** The playhead has come from a frame beside: the next ones will be wanted as it goes on. */
+  #isStepping = false
   #isPassing = false
   #showsSeen = false
   #isPlaying = false
@@ -75,6 +64,8 @@ export class FrameCache {
       isPlaying = false,
       showsSeen = false,
     } = wanted
+    if (frame !== this.#playhead)
+      this.#isStepping = Math.abs(frame - this.#playhead) === 1 && this.isReady(this.#playhead)
     this.#playhead = frame
     this.#isPlaying = isPlaying
     this.#isPassing = isPassing || isHeld
@@ -117,10 +108,7 @@ export class FrameCache {
   close(): void {
     this.#isClosed = true
     this.#plates.close()
-    for (const entry of this.#entries.values()) {
-      entry.work?.stop.abort()
-      closePieces(entry.mended)
-    }
+    for (const entry of this.#entries.values()) closeEntry(entry)
     this.#entries.clear()
     this.#options.pool.dropDocument(this.#options.documentId)
   }
@@ -128,11 +116,7 @@ export class FrameCache {
   #stateOf(frame: Frame): FrameState {
     const entry = this.#entries.get(frame)
     const plate = this.#plates.at(frame)
-    if (!entry && !plate) return NOTHING_YET
-    const mended = entry?.mended ?? null
-    const isCurrent = mended !== null && this.#names.at(frame) === mended.name
-    const stage = !mended ? 'none' : !isCurrent ? 'older' : mended.isDraft ? 'draft' : 'full'
-    return { plate, mended, stage, progress: entry?.work?.progress ?? null }
+    return entry || plate ? stateOf(entry, plate, this.#names.at(frame)) : NOTHING_YET
   }
 
   /** What a frame is called has become known: where what is there is called so, it need not be made again. */
@@ -149,7 +133,7 @@ export class FrameCache {
 
   #entry(frame: Frame): Entry {
     let entry = this.#entries.get(frame)
-    if (!entry) this.#entries.set(frame, (entry = { mended: null, work: null, failedVersion: null }))
+    if (!entry) this.#entries.set(frame, (entry = emptyEntry()))
     return entry
   }
 
@@ -170,12 +154,9 @@ export class FrameCache {
 
   /** Whether its pieces are right, or it is yet to be known whether they are. */
   #isSettled(frame: Frame, entry: Entry): boolean {
-    const { mended } = entry
-    const name = this.#names.at(frame)
-    if (entry.failedVersion === this.#names.version) return true
-    if (mended === null || (mended.isPassing && !this.#isPassing)) return false
-    if (this.#showsSeen && !mended.showsSeen) return false
-    return name === undefined || (name === mended.name && !mended.isDraft)
+    const { version } = this.#names
+    const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
+    return isSettled(entry, { version, name: this.#names.at(frame), isPassing, showsSeen })
   }
 
   #mend(frame: Frame, isUrgent: boolean): void {
@@ -250,7 +231,18 @@ export class FrameCache {
   #request(frame: Frame, isDraft: boolean): EvaluateRequest {
     const { plate, documentId } = this.#options
     const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
-    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen }
+    const next = isDraft || isPassing ? null : this.#nextAfter(frame)
+    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen, next }
+  }
+
+  /** The frame that will be worked on after one, as things are. */
+  #nextAfter(frame: Frame): Frame | null {
+    const { plate } = this.#options
+    for (const one of aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())) {
+      const entry = this.#entries.get(one)
+      if (one !== frame && !entry?.work && !(entry && this.#isSettled(one, entry))) return one
+    }
+    return null
   }
 
   /** @returns Whether what came was still wanted, and is shown now. */
@@ -280,31 +272,37 @@ export class FrameCache {
     return true
   }
 
-  /** What is looked at does not wait for frames that may be looked at later: of those the furthest one is put off. */
+  /** What is looked at does not wait for frames that may be looked at later: those that are not next are put off. */
   #makeRoom(wanted: Frame): void {
-    if (this.#ahead < this.#options.pool.size) return
-    const order = aheadOrder(this.#playhead, this.#options.plate, this.#isPlaying, Infinity)
-    const furthest = order.findLast((frame) => {
-      const work = this.#entries.get(frame)?.work
-      return frame !== wanted && work && !work.isUrgent
-    })
-    if (furthest !== undefined) this.#entries.get(furthest)!.work!.stop.abort()
+    const { plate, pool } = this.#options
+    const next = aheadOrder(this.#playhead, plate, this.#isPlaying, pool.size)
+    for (const [frame, { work }] of this.#entries)
+      if (frame !== wanted && work && !work.isUrgent && !next.includes(frame)) work.stop.abort()
+  }
+
+  /** Whether somebody waits for the frame at the playhead. */
+  get #isAwaited(): boolean {
+    if (this.#isPlaying) return false
+    const entry = this.#entries.get(this.#playhead)
+    return entry?.work?.isUrgent === true || this.#plates.isFetching(this.#playhead)
   }
 
   #stopAhead(): void {
     for (const { work } of this.#entries.values()) if (work && !work.isUrgent) work.stop.abort()
   }
 
-  /** Fetches and mends frames around the playhead, within the budget. */
+  /** Fetches and mends frames around the playhead, within the budget. What is waited for has the way to the server to itself. */
   #workAhead(): void {
     if (this.#isClosed || !this.#document) return
     const { plate, pool } = this.#options
+    const isAwaited = this.#isAwaited
+    const atOnce = !isAwaited ? pool.size : pool.size - (this.#isStepping ? 1 : AWAITED_CORES)
     const order = aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())
     this.#evictAllBut(new Set(order))
-    for (const frame of order) {
-      const isPoolFull = this.#isPassing || this.#ahead >= pool.size
-      if (isPoolFull && this.#plates.isBusy) return
-      this.#plates.fetch(frame)
+    for (const [i, frame] of order.entries()) {
+      const isPoolFull = this.#isPassing || this.#ahead >= atOnce
+      if (isPoolFull && (isAwaited || this.#plates.isBusy)) return
+      if (!isAwaited || (this.#isStepping && i < pool.size)) this.#plates.fetch(frame)
       if (!isPoolFull) this.#mend(frame, false)
     }
   }

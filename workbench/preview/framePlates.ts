@@ -38,6 +38,10 @@ export class FramePlates {
     return this.#fetching.size >= FETCHES_AT_ONCE
   }
 
+  isFetching(frame: Frame): boolean {
+    return this.#fetching.has(frame)
+  }
+
   /** @param isUrgent  Somebody looks at it. */
   fetch(frame: Frame, isUrgent = false): void {
     if (isUrgent) this.#failed.delete(frame)

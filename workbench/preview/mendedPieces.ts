@@ -1,5 +1,5 @@
 /** Mended pieces of a frame, ready to be drawn over the plate. */
-import { rgba8FromSamples, type Samples } from '../../core/image/samples'
+import { rgba8FromSamples, rgba8WithAlpha, type Samples } from '../../core/image/samples'
 import type { EvaluateAnswer, EvaluateRequest } from '../../workers/protocol'
 
 export interface ShownPatch {
@@ -43,7 +43,8 @@ async function toShownPatch({
   samples,
   alpha,
 }: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
-  const image = new ImageData(rgba8FromSamples(samples, alpha), samples.width, samples.height)
+  const pixels = alpha ? rgba8WithAlpha(samples, alpha) : rgba8FromSamples(samples)
+  const image = new ImageData(pixels, samples.width, samples.height)
   const bitmap = await createImageBitmap(image, EXACT)
   return { col: rect.col, row: rect.row, bitmap, samples, hasHoles: alpha !== null }
 }

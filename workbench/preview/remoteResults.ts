@@ -1,9 +1,15 @@
 /** The server's store of results, as a worker in the browser reads it and adds to it. */
+import { LRUCache } from 'lru-cache'
 import type { ResultStore } from '../../core/shot/clip'
 
 const MAX_KEYS = 64
 /** Results that wait to be sent; more are not: they are worked out again where they are wanted. */
 const MAX_WAITING = 24
+/** What a browser still sends when its page has been left. */
+const MAX_OUTLIVING_BYTES = 60_000
+/** How long what was not there is taken not to be there: a frame asks ahead for what it will want. */
+const ABSENT_MS = 3000
+const MAX_ABSENT = 512
 
 interface Asked {
   readonly key: string
@@ -19,7 +25,14 @@ interface Asked {
 export function remoteResults(location: string, core: string): ResultStore {
   let asked: Asked[] = []
   const waiting: { readonly key: string; readonly bytes: Uint8Array }[] = []
+  const lately = new LRUCache<string, Promise<Uint8Array | null>>({ max: MAX_ABSENT, ttl: ABSENT_MS })
   let isSending = false
+
+  const ask = (key: string): Promise<Uint8Array | null> =>
+    new Promise((resolve, reject) => {
+      if (asked.length === 0) queueMicrotask(() => void readAll())
+      asked.push({ key, resolve, reject })
+    })
 
   const readAll = async (): Promise<void> => {
     const now = asked
@@ -36,23 +49,32 @@ export function remoteResults(location: string, core: string): ResultStore {
 
   const sendAll = async (): Promise<void> => {
     isSending = true
-    for (let next = waiting.shift(); next; next = waiting.shift()) {
-      const { key, bytes } = next
+    while (waiting.length > 0) {
+      // The shortest first: finished rectangles, of which a page that is loaded again wants to find as many as it can.
+      const shortest = waiting.reduce((best, one) => (one.bytes.length < best.bytes.length ? one : best))
+      const { key, bytes } = shortest
+      waiting.splice(waiting.indexOf(shortest), 1)
       // Refused or lost, it is worked out again: nothing hangs on it.
       await fetch(`${location}?core=${core}&key=${key}`, {
         method: 'POST',
         body: bytes as Uint8Array<ArrayBuffer>,
+        keepalive: bytes.length <= MAX_OUTLIVING_BYTES,
       }).catch(() => undefined)
     }
     isSending = false
   }
 
   return {
-    read: (key) =>
-      new Promise((resolve, reject) => {
-        if (asked.length === 0) queueMicrotask(() => void readAll())
-        asked.push({ key, resolve, reject })
-      }),
+    read(key) {
+      const known = lately.get(key)
+      if (known) return known
+      const reading = ask(key)
+      lately.set(key, reading)
+      // What is there is kept by whoever reads it, and what failed is asked for again.
+      const forget = () => void lately.delete(key)
+      reading.then((bytes) => bytes && forget(), forget)
+      return reading
+    },
     write(key, bytes) {
       if (waiting.length < MAX_WAITING) waiting.push({ key, bytes })
       if (!isSending) void sendAll()

@@ -1,6 +1,6 @@
 export { convolveRows, convolveColumns } from './convolve'
 export { gatherBilinear, gatherBicubic, warpProjective } from './sample'
-export { integersToFloats8, integersToFloats16 } from './integers'
+export { integersToFloats8, integersToFloats16, pictureOf8, pictureOf16 } from './integers'
 export { alignStep, searchShift, planeFromSamples, halvePlane } from './align'
 export { membraneSweep, membraneApplyDot, membraneStep, membraneRestrict, membraneProlong, membraneBlend, membraneDot } from './membrane'
 export { medianCodes, medianNodes } from './median'

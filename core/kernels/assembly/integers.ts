@@ -26,3 +26,32 @@ export function integersToFloats16(src: usize, dst: usize, count: i32): void {
   }
   for (; i < count; i++) store<f32>(dst + (i << 2), <f32>load<u16>(src + (i << 1)) / 65535)
 }
+
+// Opaque 8-bit pictures for a canvas, of three or four channels: the top eight bits of each sample. Four pixels at a time; what
+// is loaded beyond the last sample is not used.
+
+export function pictureOf8(src: usize, dst: usize, pixels: i32, channels: i32): void {
+  const opaque = i32x4.splat(0xff000000)
+  const step: usize = channels << 2
+  let i = 0
+  for (; i + 4 <= pixels; i += 4, src += step) {
+    const samples = v128.load(src)
+    const spread =
+      channels === 3
+        ? i8x16.shuffle(samples, samples, 0, 1, 2, 0, 3, 4, 5, 0, 6, 7, 8, 0, 9, 10, 11, 0)
+        : samples
+    v128.store(dst + (i << 2), v128.or(spread, opaque))
+  }
+  for (; i < pixels; i++, src += channels) {
+    const color = <u32>load<u8>(src) | (<u32>load<u8>(src, 1) << 8) | (<u32>load<u8>(src, 2) << 16)
+    store<u32>(dst + (i << 2), color | 0xff000000)
+  }
+}
+
+export function pictureOf16(src: usize, dst: usize, pixels: i32, channels: i32): void {
+  const step: usize = channels << 1
+  for (let i = 0; i < pixels; i++, src += step) {
+    const color = <u32>load<u8>(src, 1) | (<u32>load<u8>(src, 3) << 8) | (<u32>load<u8>(src, 5) << 16)
+    store<u32>(dst + (i << 2), color | 0xff000000)
+  }
+}
