@@ -35,6 +35,44 @@ export function lineCosts(
 }
 
 /**
+ * What a line of two edges costs at each of `places` offsets of the used rows: less, the stronger both its edges are. `slope`
+ * is a plane of floats, `width` a row; the edges of a line at place 0 lie `halves` columns (f64, one for each row) to either
+ * side of column `first`. `fall` is −1 where brightness falls at the right edge, 1 where it rises. Rows that are not used stay
+ * as they are. Returns the sum of all sizes.
+ */
+export function edgeCosts(
+  slope: usize, width: i32, height: i32, isUsed: usize, halves: usize, first: i32, places: i32, fall: f32, out: usize,
+): f64 {
+  let sum: f64 = 0
+  for (let row = 0; row < height; row++) {
+    if (load<u8>(isUsed + row) == 0) continue
+    const line = slope + (<usize>(row * width) << 2)
+    const half = load<f64>(halves + (<usize>row << 3))
+    const to = out + (<usize>(row * places) << 2)
+    for (let place = 0; place < places; place++) {
+      const left = between(line, width, <f64>(first + place) - half)
+      const right = fall * between(line, width, <f64>(first + place) + half)
+      // Both edges must be there: one strong one alone is somebody else's.
+      const response = left < right ? left + <f32>0.3 * right : right + <f32>0.3 * left
+      sum += <f64>abs(response)
+      store<f32>(to + (<usize>place << 2), -response)
+    }
+  }
+  return sum
+}
+
+/** A row of floats read between columns; beyond its ends, at them. */
+// @ts-ignore: decorator
+@inline
+function between(line: usize, width: i32, column: f64): f32 {
+  const at = min(max(column, 0), <f64>width - 1.001)
+  const left = <i32>at
+  const from = line + (<usize>left << 2)
+  const a = load<f32>(from)
+  return a + <f32>(at - <f64>left) * (load<f32>(from, 4) - a)
+}
+
+/**
  * The chain of places, one a row, with the least sum of costs and of `stepCost` times the square of each step; steps of up to
  * `most` places. `sums` is scratch of 2 * places f32, `came` of places * rows bytes; `chain` gets an i32 a row.
  */

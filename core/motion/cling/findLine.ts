@@ -7,10 +7,13 @@
  * Source: common practice; the chain after Amini, Weymouth and Jain, "Using dynamic programming for solving
  * variational problems in vision", IEEE PAMI 12(9), 1990.
  */
-import { addEquation, solveSymmetric } from '../../geometry/linear'
 import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import type { Plane } from '../../image/raster'
+import { kernels } from '../../kernels/module'
+import { withKernelMemory, writeWithKernel } from '../../kernels/memory'
+import { leastChain } from './leastChain'
 import { ACROSS_PX, ALONG_PX } from './ruler'
+import { smoothAlong } from './smoothAlong'
 
 export interface FoundLine {
   /** Offset of the centre from the middle column for each row, px, smooth. */
@@ -27,7 +30,6 @@ export interface FoundLine {
 const EDGE_SIGMA_PX = 0.8
 const ALONG_SIGMA_PX = 7
 const SLOPE_COST = 0.35 // of a typical edge, for each px of offset per row squared
-const MAX_STEP = 2 // columns by which the chain may move per row: 27° against the drawn direction
 const EDGE_SEARCH_PX = 2
 
 /**
@@ -154,72 +156,38 @@ function readerOf({ width, data }: Plane) {
 }
 
 function followLine(
-  slope: Plane,
+  { width, height, data }: Plane,
   middle: number,
   widthAt: (row: number) => number,
   reachPx: number,
   isUsed: (row: number) => boolean,
   fall: -1 | 1,
 ) {
-  const { height } = slope
-  const read = readerOf(slope)
   const reach = Math.min(Math.floor(reachPx / ACROSS_PX), middle)
   const places = 2 * reach + 1
-  const responses = new Float64Array(places * height)
-  let sum = 0
-  let count = 0
-  for (let row = 0; row < height; row++) {
-    if (!isUsed(row)) continue
-    const half = widthAt(row) / 2 / ACROSS_PX
-    for (let place = 0; place < places; place++) {
-      const column = middle - reach + place
-      const left = read(row, column - half)
-      const right = fall * read(row, column + half)
-      // Both edges must be there: one strong one alone is somebody else's.
-      const response = left < right ? left + 0.3 * right : right + 0.3 * left
-      responses[row * places + place] = response
-      sum += response < 0 ? -response : response
-      count++
-    }
-  }
+  const used = Uint8Array.from({ length: height }, (_, row) => (isUsed(row) ? 1 : 0))
+  const halves = Float64Array.from({ length: height }, (_, row) => widthAt(row) / 2 / ACROSS_PX)
+  const costs = new Float32Array(places * height)
+  const bytes = data.byteLength + costs.byteLength + halves.byteLength + used.byteLength + 1024
+  const sum = withKernelMemory(bytes, (scope) => {
+    const [slope, isUsedAt, halvesAt] = [data, used, halves].map((array) => scope.pointerTo(array)) as [
+      number,
+      number,
+      number,
+    ]
+    let sizes = 0
+    writeWithKernel(scope, costs, (out) => {
+      new Float32Array(kernels().memory.buffer, out, costs.length).fill(0)
+      sizes = kernels().edgeCosts(slope, width, height, isUsedAt, halvesAt, middle - reach, places, fall, out)
+    })
+    return sizes
+  })
+  const count = places * used.reduce((all, one) => all + one, 0)
   const typical = count > 0 ? sum / count : 1
-  const chain = bestChain(responses, places, height, (SLOPE_COST * typical * ACROSS_PX * ACROSS_PX) / 0.25)
+  const chain = leastChain(costs, places, height, (SLOPE_COST * typical * ACROSS_PX * ACROSS_PX) / 0.25)
   let score = 0
-  for (let row = 0; row < height; row++) score += responses[row * places + chain[row]!]!
+  for (let row = 0; row < height; row++) score -= costs[row * places + chain[row]!]!
   return { chain, reach, score: (score * places) / Math.max(count, 1) }
-}
-
-/** The chain of places, one a row, with the highest sum of responses less the cost of its steps. */
-function bestChain(responses: Float64Array, places: number, rows: number, stepCost: number): Int32Array {
-  let scores = responses.slice(0, places)
-  const came = new Int8Array(places * rows)
-  for (let row = 1; row < rows; row++) {
-    const next = new Float64Array(places)
-    for (let place = 0; place < places; place++) {
-      let best = -Infinity
-      let step = 0
-      for (let move = -MAX_STEP; move <= MAX_STEP; move++) {
-        const from = place + move
-        if (from < 0 || from >= places) continue
-        const score = scores[from]! - stepCost * move * move
-        if (score > best) {
-          best = score
-          step = move
-        }
-      }
-      next[place] = best + responses[row * places + place]!
-      came[row * places + place] = step
-    }
-    scores = next
-  }
-  const chain = new Int32Array(rows)
-  let place = 0
-  for (let i = 1; i < places; i++) if (scores[i]! > scores[place]!) place = i
-  for (let row = rows - 1; row >= 0; row--) {
-    chain[row] = place
-    place += came[row * places + place]!
-  }
-  return chain
 }
 
 /** The highest slope of a sign near a column, between samples. */
@@ -242,81 +210,4 @@ function peakNear(
   const bend = a - 2 * b + c
   const shift = bend < -1e-12 ? Math.min(Math.max((a - c) / (2 * bend), -0.5), 0.5) : 0
   return { at: at + shift, height: b }
-}
-
-/**
- * A smooth function of the row through measured values: uniform cubic B-splines, outliers without a say.
- * Source: de Boor, "A Practical Guide to Splines"; weights after Beaton and Tukey, 1974.
- */
-export function smoothAlong(
-  values: Float64Array,
-  weights: Float64Array,
-  pieces: number,
-  tolerance: number,
-): { values: Float64Array; spread: number } {
-  const rows = values.length
-  const unknowns = pieces + 3
-  const firsts = new Int32Array(rows)
-  const bases = new Float64Array(rows * 4)
-  for (let row = 0; row < rows; row++) {
-    const t = (row / Math.max(rows - 1, 1)) * pieces
-    const first = Math.min(Math.floor(t), pieces - 1)
-    const f = t - first
-    const g = 1 - f
-    firsts[row] = first
-    bases[row * 4] = (g * g * g) / 6
-    bases[row * 4 + 1] = (3 * f * f * f - 6 * f * f + 4) / 6
-    bases[row * 4 + 2] = (-3 * f * f * f + 3 * f * f + 3 * f + 1) / 6
-    bases[row * 4 + 3] = (f * f * f) / 6
-  }
-  const used = weights.slice()
-  const out = new Float64Array(rows)
-  const off = new Float64Array(rows)
-  let spread = 0
-  for (let round = 0; round < 5; round++) {
-    const upper = new Float64Array((unknowns * (unknowns + 1)) / 2)
-    const right = new Float64Array(unknowns)
-    const line = new Float64Array(unknowns)
-    let total = 0
-    for (let row = 0; row < rows; row++) {
-      const weight = used[row]!
-      if (weight <= 0) continue
-      const b = row * 4
-      for (let i = 0; i < 4; i++) {
-        const r = firsts[row]! + i
-        const at = r * unknowns - (r * (r - 1)) / 2
-        const share = weight * bases[b + i]!
-        for (let j = i; j < 4; j++) upper[at + j - i]! += share * bases[b + j]!
-        right[r]! += share * values[row]!
-      }
-      total += weight
-    }
-    // A little stiffness: stretches that nothing measures run straight on between the others.
-    const stiffness = 1e-3 * Math.max(total, 1e-9)
-    for (let k = 0; k + 2 < unknowns; k++) {
-      line.fill(0)
-      line[k] = 1
-      line[k + 1] = -2
-      line[k + 2] = 1
-      addEquation(upper, right, line, 0, stiffness)
-    }
-    const solved = solveSymmetric(upper, right)
-    if (!solved) return { values: out, spread: Infinity }
-    let measured = 0
-    for (let row = 0; row < rows; row++) {
-      const first = firsts[row]!
-      let value = 0
-      for (let k = 0; k < 4; k++) value += bases[row * 4 + k]! * solved[first + k]!
-      out[row] = value
-      if (weights[row]! > 0) off[measured++] = Math.abs(values[row]! - value)
-    }
-    spread = measured > 0 ? 1.4826 * off.subarray(0, measured).sort()[measured >> 1]! : 0
-    const scale = 4.7 * Math.max(spread, 0.4 * tolerance)
-    for (let row = 0; row < rows; row++) {
-      const ratio = (values[row]! - out[row]!) / scale
-      const rest = Math.max(0, 1 - ratio * ratio)
-      used[row] = weights[row]! * rest * rest
-    }
-  }
-  return { values: out, spread }
 }

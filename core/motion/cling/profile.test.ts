@@ -196,6 +196,49 @@ test('line costs and column sums are what reading them off gives', () => {
   })
 })
 
+test('edges cost what reading them off gives, beyond the picture too; rows that are not used are left alone', () => {
+  const random = createRandom(8)
+  const [width, rows, first, places] = [12, 4, 1, 10]
+  const slope = Float32Array.from({ length: width * rows }, () => random() - 0.5)
+  const halves = Float64Array.of(1.25, 3.6, 2, 0.5)
+  const used = Uint8Array.of(1, 1, 0, 1)
+  const read = (row: number, column: number) => {
+    const at = Math.min(Math.max(column, 0), width - 1.001)
+    const [left, share] = [Math.floor(at), at % 1]
+    return slope[row * width + left]! * (1 - share) + slope[row * width + left + 1]! * share
+  }
+  for (const fall of [-1, 1]) {
+    withKernelMemory(4096, (scope) => {
+      const out = scope.take(places * rows).fill(7)
+      const [at, usedAt, halvesAt] = [slope, used, halves].map((array) => scope.pointerTo(array))
+      const sum = kernels().edgeCosts(
+        at!,
+        width,
+        rows,
+        usedAt!,
+        halvesAt!,
+        first,
+        places,
+        fall,
+        out.byteOffset,
+      )
+      let sizes = 0
+      for (let row = 0; row < rows; row++) {
+        for (let place = 0; place < places; place++) {
+          const edges = [
+            read(row, first + place - halves[row]!),
+            fall * read(row, first + place + halves[row]!),
+          ] as const
+          const expected = used[row] === 0 ? 7 : -(Math.min(...edges) + 0.3 * Math.max(...edges))
+          expect(out[row * places + place]).toBeCloseTo(expected, 5)
+          sizes += used[row] === 0 ? 0 : Math.abs(expected)
+        }
+      }
+      expect(sum).toBeCloseTo(sizes, 4)
+    })
+  }
+})
+
 test('sums of runs are what adding up their places gives, less the mean of each used row', () => {
   const random = createRandom(11)
   const [places, rows, step] = [9, 5, 2]

@@ -1,9 +1,10 @@
 /** Where a line of a known profile runs inside a straightened picture. */
 import { kernels } from '../../kernels/module'
 import { withKernelMemory } from '../../kernels/memory'
-import { smoothAlong } from './findLine'
+import { leastChain } from './leastChain'
 import type { LineProfile } from './profile'
 import { ACROSS_PX, ALONG_PX, type Straightened } from './ruler'
+import { smoothAlong } from './smoothAlong'
 
 export interface ProfileFit {
   /** Offset of the centre from the middle column for each row, px, smooth. */
@@ -26,7 +27,6 @@ export interface PlaceCosts {
 const MOST = 9
 /** For each px of offset per row, squared. */
 const STEP_COST = 0.5
-const MAX_STEP = 2
 
 export function placeCosts(
   { raster, middle }: Straightened,
@@ -66,7 +66,7 @@ export function fitProfile(
   const { costs, places, reach } = placeCosts(strip, profile, reachPx, isUsed)
   const rows = strip.raster.height
   const smooth = smoothedAlong(costs, places, rows, isUsed)
-  const chain = leastChain(smooth, places, rows)
+  const chain = leastChain(smooth, places, rows, STEP_COST * ACROSS_PX * ACROSS_PX)
   const [centres, weights] = [new Float64Array(rows), new Float64Array(rows)]
   let [clear, used] = [0, 0]
   for (let row = 0; row < rows; row++) {
@@ -115,27 +115,6 @@ function smoothedAlong(
     for (let at = row * places; at < (row + 1) * places && count > 0; at++) out[at]! /= count
   }
   return out
-}
-
-function leastChain(costs: Float32Array, places: number, rows: number): Int32Array {
-  return withKernelMemory(costs.byteLength + 8 * places + places * rows + 4 * rows + 512, (scope) => {
-    const [sums, came, chain] = [
-      scope.reserve(8 * places),
-      scope.reserve(places * rows),
-      scope.reserve(4 * rows),
-    ]
-    kernels().leastChain(
-      scope.pointerTo(costs),
-      places,
-      rows,
-      STEP_COST * ACROSS_PX * ACROSS_PX,
-      MAX_STEP,
-      sums,
-      came,
-      chain,
-    )
-    return new Int32Array(kernels().memory.buffer, chain, rows).slice()
-  })
 }
 
 /** A straight run of a line through a straightened picture: its offsets at the first and the last row, px. */
