@@ -1,6 +1,7 @@
 /** Where one looks, in the address: frame, zoom, selected mend. A link shows exactly this. */
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
+import { frameInAddress } from './frameInAddress'
 
 export function usePlaceInAddress(firstFrame: number) {
   const [search] = useSearchParams()
@@ -14,7 +15,7 @@ export function usePlaceInAddress(firstFrame: number) {
     [],
   )
   const start = {
-    frame: Number(search.get('frame') ?? firstFrame) || firstFrame,
+    frame: frameInAddress(search) ?? firstFrame,
     scale: Math.min(Math.max(Number(search.get('zoom') ?? 0) || 0, 0), 3200) / 100,
     selectedId: search.get('mend'),
   }

@@ -15,6 +15,7 @@ import {
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
+import { frameInAddress } from '../frameInAddress'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
 
@@ -105,7 +106,7 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
         shot={shot}
         shots={shots}
         stage="handover"
-        frame={Number(search.get('frame')) || undefined}
+        frame={frameInAddress(search)}
       />
       <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[320px_1fr] gap-8 p-6">
         <section aria-label="Make a version">

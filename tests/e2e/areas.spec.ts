@@ -4,6 +4,7 @@ import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { trackMotionAt } from '../../core/document/tracks'
+import { apply } from '../../core/geometry/transform'
 import { mothPoint } from '../../demo/lm010/scene'
 import { MendStage } from './bench'
 import { momentOf, plateVideo, readScene } from './demoFilm'
@@ -13,6 +14,11 @@ test.describe.configure({ mode: 'serial', timeout: 60_000 })
 const scene = readScene()
 /** The eye spot of the left wing, where it is painted on the moth: how it moves in the frame is known exactly. */
 const EYE_SPOT = { x: 112, y: 138 }
+/** Across the sky, where nothing hangs. */
+const NO_LINE = [
+  [40, 200],
+  [120, 330],
+] as const
 let shotId: string
 
 async function documentOf(page: Page) {
@@ -170,6 +176,16 @@ test('a point is tracked both ways and the area follows it; the view holds it st
   await page.getByRole('button', { name: 'Close' }).click()
 })
 
+test('following on one frame takes the playhead there', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1024')
+  await stage.select('Dust 1')
+  await page.getByRole('button', { name: 'Follow on one frame' }).click()
+  await stage.followed()
+  await expect(page.getByTestId('frame')).toHaveText('1025')
+  await stage.saved()
+})
+
 test('tracks go out and come in as files', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
@@ -268,5 +284,51 @@ test('a key too far out is a snag, and one key goes to it', async ({ page }) => 
   await stage.goTo(1005)
   await page.keyboard.press('PageDown')
   await expect(page.getByTestId('frame')).toHaveText('1021')
+  await stage.saved()
+})
+
+test('an object that was outlined once says so, and is carried along', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1024')
+  const { x, y } = mothPoint(momentOf(scene, 1024).moth, EYE_SPOT)
+  await stage.draw('Object', [
+    [x - 24, y - 24],
+    [x + 24, y - 24],
+    [x + 24, y + 24],
+    [x - 24, y + 24],
+  ])
+  await expect(page.getByText('Outlined on 1024 only')).toBeVisible()
+  await stage.chooseFill('Membrane')
+  await page.getByRole('button', { name: 'Carry it along' }).click()
+  await expect(page.getByTestId('following').first()).toBeVisible()
+  await stage.followed()
+  await stage.saved()
+  const { mends, tracks } = await documentOf(page)
+  const { follow } = mends.at(-1)!.areas[0]!
+  const track = tracks.find(({ id }) => id === follow?.trackId)!
+  expect(track).toMatchObject({ kind: 'spread', referenceFrame: 1024 })
+  expect(track.frames.length).toBeGreaterThan(40)
+  for (const frame of [1012, 1030, 1036]) {
+    const there = mothPoint(momentOf(scene, frame).moth, EYE_SPOT)
+    const at = apply(trackMotionAt(track, frame)!, x, y)
+    expect(Math.hypot(at.x - there.x, at.y - there.y)).toBeLessThan(2)
+  }
+  await page.keyboard.press('Delete')
+  await stage.saved()
+})
+
+test('a wire that is drawn where there is no line stays as it is, and that is said', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1024')
+  await stage.setClings(true)
+  await stage.draw('Wire', NO_LINE)
+  await expect(page.getByText('No line was found here: it stays as it was drawn.')).toBeVisible({
+    timeout: 60_000,
+  })
+  await stage.followed()
+  await stage.saved()
+  const { mends } = await documentOf(page)
+  expect(mends.at(-1)!.areas[0]).toMatchObject({ shape: 'path', follow: null })
+  await page.keyboard.press('Delete')
   await stage.saved()
 })

@@ -3,12 +3,17 @@ import { useBench } from '../BenchContext'
 import type { FrameState } from '../preview/frameState'
 import { useShownFrame } from '../preview/useFrameState'
 
+const FOLLOWED = 'Being followed; mended after that'
+
 export function StageChip() {
   const at = useShownFrame()
   const isPlateShown = useBench((bench) => bench.isPlateShown)
-  const words = isPlateShown ? 'Plate' : wordsOf(at)
+  // What is followed is shown once it is known where it goes: until then nothing is mended anew.
+  const isFollowed = useBench(({ following }) => following !== null && following.standIn === null)
+  const words = isPlateShown ? 'Plate' : isFollowed ? FOLLOWED : wordsOf(at)
   if (words === null) return null
-  const percent = at.progress === null || isPlateShown ? null : Math.round(100 * at.progress)
+  const isProgressTold = at.progress !== null && !isPlateShown && !isFollowed
+  const percent = isProgressTold ? Math.round(100 * at.progress!) : null
   return (
     <p
       role="status"
