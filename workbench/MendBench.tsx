@@ -171,7 +171,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
 function FollowingState() {
   const isFollowing = useBench((bench) => bench.following !== null)
   return isFollowing ? (
-    <span className="w-64">
+    <span className="w-60 shrink-0">
       <Progress />
     </span>
   ) : null

@@ -48,6 +48,7 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
           {sureWords(track, frame)}
         </span>
       </p>
+      {following && <p className="mt-1.5 text-soft">{following.words}</p>}
       <div className="my-1.5 flex items-center gap-1">
         {following ? (
           <Progress />
@@ -170,7 +171,7 @@ export function Progress() {
   const left = rate > 0 ? Math.ceil((following.total - following.done) / rate) : null
   return (
     <p className="flex w-full items-center gap-2" role="status" data-testid="following">
-      <span className="min-w-0 grow truncate font-mono text-soft">
+      <span className="min-w-0 grow truncate font-mono text-soft" title={following.words}>
         {following.done}/{following.total} · {rate.toFixed(0)} fps{left === null ? '' : ` · ${left} s`}
       </span>
       <button type="button" className={SMALL_BUTTON} onClick={following.stop}>

@@ -3,14 +3,13 @@ import { useBench } from '../BenchContext'
 import type { FrameState } from '../preview/frameState'
 import { useShownFrame } from '../preview/useFrameState'
 
-const FOLLOWED = 'Being followed; mended after that'
-
 export function StageChip() {
   const at = useShownFrame()
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   // What is followed is shown once it is known where it goes: until then nothing is mended anew.
-  const isFollowed = useBench(({ following }) => following !== null && following.standIn === null)
-  const words = isPlateShown ? 'Plate' : isFollowed ? FOLLOWED : wordsOf(at)
+  const followed = useBench(({ following }) => (following?.standIn === null ? following.words : null))
+  const isFollowed = followed !== null
+  const words = isPlateShown ? 'Plate' : isFollowed ? `${followed}; mended after that` : wordsOf(at)
   if (words === null) return null
   const isProgressTold = at.progress !== null && !isPlateShown && !isFollowed
   const percent = isProgressTold ? Math.round(100 * at.progress!) : null

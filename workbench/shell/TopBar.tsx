@@ -49,14 +49,14 @@ export function TopBar({ productionName, shot, shots, stage, frame, children }: 
         Fillagrant
       </Link>
       <ShotSwitcher productionName={productionName} shot={shot} shots={shots} stage={stage} />
-      <nav aria-label="Stages" className="mx-auto flex items-center gap-2">
+      <nav aria-label="Stages" className="mx-auto flex min-w-0 items-center gap-2">
         {stages.map(({ id, title, to }, index) => (
           <Fragment key={id}>
-            {index > 0 && <span aria-hidden className="w-7 border-t-2 border-dashed border-lifted" />}
+            {index > 0 && <span aria-hidden className="w-7 min-w-0 border-t-2 border-dashed border-lifted" />}
             <NavLink
               to={to}
               end
-              className={`flex items-center gap-1.5 rounded-xs px-1 ${id === stage ? 'font-bold' : 'text-soft hover:text-ink'}`}
+              className={`flex shrink-0 items-center gap-1.5 rounded-xs px-1 ${id === stage ? 'font-bold' : 'text-soft hover:text-ink'}`}
               aria-current={id === stage ? 'page' : undefined}
             >
               <span
