@@ -1,10 +1,12 @@
 /** `npm run fillagrant -- …`: the same core without a browser. */
 import { Command, CommanderError, Option } from 'commander'
 import { EXIT } from './exitCodes'
+import { acceptFindsOf } from './accept'
 import { CliError } from './cliError'
 import { mendFootage } from './mend'
 import { sceneOfFootage } from './scene'
 import { surveyFootage } from './survey'
+import { suggestSourcesOf } from './source'
 import { clingFootage, trackFootage } from './track'
 
 const program = new Command('fillagrant')
@@ -27,6 +29,8 @@ Examples:
   npm run fillagrant -- track --plate plate.mkv --points points.json --out tracks.json
   npm run fillagrant -- cling --plate plate.mkv --mends rough.json --out mends.json
   npm run fillagrant -- survey --plate plate.mkv --out finds.json
+  npm run fillagrant -- accept --finds finds.json --out mends.json
+  npm run fillagrant -- source --plate plate.mkv --mends mends.json --out mends.json
   npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
@@ -147,6 +151,41 @@ program
   .option('--quiet', 'no progress on standard error', false)
   .action(async (options: { plate: string; out: string; firstFrame: string; rate: string; quiet: boolean }) =>
     withStop(options.quiet, (say, signal) => surveyFootage(options, say, signal)),
+  )
+
+program
+  .command('accept')
+  .description('Turns the finds of a survey into mends.')
+  .requiredOption('--finds <file>', 'finds.json of the survey command')
+  .option('--mends <file>', 'mends.json of the same plate, which they join')
+  .option('--from <sureness>', 'how sure a find must be, 0 to 1', '0.8')
+  .requiredOption('--out <file>', 'mends.json')
+  .addOption(new Option('--rate <fps>', 'frames a second, where no mends say it').default('', '24'))
+  .action(
+    async (options: { finds: string; mends?: string; from: string; out: string; rate: string }) =>
+      void console.log(JSON.stringify(await acceptFindsOf(options))),
+  )
+
+program
+  .command('source')
+  .description('Looks for places to copy from, for mends that need one.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--mends <file>', 'mends.json; what has a source keeps it')
+  .requiredOption('--out <file>', 'mends.json with the sources')
+  .option('--scene <file>', 'scene.json of the same plate')
+  .addOption(
+    new Option('--rate <fps>', 'frames a second of numbered pictures').default('', 'as in the mends file'),
+  )
+  .option('--quiet', 'no progress on standard error', false)
+  .action(
+    async (options: {
+      plate: string
+      mends: string
+      out: string
+      scene?: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => suggestSourcesOf(options, say, signal)),
   )
 
 try {

@@ -23,7 +23,7 @@ import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 import { mattesBeside, stillsBeside } from './picturesBeside'
 import { readScene } from './readScene'
-import { readDocument, withFootage, type OpenFootage } from './plate'
+import { readDocument, onFootage, type OpenFootage } from './plate'
 
 export interface MendOptions {
   readonly plate: string
@@ -56,26 +56,17 @@ export async function mendFootage(
   const document = await readDocument(options.mends)
   const format = formatOf(options.out)
   const scene = options.scene ? await readScene(options.scene) : null
-  try {
-    return await withFootage(
-      options,
-      document.plate,
-      say,
-      signal,
-      async (footage) => {
-        const range = readRange(options.frames, footage.firstFrame, footage.lastFrame)
-        return render(options, format, document, scene, footage, range, say, signal)
-      },
-      (shape) => checkSize(shape, document, options),
-    )
-  } catch (cause) {
-    if (cause instanceof MediaError) {
-      const exitCode =
-        cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
-      throw new CliError(exitCode, cause.message, { cause })
-    }
-    throw cause
-  }
+  return onFootage(
+    options,
+    document.plate,
+    say,
+    signal,
+    async (footage) => {
+      const range = readRange(options.frames, footage.firstFrame, footage.lastFrame)
+      return render(options, format, document, scene, footage, range, say, signal)
+    },
+    (shape) => checkSize(shape, document, options),
+  )
 }
 
 function formatOf(out: string): RenderFormat {

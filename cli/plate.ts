@@ -9,6 +9,7 @@ import type { PictureSource } from '../core/motion/runTrack'
 import type { FrameRate } from '../core/time'
 import { createDirectoryStore } from '../server/frames/store.server'
 import { decodeFrames } from '../server/media/decode.server'
+import { MediaError } from '../server/media/mediaError'
 import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
 import { pictureName } from '../server/media/picture.server'
 import { isPattern, listSequence, requireAlike } from '../server/media/sequence.server'
@@ -63,7 +64,8 @@ export async function openPlate({ plate, rate }: PlateOptions, known: KnownPlate
   return { input, shape, firstFrame: startNumber, expected: { count, isExact: true } }
 }
 
-function readRate(text: string, fallback: FrameRate): FrameRate {
+/** @param text  Empty: `fallback`. @throws CliError */
+export function readRate(text: string, fallback: FrameRate): FrameRate {
   if (text === '') return fallback
   const match = /^(\d+)(?:\/(\d+))?$/.exec(text)
   if (!match || Number(match[1]) < 1 || Number(match[2] ?? 1) < 1)
@@ -83,7 +85,7 @@ export interface OpenFootage {
  * which goes when the work is done, so that memory does not grow with the clip.
  * @param check  Looks at the footage before any of it is decoded.
  */
-export async function withFootage<T>(
+async function withFootage<T>(
   options: PlateOptions,
   known: KnownPlate,
   say: (text: string) => void,
@@ -111,6 +113,30 @@ export async function withFootage<T>(
     return await work({ source, shape, firstFrame, lastFrame: frame - 1 })
   } finally {
     await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** Before anything is written. @throws MediaError when the user has stopped the command. */
+export function requireGoing(signal: AbortSignal): void {
+  if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+}
+
+/** `withFootage` for a command: what goes wrong with media becomes its exit code. @throws CliError, also when it was stopped. */
+export async function onFootage<T>(
+  options: PlateOptions,
+  known: KnownPlate,
+  say: (text: string) => void,
+  signal: AbortSignal,
+  work: (footage: OpenFootage) => Promise<T>,
+  check?: (shape: MediaShape) => void,
+): Promise<T> {
+  try {
+    return await withFootage(options, known, say, signal, work, check)
+  } catch (cause) {
+    if (!(cause instanceof MediaError)) throw cause
+    const exitCode =
+      cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
+    throw new CliError(exitCode, cause.message, { cause })
   }
 }
 

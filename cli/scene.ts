@@ -5,10 +5,8 @@ import { analyseScene } from '../core/scene/analyseScene'
 import { isLocked } from '../core/scene/scene'
 import type { Clip } from '../core/shot/clip'
 import { MediaError } from '../server/media/mediaError'
-import { CliError } from './cliError'
-import { EXIT } from './exitCodes'
 import { mattesBeside } from './picturesBeside'
-import { readDocument, withFootage, writeWhole } from './plate'
+import { readDocument, onFootage, writeWhole } from './plate'
 
 export interface SceneOptions {
   readonly plate: string
@@ -34,43 +32,32 @@ export async function sceneOfFootage(
 ): Promise<SceneSummary> {
   const document = options.mends ? await readDocument(options.mends) : null
   const known = document?.plate ?? { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }
-  try {
-    return await withFootage(
-      options,
-      known,
-      say,
-      signal,
-      async ({ source, shape, firstFrame, lastFrame }) => {
-        const clip: Clip = {
-          plate: shape,
-          readRect: source.readRect,
-          readMatte: mattesBeside(options.mends ?? '', signal),
-          readStill: async () => null,
-        }
-        const shot = {
-          mends: document?.mends ?? [],
-          tracks: tracksById(document?.tracks ?? []),
-          plate: { firstFrame, lastFrame, width: shape.width, height: shape.height },
-          scene: null,
-        }
-        const scene = await analyseScene({ range: shot.plate, maskAt: masksOf(shot, clip) }, clip, {
-          shouldStop: () => signal.aborted,
-          onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
-        })
-        if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
-        say('\n')
-        await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
-        return {
-          frames: scene.plate.frameCount,
-          layers: scene.layers.length,
-          isLocked: isLocked(scene),
-          leastSure: Math.min(...scene.layers[0]!.sure),
-          out: options.out,
-        }
-      },
-    )
-  } catch (cause) {
-    if (!(cause instanceof MediaError)) throw cause
-    throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })
-  }
+  return onFootage(options, known, say, signal, async ({ source, shape, firstFrame, lastFrame }) => {
+    const clip: Clip = {
+      plate: shape,
+      readRect: source.readRect,
+      readMatte: mattesBeside(options.mends ?? '', signal),
+      readStill: async () => null,
+    }
+    const shot = {
+      mends: document?.mends ?? [],
+      tracks: tracksById(document?.tracks ?? []),
+      plate: { firstFrame, lastFrame, width: shape.width, height: shape.height },
+      scene: null,
+    }
+    const scene = await analyseScene({ range: shot.plate, maskAt: masksOf(shot, clip) }, clip, {
+      shouldStop: () => signal.aborted,
+      onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
+    })
+    if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    say('\n')
+    await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
+    return {
+      frames: scene.plate.frameCount,
+      layers: scene.layers.length,
+      isLocked: isLocked(scene),
+      leastSure: Math.min(...scene.layers[0]!.sure),
+      out: options.out,
+    }
+  })
 }

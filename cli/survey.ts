@@ -2,9 +2,7 @@
 import { surveyPlate } from '../core/survey/surveyPlate'
 import type { FindKind } from '../core/survey/finds'
 import { MediaError } from '../server/media/mediaError'
-import { CliError } from './cliError'
-import { EXIT } from './exitCodes'
-import { withFootage, writeWhole } from './plate'
+import { onFootage, writeWhole } from './plate'
 
 export interface SurveyOptions {
   readonly plate: string
@@ -27,37 +25,26 @@ export async function surveyFootage(
   signal: AbortSignal,
 ): Promise<SurveySummary> {
   const known = { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } }
-  try {
-    return await withFootage(
-      options,
-      known,
-      say,
-      signal,
-      async ({ source, shape, firstFrame, lastFrame }) => {
-        const surveyed = await surveyPlate(
-          { plate: shape, readRect: source.readRect },
-          { firstFrame, lastFrame },
-          {
-            shouldStop: () => signal.aborted,
-            onProgress: (done, total) => say(`\r${done} of ${total} frames looked through  `),
-          },
-        )
-        if (!surveyed) throw new MediaError('stopped', 'Stopped. Nothing was written.')
-        say('\n')
-        const { survey } = surveyed
-        await writeWhole(options.out, `${JSON.stringify(survey, null, 2)}\n`)
-        const count = (kind: FindKind) => survey.finds.filter((find) => find.kind === kind).length
-        return {
-          frames: survey.plate.frameCount,
-          rest: survey.rest,
-          cuts: survey.cuts.length,
-          finds: { pixel: count('pixel'), mote: count('mote'), mark: count('mark'), line: count('line') },
-          out: options.out,
-        }
+  return onFootage(options, known, say, signal, async ({ source, shape, firstFrame, lastFrame }) => {
+    const surveyed = await surveyPlate(
+      { plate: shape, readRect: source.readRect },
+      { firstFrame, lastFrame },
+      {
+        shouldStop: () => signal.aborted,
+        onProgress: (done, total) => say(`\r${done} of ${total} frames looked through  `),
       },
     )
-  } catch (cause) {
-    if (!(cause instanceof MediaError)) throw cause
-    throw new CliError(cause.code === 'stopped' ? EXIT.stopped : EXIT.plate, cause.message, { cause })
-  }
+    if (!surveyed) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    say('\n')
+    const { survey } = surveyed
+    await writeWhole(options.out, `${JSON.stringify(survey, null, 2)}\n`)
+    const count = (kind: FindKind) => survey.finds.filter((find) => find.kind === kind).length
+    return {
+      frames: survey.plate.frameCount,
+      rest: survey.rest,
+      cuts: survey.cuts.length,
+      finds: { pixel: count('pixel'), mote: count('mote'), mark: count('mark'), line: count('line') },
+      out: options.out,
+    }
+  })
 }

@@ -27,10 +27,9 @@ import { tracksById, type Track } from '../core/document/tracks'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack } from '../core/motion/runTrack'
-import { MediaError } from '../server/media/mediaError'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { readDocument, withFootage, writeWhole, type OpenFootage } from './plate'
+import { onFootage, readDocument, requireGoing, writeWhole, type OpenFootage } from './plate'
 
 export interface TrackOptions {
   readonly plate: string
@@ -85,7 +84,7 @@ export async function trackFootage(
   })
   const asked = parseFile(pointsFileSchema, text)
   if (!asked.ok) throw new CliError(EXIT.usage, `${options.points} cannot be used. ${asked.detail}`)
-  return run(
+  return onFootage(
     options,
     { firstFrame: Number(options.firstFrame), frameRate: { num: 24, den: 1 } },
     say,
@@ -119,6 +118,7 @@ export async function trackFootage(
         tracks,
         ends: ends.map(({ trackId, direction, reason, frame }) => ({ trackId, direction, reason, frame })),
       }
+      requireGoing(signal)
       await writeWhole(
         options.out,
         options.out.endsWith('.csv') ? tracksToCsv(tracks) : serialiseTracks(file),
@@ -144,7 +144,7 @@ export async function clingFootage(
   signal: AbortSignal,
 ): Promise<TrackSummary> {
   const document = await readDocument(options.mends)
-  return run(options, document.plate, say, signal, async (footage) => {
+  return onFootage(options, document.plate, say, signal, async (footage) => {
     const ends: RunEnd[] = []
     const counter = countFrames(say)
     const tracks = new Map(tracksById(document.tracks))
@@ -182,6 +182,7 @@ export async function clingFootage(
       }
       mends.push({ ...mend, areas })
     }
+    requireGoing(signal)
     await writeWhole(options.out, serialiseDocument({ ...document, mends, tracks: [...tracks.values()] }))
     const done = { tracks: tracks.size, ...counter.total(), out: options.out, ends }
     return { ...done, warnings: warningsOf(ends, say) }
@@ -192,25 +193,6 @@ const DIRECTIONS = ['forward', 'backward'] as const satisfies readonly Direction
 
 const directionsOf = (direction: Direction | 'both'): readonly Direction[] =>
   direction === 'both' ? DIRECTIONS : [direction]
-
-async function run<T>(
-  options: { readonly plate: string; readonly rate: string },
-  known: Parameters<typeof withFootage>[1],
-  say: (text: string) => void,
-  signal: AbortSignal,
-  work: (footage: OpenFootage) => Promise<T>,
-): Promise<T> {
-  try {
-    const result = await withFootage(options, known, say, signal, work)
-    if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
-    return result
-  } catch (cause) {
-    if (!(cause instanceof MediaError)) throw cause
-    const exitCode =
-      cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
-    throw new CliError(exitCode, cause.message, { cause })
-  }
-}
 
 function requireFrame(frame: number, { firstFrame, lastFrame }: OpenFootage, file: string): void {
   if (Number.isInteger(frame) && frame >= firstFrame && frame <= lastFrame) return
