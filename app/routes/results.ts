@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { findPlate } from '../../server/plateFrames.server'
 import { coreStamp } from '../../server/results/coreStamp.server'
-import { isResultOf } from '../../server/results/resultOfPlate'
+import { isResultOf } from '../../server/results/resultOfPlate.server'
 import { createDirectoryResultStore, resultKeySchema } from '../../server/results/resultStore.server'
 import type { Route } from './+types/results'
 

@@ -1,7 +1,7 @@
 import { packFill } from '../../core/evaluate/packedFill'
 import { packResult } from '../../core/evaluate/packedResult'
 import { createSamples } from '../../core/image/samples'
-import { isResultOf } from './resultOfPlate'
+import { isResultOf } from './resultOfPlate.server'
 
 const plate = { width: 40, height: 30, channels: 3, bitDepth: 8 } as const
 const rect = { col: 30, row: 20, width: 10, height: 10 }
