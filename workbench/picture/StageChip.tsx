@@ -12,7 +12,7 @@ export function StageChip() {
   const words = isPlateShown ? 'Plate' : isFollowed ? `${followed}; mended after that` : wordsOf(at)
   if (words === null) return null
   const isProgressTold = at.progress !== null && !isPlateShown && !isFollowed
-  const percent = isProgressTold ? Math.round(100 * at.progress!) : null
+  const percent = isProgressTold ? Math.round(100 * at.progress) : null
   return (
     <p
       role="status"
