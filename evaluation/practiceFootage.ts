@@ -3,7 +3,7 @@
  * Half of the sequences set constants, by name; the others only report.
  */
 import { existsSync, readdirSync, readFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { join, resolve } from 'node:path'
 import sharp from 'sharp'
 import { createCache } from '../workers/cache'
 import { cropSamples, type Samples } from '../core/image/samples'
@@ -29,6 +29,8 @@ export interface FrameTruth {
   readonly wires?: readonly TrueLine[]
   readonly rod?: TrueLine
   readonly gain?: number
+  readonly blemishes?: readonly { readonly x: number; readonly y: number; readonly radius: number }[]
+  readonly points?: readonly (readonly [number, number])[]
 }
 
 export interface PracticeSequence {
@@ -40,6 +42,8 @@ export interface PracticeSequence {
   readonly truth: readonly FrameTruth[]
   readonly clip: Clip
   read(kind: string, frame: number): Promise<Samples>
+  /** The files of its pictures of a kind: a pattern for the number, counted from 0. */
+  patternOf(kind: string): string
 }
 
 /** Names of the sequences in a folder that begin with any of these. */
@@ -74,6 +78,7 @@ export function openSequence(folder: string, name: string): PracticeSequence {
     span: { firstFrame: FIRST_FRAME, lastFrame: FIRST_FRAME + meta.frames - 1 },
     truth: meta.per_frame,
     read,
+    patternOf: (kind) => join(resolve(folder), name, kind, '%04d.png'),
     clip: {
       plate: { width, height, channels: 3, bitDepth },
       readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),

@@ -1,0 +1,178 @@
+/**
+ * Mends of a practice sequence as an artist would make them: one rough drawing, and what its kind starts with. Frames count
+ * from 0, as the pictures do. The practice set counts places from pixel centres, we from pixel corners.
+ */
+import type { Area, OutlinePoint } from '../core/document/areas'
+import type { MendKind, Mend } from '../core/document/mend'
+import { startingFill, startingFinish } from '../core/document/mend'
+import { KINDS } from '../core/document/kinds'
+import type { Samples } from '../core/image/samples'
+import { roughDrawing, linesAt } from './practiceLines'
+import { FIRST_FRAME, type PracticeSequence } from './practiceFootage'
+
+/** An object is outlined so much too large, on every so many frames. */
+const OUTLINE_PX = 10
+const KEY_EVERY = 12
+/** A mark's box is so much too large; a spot's ellipse so many times. */
+const BOX_PX = 4
+const SPOT_TIMES = 1.6
+const OUTLINE_POINTS = 24
+
+type Place = readonly [number, number]
+
+/** null: the sequence is not mended by drawing. */
+export async function roughMends(sequence: PracticeSequence): Promise<Mend[] | null> {
+  const [what] = sequence.name.split('_')
+  switch (what) {
+    case 'wire':
+    case 'rod':
+      return lineMends(sequence, what === 'wire' ? 'wire' : 'rig')
+    case 'object':
+    case 'fill':
+      return [mendOf(sequence, 'object', await outlinesOf(sequence))]
+    case 'patch':
+      return [mendOf(sequence, 'patch', await patchAreas(sequence))]
+    case 'mark':
+      return [mendOf(sequence, 'mark', [await markBox(sequence)])]
+    case 'skin':
+      return [{ ...mendOf(sequence, 'patch', spots(sequence)), ...healedByItself() }]
+    default:
+      return null
+  }
+}
+
+const lastOf = ({ frameCount }: PracticeSequence): number => frameCount - 1
+const middleOf = ({ frameCount }: PracticeSequence): number => frameCount >> 1
+
+function mendOf(sequence: PracticeSequence, kind: MendKind, areas: readonly Area[], id: string = kind): Mend {
+  const span = { firstFrame: 0, lastFrame: lastOf(sequence), rampInFrames: 0, rampOutFrames: 0 }
+  const [fill, finish] = [startingFill(kind), startingFinish(kind)]
+  return { id, kind, name: `${KINDS[kind].title} ${id}`, isOn: true, areas: [...areas], fill, source: null, finish, span } // prettier-ignore
+}
+
+const common = { role: 'cover', interpolation: 'smooth', follow: null } as const
+
+function lineMends(sequence: PracticeSequence, kind: 'wire' | 'rig'): Mend[] {
+  const frame = middleOf(sequence)
+  return linesAt(sequence, FIRST_FRAME + frame).map((line, i) => {
+    const points = roughDrawing(line, sequence.clip.plate)
+    return mendOf(sequence, kind, [{ ...common, shape: 'path', id: 'a', keys: [{ frame, points }] }], `${kind}-${i + 1}`) // prettier-ignore
+  })
+}
+
+async function outlinesOf(sequence: PracticeSequence): Promise<Area[]> {
+  const keys: { frame: number; points: OutlinePoint[] }[] = []
+  const shown: number[] = []
+  for (let frame = 0; frame <= lastOf(sequence); frame++)
+    if (hullOf(await sequence.read('matte', FIRST_FRAME + frame)).length >= 3) shown.push(frame)
+  for (const frame of shown) {
+    const isKey = frame === shown[0] || frame === shown.at(-1) || (frame - shown[0]!) % KEY_EVERY === 0
+    if (!isKey) continue
+    const hull = hullOf(await sequence.read('matte', FIRST_FRAME + frame))
+    keys.push({ frame, points: roughOutline(hull) })
+  }
+  return [{ ...common, shape: 'outline', id: 'a', keys }]
+}
+
+/** The corners of a hull round all that a matte covers, in order; none where it covers nothing. */
+function hullOf({ width, height, channels, data }: Samples): Place[] {
+  const places: Place[] = []
+  for (let row = 0; row < height; row++) {
+    let [first, last] = [-1, -1]
+    for (let col = 0; col < width; col++) {
+      if (data[(row * width + col) * channels] === 0) continue
+      if (first < 0) first = col
+      last = col
+    }
+    if (first >= 0) places.push([first, row], [last + 1, row], [first, row + 1], [last + 1, row + 1])
+  }
+  places.sort((a, b) => a[0] - b[0] || a[1] - b[1])
+  const half = (all: readonly Place[]): Place[] => {
+    const chain: Place[] = []
+    for (const place of all) {
+      while (chain.length >= 2 && turn(chain.at(-2)!, chain.at(-1)!, place) <= 0) chain.pop()
+      chain.push(place)
+    }
+    return chain.slice(0, -1)
+  }
+  return [...half(places), ...half([...places].reverse())]
+}
+
+const turn = ([ax, ay]: Place, [bx, by]: Place, [cx, cy]: Place): number =>
+  (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+
+/** Drawn round a hull, too large, with as many points on every frame, the uppermost one first. */
+function roughOutline(hull: readonly Place[]): OutlinePoint[] {
+  const [midX, midY] = [0, 1].map(
+    (axis) => hull.reduce((sum, place) => sum + place[axis]!, 0) / hull.length,
+  ) as [number, number]
+  const wide = hull.map(([x, y]): Place => {
+    const length = Math.max(1e-9, Math.hypot(x - midX, y - midY))
+    return [x + (OUTLINE_PX * (x - midX)) / length, y + (OUTLINE_PX * (y - midY)) / length]
+  })
+  const top = wide.reduce((best, [, y], i) => (y < wide[best]![1] ? i : best), 0)
+  const ring = [...wide.slice(top), ...wide.slice(0, top), wide[top]!]
+  const lengths = ring.slice(1).map(([x, y], i) => Math.hypot(x - ring[i]![0], y - ring[i]![1]))
+  const total = lengths.reduce((sum, length) => sum + length, 0)
+  const points: OutlinePoint[] = []
+  let [side, before] = [0, 0]
+  for (let k = 0; k < OUTLINE_POINTS; k++) {
+    const at = (k * total) / OUTLINE_POINTS
+    while (side < lengths.length - 1 && before + lengths[side]! < at) before += lengths[side++]!
+    const share = (at - before) / Math.max(1e-9, lengths[side]!)
+    const [[x, y], [nextX, nextY]] = [ring[side]!, ring[side + 1]!]
+    points.push({ x: x + share * (nextX - x), y: y + share * (nextY - y), inX: 0, inY: 0, outX: 0, outY: 0 })
+  }
+  return points
+}
+
+/** An outline on the middle frame, to be carried by a track, and what passes in front. */
+async function patchAreas(sequence: PracticeSequence): Promise<Area[]> {
+  const frame = middleOf(sequence)
+  const hull = hullOf(await sequence.read('matte', FIRST_FRAME + frame))
+  return [
+    { ...common, shape: 'outline', id: 'a', keys: [{ frame, points: roughOutline(hull) }] },
+    { ...common, role: 'holdout', shape: 'matte', id: 'h', pattern: sequence.patternOf('holdout'), keys: [] },
+  ]
+}
+
+/** Placed where its travel begins or ends, straight between. */
+async function markBox(sequence: PracticeSequence): Promise<Area> {
+  const boxes = await Promise.all(
+    sequence.truth.map(async (_, frame) => boundsOf(await sequence.read('matte', FIRST_FRAME + frame))),
+  )
+  const keys = boxes.flatMap((box, frame) => {
+    const [before, after] = [boxes[frame - 1], boxes[frame + 1]]
+    const bend = before && after && Math.hypot(after.x - 2 * box.x + before.x, after.y - 2 * box.y + before.y)
+    // Bounds are whole pixels: a straight travel is straight within one.
+    return bend !== undefined && bend <= 1.5 ? [] : [{ frame, ...box, turnDeg: 0, cornerPx: 0 }]
+  })
+  return { ...common, interpolation: 'linear', shape: 'box', id: 'a', keys }
+}
+
+function boundsOf(matte: Samples) {
+  const hull = hullOf(matte)
+  const [xs, ys] = [hull.map(([x]) => x), hull.map(([, y]) => y)]
+  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
+  const [widthPx, heightPx] = [right - left + 2 * BOX_PX, bottom - top + 2 * BOX_PX]
+  return { x: (left + right) / 2, y: (top + bottom) / 2, widthPx, heightPx }
+}
+
+/** Ellipses that follow their spots. */
+function spots({ truth }: PracticeSequence): Area[] {
+  return (truth[0]!.blemishes ?? []).map((_, i) => ({
+    ...common,
+    shape: 'ellipse',
+    id: `s${i + 1}`,
+    keys: truth.map(({ blemishes }, frame) => {
+      const { x, y, radius } = blemishes![i]!
+      const radiusPx = SPOT_TIMES * radius
+      return { frame, x: x + 0.5, y: y + 0.5, radiusXPx: radiusPx, radiusYPx: radiusPx, turnDeg: 0 }
+    }),
+  }))
+}
+
+function healedByItself(): Pick<Mend, 'fill'> {
+  const fill = startingFill('patch')
+  return { fill: { ...fill, params: { ...fill.params, structure: 'own' } } }
+}
