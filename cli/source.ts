@@ -75,5 +75,4 @@ export async function suggestSourcesOf(
   })
 }
 
-const needsSource = ({ fill }: Mend): boolean =>
-  findFill(fill.methodId)?.needsSource?.(fill.params) === true
+const needsSource = ({ fill }: Mend): boolean => findFill(fill.methodId)?.needsSource?.(fill.params) === true

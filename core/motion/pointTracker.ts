@@ -74,8 +74,8 @@ export class PointTracker implements Tracker {
   }
 
   begin([window]: readonly FrameWindow[]): boolean {
-    if (!window) return false
     const [, , x, , , y] = this.#pose.pictureFromPatch
+    if (!window || !holds(window.rect, x, y)) return false
     this.#start = cutLevels(window, x - window.rect.col, y - window.rect.row, this.#radiusPx)
     this.#startPatch = cropAround(
       window.levels[0]!,
@@ -324,6 +324,10 @@ function shiftsOnly(template: Template): Template {
 }
 
 const SHIFTS = new WeakMap<Template, Template>()
+
+/** A window may have been cut to what was read: then the point can lie beside it. */
+const holds = ({ col, row, width, height }: Rect, x: number, y: number): boolean =>
+  x >= col && y >= row && x <= col + width && y <= row + height
 
 function cropAround(
   plane: Plane,
