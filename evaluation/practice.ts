@@ -46,7 +46,8 @@ interface Row {
   readonly measure: string
   readonly library: number | null
   readonly by: string
-  readonly ours: number
+  /** null: nothing was mended. */
+  readonly ours: number | null
   readonly grain?: number
   readonly snags?: string
   readonly more?: object
@@ -97,7 +98,11 @@ async function rowOf(name: string, sequences: string, scorerFolder: string): Pro
     }
     const measure = measureOf(name)
     const best = bestLibrary(baseline, ({ frames }) => frames?.[measure], false)
-    if (!best || !(await attempt.prepare())) return null
+    if (!best) return null
+    const isMended = await attempt.prepare()
+    const pixels = name.startsWith('pixels_') ? attempt.foundPixels() : null
+    const rivals = { measure, library: rounded(best.value, 3), by: best.by }
+    if (!isMended) return { sequence: name, half, ...rivals, ours: null, more: { ...pixels } }
     const isOpaque = measure !== 'psnr_truth'
     const bare = await attempt.render(best.frames, isOpaque ? 0 : undefined)
     const full = isOpaque && !isQuick ? await attempt.render(best.frames) : bare
@@ -106,13 +111,11 @@ async function rowOf(name: string, sequences: string, scorerFolder: string): Pro
     return {
       sequence: name,
       half,
-      measure,
-      library: rounded(best.value, 3),
-      by: best.by,
+      ...rivals,
       ours: rounded(bare.score[measure]!, 3),
       grain: full.score.grain_ratio,
       snags: `${warned.size}/${end - first}`,
-      more: { detail: bare.score.detail_ratio, outside: bare.score.outside_max_abs_diff },
+      more: { detail: bare.score.detail_ratio, outside: bare.score.outside_max_abs_diff, ...pixels },
     }
   } finally {
     rmSync(work, { recursive: true })
@@ -123,7 +126,9 @@ function tableOf(rows: readonly Row[]): string {
   const head = ['sequence', 'half', 'measure', 'best library', 'ours', 'grain', 'snags']
   const lines = rows.map((row) => {
     const isAhead =
-      row.library !== null && (row.measure === 'mean_px' ? row.ours <= row.library : row.ours >= row.library)
+      row.library !== null &&
+      row.ours !== null &&
+      (row.measure === 'mean_px' ? row.ours <= row.library : row.ours >= row.library)
     const ours = isAhead ? `**${row.ours}**` : String(row.ours)
     return [
       `\`${row.sequence}\``,

@@ -16,6 +16,7 @@ import {
   serialiseDocument,
   type MendDocument,
 } from '../core/document/document'
+import { surveySchema } from '../core/survey/finds'
 import { parseFile, tracksFileSchema } from '../core/document/trackFiles'
 import { trackMotionAt, type Track } from '../core/document/tracks'
 import { apply } from '../core/geometry/transform'
@@ -35,6 +36,8 @@ export interface Score {
   readonly pixels?: { readonly precision: number; readonly recall: number }
 }
 
+/** So sure a find must be to be accepted with all others. */
+const ACCEPTED_FROM = 0.8
 const QUIET = () => undefined
 const NEVER = new AbortController().signal
 
@@ -65,7 +68,8 @@ export class Attempt {
     if (/^(dust|pixels)_/.test(name)) {
       const finds = this.#path('finds.json')
       await surveyFootage({ ...this.#options, out: finds }, QUIET, NEVER)
-      const { mends } = await acceptFindsOf({ finds, from: '0.8', rate: '24', out: this.#path('mends.json') })
+      const out = this.#path('mends.json')
+      const { mends } = await acceptFindsOf({ finds, from: String(ACCEPTED_FROM), rate: '24', out })
       if (mends === 0) return false
     } else {
       const mends = await roughMends(this.#sequence)
@@ -154,6 +158,22 @@ export class Attempt {
     const script = join(this.#scorer, 'score.py')
     const text = execFileSync('/usr/bin/python3', [script, this.#folder, results, '--frames', frames])
     return JSON.parse(text.toString()) as Score
+  }
+
+  /** How well bad pixels were found: those that would be accepted at once. */
+  foundPixels(): NonNullable<Score['pixels']> {
+    const { finds } = surveySchema.parse(JSON.parse(readFileSync(this.#path('finds.json'), 'utf8')))
+    const pixels = finds.flatMap((find) => {
+      if (find.kind !== 'pixel' || find.sure < ACCEPTED_FROM) return []
+      const { x, y, widthPx, heightPx } = find
+      const [left, top] = [Math.round(x - widthPx / 2), Math.round(y - heightPx / 2)]
+      const [cols, rows] = [Math.round(widthPx), Math.round(heightPx)]
+      return Array.from({ length: cols * rows }, (_, i) => [left + (i % cols), top + Math.floor(i / cols)])
+    })
+    const out = this.#path('pixels')
+    mkdirSync(out)
+    writeFileSync(join(out, 'pixels.json'), JSON.stringify({ pixels }))
+    return this.#score(out, '0:1').pixels!
   }
 
   /** Follows the points of a tracking sequence from its first frame. */

@@ -101,29 +101,32 @@ function hullOf({ width, height, channels, data }: Samples): Place[] {
 const turn = ([ax, ay]: Place, [bx, by]: Place, [cx, cy]: Place): number =>
   (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
 
-/** Drawn round a hull, too large, with as many points on every frame, the uppermost one first. */
+/** Drawn round a hull, too large: on every frame as many points, each in its direction from the middle. */
 function roughOutline(hull: readonly Place[]): OutlinePoint[] {
-  const [midX, midY] = [0, 1].map(
-    (axis) => hull.reduce((sum, place) => sum + place[axis]!, 0) / hull.length,
-  ) as [number, number]
-  const wide = hull.map(([x, y]): Place => {
-    const length = Math.max(1e-9, Math.hypot(x - midX, y - midY))
-    return [x + (OUTLINE_PX * (x - midX)) / length, y + (OUTLINE_PX * (y - midY)) / length]
+  const middle = [0, 1].map((axis) => {
+    const all = hull.map((place) => place[axis]!)
+    return (Math.min(...all) + Math.max(...all)) / 2
+  }) as [number, number]
+  return Array.from({ length: OUTLINE_POINTS }, (_, k) => {
+    const angle = (2 * Math.PI * k) / OUTLINE_POINTS
+    const [dx, dy] = [Math.cos(angle), Math.sin(angle)]
+    const far = distanceTo(hull, middle, dx, dy) + OUTLINE_PX
+    return { x: middle[0] + far * dx, y: middle[1] + far * dy, inX: 0, inY: 0, outX: 0, outY: 0 }
   })
-  const top = wide.reduce((best, [, y], i) => (y < wide[best]![1] ? i : best), 0)
-  const ring = [...wide.slice(top), ...wide.slice(0, top), wide[top]!]
-  const lengths = ring.slice(1).map(([x, y], i) => Math.hypot(x - ring[i]![0], y - ring[i]![1]))
-  const total = lengths.reduce((sum, length) => sum + length, 0)
-  const points: OutlinePoint[] = []
-  let [side, before] = [0, 0]
-  for (let k = 0; k < OUTLINE_POINTS; k++) {
-    const at = (k * total) / OUTLINE_POINTS
-    while (side < lengths.length - 1 && before + lengths[side]! < at) before += lengths[side++]!
-    const share = (at - before) / Math.max(1e-9, lengths[side]!)
-    const [[x, y], [nextX, nextY]] = [ring[side]!, ring[side + 1]!]
-    points.push({ x: x + share * (nextX - x), y: y + share * (nextY - y), inX: 0, inY: 0, outX: 0, outY: 0 })
-  }
-  return points
+}
+
+/** How far a hull's edge lies from a place inside, in a direction of length 1. */
+function distanceTo(hull: readonly Place[], [x, y]: Place, dx: number, dy: number): number {
+  let far = 0
+  hull.forEach(([ax, ay], i) => {
+    const [bx, by] = hull[(i + 1) % hull.length]!
+    const across = dx * (by - ay) - dy * (bx - ax)
+    if (Math.abs(across) < 1e-12) return
+    const share = ((x - ax) * dy - (y - ay) * dx) / ((bx - ax) * dy - (by - ay) * dx)
+    const along = ((ax - x) * (by - ay) - (ay - y) * (bx - ax)) / across
+    if (share >= -1e-9 && share <= 1 + 1e-9) far = Math.max(far, along)
+  })
+  return far
 }
 
 /** An outline on the middle frame, to be carried by a track, and what passes in front. */

@@ -60,7 +60,7 @@ test('pixels and motes get one mend each for all places, marks and lines one of 
   expect(byKind).toEqual([
     ['pixel', 2, 'clean-plate'],
     ['dust', 2, 'lift'],
-    ['mark', 1, 'texture'],
+    ['mark', 1, 'clean-plate'],
     ['wire', 1, 'clean-plate'],
   ])
   for (const record of records.values()) expect(mendRecordSchema.parse(record)).toEqual(record)

@@ -70,10 +70,11 @@ export const KINDS = {
   },
   mark: {
     title: 'Mark',
-    help: 'Logo, caption, burn-in: a box, rebuilt from similar places.',
+    help: 'Logo, caption, burn-in: a box. As the picture moves under it, other frames show what is behind.',
     letter: 'm',
     shape: 'box',
-    fill: 'texture',
+    fill: 'clean-plate',
+    params: { unseen: 'near' },
     finish: { featherOutPx: 2, growPx: 0 },
     widthPx: 10,
     clings: false,
