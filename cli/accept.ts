@@ -1,10 +1,8 @@
 /** The `accept` command: finds of a survey become mends. */
 import { randomUUID } from 'node:crypto'
-import { readFile } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { acceptedIds, acceptFinds } from '../core/document/acceptFinds'
 import {
-  describeIssues,
   DOCUMENT_FORMAT,
   DOCUMENT_VERSION,
   mendsInStackOrder,
@@ -17,6 +15,7 @@ import { tracksById } from '../core/document/tracks'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 import { readDocument, readRate, writeWhole } from './plate'
+import { readFileOf } from './readFileOf'
 
 export interface AcceptOptions {
   readonly finds: string
@@ -44,7 +43,7 @@ export async function acceptFindsOf(options: AcceptOptions): Promise<AcceptSumma
   const from = Number(options.from)
   if (!(from >= 0 && from <= 1) || options.from.trim() === '')
     throw new CliError(EXIT.usage, `--from must be a number from 0 to 1. Received ${options.from}`)
-  const survey = await readSurvey(options.finds)
+  const survey = await readFileOf(surveySchema, options.finds, { what: 'finds', command: 'survey' })
   const document = options.mends ? await readDocument(options.mends) : emptyDocument(survey, options)
   requireSamePlate(document, survey, options)
   const records: MendRecords = new Map(
@@ -65,24 +64,6 @@ export async function acceptFindsOf(options: AcceptOptions): Promise<AcceptSumma
     mends: now.size,
     out: options.out,
   }
-}
-
-async function readSurvey(path: string): Promise<Survey> {
-  const text = await readFile(path, 'utf8').catch((cause: Error) => {
-    throw new CliError(EXIT.mends, `${path} cannot be read: ${cause.message}`)
-  })
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch (cause) {
-    throw new CliError(EXIT.mends, `${path} is not JSON.`, { cause })
-  }
-  const result = surveySchema.safeParse(json)
-  if (result.success) return result.data
-  throw new CliError(
-    EXIT.mends,
-    `${path} cannot be used as finds: ${describeIssues(result.error)} Make it with the survey command.`,
-  )
 }
 
 function emptyDocument({ plate }: Survey, { finds, rate }: AcceptOptions): MendDocument {

@@ -15,7 +15,6 @@ import type { Scene } from '../core/scene/scene'
 import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
 import { RENDER_FORMATS, type RenderFormat } from '../server/media/formats'
-import { MediaError } from '../server/media/mediaError'
 import type { MediaShape } from '../server/media/probe.server'
 import { isPattern } from '../server/media/sequence.server'
 import { createCache } from '../workers/cache'
@@ -23,7 +22,7 @@ import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
 import { mattesBeside, stillsBeside } from './picturesBeside'
 import { readScene } from './readScene'
-import { readDocument, onFootage, type OpenFootage } from './plate'
+import { onFootage, readDocument, requireGoing, type OpenFootage } from './plate'
 
 export interface MendOptions {
   readonly plate: string
@@ -171,7 +170,7 @@ async function render(
         `\r${done} of ${total} frames, ${rate(done).toFixed(1)} a second, ${Math.ceil((total - done) / rate(done))} s left  `,
       )
     }
-    if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    requireGoing(signal)
     await sink.finish()
     say('\n')
     for (const name of await readdir(partial)) await rename(join(partial, name), join(folder, name))

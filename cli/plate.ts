@@ -116,9 +116,11 @@ async function withFootage<T>(
   }
 }
 
+export const stopped = (): MediaError => new MediaError('stopped', 'Stopped. Nothing was written.')
+
 /** Before anything is written. @throws MediaError when the user has stopped the command. */
 export function requireGoing(signal: AbortSignal): void {
-  if (signal.aborted) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+  if (signal.aborted) throw stopped()
 }
 
 /** `withFootage` for a command: what goes wrong with media becomes its exit code. @throws CliError, also when it was stopped. */

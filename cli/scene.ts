@@ -4,9 +4,8 @@ import { masksOf } from '../core/evaluate/masks'
 import { analyseScene } from '../core/scene/analyseScene'
 import { isLocked } from '../core/scene/scene'
 import type { Clip } from '../core/shot/clip'
-import { MediaError } from '../server/media/mediaError'
 import { mattesBeside } from './picturesBeside'
-import { readDocument, onFootage, writeWhole } from './plate'
+import { readDocument, onFootage, stopped, writeWhole } from './plate'
 
 export interface SceneOptions {
   readonly plate: string
@@ -49,7 +48,7 @@ export async function sceneOfFootage(
       shouldStop: () => signal.aborted,
       onProgress: (done, total) => say(`\r${done} of ${total} steps  `),
     })
-    if (!scene) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    if (!scene) throw stopped()
     say('\n')
     await writeWhole(options.out, `${JSON.stringify(scene)}\n`)
     return {

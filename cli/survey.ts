@@ -1,8 +1,7 @@
 /** The `survey` command: what of a plate must go, found without a browser. */
 import { surveyPlate } from '../core/survey/surveyPlate'
 import type { FindKind } from '../core/survey/finds'
-import { MediaError } from '../server/media/mediaError'
-import { onFootage, writeWhole } from './plate'
+import { onFootage, stopped, writeWhole } from './plate'
 
 export interface SurveyOptions {
   readonly plate: string
@@ -34,7 +33,7 @@ export async function surveyFootage(
         onProgress: (done, total) => say(`\r${done} of ${total} frames looked through  `),
       },
     )
-    if (!surveyed) throw new MediaError('stopped', 'Stopped. Nothing was written.')
+    if (!surveyed) throw stopped()
     say('\n')
     const { survey } = surveyed
     await writeWhole(options.out, `${JSON.stringify(survey, null, 2)}\n`)
