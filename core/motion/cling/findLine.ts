@@ -11,7 +11,7 @@ import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import type { Plane } from '../../image/raster'
 import { kernels } from '../../kernels/module'
 import { withKernelMemory, writeWithKernel } from '../../kernels/memory'
-import { leastChain } from './leastChain'
+import { leastChain, usedRows } from './leastChain'
 import { ACROSS_PX, ALONG_PX } from './ruler'
 import { smoothAlong } from './smoothAlong'
 
@@ -165,7 +165,7 @@ function followLine(
 ) {
   const reach = Math.min(Math.floor(reachPx / ACROSS_PX), middle)
   const places = 2 * reach + 1
-  const used = Uint8Array.from({ length: height }, (_, row) => (isUsed(row) ? 1 : 0))
+  const used = usedRows(height, isUsed)
   const halves = Float64Array.from({ length: height }, (_, row) => widthAt(row) / 2 / ACROSS_PX)
   const costs = new Float32Array(places * height)
   const bytes = data.byteLength + costs.byteLength + halves.byteLength + used.byteLength + 1024

@@ -20,3 +20,7 @@ export function leastChain(costs: Float32Array, places: number, rows: number, st
     return new Int32Array(kernels().memory.buffer, chain, rows).slice()
   })
 }
+
+/** 1 for each row that is used, as kernels take them. */
+export const usedRows = (rows: number, isUsed: (row: number) => boolean): Uint8Array =>
+  Uint8Array.from({ length: rows }, (_, row) => (isUsed(row) ? 1 : 0))

@@ -1,7 +1,7 @@
 /** Where a line of a known profile runs inside a straightened picture. */
 import { kernels } from '../../kernels/module'
 import { withKernelMemory } from '../../kernels/memory'
-import { leastChain } from './leastChain'
+import { leastChain, usedRows } from './leastChain'
 import type { LineProfile } from './profile'
 import { ACROSS_PX, ALONG_PX, type Straightened } from './ruler'
 import { smoothAlong } from './smoothAlong'
@@ -51,9 +51,6 @@ export function placeCosts(
     return { costs: out.slice(), places, reach }
   })
 }
-
-const usedRows = (rows: number, isUsed: (row: number) => boolean): Uint8Array =>
-  Uint8Array.from({ length: rows }, (_, row) => (isUsed(row) ? 1 : 0))
 
 /** @param freedomPx  A bend for about every so many px of length. */
 export function fitProfile(
