@@ -26,6 +26,7 @@ const MEMORY = { tiles: 1 << 24, results: 1 << 24 }
 /** A port in the hands of the test; frame 13 cannot be read. */
 function served() {
   const answers: { message: FromWorker; transferred: number }[] = []
+  const read: number[] = []
   let send: (message: ToWorker) => void = () => undefined
   let arrived: () => void = () => undefined
   const wall = movingWall({ motion: (i) => translationBy(1.2 * i, 0) })
@@ -42,6 +43,7 @@ function served() {
         readRects: (wanted) =>
           Promise.all(
             wanted.map(async ({ frame, rect }) => {
+              read.push(frame)
               if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
               return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
             }),
@@ -56,7 +58,7 @@ function served() {
       arrived = resolve
       send(message)
     })
-  return { answers, ask, send: (message: ToWorker) => send(message), last: () => answers.at(-1)! }
+  return { answers, read, ask, send: (message: ToWorker) => send(message), last: () => answers.at(-1)! }
 }
 
 const track = (frames: number[]) =>
@@ -111,6 +113,16 @@ test('a track tells every frame and answers with all of them', async () => {
     token: 2,
     answer: { end: { reason: 'finished' }, frames: [{ frame: 1 }, { frame: 2 }, { frame: 3 }, { frame: 4 }] },
   })
+})
+
+test('what the next frame reads is brought meanwhile, also when it is frame 0', async () => {
+  const { ask, send, read } = served()
+  const range = { firstFrame: 0, lastFrame: 12, width: 240, height: 180 }
+  const document = documentOf([sampleMend({ span: { firstFrame: 0, lastFrame: 12 } })], new Map(), range)
+  send({ kind: 'document', documentId: 'd', change: changeBetween(null, document) })
+  const task = { plate, documentId: 'd', isDraft: false } as const
+  await ask({ kind: 'task', token: 1, request: { kind: 'evaluate', ...task, frame: 12, next: 0 } })
+  expect(read).toContain(0)
 })
 
 test('a cling that finds no line says so', async () => {

@@ -179,7 +179,7 @@ async function evaluateAnswer(
   const asked = { ...context, isDraft, isPassing, showsSeen }
   const evaluated = evaluateFrame(plan, clip, asked)
   // What cannot be brought is said by the frame itself, once it is asked for.
-  if (next)
+  if (typeof next === 'number')
     bringFrame(planFrame(document, next), clip, { ...asked, onProgress: undefined }).catch(() => undefined)
   return { ...(await evaluated), name: frameKey(plan) }
 }

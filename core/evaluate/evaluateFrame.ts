@@ -10,7 +10,7 @@ import { uniteRects, type Rect } from '../image/rect'
 import type { GatherReport } from '../fill/method'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
-import type { Clip } from '../shot/clip'
+import type { Clip, FrameRect, ResultStore } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
 import type { EvaluatedFrame, MendNote, SeenMap } from './evaluatedFrame'
@@ -99,7 +99,7 @@ async function openEvaluation(
   readonly notes: readonly MendNote[]
 }> {
   await readyDigests()
-  const evaluation: Evaluation = { plan, clip, reader: new ShapeReader(clip), context }
+  const evaluation: Evaluation = { plan, clip: askedOnce(clip), reader: new ShapeReader(clip), context }
   const notes: MendNote[] = []
   const placements: Placement[] = []
   for (const planned of plan.placements) {
@@ -113,6 +113,19 @@ async function openEvaluation(
     }),
   )
   return { evaluation, groups, notes }
+}
+
+/** A clip whose store of results is asked for each of them once: ahead of time, so that it is on its way meanwhile. */
+function askedOnce(clip: Clip): Clip {
+  const { results } = clip
+  if (!results) return clip
+  const asked = new Map<string, ReturnType<ResultStore['read']>>()
+  const read: ResultStore['read'] = (key) => {
+    const reading = asked.get(key) ?? results.read(key)
+    asked.set(key, reading)
+    return reading
+  }
+  return { ...clip, results: { ...results, read } }
 }
 
 const groupName = (members: readonly Placement[], { plan, context }: Evaluation): string =>
@@ -149,16 +162,21 @@ async function keepResult(name: string, result: EvaluatedFrame, evaluation: Eval
 /** Says what will be read, so that what lies far is brought together. */
 async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation): Promise<void> {
   const { plan, clip, reader, context } = evaluation
-  const missing = groups.filter(({ known }) => !known).map(({ members }) => members)
-  if (!clip.prefetch || missing.length === 0) return
-  const wanted = missing.map((members) => ({ frame: plan.frame, rect: readRectOf(members) }))
-  for (const placement of missing.flat()) {
-    const name = fillName(plan, placement, [], context)
-    const isFilled = clip.cache?.get(name) !== undefined
-    if (!isFilled) askForFill(name, placement, clip, context)
-    wanted.push(...(await wantedRects(placement, clip, reader, context, isFilled)))
+  if (!clip.prefetch) return
+  const wanted: FrameRect[] = []
+  for (const { members, known } of groups) {
+    if (known) continue
+    wanted.push({ frame: plan.frame, rect: readRectOf(members) })
+    const beneath: string[] = []
+    for (const placement of members) {
+      const name = fillName(plan, placement, beneath, context)
+      const isFilled = clip.cache?.get(name) !== undefined
+      if (!isFilled) askForFill(name, placement, clip, context)
+      wanted.push(...(await wantedRects(placement, plan.frame, clip, reader, context, isFilled)))
+      beneath.push(finishedKey(plan, placement))
+    }
   }
-  clip.prefetch(wanted)
+  if (wanted.length > 0) clip.prefetch(wanted)
 }
 
 const readRectOf = (members: readonly Placement[]): Rect =>

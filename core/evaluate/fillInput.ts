@@ -112,12 +112,13 @@ export async function maskedOn(
   return out
 }
 
-/** What the fill of an area would write and read on another frame; null where it has no area there. */
-export function readRectOn(
+/** What the fill of an area would read on another frame, around itself and at its source; null where it has no area there. */
+export function readRectsOn(
+  { sourceFromTarget }: PlannedRequest,
   shapes: readonly ReadShape[],
   { mend, method, params, ringPx, curve, outerPx }: Placement,
   { plate }: Clip,
-): { readonly writeRect: Rect; readonly readRect: Rect } | null {
+): { readonly readRect: Rect; readonly sourceRect: Rect | null } | null {
   if (shapes.length === 0) return null
   const whole = wholePicture(plate)
   const covered = shapes.map((shape) => coveredBounds(shape, mend.finish)).reduce(uniteRects)
@@ -125,7 +126,8 @@ export function readRectOn(
   if (!writeRect) return null
   const { marginPx } = method.reach(params, curve ? outerPx : 0)
   const margin = Math.ceil(Math.max(marginPx, ringPx + 3))
-  return { writeRect, readRect: intersectRects(growRect(writeRect, margin), whole)! }
+  const sourceRect = sourceFromTarget && rectThrough(sourceFromTarget, growRect(writeRect, ringPx), whole)
+  return { readRect: intersectRects(growRect(writeRect, margin), whole)!, sourceRect: sourceRect ?? null }
 }
 
 /** What the fill of an area would be given on another frame; null where it has no area there. */
@@ -135,15 +137,14 @@ export async function inputOn(
   clip: Clip,
   reader: ShapeReader,
 ): Promise<FillInput | null> {
-  const { mend, ringPx } = placement
+  const { mend } = placement
   const shapes = await reader.all(
     request.shapes.map(({ shape }) => shape),
     request.frame,
   )
-  const rects = readRectOn(shapes, placement, clip)
+  const rects = readRectsOn(request, shapes, placement, clip)
   if (!rects) return null
-  const { writeRect, readRect: rect } = rects
-  const whole = wholePicture(clip.plate)
+  const { readRect: rect, sourceRect } = rects
   const masked = await maskedOn(request, shapes, reader)
   const covered = coverShapes(shapes, rect, fieldMarginPx(placement), mend.finish)
   const picture = await readRaster(clip, request.frame, rect)
@@ -155,7 +156,6 @@ export async function inputOn(
     clip,
   )
   const { sourceFromTarget } = request
-  const sourceRect = sourceFromTarget && rectThrough(sourceFromTarget, growRect(writeRect, ringPx), whole)
   if (!sourceRect || !sourceFromTarget) return input
   const source = await readSourceAt(request.frame, sourceRect, masked, shapes, mend.finish, clip)
   return { ...input, source: { ...source, sourceFromTarget } }

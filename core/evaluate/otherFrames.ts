@@ -12,7 +12,7 @@ import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { tabooOf } from './coverage'
 import { inputOn, maskedOn } from './fillInput'
-import { gatherRect, gatherRequests, grainRect } from './otherRects'
+import { gatherRect, gatherRequests, grainRect, preparedKey } from './otherRects'
 import type { Placement } from './placement'
 import type { ShapeReader } from './shapeReader'
 
@@ -96,10 +96,7 @@ export async function readPrepared(
     const purpose = request.purpose as Prepared['purpose']
     if (!purposes.includes(purpose) || context.shouldStop()) continue
     if (purpose === 'beside' && Math.abs(request.frame - frame) > besideFrames) continue
-    const draft = method.hasDraft && context.isDraft ? 'draft' : ''
-    const shares = parts?.map(({ from, to }) => `${from} ${to}`).join(' ') ?? ''
-    const key = `prepared ${draft} ${shares} ${requestKey(placement, request)}`
-    const value = await kept(clip, key, async () => {
+    const value = await kept(clip, preparedKey(placement, request, parts, context), async () => {
       const input = await inputOn(request, placement, clip, reader)
       return input && (method.steady!.prepare(input, params, context, purpose, parts) as object | null)
     })

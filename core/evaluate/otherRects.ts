@@ -1,11 +1,14 @@
 /** Which rectangles of other frames a placement reads: known before anything is read, so that all of them can be brought together. */
+import type { PathPart } from '../fill/method'
 import { MAX_DRIFT_PX } from '../finish/drift'
 import { growRect, intersectRects, wholePicture, type Rect } from '../image/rect'
 import { rectThrough, rectThroughAll } from '../plan/boxes'
+import { requestKey } from '../plan/keys'
 import type { PlannedRequest } from '../plan/planFrame'
 import type { Clip, FrameRect } from '../shot/clip'
 import type { RunContext } from '../shot/context'
-import { readRectOn } from './fillInput'
+import type { Frame } from '../time'
+import { readRectsOn } from './fillInput'
 import type { Placement } from './placement'
 import type { ShapeReader } from './shapeReader'
 
@@ -57,28 +60,44 @@ function onGrid(rect: Rect | null, { plate }: Clip): Rect | null {
   )
 }
 
+/** What a fill has made of another frame is kept under this. @param parts  Of its path, where only these were asked for. */
+export function preparedKey(
+  placement: Placement,
+  request: PlannedRequest,
+  parts: readonly PathPart[] | null,
+  { isDraft }: RunContext,
+): string {
+  const draft = placement.method.hasDraft && isDraft ? 'draft' : ''
+  const shares = parts?.map(({ from, to }) => `${from} ${to}`).join(' ') ?? ''
+  return `prepared ${draft} ${shares} ${requestKey(placement, request)}`
+}
+
 /**
- * All rectangles that a placement may read of other frames.
- * @param isFilled  What it gathers is known already.
+ * All rectangles that a placement may read beyond its own surroundings: its source, and what it looks at on other frames.
+ * @param here  Its own frame. @param isFilled  What it gathers is known already.
  */
 export async function wantedRects(
   placement: Placement,
+  here: Frame,
   clip: Clip,
   reader: ShapeReader,
   context: RunContext,
   isFilled: boolean,
 ): Promise<FrameRect[]> {
   const gathered = isFilled ? [] : gatherRequests(placement, context)
-  const wanted = gathered.map((request) => ({
+  const wanted: { frame: Frame; rect: Rect | null }[] = gathered.map((request) => ({
     frame: request.frame,
     rect: gatherRect(placement, request, clip),
   }))
+  if (!isFilled) wanted.push({ frame: here, rect: placement.sourceRect })
+  const isPrepared = (request: PlannedRequest) =>
+    clip.cache?.get(preparedKey(placement, request, null, context)) !== undefined
   for (const request of placement.requests) {
     const { frame, purpose } = request
     if (purpose === 'grain') wanted.push({ frame, rect: grainRect(placement, request, clip) })
-    else if (purpose !== 'gather' && !isFilled) {
-      const shapes = await reader.all(shapesOf(request), frame)
-      wanted.push({ frame, rect: readRectOn(shapes, placement, clip)?.readRect ?? null })
+    else if (purpose !== 'gather' && !isFilled && !isPrepared(request)) {
+      const rects = readRectsOn(request, await reader.all(shapesOf(request), frame), placement, clip)
+      if (rects) wanted.push({ frame, rect: rects.readRect }, { frame, rect: rects.sourceRect })
     }
   }
   return wanted.filter((one): one is FrameRect => one.rect !== null)

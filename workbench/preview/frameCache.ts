@@ -147,6 +147,7 @@ export class FrameCache {
 
   #takeDocument(document: ShotDocument): void {
     this.#document = document
+    this.#isStepping = false
     this.#names.forget()
     this.#options.pool.setDocument(this.#options.documentId, document)
     for (const [frame, { mended }] of this.#entries) if (mended) this.#changed(frame)
