@@ -21,13 +21,13 @@ export function ChoiceField({ title, help, value, choices, onChange }: ChoiceFie
         aria-label={title}
         value={value}
         onValueChange={(next) => next && onChange(next)}
-        className={`${isLong ? 'grid grid-cols-3' : 'flex'} min-w-0 rounded-sm bg-well p-0.5`}
+        className={`flex min-w-0 rounded-sm bg-well p-0.5 ${isLong ? 'flex-wrap' : ''}`}
       >
         {Object.entries(choices).map(([name, words]) => (
           <ToggleGroup.Item
             key={name}
             value={name}
-            className="flex-1 rounded-xs px-0.5 py-0.5 text-soft data-[state=on]:bg-lifted data-[state=on]:text-ink"
+            className={`${isLong ? 'grow px-1.5' : 'flex-1 px-0.5'} rounded-xs py-0.5 text-soft data-[state=on]:bg-lifted data-[state=on]:text-ink`}
           >
             {words}
           </ToggleGroup.Item>
