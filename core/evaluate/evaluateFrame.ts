@@ -10,7 +10,7 @@ import { uniteRects, type Rect } from '../image/rect'
 import type { GatherReport } from '../fill/method'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
-import type { Clip, FrameRect, ResultStore } from '../shot/clip'
+import type { Clip, FrameRect, Kept, ResultStore } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
 import type { EvaluatedFrame, MendNote, SeenMap } from './evaluatedFrame'
@@ -29,6 +29,7 @@ import { ShapeReader } from './shapeReader'
 interface Evaluation {
   readonly plan: FramePlan
   readonly clip: Clip
+  readonly kept: Kept
   readonly reader: ShapeReader
   readonly context: RunContext
 }
@@ -99,7 +100,7 @@ async function openEvaluation(
   readonly notes: readonly MendNote[]
 }> {
   await readyDigests()
-  const evaluation: Evaluation = { plan, clip: askedOnce(clip), reader: new ShapeReader(clip), context }
+  const evaluation: Evaluation = { plan, clip, kept: askedOnce(clip), reader: new ShapeReader(clip), context }
   const notes: MendNote[] = []
   const placements: Placement[] = []
   for (const planned of plan.placements) {
@@ -115,17 +116,21 @@ async function openEvaluation(
   return { evaluation, groups, notes }
 }
 
-/** A clip whose store of results is asked for each of them once: ahead of time, so that it is on its way meanwhile. */
-function askedOnce(clip: Clip): Clip {
-  const { results } = clip
-  if (!results) return clip
+/** What is kept for a clip, with a store that is asked for each result once: ahead of time, so that it is on its way meanwhile. */
+function askedOnce({ cache, results }: Kept): Kept {
+  if (!results) return { cache }
   const asked = new Map<string, ReturnType<ResultStore['read']>>()
-  const read: ResultStore['read'] = (key) => {
-    const reading = asked.get(key) ?? results.read(key)
-    asked.set(key, reading)
-    return reading
+  return {
+    cache,
+    results: {
+      read(key) {
+        const reading = asked.get(key) ?? results.read(key)
+        asked.set(key, reading)
+        return reading
+      },
+      write: (key, bytes) => results.write(key, bytes),
+    },
   }
-  return { ...clip, results: { ...results, read } }
 }
 
 const groupName = (members: readonly Placement[], { plan, context }: Evaluation): string =>
@@ -142,7 +147,7 @@ const isKept = ({ context }: Evaluation): boolean => !context.showsSeen
 const isStored = ({ context }: Evaluation): boolean => !context.isDraft && !context.isPassing
 
 async function knownResult(name: string, evaluation: Evaluation): Promise<EvaluatedFrame | null> {
-  const { cache, results } = evaluation.clip
+  const { cache, results } = evaluation.kept
   if (!isKept(evaluation)) return null
   const known = cache?.get(name) as Uint8Array | undefined
   if (known) return unpackResult(known)
@@ -152,16 +157,17 @@ async function knownResult(name: string, evaluation: Evaluation): Promise<Evalua
 }
 
 async function keepResult(name: string, result: EvaluatedFrame, evaluation: Evaluation): Promise<void> {
-  const { clip, context } = evaluation
-  if (context.shouldStop() || !isKept(evaluation) || !(clip.cache || clip.results)) return
+  const { context } = evaluation
+  const { cache, results } = evaluation.kept
+  if (context.shouldStop() || !isKept(evaluation) || !(cache || results)) return
   const packed = packResult(result)
-  clip.cache?.set(name, packed)
-  if (clip.results && isStored(evaluation)) await clip.results.write(name, packed)
+  cache?.set(name, packed)
+  if (results && isStored(evaluation)) await results.write(name, packed)
 }
 
 /** Says what will be read, so that what lies far is brought together. */
 async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation): Promise<void> {
-  const { plan, clip, reader, context } = evaluation
+  const { plan, clip, kept, reader, context } = evaluation
   if (!clip.prefetch) return
   const wanted: FrameRect[] = []
   for (const { members, known } of groups) {
@@ -170,8 +176,8 @@ async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation)
     const beneath: string[] = []
     for (const placement of members) {
       const name = fillName(plan, placement, beneath, context)
-      const isFilled = clip.cache?.get(name) !== undefined
-      if (!isFilled) askForFill(name, placement, clip, context)
+      const isFilled = kept.cache?.get(name) !== undefined
+      if (!isFilled) askForFill(name, placement, kept, context)
       wanted.push(...(await wantedRects(placement, plan.frame, clip, reader, context, isFilled)))
       beneath.push(finishedKey(plan, placement))
     }
@@ -222,7 +228,7 @@ async function apply(
   placement: Placement,
   canvas: Canvas,
   beneath: readonly string[],
-  { plan, clip, reader, context }: Evaluation,
+  { plan, clip, kept, reader, context }: Evaluation,
   notes: MendNote[],
 ): Promise<Applied | null> {
   const { mend, readRect, share } = placement
@@ -231,8 +237,8 @@ async function apply(
   const input = await inputHere(placement, plan, picture, covered, clip)
   const name = fillName(plan, placement, beneath, context)
   const result =
-    (await knownFill(name, placement, clip, context)) ??
-    (await runFill(name, placement, input, plan, clip, reader, context))
+    (await knownFill(name, placement, kept, context)) ??
+    (await runFill(name, placement, input, plan, clip, kept, reader, context))
   if (!result.ok) {
     notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
     return null

@@ -6,7 +6,7 @@ import { isPending, type FillInput, type FillResult } from '../fill/method'
 import type { PathPart } from '../fill/method'
 import { fillKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
-import type { Clip } from '../shot/clip'
+import type { Clip, Kept } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readGathered, readPrepared } from './otherFrames'
 import { packFill, unpackFill } from './packedFill'
@@ -28,7 +28,7 @@ const isGathered = ({ method }: Placement): boolean => method.steady?.gathers !=
 const isStored = (placement: Placement, { isDraft }: RunContext): boolean => !isDraft && isGathered(placement)
 
 /** Asks the store for a result that `knownFill` will want: it is on its way meanwhile. */
-export function askForFill(name: string, placement: Placement, { results }: Clip, context: RunContext): void {
+export function askForFill(name: string, placement: Placement, { results }: Kept, context: RunContext): void {
   if (results && isStored(placement, context)) results.read(name).catch(() => undefined) // said to whoever wants it
 }
 
@@ -36,7 +36,7 @@ export function askForFill(name: string, placement: Placement, { results }: Clip
 export async function knownFill(
   name: string,
   placement: Placement,
-  { cache, results }: Clip,
+  { cache, results }: Kept,
   context: RunContext,
 ): Promise<FillResult | null> {
   const known = cache?.get(name)
@@ -55,6 +55,7 @@ export async function runFill(
   input: FillInput,
   plan: FramePlan,
   clip: Clip,
+  { cache, results }: Kept,
   reader: ShapeReader,
   context: RunContext,
 ): Promise<FillResult> {
@@ -71,7 +72,6 @@ export async function runFill(
   const outcome = method.run(input, params, context, prepared)
   const result = isPending(outcome) ? outcome.finish(await prepare(['beside'], outcome.parts)) : outcome
   if (!result.ok || context.shouldStop()) return result
-  const { cache, results } = clip
   cache?.set(name, result)
   if (results && gathers && !context.isDraft && !context.isPassing && !result.holes && !result.faults)
     await results.write(name, packFill(result))

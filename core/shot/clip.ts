@@ -26,13 +26,19 @@ export interface ResultStore {
   write(key: string, bytes: Uint8Array): Promise<void>
 }
 
+/** What was worked out already, of one plate alone: in memory, and for longer. */
+export interface Kept {
+  readonly cache?: Cache
+  readonly results?: ResultStore
+}
+
 /** A rectangle of a frame. */
 export interface FrameRect {
   readonly frame: Frame
   readonly rect: Rect
 }
 
-export interface Clip {
+export interface Clip extends Kept {
   readonly plate: PlateShape
   /** The plate's own samples of a rectangle inside the picture. */
   readRect(frame: Frame, rect: Rect): Promise<Samples>
@@ -42,8 +48,4 @@ export interface Clip {
   readMatte(pattern: string, frame: Frame): Promise<ReadMatte | null>
   /** A rectangle of a still picture of the plate's size, at the plate's depth; null where there is no such still. */
   readStill(name: string, rect: Rect): Promise<Samples | null>
-  /** Of this plate alone. */
-  readonly cache?: Cache
-  /** Of this plate alone. */
-  readonly results?: ResultStore
 }
