@@ -1,14 +1,19 @@
 /**
- * Bad pixels of a camera's sensor: places that differ from all around them on every frame, while the picture moves or the lens is
- * covered. Over time a moving picture averages out to something smooth; what stays sharp belongs to the camera.
+ * Bad pixels of a camera's sensor: places that differ from all around them on every frame.
  *
- * Dead: dark in every channel. Hot: bright in every channel. Stuck: bright in one. Demosaicing spreads a bad pixel into its
- * neighbours, so what is found is wider than one pixel. Source: common practice.
+ * Two things tell them. A pixel that is dead, hot or stuck sees nothing: it lacks the grain that everything else has. And no bad
+ * pixel came through the lens: it ends from one pixel to the next, where the smallest light is spread; a warm one, which keeps its grain over a
+ * constant that is added, is told by that. While the picture moves, over time it averages out to something smooth, and what stays sharp belongs to
+ * the camera; before a locked camera both together are asked. Demosaicing may spread a bad pixel into its neighbours.
+ * Source: common practice.
  */
 import { medianOf, nthSmallest } from '../image/median'
+import { Surroundings, MIN_OFF } from './badPixelRing'
+import { findSeeds, SPREAD_PX, WARM_OFF, type Seed } from './badPixelSeeds'
 import type { ClipStatistics } from './clipStatistics'
+import { restOf, type Rest } from './restOf'
 
-export type BadPixelClass = 'dead' | 'hot' | 'stuck-red' | 'stuck-green' | 'stuck-blue' | 'cluster'
+export type BadPixelClass = 'dead' | 'hot' | 'warm' | 'stuck-red' | 'stuck-green' | 'stuck-blue' | 'cluster'
 
 export interface BadPixel {
   readonly kind: 'pixel'
@@ -25,17 +30,6 @@ export interface BadPixel {
   readonly why: string
 }
 
-/** Whether the picture moves; rests; or shows nothing but the sensor itself, its lens being covered. */
-export type Rest = 'moves' | 'rests' | 'covered'
-
-/** What is around is asked on a square ring this far out: beyond a cluster of three and what is spread of it. */
-const RING_PX = 4
-/** How far demosaicing spreads a bad pixel at most. */
-const SPREAD_PX = 2
-/** So many deviations of the ring a bad pixel is off before a covered lens; with less variance than the grain's, fewer. */
-const DEVIATIONS = 7
-const FEWER_DEVIATIONS = 3
-const MIN_OFF = 5 / 255
 /** A bad pixel varies less than this share of the plate's grain: it sees nothing. */
 const QUIETER_THAN = 0.6
 /** Variance that rounding to 8 bits brings by itself: less tells nothing. */
@@ -46,17 +40,50 @@ const GREY = { from: 12 / 255, to: 240 / 255 } as const
 /** Of a group's strongest pixel: what is less has been spread from it. */
 const CORE_SHARE = 0.6
 /** Share of what is strong that must see nothing. */
-const CLEAR_SHARE = 0.75
+const BLIND_SHARE = 0.75
 const CLUSTER_FROM = 4 // px
-/** A channel is off when it is off by this share of the strongest one. */
+/** A channel is off when it is off by this share of the strongest one, or as far as it can be. */
 const CHANNEL_SHARE = 0.4
-/** Mended wider than this it is no pixel. */
-const WIDEST_PX = 7
-/** Share of a single frame's detail that the mean still has, from which on the camera rests. */
-const RESTS_FROM = 0.5
-/** Brighter than this, or with more of a course than this from place to place, the picture shows a scene. */
-const COVERED = { levelMost: 0.12, courseMost: 2.5 / 255 } as const
-const SURE_AT_REST = 0.4
+const WHITE = 0.9
+/** Wider than this it is no pixel; what is sharp and has grain is narrower. */
+const WIDEST_PX = 5
+const WIDEST_WARM_PX = 3
+/**
+ * How far a pixel stands out: of its strength, what is left between it and the strongest of all that touch it; before a locked camera more, as the smallest lights rest too; and that in steps that nine of ten
+ * neighbours around stay below, so that a speck among specks is none. Set on the half of the practice set that sets.
+ */
+const STANDS_OUT = {
+  shareUnsure: 0.25,
+  share: 0.5,
+  shareAtRest: 0.8,
+  steps: 3.2,
+  allowed: 0.22,
+  offAtRest: 12 / 255,
+} as const
+/** A warm pixel varies as its surroundings do, not by more than so many times, and not less. A light that flickers does. */
+const VARIES = { least: 0.3, most: 3 } as const
+const WARM_AT_REST_OFF = 32 / 255
+const SURE = { atRest: 0.4, blindAtRest: 0.92, warmAtRest: 0.85 } as const
+
+/** What is bad itself, without what was spread of it. */
+interface Core {
+  readonly pixels: readonly number[]
+  /** In which channel it is told, and by how much its strongest pixel is off there. */
+  readonly channel: number
+  readonly strength: number
+}
+
+/** What tells a core. */
+interface Evidence {
+  /** For each colour, whether nothing is seen. */
+  readonly isBlind: readonly boolean[]
+  /** What lies between it and the strongest of all that touch it; below 0 where it does not stand out. */
+  readonly gap: number
+  /** What the steps between neighbours around stay below. */
+  readonly roughness: number
+  /** Varies as its surroundings do. */
+  readonly hasGrain: boolean
+}
 
 /** @param floors  Of each colour: see `grainFloors`. */
 export function findBadPixels(
@@ -64,203 +91,193 @@ export function findBadPixels(
   rest = restOf(clip),
   floors = grainFloors(clip),
 ): BadPixel[] {
-  const { width, height, channels, mean, variance } = clip
-  const colours = Math.min(3, channels)
   const quiet = floors.map((floor) => QUIETER_THAN * floor + ROUNDING)
-  const off = new Map<number, number[]>()
-  const seeds: number[] = []
-  // As far from the edges that all around what demosaicing has spread there is a ring.
-  const margin = RING_PX + SPREAD_PX
-  for (let row = margin; row < height - margin; row++) {
-    for (let col = margin; col < width - margin; col++) {
-      const pixel = row * width + col
-      for (let c = 0; c < colours; c++) {
-        const at = pixel * channels + c
-        // Almost all pixels are like the four on the ring across from them, or have the plate's grain: no more is asked.
-        if (
-          (rest !== 'covered' && variance[at]! > quiet[c]!) ||
-          isBetween(mean, pixel, c, mean[at]!, width, channels)
-        )
-          continue
-        if (isClear(clip, pixel, c, off, rest)) {
-          seeds.push(pixel)
-          break
-        }
-      }
-    }
+  const surroundings = new Surroundings(clip)
+  const claimed = new Set<number>()
+  const found: BadPixel[] = []
+  for (const seed of findSeeds(clip, surroundings, rest, quiet)) {
+    if (claimed.has(seed.pixel)) continue
+    const core = coreAround(seed, surroundings, clip.width)
+    for (const one of core.pixels) claimed.add(one)
+    // Before a locked camera what is off beside it may be of the picture.
+    const spread = rest === 'rests' ? [] : spreadOf(core, surroundings, clip.width)
+    const evidence = evidenceOf(core, surroundings, clip, quiet)
+    const told = verdictOf(core, evidence, rest, surroundings, clip)
+    if (!told) continue
+    for (const one of within(SPREAD_PX, core.pixels, clip.width)) claimed.add(one)
+    found.push(described(core, spread, told, rest, clip.width))
   }
-  const around = new Set<number>()
-  for (const seed of seeds) {
-    for (let dy = -SPREAD_PX; dy <= SPREAD_PX; dy++)
-      for (let dx = -SPREAD_PX; dx <= SPREAD_PX; dx++) around.add(seed + dy * width + dx)
-  }
-  const differs = [...around].filter((pixel) => offOf(clip, pixel, off).some((value) => value !== 0))
-  const clear = new Set(seeds)
-  return groupsOf(differs, width)
-    .filter((group) => group.some((pixel) => clear.has(pixel)))
-    .flatMap((group) => described(group, off, clip, clear, rest) ?? [])
+  return found.sort((a, b) => a.y - b.y || a.x - b.x)
 }
 
-/** How far a pixel is off its ring in each colour; 0 where that is no more than the ring's own spread. Worked out once. */
-function offOf(clip: ClipStatistics, pixel: number, known: Map<number, number[]>): number[] {
-  const before = known.get(pixel)
-  if (before) return before
-  const { width, channels, mean } = clip
-  const ring = ringOffsets(width)
-  const values = Array.from({ length: Math.min(3, channels) }, (_, c) => {
-    const around = ring.map((step) => mean[(pixel + step) * channels + c]!)
-    const difference = mean[pixel * channels + c]! - medianOf(around)
-    return Math.abs(difference) < Math.max(MIN_OFF, FEWER_DEVIATIONS * spreadOf(clip, pixel, c, around))
-      ? 0
-      : difference
+/** All that touches, corners included, and is nearly as far off. */
+function coreAround({ pixel, channel }: Seed, surroundings: Surroundings, width: number): Core {
+  const strength = surroundings.offOf(pixel, channel)
+  const pixels = [pixel]
+  const known = new Set(pixels)
+  for (let at = 0; at < pixels.length && pixels.length <= WIDEST_PX * WIDEST_PX; at++) {
+    for (const step of neighbours(width)) {
+      const one = pixels[at]! + step
+      if (known.has(one)) continue
+      known.add(one)
+      if (surroundings.offOf(one, channel) / strength >= CORE_SHARE) pixels.push(one)
+    }
+  }
+  return { pixels, channel, strength }
+}
+
+/** What demosaicing has spread of a core: off to the same side, right beside it or beside what is. */
+function spreadOf({ pixels, channel, strength }: Core, surroundings: Surroundings, width: number): number[] {
+  const known = new Set(pixels)
+  let rim: readonly number[] = pixels
+  const spread: number[] = []
+  for (let away = 1; away <= SPREAD_PX; away++) {
+    const next: number[] = []
+    for (const pixel of rim) {
+      for (const step of neighbours(width)) {
+        if (known.has(pixel + step)) continue
+        known.add(pixel + step)
+        if (surroundings.offOf(pixel + step, channel) * strength > 0) next.push(pixel + step)
+      }
+    }
+    spread.push(...next)
+    rim = next
+  }
+  return spread
+}
+
+const neighbours = (width: number): readonly number[] => [
+  -width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1,
+] // prettier-ignore
+
+/** All pixels so near to any of these. */
+function within(px: number, pixels: readonly number[], width: number): number[] {
+  const side = 2 * px + 1
+  const steps = Array.from(
+    { length: side * side },
+    (_, i) => (Math.floor(i / side) - px) * width + (i % side) - px,
+  )
+  return pixels.flatMap((pixel) => steps.map((step) => pixel + step))
+}
+
+function evidenceOf(
+  { pixels, channel, strength }: Core,
+  surroundings: Surroundings,
+  { width, channels, mean, variance }: ClipStatistics,
+  quiet: readonly number[],
+): Evidence {
+  const isBlind = quiet.map((most, c) => {
+    const blind = pixels.filter((pixel) => variance[pixel * channels + c]! <= most)
+    return blind.length >= BLIND_SHARE * pixels.length
   })
-  known.set(pixel, values)
-  return values
+  const own = new Set(pixels)
+  const levelOf = (pixel: number) => Math.sign(strength) * mean[pixel * channels + channel]!
+  const beside = pixels.flatMap((pixel) => neighbours(width).map((step) => pixel + step))
+  const touching = Math.max(...beside.filter((pixel) => !own.has(pixel)).map(levelOf))
+  for (const pixel of beside) own.add(pixel)
+  const varies =
+    medianOf(pixels.map((pixel) => variance[pixel * channels + channel]!)) /
+    surroundings.varianceAround(pixels[0]!, channel)
+  return {
+    isBlind,
+    gap: Math.min(...pixels.map(levelOf)) - touching,
+    roughness: surroundings.roughness(pixels[0]!, channel, own),
+    hasGrain: varies > VARIES.least && varies < VARIES.most,
+  }
 }
 
-/** Deviation of the ring, never below what grain leaves in its mean. */
-function spreadOf(
-  { width, channels, variance, frames }: ClipStatistics,
-  pixel: number,
-  c: number,
-  around: readonly number[],
-): number {
-  const middle = medianOf(around)
-  const varies = medianOf(ringOffsets(width).map((step) => variance[(pixel + step) * channels + c]!))
-  return Math.max(1.4826 * medianOf(around.map((one) => Math.abs(one - middle))), Math.sqrt(varies / frames))
-}
-
-/** A pixel that never changes while all around it does need not be far off; of others more is asked. */
-function isClear(
-  clip: ClipStatistics,
-  pixel: number,
-  c: number,
-  off: Map<number, number[]>,
+/** What it is, and how sure that is; null where it is no bad pixel. */
+function verdictOf(
+  core: Core,
+  { isBlind, gap, roughness, hasGrain }: Evidence,
   rest: Rest,
-): boolean {
-  const difference = offOf(clip, pixel, off)[c]!
-  if (difference === 0) return false
-  if (rest !== 'covered') return true
-  const around = ringOffsets(clip.width).map((step) => clip.mean[(pixel + step) * clip.channels + c]!)
-  return Math.abs(difference) >= DEVIATIONS * spreadOf(clip, pixel, c, around)
+  surroundings: Surroundings,
+  clip: ClipStatistics,
+): Pick<BadPixel, 'class' | 'sure'> | null {
+  const { pixels, channel, strength } = core
+  const widest = widestOf(pixels, clip.width)
+  const sure = Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * MIN_OFF)))
+  const asked = rest === 'moves' ? STANDS_OUT.share : STANDS_OUT.shareAtRest
+  // Among steps of the picture's own the gap is less by as much, within bounds.
+  const allowed = Math.min(roughness, STANDS_OUT.allowed * Math.abs(strength))
+  const standsOut = gap >= asked * Math.abs(strength) - allowed && gap >= STANDS_OUT.steps * roughness
+  const many = pixels.length >= CLUSTER_FROM ? 'cluster' : null
+  if (isBlind[channel]) {
+    if (widest > WIDEST_PX) return null
+    const kind = many ?? classOf(core, isBlind, surroundings, clip)
+    if (rest === 'covered' || (rest === 'moves' && standsOut)) return { class: kind, sure }
+    if (standsOut && gap >= STANDS_OUT.offAtRest) return { class: kind, sure: SURE.blindAtRest }
+    return gap < STANDS_OUT.shareUnsure * Math.abs(strength) ? null : { class: kind, sure: SURE.atRest }
+  }
+  if (rest === 'covered') return widest > WIDEST_PX ? null : { class: many ?? 'warm', sure }
+  // What has the plate's grain, and ends as softly as the lens draws, is a thing of the scene.
+  if (widest > WIDEST_WARM_PX || strength < WARM_OFF || !standsOut) return null
+  if (rest === 'moves') return { class: many ?? 'warm', sure }
+  return hasGrain && strength >= WARM_AT_REST_OFF ? { class: many ?? 'warm', sure: SURE.warmAtRest } : null
 }
 
-function ringOffsets(width: number): number[] {
-  const steps: number[] = []
-  for (let dy = -RING_PX; dy <= RING_PX; dy++) {
-    for (let dx = -RING_PX; dx <= RING_PX; dx++)
-      if (Math.max(Math.abs(dx), Math.abs(dy)) === RING_PX) steps.push(dy * width + dx)
-  }
-  return steps
+function classOf(
+  { pixels, channel, strength }: Core,
+  isBlind: readonly boolean[],
+  surroundings: Surroundings,
+  clip: ClipStatistics,
+): BadPixelClass {
+  if (strength < 0) return 'dead'
+  const { channels, mean } = clip
+  const [strongest] = pixels as [number]
+  const isOff = isBlind.map((blind, c) => {
+    if (c === channel || !blind) return c === channel
+    return (
+      surroundings.offOf(strongest, c) > CHANNEL_SHARE * strength || mean[strongest * channels + c]! > WHITE
+    )
+  })
+  return isOff.filter(Boolean).length > 1
+    ? 'hot'
+    : (['stuck-red', 'stuck-green', 'stuck-blue'] as const)[channel]!
 }
 
-function isBetween(
-  mean: Float32Array,
-  pixel: number,
-  c: number,
-  value: number,
-  width: number,
-  channels: number,
-): boolean {
-  let [min, max] = [Infinity, -Infinity]
-  for (const step of [-RING_PX, RING_PX, -RING_PX * width, RING_PX * width]) {
-    const one = mean[(pixel + step) * channels + c]!
-    if (one < min) min = one
-    if (one > max) max = one
-  }
-  return value > min - MIN_OFF / 2 && value < max + MIN_OFF / 2
-}
-
-/** Pixels that touch, corners included. */
-function groupsOf(seeds: readonly number[], width: number): number[][] {
-  const left = new Set(seeds)
-  const groups: number[][] = []
-  for (const seed of seeds) {
-    if (!left.delete(seed)) continue
-    const group = [seed]
-    for (let at = 0; at < group.length; at++) {
-      for (let dy = -1; dy <= 1; dy++) {
-        for (let dx = -1; dx <= 1; dx++)
-          if (left.delete(group[at]! + dy * width + dx)) group.push(group[at]! + dy * width + dx)
-      }
-    }
-    groups.push(group)
-  }
-  return groups
+function widestOf(pixels: readonly number[], width: number): number {
+  const [cols, rows] = [
+    pixels.map((pixel) => pixel % width),
+    pixels.map((pixel) => Math.floor(pixel / width)),
+  ]
+  return 1 + Math.max(Math.max(...cols) - Math.min(...cols), Math.max(...rows) - Math.min(...rows))
 }
 
 function described(
-  group: readonly number[],
-  off: Map<number, number[]>,
-  clip: ClipStatistics,
-  clear: Set<number>,
+  { pixels, strength }: Core,
+  spread: readonly number[],
+  told: Pick<BadPixel, 'class' | 'sure'>,
   rest: Rest,
-): BadPixel | null {
-  const { width } = clip
-  const strengthOf = (pixel: number) =>
-    off.get(pixel)!.reduce((max, one) => (Math.abs(one) > Math.abs(max) ? one : max), 0)
-  const [cols, rows] = [group.map((pixel) => pixel % width), group.map((pixel) => Math.floor(pixel / width))]
-  const [left, right, top, bottom] = [
-    Math.min(...cols),
-    Math.max(...cols),
-    Math.min(...rows),
-    Math.max(...rows),
-  ]
-  if (right - left >= WIDEST_PX || bottom - top >= WIDEST_PX) return null
-  const strongest = group.reduce((best, pixel) =>
-    Math.abs(strengthOf(pixel)) > Math.abs(strengthOf(best)) ? pixel : best,
-  )
-  const strength = strengthOf(strongest)
-  const core = group.filter(
-    (pixel) => strengthOf(pixel) * Math.sign(strength) >= CORE_SHARE * Math.abs(strength),
-  )
-  // What has the plate's grain is a thing of the scene.
-  if (core.filter((pixel) => clear.has(pixel)).length < CLEAR_SHARE * core.length) return null
-  const isOff = off
-    .get(strongest)!
-    .map((one) => one * Math.sign(strength) > CHANNEL_SHARE * Math.abs(strength))
-  const kind = core.length >= CLUSTER_FROM ? 'cluster' : classOf(isOff, strength)
-  if (!kind) return null
-  const x = core.reduce((sum, pixel) => sum + (pixel % width) + 0.5, 0) / core.length
-  const y = core.reduce((sum, pixel) => sum + Math.floor(pixel / width) + 0.5, 0) / core.length
-  const percent = Math.round(100 * Math.abs(strength))
+  width: number,
+): BadPixel {
+  const colOf = (pixel: number) => pixel % width
+  const rowOf = (pixel: number) => Math.floor(pixel / width)
+  const all = [...pixels, ...spread]
   return {
     kind: 'pixel',
-    class: kind,
-    x,
-    y,
-    widthPx: extentOf(
-      cols,
-      core.map((pixel) => pixel % width),
-    ),
-    heightPx: extentOf(
-      rows,
-      core.map((pixel) => Math.floor(pixel / width)),
-    ),
-    sure:
-      rest === 'rests'
-        ? SURE_AT_REST
-        : Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * MIN_OFF))),
-    why: `${percent} % off what is around it on every frame${
-      rest === 'rests'
-        ? '. The camera rests, or nothing tells that it moves: it may be a light or a speck of the scene.'
-        : rest === 'covered'
-          ? ', while the lens is covered.'
-          : ', while the picture moves.'
-    }`,
+    ...told,
+    x: pixels.reduce((sum, pixel) => sum + colOf(pixel) + 0.5, 0) / pixels.length,
+    y: pixels.reduce((sum, pixel) => sum + rowOf(pixel) + 0.5, 0) / pixels.length,
+    widthPx: extentOf(all.map(colOf), pixels.map(colOf)),
+    heightPx: extentOf(all.map(rowOf), pixels.map(rowOf)),
+    why: `${Math.round(100 * Math.abs(strength))} % off what is around it on every frame${whyOf(told, rest)}`,
   }
+}
+
+function whyOf({ class: kind, sure }: Pick<BadPixel, 'class' | 'sure'>, rest: Rest): string {
+  if (rest === 'covered') return ', while the lens is covered.'
+  if (rest === 'moves' && sure !== SURE.atRest) return ', while the picture moves.'
+  if (sure === SURE.atRest)
+    return '. The camera rests, or it is as soft as what the lens draws: it may be a light or a speck of the scene.'
+  return kind === 'warm'
+    ? ', and sharper than the lens draws; it has the grain of what is around it.'
+    : ', and sharper than the lens draws; it lacks the grain of what is around it.'
 }
 
 /** Of all that differs, and of at least one pixel around what is bad itself: demosaicing reaches so far, seen or not. */
 const extentOf = (all: readonly number[], core: readonly number[]): number =>
   Math.max(...all, Math.max(...core) + 1) - Math.min(...all, Math.min(...core) - 1) + 1
-
-function classOf(isOff: readonly boolean[], strength: number): BadPixelClass | null {
-  const count = isOff.filter(Boolean).length
-  if (strength < 0) return count === isOff.length ? 'dead' : null
-  if (count === isOff.length) return 'hot'
-  return count === 1 ? (['stuck-red', 'stuck-green', 'stuck-blue'] as const)[isOff.indexOf(true)]! : null
-}
 
 /** For each colour the variance of the plate's grain where it is least: what any pixel that sees something has at least. */
 export function grainFloors({ channels, variance, mean }: ClipStatistics): number[] {
@@ -272,59 +289,4 @@ export function grainFloors({ channels, variance, mean }: ClipStatistics): numbe
       ? 0
       : nthSmallest(Float32Array.from(greys), greys.length, Math.floor(QUIETEST_SHARE * greys.length))
   })
-}
-
-export function restOf(clip: ClipStatistics): Rest {
-  if (isCovered(clip)) return 'covered'
-  return restShare(clip) > RESTS_FROM ? 'rests' : 'moves'
-}
-
-const BLOCK_PX = 16
-
-/** Nothing but darkness, the same all over: blocks of the picture differ by no more than a sensor's own fall-off. */
-function isCovered({ width, height, channels, mean }: ClipStatistics): boolean {
-  const levels: number[] = []
-  for (let top = 0; top + BLOCK_PX <= height; top += BLOCK_PX) {
-    for (let left = 0; left + BLOCK_PX <= width; left += BLOCK_PX) {
-      const values: number[] = []
-      for (let row = top; row < top + BLOCK_PX; row += 2) {
-        for (let col = left; col < left + BLOCK_PX; col += 2) {
-          const at = (row * width + col) * channels
-          for (let c = 0; c < Math.min(3, channels); c++) values.push(mean[at + c]!)
-        }
-      }
-      // A sharp light is a scene's: what a block has most of is not all that counts.
-      levels.push(medianOf(values))
-    }
-  }
-  if (levels.length === 0) return false
-  levels.sort((a, b) => a - b)
-  return levels.at(-1)! < COVERED.levelMost && levels.at(-1)! - levels[0]! < COVERED.courseMost
-}
-
-/** Detail is told from samples this far to either side. */
-const DETAIL_PX = 4
-/** With less than this, in squares of 8-bit code values a sample, nothing tells whether the picture moves. */
-const MIN_DETAIL = 0.7 / 65025
-
-/** Share of one frame's detail that the mean of all still has: little where the picture moves, all of it before a locked camera. */
-function restShare({ width, height, channels, mean, first, variance }: ClipStatistics): number {
-  let [kept, had, count] = [0, 0, 0]
-  for (let row = 0; row < height; row += 2) {
-    for (let col = DETAIL_PX; col < width - DETAIL_PX; col += 2, count++) {
-      const at = (row * width + col) * channels
-      const [ofMean, ofFirst] = [detailAt(mean, at, channels), detailAt(first, at, channels)]
-      kept += ofMean * ofMean
-      had += ofFirst * ofFirst - 1.5 * Math.min(variance[at]!, 16 / 65025) // what grain alone has
-    }
-  }
-  return had < MIN_DETAIL * count ? 1 : kept / had
-}
-
-/** More counts no more: a few bad pixels are not the picture. */
-const MAX_DETAIL = 0.06
-
-function detailAt(of: Float32Array, at: number, channels: number): number {
-  const detail = of[at]! - (of[at - DETAIL_PX * channels]! + of[at + DETAIL_PX * channels]!) / 2
-  return detail > MAX_DETAIL ? MAX_DETAIL : detail < -MAX_DETAIL ? -MAX_DETAIL : detail
 }

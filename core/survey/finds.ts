@@ -31,7 +31,15 @@ const common = {
     .meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
 }
 
-export const PIXEL_CLASSES = ['dead', 'hot', 'stuck-red', 'stuck-green', 'stuck-blue', 'cluster'] as const
+export const PIXEL_CLASSES = [
+  'dead',
+  'hot',
+  'warm',
+  'stuck-red',
+  'stuck-green',
+  'stuck-blue',
+  'cluster',
+] as const
 
 export const pixelFindSchema = z.strictObject({
   kind: z.literal('pixel'),

@@ -4,6 +4,7 @@ import type { Find, FindKind } from '../../core/survey/finds'
 export const PIXEL_NAMES = {
   dead: 'Dead pixel',
   hot: 'Hot pixel',
+  warm: 'Warm pixel',
   'stuck-red': 'Stuck red pixel',
   'stuck-green': 'Stuck green pixel',
   'stuck-blue': 'Stuck blue pixel',
