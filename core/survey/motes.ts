@@ -355,7 +355,8 @@ function fitted(cells: readonly number[], map: DepthMap, deviation: number): See
     deepened(map, { x, y, long: scale * long!, short: scale * short!, turnRad }),
   )
   const isOneSided = cells.filter((cell) => map.isOneSided[cell] === 1).length > cells.length / 2
-  const { misfit, ...blob } = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
+  const blob = blobs.reduce((best, one) => (one.misfit < best.misfit ? one : best))
+  const misfit = blob.darkMisfit
   if (misfit > MISFIT_MOST) return null
   const strength = Math.min(1, (-blob.deepest / Math.max(MIN_STOPS, MIN_DEVIATIONS * deviation) - 1) / 2)
   const sure = 0.5 + 0.3 * strength + 0.2 * (1 - misfit / MISFIT_MOST)
@@ -390,11 +391,14 @@ interface Blob {
   readonly turnRad: number
 }
 
-/** The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. */
+/**
+ * The depth that fits best in least squares, and how much of what is measured in and around it is not that blob: a share of its mass. A large mote is
+ * laid over its own place where the picture has not moved far enough, and the place beside it seems too bright then: that has no part in `darkMisfit`.
+ */
 function deepened(
   { smooth, exact, width, height }: DepthMap,
   blob: Blob,
-): Blob & { readonly deepest: number; readonly misfit: number } {
+): Blob & { readonly deepest: number; readonly misfit: number; readonly darkMisfit: number } {
   const { x, y, long, short, turnRad } = blob
   const [c, s] = [cos(turnRad), sin(turnRad)]
   const reach = Math.ceil(1.3 * long) + 1
@@ -414,12 +418,14 @@ function deepened(
     }
   }
   const shown = product / square
-  let [off, mass] = [0, 0]
+  let [off, darkOff, mass] = [0, 0, 0]
   cells.forEach((cell, i) => {
     off += Math.abs(smooth[cell]! - shown * shapes[i]!)
+    darkOff += Math.abs(Math.min(0, smooth[cell]!) - shown * shapes[i]!)
     mass -= shown * shapes[i]!
   })
-  return { ...blob, deepest: exactProduct / square, misfit: shown < 0 ? off / mass : Infinity }
+  const share = (part: number) => (shown < 0 ? part / mass : Infinity)
+  return { ...blob, deepest: exactProduct / square, misfit: share(off), darkMisfit: share(darkOff) }
 }
 
 const squared = (value: number): number => value * value

@@ -3,7 +3,7 @@ import type { FromWorker } from '../../workers/protocol'
 
 const MAX_WORKERS = 8
 /** What all workers together keep. Tiles are the same ones for all of them, where memory can be shared. */
-const MEMORY = { tiles: 256 * 2 ** 20, results: 192 * 2 ** 20 } as const
+const MEMORY = { tiles: 192 * 2 ** 20, results: 128 * 2 ** 20 } as const
 
 /** A pool of web workers, one for each core. */
 export function createBrowserPool(): ComputePool {

@@ -18,7 +18,7 @@ import { NOTHING_YET, type FrameCacheOptions, type FrameState, type Wanted } fro
 import { bytesOfPieces, closePieces, mendedPieces } from './mendedPieces'
 
 /** For pictures and pieces of all frames. */
-const BUDGET_BYTES = 600 * 2 ** 20
+const BUDGET_BYTES = 400 * 2 ** 20
 /** For the frame that is waited for, and its draft. */
 const AWAITED_CORES = 2
 const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const

@@ -19,7 +19,7 @@ import {
 import { defineFill, type FillInput, type FillMethod } from '../method'
 
 const params = z.strictObject({
-  smoothPx: labelled(z.number().min(0.5).max(16).default(2), {
+  smoothPx: labelled(z.number().min(0.5).max(16).default(1), {
     title: 'Softness',
     unit: 'px',
     help: 'How softly the dust’s shade may run: what is finer is taken for detail behind it.',
