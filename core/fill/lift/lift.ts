@@ -35,8 +35,8 @@ const params = z.strictObject({
 })
 
 /** Frames to either side, and every so many of them: few show well enough how much light is missing. */
-const AROUND_FRAMES = 18
-const EVERY_FRAMES = 6
+const AROUND_FRAMES = 24
+const EVERY_FRAMES = 2
 
 /**
  * Dust lift: divides out what dust takes of the light, and keeps all that passes behind it, grain included.
