@@ -31,12 +31,17 @@ export class Surroundings {
     const key = pixel * this.#clip.channels + c
     let off = this.#known.get(key)
     if (off !== undefined) return off
-    const difference = this.#clip.mean[key]! - this.#medianAround(this.#clip.mean, pixel, c)
+    const difference = this.differenceOf(pixel, c)
     const isOff =
       Math.abs(difference) >= MIN_OFF && Math.abs(difference) >= DEVIATIONS * this.spreadOf(pixel, c)
     off = isOff ? difference : 0
     this.#known.set(key, off)
     return off
+  }
+
+  /** By how much a pixel differs from its ring, whatever the ring's spread. */
+  differenceOf(pixel: number, c: number): number {
+    return this.#clip.mean[pixel * this.#clip.channels + c]! - this.#medianAround(this.#clip.mean, pixel, c)
   }
 
   /** Deviation of the ring, never below what grain leaves in its mean. */

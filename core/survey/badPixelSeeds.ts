@@ -16,6 +16,8 @@ const DEVIATIONS = 7
 /** What has grain is off by so much at least, and by this share of it more than a pixel right beside. */
 export const WARM_OFF = 16 / 255
 const SHARP_SHARE = 0.6
+/** What sees nothing has so many times the say. */
+const BLIND_SAY = 2
 
 export interface Seed {
   readonly pixel: number
@@ -39,6 +41,7 @@ export function findSeeds(
     for (let col = MARGIN_PX; col < width - MARGIN_PX; col++) {
       const pixel = row * width + col
       let best: Seed | null = null
+      let most = 0
       for (let c = 0; c < quiet.length; c++) {
         const at = pixel * channels + c
         const apart = apartFromRing(mean, at, width, channels)
@@ -48,17 +51,28 @@ export function findSeeds(
           rest === 'covered' ||
           isBlind ||
           (apart >= WARM_OFF && isSharp(mean, at, SHARP_SHARE * apart, width, channels))
-        // A channel that sees nothing tells more than one that does.
-        if (!isAsked || (best?.isBlind && !isBlind)) continue
-        const strength = Math.abs(surroundings.offOf(pixel, c))
+        if (!isAsked) continue
+        // What sees nothing is told by that: it need not stand out of a busy picture.
+        const strength = Math.abs(
+          isBlind && rest !== 'covered' ? blindOff(surroundings, pixel, c) : surroundings.offOf(pixel, c),
+        )
         if (rest === 'covered' && strength < DEVIATIONS * surroundings.spreadOf(pixel, c)) continue
-        if (strength > 0 && (!best || isBlind !== best.isBlind || strength > best.strength))
+        // A channel that sees nothing tells more than one that does, unless it is hardly off.
+        const say = strength * (isBlind ? BLIND_SAY : 1)
+        if (say > most) {
+          most = say
           best = { pixel, channel: c, strength, isBlind }
+        }
       }
       if (best) seeds.push(best)
     }
   }
   return seeds.sort((a, b) => b.strength - a.strength || a.pixel - b.pixel)
+}
+
+function blindOff(surroundings: Surroundings, pixel: number, c: number): number {
+  const difference = surroundings.differenceOf(pixel, c)
+  return Math.abs(difference) < MIN_OFF ? 0 : difference
 }
 
 /** How far a sample is beyond all but one of the four on its ring, which may show something else; 0 where it is between them. */

@@ -111,8 +111,10 @@ export function findBadPixels(
 }
 
 /** All that touches, corners included, and is nearly as far off. */
-function coreAround({ pixel, channel }: Seed, surroundings: Surroundings, width: number): Core {
-  const strength = surroundings.offOf(pixel, channel)
+function coreAround({ pixel, channel, isBlind }: Seed, surroundings: Surroundings, width: number): Core {
+  const offOf = (one: number) =>
+    isBlind ? surroundings.differenceOf(one, channel) : surroundings.offOf(one, channel)
+  const strength = offOf(pixel)
   const pixels = [pixel]
   const known = new Set(pixels)
   for (let at = 0; at < pixels.length && pixels.length <= WIDEST_PX * WIDEST_PX; at++) {
@@ -120,7 +122,7 @@ function coreAround({ pixel, channel }: Seed, surroundings: Surroundings, width:
       const one = pixels[at]! + step
       if (known.has(one)) continue
       known.add(one)
-      if (surroundings.offOf(one, channel) / strength >= CORE_SHARE) pixels.push(one)
+      if (offOf(one) / strength >= CORE_SHARE) pixels.push(one)
     }
   }
   return { pixels, channel, strength }
