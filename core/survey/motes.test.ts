@@ -42,10 +42,17 @@ function plant(random: () => number, count: number): Planted[] {
   return out
 }
 
-function clipOf(seed: number, frames: number, grain: number, count: number, pxAFrame: number) {
+function clipOf(
+  seed: number,
+  frames: number,
+  grain: number,
+  count: number,
+  pxAFrame: number,
+  given: readonly Planted[] | null = null,
+) {
   const random = createRandom(seed)
   const painting = paintDiscs(WIDTH + 400, HEIGHT + 20, 900, random)
-  const motes = plant(random, count)
+  const motes = given ?? plant(random, count)
   const gains = gainMap(WIDTH, HEIGHT, throughAll(motes))
   return {
     motes,
@@ -114,6 +121,15 @@ test('twice as many frames of the same pan give the same motes', () => {
       [Math.round(x / 8), Math.round(y / 8)].join(' '),
     )
   expect(at(48, 5).sort()).toEqual(at(24, 10).sort())
+})
+
+test('a mote as wide as the picture has moved is found too, though it is laid over its own place', () => {
+  // 46 px from middle to rim, 80 px of travel: all pairs of frames have it in both.
+  const large: Planted = { x: 240, y: 136, radiusPx: 46, depth: 0.45 }
+  const finds = look(clipOf(4, 24, 2, 0, 3.5, [large]))
+  expect(finds).toHaveLength(1)
+  expect(isAt(finds[0]!, large)).toBe(true)
+  expect(finds[0]!.sure).toBeGreaterThanOrEqual(0.8)
 })
 
 test('before a locked camera dark spots of the scene are no motes: nothing tells them apart', () => {
