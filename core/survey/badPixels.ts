@@ -9,7 +9,7 @@
  */
 import { medianOf, nthSmallest } from '../image/median'
 import { Surroundings, MIN_OFF } from './badPixelRing'
-import { findSeeds, SPREAD_PX, WARM_OFF, type Seed } from './badPixelSeeds'
+import { CORE_SHARE, findSeeds, SPREAD_PX, WARM_OFF, type Seed } from './badPixelSeeds'
 import type { ClipStatistics } from './clipStatistics'
 import { restOf, type Rest } from './restOf'
 
@@ -37,8 +37,6 @@ const ROUNDING = 0.02 / 65025
 /** The grain is that of the quietest samples that are neither black nor white. */
 const QUIETEST_SHARE = 0.02
 const GREY = { from: 12 / 255, to: 240 / 255 } as const
-/** Of a group's strongest pixel: what is less has been spread from it. */
-const CORE_SHARE = 0.6
 /** Share of what is strong that must see nothing. */
 const BLIND_SHARE = 0.75
 const CLUSTER_FROM = 4 // px
