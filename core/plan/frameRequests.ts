@@ -8,7 +8,7 @@ import { motionsBetween } from '../scene/scene'
 import type { Frame, FrameRange } from '../time'
 import type { FrameTable } from './frameTable'
 import { groundMotion } from './groundMotion'
-import { middleOfShape, movedPolygon, placeArea, type PlacedArea, type PlacedShape } from './placedArea'
+import { movedPolygon, placeArea, type PlacedArea, type PlacedShape } from './placedArea'
 import { framesGathered, type PlannedMend } from './plannedMend'
 import type { ShotDocument } from './shotDocument'
 
@@ -102,8 +102,7 @@ function gatherRequests(context: RequestContext, { frames, motion }: FramesWante
 function areaMotion(area: Area, { tracks }: ShotDocument, from: Frame, to: Frame): Matrix3 {
   const [here, there] = [placeArea(area, tracks, from), placeArea(area, tracks, to)]
   if (here === there) return IDENTITY
-  const [a, b] = [middleOfShape(here.shape), middleOfShape(there.shape)]
-  return translationBy(b.x - a.x, b.y - a.y)
+  return translationBy(there.middle.x - here.middle.x, there.middle.y - here.middle.y)
 }
 
 const MAX_SWEPT = 64 // shapes: of a longer course every n-th is taken

@@ -18,8 +18,17 @@ import type { PlannedMend } from './plannedMend'
 const edgeText = ({ featherInPx, featherOutPx, growPx }: Edge): string =>
   `${featherInPx} ${featherOutPx} ${growPx}`
 
-const areaText = ({ placed, edge, isHoldout }: TableArea): string =>
-  `${placed.digest} ${isHoldout ? 'held' : edgeText(edge)}`
+const areaTexts = new WeakMap<TableArea, string>()
+
+/** A frame's table is kept, and asked by all frames that look at it. */
+function areaText(area: TableArea): string {
+  let text = areaTexts.get(area)
+  if (text === undefined) {
+    const { placed, edge, isHoldout } = area
+    areaTexts.set(area, (text = `${placed.digest} ${isHoldout ? 'held' : edgeText(edge)}`))
+  }
+  return text
+}
 
 const matrixTexts = new WeakMap<Matrix3, string>()
 
@@ -70,28 +79,22 @@ export function fillKey({ frame, scene }: FramePlan, placement: PlannedPlacement
     covers.map(areaText).join(' '),
     holdouts.map(areaText).join(' '),
     others.map((one) => `${areaText(one)} ${one.stackIndex < own ? 'below' : 'above'}`).join(' '),
-    ...requests.flatMap((request) => requestParts(scene, placement, request)),
+    requests.map((request) => requestText(scene, placement, request)).join('\n'),
   ]
   if (scene && requests.some(({ purpose }) => purpose === 'gather'))
     parts.push(layersDigest(scene, frame, aroundOf(scene, placement)))
   return digestOf(parts)
 }
 
-function requestParts(
-  scene: Scene | null,
-  placement: PlannedPlacement,
-  request: PlannedRequest,
-): readonly string[] {
+/** In one line: there are many, and each part of a digest costs. */
+function requestText(scene: Scene | null, placement: PlannedPlacement, request: PlannedRequest): string {
   const { purpose, groundFromHere, areaFromHere, layersFromHere } = request
   if (purpose !== 'gather')
-    return [requestKey(placement, request), `${matrixText(groundFromHere)} ${matrixText(areaFromHere)}`]
+    return `${requestKey(placement, request)}|${matrixText(groundFromHere)}|${matrixText(areaFromHere)}`
   const around = scene && layersFromHere ? boxThrough(layersFromHere[0]!, aroundOf(scene, placement)) : null
-  return [
-    `${request.frame} ${request.isOpen === true}`,
-    (layersFromHere ?? [groundFromHere]).map(matrixText).join(' '),
-    request.masked.map(areaText).join(' '),
-    scene && around ? layersDigest(scene, request.frame, around) : '',
-  ]
+  const layers = scene && around ? layersDigest(scene, request.frame, around) : ''
+  const motions = (layersFromHere ?? [groundFromHere]).map(matrixText).join(' ')
+  return `${request.frame} ${request.isOpen === true}|${motions}|${request.masked.map(areaText).join(' ')}|${layers}`
 }
 
 /** The part of the frame in which a placement's layers are asked for. */

@@ -11,7 +11,7 @@ import type { Area, Geometry, KeyedArea } from '../document/areas'
 import { rampAt, type Mend } from '../document/mend'
 import type { Track, Tracks } from '../document/tracks'
 import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
-import { apply, type Matrix3 } from '../geometry/transform'
+import { apply, type Matrix3, type Place } from '../geometry/transform'
 import { growRect, type Rect } from '../image/rect'
 import { digestOf } from '../shot/digest'
 import type { Frame } from '../time'
@@ -33,6 +33,8 @@ export interface PlacedArea {
   readonly shape: PlacedShape
   /** As drawn, a path's width included; null for a matte, whose pictures are not known here. */
   readonly box: Rect | null
+  /** Of its points; the corner of the picture for a matte. */
+  readonly middle: Place
   /** What tells it from any other shape. */
   readonly digest: string
 }
@@ -69,6 +71,7 @@ class MatteOnFrame implements PlacedArea {
   readonly area: Area
   readonly shape: PlacedShape
   readonly box = null
+  readonly middle = { x: 0, y: 0 }
   readonly #frame: Frame
 
   constructor(area: Area & { shape: 'matte' }, frame: Frame) {
@@ -89,6 +92,7 @@ class AreaOnFrame implements PlacedArea {
   readonly #carried: { readonly keyed: Exclude<Geometry, { shape: 'path' }>; readonly by: Matrix3 } | null
   #shape: PlacedShape | undefined
   #box: Rect | undefined
+  #middle: Place | undefined
   #digest: string | undefined
 
   constructor(area: KeyedArea, tracks: Tracks, frame: Frame) {
@@ -118,6 +122,10 @@ class AreaOnFrame implements PlacedArea {
 
   get box(): Rect {
     return (this.#box ??= boxOfShape(this.shape as Exclude<PlacedShape, { shape: 'matte' }>))
+  }
+
+  get middle(): Place {
+    return (this.#middle ??= middleOfShape(this.shape))
   }
 
   get digest(): string {
@@ -152,7 +160,7 @@ export function movedPolygon(polygon: readonly number[], motion: Matrix3): numbe
   return out
 }
 
-export function middleOfShape(shape: PlacedShape): { readonly x: number; readonly y: number } {
+export function middleOfShape(shape: PlacedShape): Place {
   if (shape.shape === 'matte') return { x: 0, y: 0 }
   let [x, y] = [0, 0]
   if (shape.shape === 'path') {

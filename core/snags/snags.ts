@@ -4,7 +4,7 @@ import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { Size } from '../image/rect'
 import type { Frame } from '../time'
 import type { MendMeasure } from '../measure/mendMeasure'
-import { middleOfShape, placeArea } from '../plan/placedArea'
+import { placeArea } from '../plan/placedArea'
 import type { Mend } from '../document/mend'
 import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../document/tracks'
 
@@ -70,8 +70,9 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
-    const middles = Array.from({ length: lastFrame - firstFrame + 1 }, (_, i) =>
-      middleOfShape(placeArea(area, tracks, firstFrame + i).shape),
+    const middles = Array.from(
+      { length: lastFrame - firstFrame + 1 },
+      (_, i) => placeArea(area, tracks, firstFrame + i).middle,
     )
     if (!track && area.keys.length > 1 && area.keys[0]!.frame > firstFrame)
       add(firstFrame, 'no-start-key', middles[0]!)
