@@ -2,8 +2,7 @@
  * Where bad pixels may be: one look at every sample of a clip's mean. Almost all pixels are like the four on the ring across from
  * them, or have the plate's grain and pass softly into their neighbours: no more is asked of those.
  */
-import type { Surroundings } from './badPixelRing'
-import { MIN_OFF, RING_PX } from './badPixelRing'
+import { MIN_OFF, RING_PX, type Surroundings } from './badPixelRing'
 import type { ClipStatistics } from './clipStatistics'
 import type { Rest } from './restOf'
 

@@ -3,6 +3,7 @@ import { createSamples, type Samples } from '../image/samples'
 import { clipFrame, noiseOf, paintDiscs, type Painting } from '../../tests/fixtures/sampleClip'
 import { findBadPixels, type BadPixel, type BadPixelClass } from './badPixels'
 import { countClip } from './clipStatistics'
+import { PIXEL_CLASSES } from './finds'
 
 const [WIDTH, HEIGHT] = [180, 110]
 
@@ -13,15 +14,7 @@ interface Defect {
   readonly col: number
   readonly row: number
 }
-const CLASSES: readonly BadPixelClass[] = [
-  'dead',
-  'hot',
-  'warm',
-  'stuck-red',
-  'stuck-green',
-  'stuck-blue',
-  'cluster',
-]
+const CLASSES = PIXEL_CLASSES
 
 function defects(random: () => number, each: number): Defect[] {
   const out: Defect[] = []
@@ -163,6 +156,7 @@ describe('before a locked camera', () => {
     for (const find of sure) expect(planted.some((defect) => isAt(find, defect) && find.class === defect.class)).toBe(true) // prettier-ignore
     expect(sure.length).toBeGreaterThanOrEqual(0.8 * planted.length)
     expect(sure.some((find) => find.why.includes('lacks the grain'))).toBe(true)
+    for (const find of sure) expect(find.why.includes('has the grain')).toBe(find.class === 'warm')
     expect(sure.some((find) => find.why.includes('has the grain'))).toBe(true)
   })
 

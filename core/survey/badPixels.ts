@@ -11,9 +11,10 @@ import { medianOf, nthSmallest } from '../image/median'
 import { Surroundings, MIN_OFF } from './badPixelRing'
 import { CORE_SHARE, findSeeds, SPREAD_PX, WARM_OFF, type Seed } from './badPixelSeeds'
 import type { ClipStatistics } from './clipStatistics'
+import type { PIXEL_CLASSES } from './finds'
 import { restOf, type Rest } from './restOf'
 
-export type BadPixelClass = 'dead' | 'hot' | 'warm' | 'stuck-red' | 'stuck-green' | 'stuck-blue' | 'cluster'
+export type BadPixelClass = (typeof PIXEL_CLASSES)[number]
 
 export interface BadPixel {
   readonly kind: 'pixel'
@@ -47,8 +48,9 @@ const WHITE = 0.9
 const WIDEST_PX = 5
 const WIDEST_WARM_PX = 3
 /**
- * How far a pixel stands out: of its strength, what is left between it and the strongest of all that touch it; before a locked camera more, as the smallest lights rest too; and that in steps that nine of ten
- * neighbours around stay below, so that a speck among specks is none. Set on the half of the practice set that sets.
+ * How far a pixel stands out: the share of its strength that lies between it and the strongest of all that touch it, more before a locked
+ * camera, where the smallest lights rest too; and how many of the steps between neighbours around that is, so that a speck among specks is
+ * none. Among such steps the share may be less, up to what is `allowed`. Set on the half of the practice set that sets.
  */
 const STANDS_OUT = {
   shareUnsure: 0.25,
@@ -61,7 +63,24 @@ const STANDS_OUT = {
 /** A warm pixel varies as its surroundings do, not by more than so many times, and not less. A light that flickers does. */
 const VARIES = { least: 0.3, most: 3 } as const
 const WARM_AT_REST_OFF = 32 / 255
-const SURE = { atRest: 0.4, blindAtRest: 0.92, warmAtRest: 0.85 } as const
+
+/** What tells a bad pixel, how sure that is before a locked camera, and in words. */
+const TOLD = {
+  covered: { sure: 1, words: ', while the lens is covered.' },
+  moves: { sure: 1, words: ', while the picture moves.' },
+  blind: { sure: 0.92, words: ', and sharper than the lens draws; it lacks the grain of what is around it.' },
+  grain: { sure: 0.85, words: ', and sharper than the lens draws; it has the grain of what is around it.' },
+  unsure: {
+    sure: 0.4,
+    words:
+      '. The camera rests, or it is as soft as what the lens draws: it may be a light or a speck of the scene.',
+  },
+} as const
+
+/** What a core is, by what it is told, and how sure that is. */
+interface Verdict extends Pick<BadPixel, 'class' | 'sure'> {
+  readonly by: keyof typeof TOLD
+}
 
 /** What is bad itself, without what was spread of it. */
 interface Core {
@@ -103,7 +122,7 @@ export function findBadPixels(
     const told = verdictOf(core, evidence, rest, surroundings, clip)
     if (!told) continue
     for (const one of within(SPREAD_PX, core.pixels, clip.width)) claimed.add(one)
-    found.push(described(core, spread, told, rest, clip.width))
+    found.push(described(core, spread, told, clip.width))
   }
   return found.sort((a, b) => a.y - b.y || a.x - b.x)
 }
@@ -186,34 +205,48 @@ function evidenceOf(
   }
 }
 
-/** What it is, and how sure that is; null where it is no bad pixel. */
+/** @returns null where it is no bad pixel. */
 function verdictOf(
   core: Core,
-  { isBlind, gap, roughness, hasGrain }: Evidence,
+  evidence: Evidence,
   rest: Rest,
   surroundings: Surroundings,
   clip: ClipStatistics,
-): Pick<BadPixel, 'class' | 'sure'> | null {
+): Verdict | null {
   const { pixels, channel, strength } = core
-  const widest = widestOf(pixels, clip.width)
-  const sure = Math.min(1, 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * MIN_OFF)))
-  const asked = rest === 'moves' ? STANDS_OUT.share : STANDS_OUT.shareAtRest
-  // Among steps of the picture's own the gap is less by as much, within bounds.
-  const allowed = Math.min(roughness, STANDS_OUT.allowed * Math.abs(strength))
-  const standsOut = gap >= asked * Math.abs(strength) - allowed && gap >= STANDS_OUT.steps * roughness
-  const many = pixels.length >= CLUSTER_FROM ? 'cluster' : null
-  if (isBlind[channel]) {
-    if (widest > WIDEST_PX) return null
-    const kind = many ?? classOf(core, isBlind, surroundings, clip)
-    if (rest === 'covered' || (rest === 'moves' && standsOut)) return { class: kind, sure }
-    if (standsOut && gap >= STANDS_OUT.offAtRest) return { class: kind, sure: SURE.blindAtRest }
-    return gap < STANDS_OUT.shareUnsure * Math.abs(strength) ? null : { class: kind, sure: SURE.atRest }
+  const isBlind = evidence.isBlind[channel]!
+  const by = toldBy(core, evidence, rest, widestOf(pixels, clip.width))
+  if (!by) return null
+  const one = isBlind ? classOf(core, evidence.isBlind, surroundings, clip) : 'warm'
+  const byStrength = 0.6 + 0.4 * Math.min(1, Math.abs(strength) / (4 * MIN_OFF))
+  return {
+    class: pixels.length >= CLUSTER_FROM ? 'cluster' : one,
+    sure: by === 'covered' || by === 'moves' ? byStrength : TOLD[by].sure,
+    by,
   }
-  if (rest === 'covered') return widest > WIDEST_PX ? null : { class: many ?? 'warm', sure }
+}
+
+function toldBy(
+  { channel, strength }: Core,
+  { isBlind, gap, roughness, hasGrain }: Evidence,
+  rest: Rest,
+  widest: number,
+): Verdict['by'] | null {
+  if (widest > WIDEST_PX) return null
+  if (rest === 'covered') return 'covered'
+  const off = Math.abs(strength)
+  const share = rest === 'moves' ? STANDS_OUT.share : STANDS_OUT.shareAtRest
+  const allowed = Math.min(roughness, STANDS_OUT.allowed * off)
+  const standsOut = gap >= share * off - allowed && gap >= STANDS_OUT.steps * roughness
+  if (isBlind[channel]) {
+    if (standsOut && rest === 'moves') return 'moves'
+    if (standsOut && gap >= STANDS_OUT.offAtRest) return 'blind'
+    return gap < STANDS_OUT.shareUnsure * off ? null : 'unsure'
+  }
   // What has the plate's grain, and ends as softly as the lens draws, is a thing of the scene.
   if (widest > WIDEST_WARM_PX || strength < WARM_OFF || !standsOut) return null
-  if (rest === 'moves') return { class: many ?? 'warm', sure }
-  return hasGrain && strength >= WARM_AT_REST_OFF ? { class: many ?? 'warm', sure: SURE.warmAtRest } : null
+  if (rest === 'moves') return 'moves'
+  return hasGrain && strength >= WARM_AT_REST_OFF ? 'grain' : null
 }
 
 function classOf(
@@ -247,8 +280,7 @@ function widestOf(pixels: readonly number[], width: number): number {
 function described(
   { pixels, strength }: Core,
   spread: readonly number[],
-  told: Pick<BadPixel, 'class' | 'sure'>,
-  rest: Rest,
+  { class: kind, sure, by }: Verdict,
   width: number,
 ): BadPixel {
   const colOf = (pixel: number) => pixel % width
@@ -256,23 +288,14 @@ function described(
   const all = [...pixels, ...spread]
   return {
     kind: 'pixel',
-    ...told,
+    class: kind,
+    sure,
     x: pixels.reduce((sum, pixel) => sum + colOf(pixel) + 0.5, 0) / pixels.length,
     y: pixels.reduce((sum, pixel) => sum + rowOf(pixel) + 0.5, 0) / pixels.length,
     widthPx: extentOf(all.map(colOf), pixels.map(colOf)),
     heightPx: extentOf(all.map(rowOf), pixels.map(rowOf)),
-    why: `${Math.round(100 * Math.abs(strength))} % off what is around it on every frame${whyOf(told, rest)}`,
+    why: `${Math.round(100 * Math.abs(strength))} % off what is around it on every frame${TOLD[by].words}`,
   }
-}
-
-function whyOf({ class: kind, sure }: Pick<BadPixel, 'class' | 'sure'>, rest: Rest): string {
-  if (rest === 'covered') return ', while the lens is covered.'
-  if (rest === 'moves' && sure !== SURE.atRest) return ', while the picture moves.'
-  if (sure === SURE.atRest)
-    return '. The camera rests, or it is as soft as what the lens draws: it may be a light or a speck of the scene.'
-  return kind === 'warm'
-    ? ', and sharper than the lens draws; it has the grain of what is around it.'
-    : ', and sharper than the lens draws; it lacks the grain of what is around it.'
 }
 
 /** Of all that differs, and of at least one pixel around what is bad itself: demosaicing reaches so far, seen or not. */
