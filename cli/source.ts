@@ -1,10 +1,10 @@
 /** The `source` command: mends that copy get the place to copy from that looks best. */
 import { tracksById } from '../core/document/tracks'
 import { findFill } from '../core/fill/registry'
-import { restingSource } from '../core/document/sourceKeys'
 import { serialiseDocument } from '../core/document/document'
 import type { Mend } from '../core/document/mend'
-import { suggestSources, type SuggestedSource } from '../core/evaluate/suggestSources'
+import { sourceAt, suggestedResults } from '../core/evaluate/suggest/suggestedResults'
+import type { SuggestedSource } from '../core/evaluate/suggest/suggestSources'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import type { Clip } from '../core/shot/clip'
 import { mattesBeside, stillsBeside } from './picturesBeside'
@@ -60,13 +60,13 @@ export async function suggestSourcesOf(
       }
       const frame = Math.floor((mend.span.firstFrame + mend.span.lastFrame) / 2)
       const request = { mendId: mend.id, areaId: area.id, frame }
-      const found = await suggestSources(shot, request, clip, { shouldStop: () => signal.aborted })
+      const results = await suggestedResults(shot, request, clip, { shouldStop: () => signal.aborted })
+      const found = results.map(({ picture: _picture, ...one }): SuggestedSource => one)
       suggested[mend.id] = found
       const [best] = found
       if (best) say(`${mend.name}: ${best.dx}, ${best.dy} px beside\n`)
       else warnings.push(`${mend.name}: no place near it is free over the whole span.`)
-      const shift = best && { dx: best.dx, dy: best.dy, turnDeg: 0, scale: 1 }
-      mends.push(shift ? { ...mend, source: restingSource(mend.span, shift) } : mend)
+      mends.push(best ? { ...mend, source: sourceAt(mend, area, shot.tracks, best) } : mend)
     }
     for (const one of warnings) say(`${one}\n`)
     requireGoing(signal)

@@ -1,6 +1,7 @@
 /** How far a cling is from the exact threads of LM_010. */
 import { createPathCurve, nearestOnPath, pathPointAt } from '../core/geometry/pathCurve'
-import { pointsFrom, type Track } from '../core/document/tracks'
+import type { Track } from '../core/document/tracks'
+import { trackedPoints } from '../core/motion/cling/clingCurves'
 import { momentAt } from '../demo/lm010/scene'
 
 /** Where an artist might click on frame 1024, several px off; the ends by as much. */
@@ -35,7 +36,7 @@ export function clingErrors(track: Track, name: 'left' | 'right'): ClingErrors {
   for (const [frame, , ...values] of track.frames) {
     const thread = momentAt(frame).threads[name === 'left' ? 0 : 1]!
     const exact = createPathCurve(thread.points)
-    const found = createPathCurve(pointsFrom(values))
+    const found = createPathCurve(trackedPoints(values))
     for (let arc = 0; arc <= found.lengthPx; arc += 4) {
       const at = pathPointAt(found, arc)
       if (at.y < 0) continue

@@ -13,7 +13,8 @@
 import type { PathPoint } from '../core/geometry/pathCurve'
 import { createPathCurve, nearestOnPath, pathPointAt, type PathCurve } from '../core/geometry/pathCurve'
 import { absorbCling, CLING_SEARCH_PX, bothWays, clingRequest, newTrack } from '../core/document/follow'
-import { pointsFrom, type Track } from '../core/document/tracks'
+import type { Track } from '../core/document/tracks'
+import { trackedPoints } from '../core/motion/cling/clingCurves'
 import { medianOf } from '../core/image/median'
 import { runCling } from '../core/motion/cling/runCling'
 import { DEFAULT_TRACK_SETTINGS } from '../core/motion/settings'
@@ -129,7 +130,7 @@ if (process.argv[1]?.endsWith('practiceLines.ts')) {
         frame,
         sure,
         ...errorsOf(
-          createPathCurve(pointsFrom(values)),
+          createPathCurve(trackedPoints(values)),
           linesAt(sequence, frame)[index]!,
           sequence.clip.plate,
         ),

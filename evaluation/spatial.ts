@@ -16,7 +16,7 @@ import { sampleEllipse, sampleMend, samplePath } from '../tests/fixtures/sampleM
 import { DEFAULT_FINISH, startingFinish, type FillSettings, type Mend } from '../core/document/mend'
 import { ALL_FRAMES, documentOf } from '../tests/fixtures/sampleDocument'
 import { restingSource } from '../core/document/sourceKeys'
-import { suggestSources } from '../core/evaluate/suggestSources'
+import { suggestSources } from '../core/evaluate/suggest/suggestSources'
 import { tracksById, type Track } from '../core/document/tracks'
 import { newTrack } from '../core/document/follow'
 import { psnrOf } from '../core/measure/difference'
@@ -401,7 +401,7 @@ export async function clampMend(shot: OpenShot, fill: FillSettings): Promise<Men
   )
   return {
     ...bare,
-    source: best ? restingSource(shot.span, { dx: best.dx, dy: best.dy, turnDeg: 0, scale: 1 }) : null,
+    source: best ? restingSource(shot.span, best) : null,
   }
 }
 

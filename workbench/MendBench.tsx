@@ -99,7 +99,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
   const { store } = useBenchParts()
   const sendToTool = useSendToTool()
   const tracking = useTracking()
-  const suggest = useSuggest()
+  const suggesting = useSuggest()
   const handlers = useMemo<ShortcutHandlers<ShortcutId>>(() => {
     const { goTo, commit, setTool, select } = store.getState()
     const now = () => store.getState()
@@ -146,7 +146,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       suggest: () =>
         withSelected((mend) => {
           const area = selectedArea(now())
-          if (area) void suggest(mend.id, area.id)
+          if (area) suggesting.next(mend.id, area.id)
         }),
       // Without a track the whole background is held.
       hold: () =>
@@ -162,7 +162,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       },
       help: () => setSheetOpen(true),
     }
-  }, [panel, sendToTool, setSheetOpen, store, suggest, tracking])
+  }, [panel, sendToTool, setSheetOpen, store, suggesting, tracking])
   useShortcuts(SHORTCUTS, handlers)
   useHeldPlate(store)
 }

@@ -1,6 +1,7 @@
 /** What a compute worker is asked and what it answers; the same in the browser and on the server. */
 import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
-import type { SuggestedSource, SuggestRequest } from '../core/evaluate/suggestSources'
+import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
+import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
@@ -86,8 +87,8 @@ export interface EvaluateAnswer extends EvaluatedFrame {
   readonly name: string
 }
 export type NamesAnswer = readonly FrameName[]
-/** The best sources, the best first. */
-export type SuggestAnswer = readonly SuggestedSource[]
+/** Places to copy from with small pictures of the result, the best first. */
+export type SuggestAnswer = readonly SuggestedResult[]
 /** Null when it was stopped, or when the last one still holds. */
 export interface SceneAnswer {
   readonly scene: Scene | null

@@ -2,7 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { masksOf } from '../core/evaluate/masks'
-import { suggestSources } from '../core/evaluate/suggestSources'
+import { suggestedResults } from '../core/evaluate/suggest/suggestedResults'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import { kernels } from '../core/kernels/module'
@@ -162,7 +162,7 @@ async function compute(
     case 'names':
       return namesOf(document, request.frames)
     case 'suggest':
-      return suggestSources(document, request.request, clip, context)
+      return suggestedResults(document, request.request, clip, context)
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }

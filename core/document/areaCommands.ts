@@ -16,6 +16,9 @@ import {
 import type { MendRecord } from './mend'
 import type { Tracks } from './tracks'
 import { recordEdit } from './recordEdit'
+import type { Source } from './source'
+import { ridingSource } from './sourceCommands'
+import { ridesWith, shiftAt } from './sourceKeys'
 
 /** A new area drawn on one frame; it rests as drawn, with one key there. */
 export function drawnArea(
@@ -159,7 +162,10 @@ export const movedArea = (area: KeyedArea, act: (geometry: Geometry) => Geometry
 /** An area copied into another mend, as it is, with what it follows. */
 export const copyArea = (mend: MendRecord, area: Area, id: string): MendEdit => addArea(mend, { ...area, id })
 
-/** Lets an area follow a track, or nothing. It does not jump: on the frame looked at it stays where it is. */
+/**
+ * Lets an area follow a track, or nothing. It does not jump: on the frame looked at it stays where it is. A source that went with the
+ * area goes on with it.
+ */
 export function setFollow(
   state: ShotState,
   mend: MendRecord,
@@ -167,11 +173,23 @@ export function setFollow(
   follow: Follow | null,
   frame: Frame,
 ): MendEdit {
+  const { tracks } = state
   const label = follow
-    ? `${mend.name} follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}`
+    ? `${mend.name} follows ${tracks.get(follow.trackId)?.name ?? 'a track'}`
     : `${mend.name} follows nothing`
   // One key, set where it is seen now: earlier keys belonged to another way of moving.
-  return onKeyed(mend, areaId, label, (area) =>
-    withOnlyGeometry({ ...area, follow }, state.tracks, frame, geometryAt(area, state.tracks, frame)),
+  const edit = onKeyed(mend, areaId, label, (area) =>
+    withOnlyGeometry({ ...area, follow }, tracks, frame, geometryAt(area, tracks, frame)),
   )
+  const [before, after] = [mend, edit.changes[0]!.after!].map(({ areas }) =>
+    areas.find(({ id }) => id === areaId),
+  )
+  if (!mend.source || !before || !after || !goesWith(mend.source, before, tracks)) return edit
+  const seen = shiftAt(mend.source, before, tracks, frame)
+  const source = ridingSource(mend.source, seen, after, tracks, ridesWith(after, tracks), frame)
+  return recordEdit(mend, { ...edit.changes[0]!.after!, source }, label)
 }
+
+/** Whether a source rides on what its area follows, and on nothing of its own. */
+const goesWith = (source: Source, area: Area, tracks: Tracks): boolean =>
+  (source.follow?.trackId ?? null) === (ridesWith(area, tracks)?.trackId ?? null)

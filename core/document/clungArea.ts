@@ -1,12 +1,13 @@
+import { trackedPoints } from '../motion/cling/clingCurves'
 import type { Frame, FrameRange } from '../time'
 import { ALL_PARTS, type Geometry, type PathArea } from './areas'
 import { geometryAt } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
-import { pointsFrom, trackValuesAt, type Track, type Tracks } from './tracks'
+import { trackValuesAt, type Track, type Tracks } from './tracks'
 
 const lineAt = (track: Track, frame: Frame): Geometry => ({
   shape: 'path',
-  points: pointsFrom(trackValuesAt(track, frame) ?? []),
+  points: trackedPoints(trackValuesAt(track, frame) ?? []),
 })
 
 /**

@@ -6,7 +6,7 @@ import type { ClingOutcome, ClingRequest } from '../motion/cling/runCling'
 import { cornersThrough } from '../motion/planarTracker'
 import { DEFAULT_TRACK_SETTINGS, type TrackSettings } from '../motion/settings'
 import { fitSpread } from '../motion/spreadTracker'
-import type { TrackOutcome, TrackRequest } from '../motion/runTrack'
+import type { TrackedFrame, TrackOutcome, TrackRequest } from '../motion/runTrack'
 import type { Frame, FrameRange } from '../time'
 import {
   hasRowAt,
@@ -172,14 +172,16 @@ export const bothWays = (frame: Frame, range: FrameRange): Frame[][] => [
   framesFrom(frame, 'backward', range),
 ]
 
-/** What to ask a cling for, from a path as it lies on a frame. */
+/** What to ask a cling for, from a path as it lies on a frame. @param known  Where its line was found before: where it is the same again, it ends. */
 export const clingRequest = (
   track: Track,
   points: readonly PathPoint[],
   frame: Frame,
   ways: readonly (readonly Frame[])[],
+  known: readonly TrackedFrame[] = [],
 ): ClingRequest => ({
   points,
+  known,
   settings: { searchPx: track.settings.searchPx, bridgeFrames: track.settings.bridgeFrames },
   startFrame: frame,
   ways,

@@ -1,6 +1,6 @@
 /** What an artist can do to the place that a mend copies from. */
 import type { Frame } from '../time'
-import type { Follow } from './areas'
+import type { Area, Follow } from './areas'
 import type { MendEdit, ShotState } from './edits'
 import type { MendRecord } from './mend'
 import { restingSource, shiftAt, withShiftAt } from './sourceKeys'
@@ -45,9 +45,27 @@ export function removeSourceKeys(mend: MendRecord, frames: readonly Frame[]): Me
   )
 }
 
+/**
+ * A source that rides on a track, or on nothing, and lies somewhere on a frame.
+ * @param area  As it follows then. @param seen  Where the source is seen on the frame.
+ */
+export function ridingSource(
+  source: Source,
+  seen: Shift,
+  area: Area,
+  tracks: Tracks,
+  follow: Follow | null,
+  frame: Frame,
+): Source {
+  const resting: Source = { ...source, keys: [{ frame: source.keys[0]!.frame, ...seen }], follow }
+  if (!follow) return resting
+  const keys = withShiftAt(resting, area, tracks, frame, seen).keys.filter((key) => key.frame === frame)
+  return { ...resting, keys }
+}
+
 /** Lets the source follow a track of its own, or nothing. On the frame looked at it stays where it is. */
 export function setSourceFollow(
-  state: ShotState,
+  { tracks }: ShotState,
   mend: MendRecord,
   areaId: string,
   follow: Follow | null,
@@ -55,23 +73,11 @@ export function setSourceFollow(
 ): MendEdit | null {
   const area = mend.areas.find((one) => one.id === areaId) ?? mend.areas[0]!
   if (!mend.source) return null
-  const seen = shiftAt(mend.source, area, state.tracks, frame)
-  const resting: Source = {
-    ...restingSource(mend.span, seen),
-    interpolation: mend.source.interpolation,
-    follow,
-  }
-  const source = follow
-    ? {
-        ...resting,
-        keys: withShiftAt(resting, area, state.tracks, frame, seen).keys.filter((key) => key.frame === frame),
-      }
-    : resting
+  const seen = shiftAt(mend.source, area, tracks, frame)
+  const riding = ridingSource(restingSource(mend.span, seen, mend.source), seen, area, tracks, follow, frame)
   return setSource(
     mend,
-    source,
-    follow
-      ? `Source follows ${state.tracks.get(follow.trackId)?.name ?? 'a track'}`
-      : 'Source follows nothing',
+    riding,
+    follow ? `Source follows ${tracks.get(follow.trackId)?.name ?? 'a track'}` : 'Source follows nothing',
   )
 }

@@ -1,6 +1,7 @@
-import { apply } from '../geometry/transform'
+import { apply, compose, similarity, translationBy } from '../geometry/transform'
+import { setFollow } from './areaCommands'
 import { newTrack } from './follow'
-import { sampleEllipse } from '../../tests/fixtures/sampleMend'
+import { sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { keyedShiftAt, restingSource, shiftAt, sourceFromTarget, withShiftAt } from './sourceKeys'
 import { sourceSchema, type Source } from './source'
 import type { Track, Tracks } from './tracks'
@@ -71,4 +72,54 @@ test('riding on a track of its own it goes where the track goes, while the area 
 
 test('a track that is gone leaves the keys alone', () => {
   expect(shiftAt(riding(restingSource(span, shift(12, 3))), area, NO_TRACKS, 1020)).toEqual(shift(12, 3))
+})
+
+/** A plane that turns by 2° and grows by 2 % a frame about 200, 100. */
+const floor: Track = {
+  ...newTrack('f', 'planar', 'Floor', 1001, [0, 0, 400, 0, 400, 200, 0, 200]),
+  frames: Array.from({ length: 48 }, (_, i) => {
+    const corners = [0, 0, 400, 0, 400, 200, 0, 200]
+    const m = floorMotion(i)
+    const moved = [0, 1, 2, 3].flatMap((k) => {
+      const { x, y } = apply(m, corners[2 * k]!, corners[2 * k + 1]!)
+      return [x, y]
+    })
+    return [1001 + i, 1, ...moved] as Track['frames'][number]
+  }),
+}
+function floorMotion(i: number) {
+  const about = similarity(1.02 ** i, (i * 2 * Math.PI) / 180, 0, 0)
+  return compose(translationBy(200, 100), compose(about, translationBy(-200, -100)))
+}
+const onFloor: Tracks = new Map([['f', floor]])
+const follow = { trackId: 'f', uses: { position: true, rotation: true, scale: true, skew: true } }
+
+test('riding on the track that the area rides on, it stays on the same piece of the floor, however that turns and swells', () => {
+  const ridingArea = sampleEllipse({ follow })
+  const source: Source = { ...restingSource(span, shift(60, 20)), follow }
+  for (const i of [0, 7, 20]) {
+    const m = floorMotion(i)
+    const ground = apply(m, 55 + 60, 40 + 20) // 60 right and 20 down on the floor of the first frame
+    const here = apply(m, 55, 40)
+    const taken = apply(sourceFromTarget(source, ridingArea, onFloor, 1001 + i), here.x, here.y)
+    expect([taken.x - ground.x, taken.y - ground.y].every((off) => Math.abs(off) < 0.02)).toBe(true)
+  }
+  // Turned with the floor: by no more than both turn, so none.
+  expect(shiftAt(source, ridingArea, onFloor, 1021).turnDeg).toBeCloseTo(0, 2)
+  const set = withShiftAt(source, ridingArea, onFloor, 1021, shift(-50, 30))
+  const seen = shiftAt(set, ridingArea, onFloor, 1021)
+  expect([seen.dx, seen.dy]).toEqual([expect.closeTo(-50, 1), expect.closeTo(30, 1)])
+})
+
+test('an area that begins to follow takes a source along that went with it, and leaves one that rides elsewhere', () => {
+  const state = { records: new Map(), tracks: new Map([...onFloor, ...tracks]) }
+  const mend = sampleRecord({ areas: [area], source: restingSource(span, shift(60, 20)) })
+  const { source } = setFollow(state, mend, area.id, follow, 1011).changes[0]!.after!
+  expect(source!.follow).toEqual(follow)
+  const followed = sampleEllipse({ follow })
+  expect(shiftAt(source!, followed, state.tracks, 1001).dx).toBeLessThan(60) // the floor has grown until then
+  const elsewhere = { ...mend, source: riding(restingSource(span, shift(30, 0))) }
+  expect(setFollow(state, elsewhere, area.id, follow, 1011).changes[0]!.after!.source!.follow!.trackId).toBe(
+    't',
+  )
 })

@@ -9,6 +9,7 @@ import {
 } from '../geometry/pathCurve'
 import { estimateMotion } from '../geometry/estimate'
 import { translationBy, type Matrix3, type Place } from '../geometry/transform'
+import { trackedPoints } from '../motion/cling/clingCurves'
 import { smoothOverTime } from '../motion/cling/smoothOverTime'
 import type { TrackedFrame } from '../motion/runTrack'
 import { trackSettingsSchema } from '../motion/settings'
@@ -162,17 +163,9 @@ export function clingCurveAt(track: Track, frame: Frame): PathCurve | null {
   if (ready) return ready
   const values = trackValuesAt(track, frame)
   if (!values) return null
-  const curve = createPathCurve(pointsFrom(values))
+  const curve = createPathCurve(trackedPoints(values))
   known.set(frame, curve)
   return curve
-}
-
-export function pointsFrom(values: readonly number[]): PathPoint[] {
-  return Array.from({ length: values.length / 3 }, (_, i) => ({
-    x: values[3 * i]!,
-    y: values[3 * i + 1]!,
-    widthPx: values[3 * i + 2]!,
-  }))
 }
 
 /**
@@ -181,7 +174,11 @@ export function pointsFrom(values: readonly number[]): PathPoint[] {
  */
 export function clingPoint(track: Track, from: Frame, to: Frame, point: PathPoint): PathPoint {
   const [a, b] = [clingCurveAt(track, from), clingCurveAt(track, to)]
-  if (!a || !b || from === to) return point
+  return !a || !b || from === to ? point : alongLine(point, a, b)
+}
+
+/** A point that lies to one line as it lay to another. */
+export function alongLine(point: PathPoint, a: PathCurve, b: PathCurve): PathPoint {
   const { arcPx } = nearestOnPath(a, point.x, point.y)
   const here = pathPointAt(a, arcPx)
   const there = pathPointAt(b, a.lengthPx > 0 ? (arcPx / a.lengthPx) * b.lengthPx : 0)

@@ -83,7 +83,7 @@ test('a shot to work on', async ({ page }) => {
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
-test('a patch is drawn and covers at once: its source is found, shown hollow, moved by hand and suggested again', async ({
+test('a patch is drawn and covers at once: its source is found and marked, moved by hand, and the next of the places taken', async ({
   page,
 }) => {
   const stage = new MendStage(page)
@@ -101,7 +101,8 @@ test('a patch is drawn and covers at once: its source is found, shown hollow, mo
 
   await page.getByTestId('picture').focus()
   await page.keyboard.press('s')
-  await expect(page.getByRole('button', { name: /^Next best \(2 of/ })).toBeVisible()
+  await expect(page.getByRole('radio', { name: /^Place 2 of/ })).toBeChecked()
+  await expect(page.getByTestId('source-corners')).toBeVisible()
   await stage.saved()
   const second = (await documentOf(page)).mends[0]!.source!.keys[0]!
   expect([second.dx, second.dy]).not.toEqual([first.source!.keys[0]!.dx, first.source!.keys[0]!.dy])

@@ -164,3 +164,31 @@ test('the other formats are rendered and handed over too', async ({ page }) => {
     expect(readFileSync(file).subarray(0, 4).toString('hex')).toBe(head) // EBML, RFC 8794
   }
 })
+
+test('a clung wire that is set right by hand on one frame is found again around it, as one step', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  const middleAt = async (frame: number) => {
+    const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
+    if (!parsed.ok) throw new Error(parsed.detail)
+    const { areas } = parsed.document.mends[0]!
+    const track = parsed.document.tracks.find(({ id }) => id === areas[0]!.follow?.trackId)!
+    return { keys: areas[0]!.keys.length, x: track.frames.find(([at]) => at === frame)![2 + 3 * 4]! }
+  }
+  const before = { here: await middleAt(1030), far: await middleAt(1040) }
+  await stage.open(shotId, '?frame=1030')
+  await stage.select('Wire 1')
+  await stage.handle('Point 4').focus()
+  await page.keyboard.press('Shift+ArrowLeft')
+  await expect(page.getByText(/Wire 1 is set right at 1030/)).toBeVisible({ timeout: 60_000 })
+  await stage.saved()
+  const after = { here: await middleAt(1030), far: await middleAt(1040) }
+  expect(after.here).toEqual({ keys: 1, x: expect.closeTo(before.here.x - 10, 1) as unknown })
+  expect(after.far).toEqual(before.far)
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await stage.saved()
+  expect(await middleAt(1030)).toEqual(before.here)
+})

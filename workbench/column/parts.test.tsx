@@ -95,3 +95,39 @@ test('Span: frames are typed or taken from the playhead', async () => {
   await userEvent.click(screen.getByRole('button', { name: 'End at 1020' }))
   expect(mendOf(store).span).toMatchObject({ firstFrame: 1005, lastFrame: 1020 })
 })
+
+describe('Suggested places', () => {
+  const patch = sampleRecord({ kind: 'patch', areas: [sampleEllipse()], fill: fillOf('heal') })
+  const place = (dx: number, difference: number) => ({
+    ...{ dx, dy: 0, turnDeg: 0, scale: 1, difference },
+    picture: { width: 2, height: 1, data: new Uint8ClampedArray(8) },
+  })
+  beforeEach(() => jest.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null))
+
+  test('each is a picture with its place in words; a click takes it, arrows go along the row', async () => {
+    const store = renderOnBench(FillPart, patch)
+    const area = mendOf(store).areas[0]!
+    act(() =>
+      store
+        .getState()
+        .setSuggested({ mendId: patch.id, area, sources: [place(-150, 0.02), place(90, 0.03)], taken: 0 }),
+    )
+    await userEvent.click(screen.getByRole('radio', { name: 'Place 2 of 2, 90 px right' }))
+    expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: 90, dy: 0 })
+    expect(screen.getByRole('radio', { name: /^Place 2/ })).toBeChecked()
+    await userEvent.keyboard('{ArrowLeft}')
+    expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: -150 })
+    act(() => store.getState().undo())
+    expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: 90 })
+  })
+
+  test('once the area has moved they are gone: they were for somewhere else', () => {
+    const store = renderOnBench(FillPart, patch)
+    act(() =>
+      store
+        .getState()
+        .setSuggested({ mendId: patch.id, area: sampleEllipse(), sources: [place(9, 0.1)], taken: 0 }),
+    )
+    expect(screen.queryByRole('radio', { name: /^Place/ })).toBeNull()
+  })
+})

@@ -1,56 +1,32 @@
-/** Where the selected mend copies from: the area's outline, hollow, tied to it by a thin tether; its middle is dragged. */
+/** Where the selected mend copies from: the corners of the area's box there, with the mend's number; its middle is dragged. */
 import { setShift } from '../../core/document/sourceCommands'
 import { findFill } from '../../core/fill/registry'
-import { apply } from '../../core/geometry/transform'
+import { apply, type Place } from '../../core/geometry/transform'
 import type { Area } from '../../core/document/areas'
-import { middleOfShape, movedPolygon, placeArea } from '../../core/plan/placedArea'
+import { middleOfShape, placeArea, type PlacedShape } from '../../core/plan/placedArea'
 import type { MendRecord } from '../../core/document/mend'
 import { shiftAt, sourceFromTarget } from '../../core/document/sourceKeys'
 import { useBench, useBenchParts } from '../BenchContext'
 import { Handle } from './handles/Handle'
-import { outlinePath, polygonPath } from './pathOutline'
 import { toScreen } from './view'
 
 export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
-  const { store, view } = useBenchParts()
+  const { store } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
   const method = findFill(mend.fill.methodId)
   if (!mend.source || area.shape === 'matte' || !method?.needsSource?.(method.params.parse(mend.fill.params)))
     return null
   const placed = placeArea(area, tracks, frame).shape
+  if (placed.shape === 'matte') return null
   const m = sourceFromTarget(mend.source, area, tracks, frame)
   const from = middleOfShape(placed)
   const to = apply(m, from.x, from.y)
-  const [a, b] = [toScreen(view, from.x, from.y), toScreen(view, to.x, to.y)]
-  const d =
-    placed.shape === 'path'
-      ? outlinePath(
-          placed.points.map((point) => ({ ...point, ...apply(m, point.x, point.y) })),
-          view,
-        ).edges
-      : placed.shape === 'closed'
-        ? polygonPath(movedPolygon(placed.polygon, m), view)
-        : ''
   const { dx, dy } = shiftAt(mend.source, area, tracks, frame)
   const hasKey = mend.source.keys.some((key) => key.frame === frame)
   return (
     <g>
-      <g fill="none" className="pointer-events-none">
-        <path
-          d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`}
-          stroke="#000"
-          strokeOpacity={0.6}
-          strokeWidth={2.5}
-        />
-        <path
-          d={`M${a.xScreen} ${a.yScreen}L${b.xScreen} ${b.yScreen}`}
-          stroke="#ececec"
-          strokeOpacity={0.8}
-          strokeWidth={1}
-        />
-        <Hollow d={d} />
-      </g>
+      <CornerTicks corners={cornersOf(placed).map(({ x, y }) => apply(m, x, y))} number={numberOf(mend)} />
       <Handle
         x={to.x}
         y={to.y}
@@ -71,6 +47,60 @@ export function SourceMarks({ mend, area }: { mend: MendRecord; area: Area }) {
       />
     </g>
   )
+}
+
+const TICK_PX = 11
+
+/** A short angle at each corner, so that nothing of the place itself is covered; and which mend's it is. */
+function CornerTicks({ corners, number }: { corners: readonly Place[]; number: string }) {
+  const { view } = useBenchParts()
+  const at = corners.map(({ x, y }) => toScreen(view, x, y))
+  const towards = (from: number, to: number) => {
+    const [dx, dy] = [at[to]!.xScreen - at[from]!.xScreen, at[to]!.yScreen - at[from]!.yScreen]
+    const share = Math.min(0.4, TICK_PX / (Math.hypot(dx, dy) || 1))
+    return `${at[from]!.xScreen + share * dx} ${at[from]!.yScreen + share * dy}`
+  }
+  const d = at
+    .map(
+      ({ xScreen, yScreen }, i) =>
+        `M${towards(i, (i + 3) % 4)}L${xScreen} ${yScreen}L${towards(i, (i + 1) % 4)}`,
+    )
+    .join('')
+  return (
+    <g className="pointer-events-none">
+      <path d={d} fill="none" stroke="#000" strokeOpacity={0.6} strokeWidth={4.5} />
+      <path d={d} fill="none" stroke="#ececec" strokeWidth={2} data-testid="source-corners" />
+      <text
+        x={at[0]!.xScreen + 6}
+        y={at[0]!.yScreen + 15}
+        className="font-mono text-xs"
+        fill="#ececec"
+        stroke="#000"
+        strokeWidth={3}
+        paintOrder="stroke"
+      >
+        {number}
+      </text>
+    </g>
+  )
+}
+
+/** The number that a mend's name ends with; its place in the stack where it was given another name. */
+const numberOf = ({ name, stackIndex }: MendRecord): string => /\d+$/.exec(name)?.[0] ?? String(stackIndex)
+
+/** The four corners of the box around a shape, clockwise from the upper left. */
+function cornersOf(placed: Exclude<PlacedShape, { shape: 'matte' }>): Place[] {
+  const numbers = placed.shape === 'path' ? placed.points.flatMap(({ x, y }) => [x, y]) : placed.polygon
+  const [xs, ys] = [numbers.filter((_, i) => i % 2 === 0), numbers.filter((_, i) => i % 2 === 1)]
+  const halfPx = placed.shape === 'path' ? Math.max(...placed.points.map(({ widthPx }) => widthPx)) / 2 : 0
+  const [left, right] = [Math.min(...xs) - halfPx, Math.max(...xs) + halfPx]
+  const [top, bottom] = [Math.min(...ys) - halfPx, Math.max(...ys) + halfPx]
+  return [
+    { x: left, y: top },
+    { x: right, y: top },
+    { x: right, y: bottom },
+    { x: left, y: bottom },
+  ]
 }
 
 /** A running stitch with nothing inside: two thin rows of light dashes, dark between and around them. */

@@ -44,7 +44,7 @@ export const SHORTCUTS = [
   { id: 'snagOn', keys: ['PageDown'], shown: 'Page ↓', words: 'To the next snag' },
   { id: 'finish', keys: ['Enter'], shown: 'Enter', words: 'End the drawing' },
   { id: 'cling', keys: ['c'], shown: 'C', words: 'Let the path cling to its line' },
-  { id: 'suggest', keys: ['s'], shown: 'S', words: 'Suggest a source; again: the next best' },
+  { id: 'suggest', keys: ['s'], shown: 'S', words: 'Suggest places to copy from; again: the next best' },
   { id: 'hold', keys: ['k'], shown: 'K', words: 'Hold the followed thing, or the background, still' },
   { id: 'toggle', keys: ['o'], shown: 'O', words: 'Selected mends on or off' },
   { id: 'duplicate', keys: ['d'], shown: 'D', words: 'Duplicate the selected mend' },

@@ -71,7 +71,8 @@ export interface BenchState {
   /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
   readonly suggested: {
     readonly mendId: string
-    readonly areaId: string
+    /** As it was: once it is changed, they are for somewhere else. */
+    readonly area: Area
     readonly sources: SuggestAnswer
     readonly taken: number
   } | null

@@ -17,7 +17,7 @@ const AREA_WIDTH_PX = 10
 export function useSendToTool(): (event: ToolEvent) => void {
   const { store } = useBenchParts()
   const tracking = useTracking()
-  const suggest = useSuggest()
+  const { suggest } = useSuggest()
   return useCallback(
     (event: ToolEvent) => {
       const step = advanceTool(store.getState().tool, event)

@@ -1,63 +1,76 @@
-/** Good places to copy from, found by a worker; asked again, the next best is taken. */
-import { useCallback } from 'react'
+/** Good places to copy from, found by a worker with a picture of what each comes to; asked again, the next best is taken. */
+import { useMemo } from 'react'
 import { toast } from 'sonner'
+import { sourceAt } from '../../core/evaluate/suggest/suggestedResults'
 import { setSource } from '../../core/document/sourceCommands'
-import { restingSource } from '../../core/document/sourceKeys'
 import { StoppedError } from '../../workers/pool'
-import type { SuggestAnswer } from '../../workers/protocol'
-import { useBenchParts } from '../BenchContext'
+import { useBenchParts, type BenchParts } from '../BenchContext'
 import { shotDocumentOf } from '../store/shotDocument'
 
 const URGENCY = 4 // before frames that are only rendered ahead
 
-export function useSuggest(): (mendId: string, areaId: string) => Promise<void> {
-  const { store, pool, plateReference, scene, shotId } = useBenchParts()
-  return useCallback(
-    async (mendId: string, areaId: string) => {
-      const { suggested, records, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
-      const mend = records.get(mendId)
-      const area = mend?.areas.find((one) => one.id === areaId)
-      if (!mend || !area || !pool || suggestingFor) return
-      const take = (sources: SuggestAnswer, taken: number) => {
-        const now = store.getState().records.get(mendId)
-        const source = sources[taken]
-        if (!now || !source) return
-        store
-          .getState()
-          .commit(
-            setSource(
-              now,
-              restingSource(now.span, { dx: source.dx, dy: source.dy, turnDeg: 0, scale: 1 }),
-              `Suggested source ${taken + 1}`,
-            ),
-          )
-        store.getState().setSuggested({ mendId, areaId, sources, taken })
-      }
-      // The area is where it was: the next best of the same list, and round again.
-      if (suggested?.mendId === mendId && suggested.areaId === areaId && suggested.sources.length > 1) {
-        return take(suggested.sources, (suggested.taken + 1) % suggested.sources.length)
-      }
-      setSuggestingFor(mendId)
-      // What was drawn just now is in the store, but not shown yet.
-      pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
-      try {
-        const sources = await pool.run(
-          { kind: 'suggest', plate: plateReference, documentId: shotId, request: { mendId, areaId, frame } },
-          { urgency: URGENCY },
-        )
-        if (sources.length === 0) {
-          setSuggested(null)
-          toast.info(
-            'No place near the area is free over the whole span. Make the area smaller, or place the source by hand.',
-          )
-        } else take(sources, 0)
-      } catch (cause) {
-        if (!(cause instanceof StoppedError))
-          toast.error(`No source could be looked for: ${(cause as Error).message}`)
-      } finally {
-        setSuggestingFor(null)
-      }
-    },
-    [plateReference, pool, scene.scene, shotId, store],
+export function useSuggest() {
+  const parts = useBenchParts()
+  return useMemo(
+    () => ({
+      /** Looks for places for an area, takes the best of them, and shows the others beside it. */
+      suggest: (mendId: string, areaId: string) => suggest(parts, mendId, areaId),
+      /** The next of the places that were suggested for an area, and round again; where none were, it looks for them. */
+      next: (mendId: string, areaId: string) => {
+        const { suggested, records } = parts.store.getState()
+        const area = records.get(mendId)?.areas.find(({ id }) => id === areaId)
+        if (suggested && suggested.mendId === mendId && suggested.area === area)
+          return take(parts, (suggested.taken + 1) % suggested.sources.length)
+        return void suggest(parts, mendId, areaId)
+      },
+      /** One of the places that were suggested. */
+      take: (index: number) => take(parts, index),
+    }),
+    [parts],
   )
+}
+
+function take({ store }: BenchParts, index: number): void {
+  const { suggested, records, tracks, commit, setSuggested } = store.getState()
+  const mend = suggested && records.get(suggested.mendId)
+  const shift = suggested?.sources[index]
+  if (!mend || !shift) return
+  commit(setSource(mend, sourceAt(mend, suggested.area, tracks, shift), `Suggested place ${index + 1}`))
+  setSuggested({ ...suggested, taken: index })
+}
+
+async function suggest(parts: BenchParts, mendId: string, areaId: string): Promise<void> {
+  const { store, pool, plateReference, scene, shotId } = parts
+  const { records, frame, suggestingFor, setSuggested, setSuggestingFor } = store.getState()
+  const area = records.get(mendId)?.areas.find((one) => one.id === areaId)
+  if (!area || !pool || suggestingFor) return
+  setSuggestingFor(mendId)
+  // What was drawn just now is in the store, but not shown yet.
+  pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
+  try {
+    const request = { mendId, areaId, frame }
+    const sources = await pool.run(
+      { kind: 'suggest', plate: plateReference, documentId: shotId, request },
+      { urgency: URGENCY },
+    )
+    const now = store
+      .getState()
+      .records.get(mendId)
+      ?.areas.find((one) => one.id === areaId)
+    if (now !== area) return // it was moved meanwhile: places for where it was are of no use
+    if (sources.length === 0) {
+      setSuggested(null)
+      toast.info(
+        'No place near the area is free over the whole span. Make the area smaller, or place the source by hand.',
+      )
+      return
+    }
+    setSuggested({ mendId, area, sources, taken: 0 })
+    take(parts, 0)
+  } catch (cause) {
+    if (!(cause instanceof StoppedError))
+      toast.error(`No source could be looked for: ${(cause as Error).message}`)
+  } finally {
+    setSuggestingFor(null)
+  }
 }

@@ -8,7 +8,7 @@ const params = z.strictObject({})
 export const NO_SOURCE = {
   ok: false,
   reason: 'no-source',
-  detail: 'It has no source yet. Press Suggest source, or place one.',
+  detail: 'It has no source yet. Press Suggest places, or place one.',
 } as const
 
 /**

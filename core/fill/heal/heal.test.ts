@@ -173,7 +173,7 @@ test('without a source it says what to do; with a rim that is all held out, too'
   expect(completed(heal.run(bare, settings(), never))).toMatchObject({
     ok: false,
     reason: 'no-source',
-    detail: expect.stringMatching(/Suggest source/) as string,
+    detail: expect.stringMatching(/Suggest places/) as string,
   })
   const taboo = new Uint8Array(WIDTH * HEIGHT).fill(NEVER)
   const held = closedInput(picture, polygon, hard, { source: shiftedSource(picture, SHIFT, 0), taboo })

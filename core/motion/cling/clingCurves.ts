@@ -92,3 +92,11 @@ export function pointsOf(curve: PathCurve): PathPoint[] {
 }
 
 export const CLING_POINTS = 9
+
+/** Points from the numbers of a tracked frame: x, y, width of each, one after the other. */
+export const trackedPoints = (values: readonly number[]): PathPoint[] =>
+  Array.from({ length: values.length / 3 }, (_, i) => ({
+    x: values[3 * i]!,
+    y: values[3 * i + 1]!,
+    widthPx: values[3 * i + 2]!,
+  }))

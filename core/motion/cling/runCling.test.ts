@@ -238,3 +238,40 @@ test('over time an outlier is pulled to the course of its neighbours, and a para
   const bumped = course.map((one, i) => (i === 4 ? { ...one, values: [one.values[0]! + 3] } : one))
   expect(Math.abs(smoothOverTime(bumped)[4]!.values[0]! - course[4]!.values[0]!)).toBeLessThan(0.9)
 })
+
+test('followed anew from a frame that was set right, it ends where it comes to the same again', async () => {
+  const whole = await runCling(
+    request(swinging, {
+      ways: [
+        [10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20],
+        [8, 7, 6],
+      ],
+    }),
+    sceneOf(swinging),
+    going,
+  )
+  // Frames 10 and 11 had strayed to a neighbour.
+  const known = whole.frames.map((one) =>
+    one.frame === 10 || one.frame === 11
+      ? { ...one, values: one.values.map((value, i) => (i % 3 === 0 ? value + 15 : value)) }
+      : one,
+  )
+  const again = await runCling(
+    request(swinging, {
+      ways: [
+        [10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20],
+        [8, 7, 6],
+      ],
+      known,
+    }),
+    sceneOf(swinging),
+    going,
+  )
+  expect(again.ends).toEqual([
+    { reason: 'same', frame: 15 },
+    { reason: 'finished', frame: 6 },
+  ])
+  expect(again.frames.map(({ frame }) => frame)).toEqual([6, 7, 8, 9, 10, 11, 12, 13, 14, 15])
+  for (const { frame, values } of again.frames)
+    expect(errorsOf(swinging, frame, values).mean).toBeLessThan(0.3)
+})

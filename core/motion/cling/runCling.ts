@@ -6,6 +6,7 @@ import type { Frame } from '../../time'
 import { between, BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
 import { ClingTracker, type ClingSettings, type ClungFrame } from './clingTracker'
 import type { NoLine } from './firstLine'
+import { SameAgain } from './sameAgain'
 import { smoothOverTime } from './smoothOverTime'
 import { solveStretches, valuesOf, type FollowedWay, type SolveContext } from './solveStretch'
 
@@ -15,10 +16,12 @@ export interface ClingRequest {
   readonly startFrame: Frame
   /** The frames of one way or of both, each in the order in which it is gone, without the start frame. */
   readonly ways: readonly (readonly Frame[])[]
+  /** Where the line was found before: a way ends where it comes to the same again. */
+  readonly known?: readonly TrackedFrame[]
 }
 
 export interface ClingEnd {
-  readonly reason: 'finished' | 'stopped' | NoLine | 'lost' | 'left-picture'
+  readonly reason: 'finished' | 'stopped' | NoLine | 'lost' | 'left-picture' | 'same'
   readonly frame: Frame
 }
 
@@ -42,7 +45,7 @@ const FAR_BELOW_SURE = 0.6
  * @returns What was held; a line that does not come back within `bridgeFrames` ends its way at the last good frame.
  */
 export async function runCling(
-  { points, settings, startFrame, ways }: ClingRequest,
+  { points, settings, startFrame, ways, known = [] }: ClingRequest,
   source: PictureSource,
   context: ClingContext,
 ): Promise<ClingOutcome> {
@@ -58,7 +61,14 @@ export async function runCling(
   const ends: ClingEnd[] = []
   for (const way of ways) {
     tracker.restart(samples, rect, source.plate)
-    const followed = await followWay(tracker, start, way, settings.bridgeFrames, source, context)
+    const followed = await followWay(
+      tracker,
+      start,
+      way,
+      { bridgeFrames: settings.bridgeFrames, known },
+      source,
+      context,
+    )
     tracker.restart(samples, rect, source.plate)
     // Stopped, what was held by then is kept.
     const solved = followed.isStopped ? null : await solveStretches(tracker, start, followed, source, context)
@@ -67,6 +77,7 @@ export async function runCling(
     const last = held.at(-1)?.frame ?? startFrame
     if (followed.isStopped || (solved === null && context.shouldStop()))
       ends.push({ reason: 'stopped', frame: last })
+    else if (followed.isSame) ends.push({ reason: 'same', frame: last })
     else if (lostAt !== null) ends.push({ reason: 'lost', frame: lostAt })
     else if (followed.way.length < way.length)
       ends.push({ reason: 'left-picture', frame: way[followed.way.length]! })
@@ -75,22 +86,28 @@ export async function runCling(
   return { frames: smoothOverTime(frames.sort((a, b) => a.frame - b.frame)), ends }
 }
 
-/** One frame after the other, until it leaves the picture, is gone for longer than it is bridged, or was stopped. */
+interface Followed extends FollowedWay {
+  readonly isStopped?: boolean
+  readonly isSame?: boolean
+}
+
+/** One frame after the other, until it leaves the picture, is gone for longer than it is bridged, is where it was known to be, or was stopped. */
 async function followWay(
   tracker: ClingTracker,
   start: TrackedFrame,
   way: readonly Frame[],
-  bridgeFrames: number,
+  { bridgeFrames, known }: { readonly bridgeFrames: number; readonly known: readonly TrackedFrame[] },
   source: PictureSource,
   context: ClingContext,
-): Promise<FollowedWay & { readonly isStopped: boolean }> {
+): Promise<Followed> {
+  const sameAgain = new SameAgain(known)
   const found = new Map<Frame, TrackedFrame>()
   let last = start
   let covered: Frame[] = []
   for (const [at, frame] of way.entries()) {
     if (context.shouldStop()) return { way: way.slice(0, at), found, isStopped: true }
     const rect = tracker.window(source.plate)
-    if (!rect) return { way: way.slice(0, at), found, isStopped: false }
+    if (!rect) return { way: way.slice(0, at), found }
     readAhead(source, way, at, [rect])
     const seen = await advanced(tracker, await source.readRect(frame, rect), rect, source, frame)
     if (!seen.isHeld) {
@@ -105,8 +122,9 @@ async function followWay(
     }
     covered = []
     last = here
+    if (sameAgain.add(here)) return { way: way.slice(0, at + 1), found, isSame: true }
   }
-  return { way, found, isStopped: false }
+  return { way, found }
 }
 
 async function advanced(

@@ -7,7 +7,7 @@ import type { Rect } from '../../image/rect'
 import type { Samples } from '../../image/samples'
 import type { Frame } from '../../time'
 import { BRIDGED_SURE, type PictureSource, type TrackedFrame } from '../runTrack'
-import { isNear } from './clingCurves'
+import { isNear, trackedPoints } from './clingCurves'
 import type { ClingTracker } from './clingTracker'
 import type { EndPlaces } from './lineEnds'
 import { WaysOverTime } from './overTime'
@@ -123,9 +123,4 @@ const read = async (
 export const valuesOf = (points: readonly PathPoint[]): number[] =>
   points.flatMap(({ x, y, widthPx }) => [x, y, widthPx])
 
-const pointsOf = ({ values }: TrackedFrame): PathPoint[] =>
-  Array.from({ length: values.length / 3 }, (_, i) => ({
-    x: values[3 * i]!,
-    y: values[3 * i + 1]!,
-    widthPx: values[3 * i + 2]!,
-  }))
+const pointsOf = ({ values }: TrackedFrame): PathPoint[] => trackedPoints(values)

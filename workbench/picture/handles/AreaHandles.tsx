@@ -7,6 +7,7 @@ import { hasKeyAt } from '../../../core/document/keys'
 import { placeArea } from '../../../core/plan/placedArea'
 import type { MendRecord } from '../../../core/document/mend'
 import { useBench, useBenchParts } from '../../BenchContext'
+import { useTracking } from '../../tracking/useTracking'
 import { Magnifier } from '../Magnifier'
 import { outlinePath, polygonPath } from '../pathOutline'
 import { toPicture, toScreen } from '../view'
@@ -27,6 +28,7 @@ export function AreaHandles({
   const { store, view } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
+  const { setLineRight } = useTracking()
   const [magnified, setMagnified] = useState<{ x: number; y: number } | null>(null)
   const [focusedPoint, setFocusedPoint] = useState<number | null>(null)
   const geometry = geometryAt(area, tracks, frame)
@@ -92,6 +94,9 @@ export function AreaHandles({
             change((current) => handle.move(current, x, y), handle.name === 'Width' ? 'Width of' : undefined)
           }
           onMagnify={setMagnified}
+          onEnd={() => {
+            if (handle.name !== 'Width') setLineRight(mend.id, area.id)
+          }}
           onDelete={handle.onDelete}
           onToggle={handle.onToggle}
           onFocus={handle.onFocus}

@@ -19,6 +19,8 @@ export interface HandleProps {
   readonly isSmall?: boolean
   onMove(x: number, y: number): void
   onMagnify(at: { x: number; y: number } | null): void
+  /** The step of a drag or a nudge is kept. */
+  onEnd?(): void
   onDelete?(): void
   /** Enter on the handle, or a double click. */
   onToggle?(): void
@@ -35,6 +37,7 @@ export function Handle({
   isSmall = false,
   onMove,
   onMagnify,
+  onEnd,
   onDelete,
   onToggle,
   onFocus,
@@ -51,6 +54,11 @@ export function Handle({
   const letGo = () => {
     setGrab(null)
     onMagnify(null)
+  }
+  const end = () => {
+    const isMoved = store.getState().gesture !== null
+    store.getState().endGesture()
+    if (isMoved) onEnd?.()
   }
   return (
     <g
@@ -85,7 +93,7 @@ export function Handle({
       }}
       onPointerUp={() => {
         letGo()
-        store.getState().endGesture()
+        end()
       }}
       onPointerCancel={() => {
         letGo()
@@ -118,7 +126,7 @@ export function Handle({
         onMove(x + arrow[0] * by, y + arrow[1] * by)
       }}
       onKeyUp={(event) => {
-        if (ARROWS[event.key]) store.getState().endGesture()
+        if (ARROWS[event.key]) end()
       }}
     >
       <circle cx={xScreen} cy={yScreen} r={radius + 6} fill="transparent" />
