@@ -3,6 +3,7 @@ import { Command, CommanderError, Option } from 'commander'
 import { EXIT } from './exitCodes'
 import { acceptFindsOf } from './accept'
 import { CliError } from './cliError'
+import { followScene } from './follow'
 import { mendFootage } from './mend'
 import { sceneOfFootage } from './scene'
 import { surveyFootage } from './survey'
@@ -32,6 +33,7 @@ Examples:
   npm run fillagrant -- accept --finds finds.json --out mends.json
   npm run fillagrant -- source --plate plate.mkv --mends mends.json --out mends.json
   npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
+  npm run fillagrant -- follow --mends mends.json --scene scene.json --out mends.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
 
@@ -186,6 +188,20 @@ program
       rate: string
       quiet: boolean
     }) => withStop(options.quiet, (say, signal) => suggestSourcesOf(options, say, signal)),
+  )
+
+program
+  .command('follow')
+  .description('Lets areas that rest go with the background, as the scene moves under them.')
+  .requiredOption(
+    '--mends <file>',
+    'mends.json; areas that follow something, or have several keys, stay as they are',
+  )
+  .requiredOption('--scene <file>', 'scene.json of the same plate')
+  .requiredOption('--out <file>', 'mends.json with the tracks')
+  .action(
+    async (options: { mends: string; scene: string; out: string }) =>
+      void console.log(JSON.stringify(await followScene(options))),
   )
 
 try {

@@ -3,12 +3,12 @@ import { execFileSync } from 'node:child_process'
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { acceptFindsOf } from '../cli/accept'
+import { followScene } from '../cli/follow'
 import { mendFootage, type MendSummary } from '../cli/mend'
 import { sceneOfFootage } from '../cli/scene'
 import { suggestSourcesOf } from '../cli/source'
 import { surveyFootage } from '../cli/survey'
 import { clingFootage, trackFootage } from '../cli/track'
-import { ALL_PARTS } from '../core/document/areas'
 import {
   DOCUMENT_FORMAT,
   DOCUMENT_VERSION,
@@ -76,10 +76,12 @@ export class Attempt {
       if (!mends) return false
       this.#write({ ...this.#document(), mends })
       if (/^(wire|rod)_/.test(name)) await clingFootage(this.#mending('mends.json'), QUIET, NEVER)
-      if (name.startsWith('patch_')) await this.#followPlane()
     }
     const scene = this.#path('scene.json')
     await sceneOfFootage({ ...this.#options, mends: this.#path('mends.json'), out: scene }, QUIET, NEVER)
+    // Carried by the background: what passes in front of the thing pulls nothing along.
+    if (name.startsWith('patch_'))
+      await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
     await suggestSourcesOf({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     return true
   }
@@ -103,20 +105,6 @@ export class Attempt {
     const parsed = parseDocument(readFileSync(this.#path('mends.json'), 'utf8'))
     if (!parsed.ok) throw new Error(parsed.detail)
     return parsed.document
-  }
-
-  /** The area is carried by a plane that is tracked from where it was outlined. */
-  async #followPlane(): Promise<void> {
-    const document = this.#read()
-    const [mend] = document.mends
-    const outline = mend!.areas.find((area) => area.shape === 'outline')!
-    const { frame, points } = outline.keys[0]!
-    const seed = points.flatMap(({ x, y }) => [x, y])
-    const [track] = await this.#followed([{ name: 'Plane', kind: 'planar', frame, seed }])
-    const areas = mend!.areas.map((area) =>
-      area === outline ? { ...outline, follow: { trackId: track!.id, uses: ALL_PARTS } } : area,
-    )
-    this.#write({ ...document, mends: [{ ...mend!, areas }], tracks: [track!] })
   }
 
   async #followed(tracks: readonly object[]): Promise<readonly Track[]> {

@@ -129,10 +129,14 @@ function distanceTo(hull: readonly Place[], [x, y]: Place, dx: number, dy: numbe
   return far
 }
 
-/** An outline on the middle frame, to be carried by a track, and what passes in front. */
+/** An outline on the frame on which least of the thing is hidden, to be carried by the background, and what passes in front. */
 async function patchAreas(sequence: PracticeSequence): Promise<Area[]> {
-  const frame = middleOf(sequence)
-  const hull = hullOf(await sequence.read('matte', FIRST_FRAME + frame))
+  const mattes = await Promise.all(
+    sequence.truth.map((_, frame) => sequence.read('matte', FIRST_FRAME + frame)),
+  )
+  const shown = mattes.map(({ data }) => Array.from(data).reduce((sum, value) => sum + value, 0))
+  const frame = shown.indexOf(Math.max(...shown))
+  const hull = hullOf(mattes[frame]!)
   return [
     { ...common, shape: 'outline', id: 'a', keys: [{ frame, points: roughOutline(hull) }] },
     { ...common, role: 'holdout', shape: 'matte', id: 'h', pattern: sequence.patternOf('holdout'), keys: [] },

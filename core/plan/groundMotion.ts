@@ -35,7 +35,7 @@ interface KeptLayers {
 const layersOfAreas = new WeakMap<Area, KeptLayers>()
 
 /** The layer that most of an area's surroundings belong to. Asked for many times of the same area: kept with it. */
-function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
+export function layerOf(scene: Scene, area: Area, tracks: Tracks, frame: Frame): number {
   if (!scene.cells) return 0
   let kept = layersOfAreas.get(area)
   if (!kept || kept.scene !== scene) layersOfAreas.set(area, (kept = { scene, byPlace: new WeakMap() }))

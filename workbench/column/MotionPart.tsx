@@ -22,12 +22,12 @@ const NEW_TRACKS = [
 ] as const
 
 export function MotionPart({ mend }: { mend: MendRecord }) {
-  const { store } = useBenchParts()
+  const { store, scene } = useBenchParts()
   const area = useBench(selectedArea) ?? mend.areas[0]!
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
   const { commit, setTool, selectTrack } = store.getState()
-  const { cling } = useTracking()
+  const { cling, followScene } = useTracking()
   if (area.shape === 'matte')
     return <p className="py-1 text-soft">A matte sequence has its own picture for every frame.</p>
   const track = area.follow ? tracks.get(area.follow.trackId) : undefined
@@ -58,6 +58,19 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
                   {title} <span className="text-soft">· {help}</span>
                 </DropdownMenu.Item>
               ))}
+              <DropdownMenu.Item
+                className={MENU_ITEM}
+                disabled={!scene.scene}
+                onSelect={() => followScene(mend, area)}
+              >
+                The background{' '}
+                <span className="text-soft">
+                  ·{' '}
+                  {scene.scene
+                    ? 'as the scene moves around it, from here'
+                    : 'once the scene’s motion is known'}
+                </span>
+              </DropdownMenu.Item>
               {tracks.size > 0 && (
                 <DropdownMenu.Label className="px-2 pt-2 pb-1 text-soft">
                   Tracks of this shot

@@ -3,14 +3,17 @@ import { useMemo } from 'react'
 import { setFollow } from '../../core/document/areaCommands'
 import { ALL_PARTS, type KeyedArea } from '../../core/document/areas'
 import { freeName, together } from '../../core/document/commands'
-import type { ShotState } from '../../core/document/edits'
+import type { MendEdit, ShotState } from '../../core/document/edits'
 import { absorb, framesFrom, newTrack, trackRequest, withoutRowsBeyond } from '../../core/document/follow'
 import { geometryAt, polygonOf } from '../../core/document/keyedGeometry'
 import type { MendRecord } from '../../core/document/mend'
 import { addTrack, setTrack } from '../../core/document/trackCommands'
 import type { Track, TrackKind, Tracks } from '../../core/document/tracks'
+import { sceneTrack } from '../../core/plan/sceneTrack'
 import type { TrackJob } from '../../workers/protocol'
 import { useBenchParts, type BenchParts } from '../BenchContext'
+import type { BenchState } from '../store/benchState'
+import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
 import { lineSetRight } from './lineSetRight'
@@ -32,6 +35,8 @@ export function useTracking() {
         mend: MendRecord,
         areaId: string,
       ) => beginTrack(parts, kind, seed, mend, areaId),
+      /** The area goes with the background around it, as the scene moves, from the frame that is looked at. */
+      followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
       /** Many points on what an area covers, from the frame that is looked at. */
       carryAlong: (mend: MendRecord, area: KeyedArea) => {
         const { tracks, frame } = parts.store.getState()
@@ -41,6 +46,22 @@ export function useTracking() {
     }),
     [parts],
   )
+}
+
+function followScene({ store, scene }: BenchParts, mend: MendRecord, area: KeyedArea): void {
+  const state = store.getState()
+  const shot = shotDocumentOf(state, scene.scene)
+  const track = sceneTrack(crypto.randomUUID(), freeName(state.tracks, 'Background'), area, shot, state.frame)
+  if (track) state.commit(withFollower(state, track, mend, area.id))
+}
+
+/** A new track, and an area that follows it, as one step. */
+function withFollower(state: BenchState, track: Track, mend: MendRecord, areaId: string): MendEdit {
+  const withTrack: ShotState = { records: state.records, tracks: new Map(state.tracks).set(track.id, track) }
+  const uses =
+    track.kind === 'point' ? { ...ALL_PARTS, rotation: false, scale: false, skew: false } : ALL_PARTS
+  const follow = setFollow(withTrack, mend, areaId, { trackId: track.id, uses }, state.frame)
+  return together([addTrack(track), follow], `${mend.name} follows ${track.name}`)
 }
 
 /** A new track for an area, followed at once both ways. */
@@ -53,10 +74,7 @@ function beginTrack(
 ): void {
   const state = parts.store.getState()
   const track = newTrack(crypto.randomUUID(), kind, freeName(state.tracks, NAMES[kind]), state.frame, seed)
-  const withTrack: ShotState = { records: state.records, tracks: new Map(state.tracks).set(track.id, track) }
-  const uses = kind === 'point' ? { ...ALL_PARTS, rotation: false, scale: false, skew: false } : ALL_PARTS
-  const follow = setFollow(withTrack, mend, areaId, { trackId: track.id, uses }, state.frame)
-  state.commit(together([addTrack(track), follow], `${mend.name} follows ${track.name}`))
+  state.commit(withFollower(state, track, mend, areaId))
   state.selectTrack(track.id)
   void followTrack(parts, track, BOTH)
 }
