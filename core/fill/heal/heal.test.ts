@@ -104,6 +104,27 @@ test('own structure stays: pores keep their detail, the spot goes', () => {
   expect(detail / n).toBeGreaterThan(0.7) // most of the pores' own contrast
 })
 
+test.each([
+  ['in the middle of its area', 20, 28, 2],
+  ['beside it', 18.6, 29, 2.5],
+])('own structure keeps no rim of a spot %s', (_, middleX, middleY, mostOff) => {
+  // As steep as a real blemish's edge: 36 code values over some 3 px.
+  const off = (x: number, y: number) => Math.hypot(x - middleX, y - middleY)
+  const spot = (x: number, y: number) => 0.14 / (1 + Math.exp((off(x, y) - 5.5) / 0.9))
+  const picture = paintRaster(WIDTH, HEIGHT, (x, y) => 0.6 - spot(x, y))
+  const { input, result } = healed(picture, settings({ structure: 'own', radiusPx: 8 }), { source: null })
+  const rings = Array.from({ length: 10 }, () => ({ sum: 0, count: 0 }))
+  for (let i = 0; i < input.field.count; i++) {
+    if (input.wanted[i] !== 1) continue
+    const [x, y] = [(input.field.pixels[i]! % WIDTH) + 0.5, Math.floor(input.field.pixels[i]! / WIDTH) + 0.5]
+    const ring = rings[Math.min(9, Math.floor(off(x, y)))]!
+    ring.sum += 255 * (result.values[i * 3]! - 0.6)
+    ring.count++
+  }
+  // With the spot's rim left in its detail it was 5.4 and 4.0.
+  for (const { sum, count } of rings) if (count > 8) expect(Math.abs(sum / count)).toBeLessThan(mostOff)
+})
+
 test('touch darker leaves what is brighter than its surroundings, and the other way round', () => {
   const picture = paintRaster(WIDTH, HEIGHT, (x, y) => (isBlot(x, y) ? (x < 20 ? 0.2 : 0.8) : 0.5))
   const at = (touch: string) => {

@@ -4,6 +4,7 @@ import { createRaster, type Raster } from '../../image/raster'
 import type { Rect } from '../../image/rect'
 import { labelled } from '../../parameter'
 import { NO_SOURCE } from '../clone/clone'
+import { takeContoursOut } from './contours'
 import { gridOf, RIM, solveLaplace } from '../../image/laplace'
 import { wantedPixels } from '../membrane/membrane'
 import {
@@ -25,7 +26,7 @@ const params = z.strictObject({
     unit: '',
     choices: { source: 'Source', own: 'Own' },
   }),
-  detailPx: labelled(z.number().min(0.5).max(16).default(2), {
+  detailPx: labelled(z.number().min(0.5).max(16).default(4), {
     title: 'Detail',
     help: 'Structure finer than this stays.',
     unit: 'px',
@@ -138,6 +139,7 @@ function readStructure(
     for (let c = 0; c < picture.channels; c++)
       values[i * picture.channels + c] = picture.data[at + c]! - smooth.data[at + c]!
   }
+  takeContoursOut(values, isSeen, input)
   const kept = 1 - 1 / (1 + 4 * Math.PI * settings.detailPx * settings.detailPx)
   return {
     values,
