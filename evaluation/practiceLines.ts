@@ -8,6 +8,7 @@
  *   within   share of all frames on which nine tenths of the area's edges lie within 1 px of the truth's
  *   off      median distance of the centre, px; worst: of the worst frame
  *   width    median ratio of its width to the truth's
+ *   ends     of its ends that lie inside the picture: share within 2 px of where they are, and the worst, px
  *   falsely  frames said to be 80 % sure and more than 2 px off
  */
 import type { PathPoint } from '../core/geometry/pathCurve'
@@ -95,6 +96,24 @@ interface FrameErrors {
   readonly widthRatio: number
   /** Share of places along it whose two edges both lie within 1 px. */
   readonly within: number
+  /** Of ends inside the picture, how far they are off. */
+  readonly endsPx: readonly number[]
+}
+
+/** So far from the picture's edge an end counts, px. */
+const INSIDE_PX = 6
+
+function endsOff(
+  found: PathCurve,
+  exact: PathCurve,
+  { width, height }: { width: number; height: number },
+): number[] {
+  return [0, 1].flatMap((end) => {
+    const [at, own] = [exact, found].map((curve) => pathPointAt(curve, end * curve.lengthPx))
+    const isInside =
+      at!.x > INSIDE_PX && at!.y > INSIDE_PX && at!.x < width - INSIDE_PX && at!.y < height - INSIDE_PX
+    return isInside ? [Math.hypot(at!.x - own!.x, at!.y - own!.y)] : []
+  })
 }
 
 function errorsOf(
@@ -114,8 +133,21 @@ function errorsOf(
     ratios.push(widthPx / line.width)
     if (near.distancePx + Math.abs(widthPx - line.width) / 2 <= 1) within++
   }
-  return { offPx: medianOf(offs), widthRatio: medianOf(ratios), within: within / offs.length }
+  return {
+    offPx: medianOf(offs),
+    widthRatio: medianOf(ratios),
+    within: within / offs.length,
+    endsPx: endsOff(found, exact, { width, height }),
+  }
 }
+
+const endsOf = (all: readonly number[]) =>
+  all.length === 0
+    ? {}
+    : {
+        ends: rounded(all.filter((off) => off <= 2).length / all.length),
+        endsWorst: rounded(Math.max(...all), 1),
+      }
 
 const rounded = (value: number, places = 2): number => Math.round(value * 10 ** places) / 10 ** places
 
@@ -144,13 +176,14 @@ if (process.argv[1]?.endsWith('practiceLines.ts')) {
           off: rounded(medianOf(errors.map((one) => one.offPx))),
           worst: rounded(Math.max(...errors.map((one) => one.offPx))),
           width: rounded(medianOf(errors.map((one) => one.widthRatio))),
+          ...endsOf(errors.flatMap((one) => one.endsPx)),
           falsely: errors.filter((one) => one.sure >= 0.8 && one.offPx > 2).length,
-          ends,
+          ended: ends,
           ...(process.argv.includes('--frames')
             ? {
                 frames: errors.map(
                   (one) =>
-                    `${one.frame} ${rounded(one.sure)} ${rounded(one.offPx)} ${rounded(one.widthRatio)}`,
+                    `${one.frame} ${rounded(one.sure)} ${rounded(one.offPx)} ${rounded(one.widthRatio)} ${one.endsPx.map((off) => rounded(off, 1)).join(' ')}`,
                 ),
               }
             : {}),

@@ -7,8 +7,7 @@
  */
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
 import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
-import { floatsFromSamplesInto, type Samples } from '../../image/samples'
-import { withKernelMemory } from '../../kernels/memory'
+import type { Samples } from '../../image/samples'
 import { seenThrough } from './appearance'
 import {
   beginLine,
@@ -20,37 +19,18 @@ import {
   type BegunLine,
 } from './beginLine'
 import { insideRows, isNear, movedBy, movedCurve, pointsOf, type Line } from './clingCurves'
+import type { ClingCandidate, ClingCandidates, ClungFrame } from './clung'
 import { findLine, slopeAcross } from './findLine'
 import { ROUGH_PX, type NoLine } from './firstLine'
-import { BEYOND_PX, LineEnds, type EndPlaces } from './lineEnds'
+import { BEYOND_PX, LineEnds, type ArcCandidate, type EndPlaces } from './lineEnds'
 import { blended, learnProfile, type LineProfile } from './profile'
 import { bestRuns, fitProfile, type Run } from './profileFit'
 import { straightenBetween, type Straightened, type View } from './ruler'
+import { withView } from './view'
 
 export interface ClingSettings {
   /** How far from where it is expected the line may be, px. */
   readonly searchPx: number
-}
-
-export interface ClungFrame {
-  readonly points: readonly PathPoint[]
-  /** 0 to 1. */
-  readonly sure: number
-  readonly isHeld: boolean
-}
-
-/** Everywhere that a line may be on a frame, and what is told of its ends there. */
-export interface ClingCandidates {
-  /** The best first. */
-  readonly places: readonly ClingCandidate[]
-  readonly ends: EndPlaces
-}
-
-/** A place where the line may be. */
-export interface ClingCandidate {
-  readonly points: readonly PathPoint[]
-  /** How clear it is there, of the first frame's clarity. */
-  readonly quality: number
 }
 
 /** Of the first frame's clarity; below it the line is not there, from there on it is as clear as can be. */
@@ -70,6 +50,13 @@ const FAR_BETTER = 1.2
 const [LEARN_SHARE, LEARN_FROM_SURE, LEARN_EVERY] = [0.3, 0.8, 3]
 /** Where it was found it is measured so closely, and so much beside it is looked at, px. */
 const [MEASURE_PX, BESIDE_PX] = [3, 5]
+
+interface Looked {
+  readonly curve: PathCurve
+  /** Clarity, of the first frame's. */
+  readonly quality: number
+  readonly spreadPx: number
+}
 
 export class ClingTracker {
   readonly #drawn: readonly PathPoint[]
@@ -212,6 +199,30 @@ export class ClingTracker {
     })
   }
 
+  /** The ends of the line that stop inside the picture. */
+  get seenEnds(): readonly (0 | 1)[] {
+    return this.#ends!.seen
+  }
+
+  /** What is looked at to tell where one of them is on a frame on which the line is known; null where that is outside the picture. */
+  endWindow(points: readonly PathPoint[], end: 0 | 1, picture: Size): Rect | null {
+    return this.#ends!.window(createPathCurve(points), end, picture)
+  }
+
+  /** Everywhere that it may be there. */
+  endCandidates(
+    points: readonly PathPoint[],
+    end: 0 | 1,
+    samples: Samples,
+    rect: Rect,
+    picture: Size,
+  ): readonly ArcCandidate[] {
+    this.#ends!.follow(samples, rect, picture, end)
+    return withView(samples, rect, picture, (view) =>
+      this.#ends!.candidates(createPathCurve(points), end, view),
+    )
+  }
+
   #farRuns(view: View, from: PathCurve): Run[] {
     const far = FAR_SHARE * view.picture.width
     const reachPx = searchReachPx(from, far)
@@ -266,33 +277,10 @@ export class ClingTracker {
   }
 }
 
-interface Looked {
-  readonly curve: PathCurve
-  /** Clarity, of the first frame's. */
-  readonly quality: number
-  readonly spreadPx: number
-}
-
 const widthsAlong = (curve: PathCurve, { arcs }: Straightened): Float64Array =>
   Float64Array.from(arcs, (arc) => pathPointAt(curve, arc).widthPx)
 
 function sureOf(quality: number, spreadPx: number): number {
   const clear = Math.min(1, Math.max(0, (quality - LOST_SHARE) / (CLEAR_SHARE - LOST_SHARE)))
   return clear * Math.min(1, Math.max(0, 1.6 - spreadPx / 1.5))
-}
-
-const WORKING_BYTES = 24 * 1024 * 1024 // straightened strips, their slopes, a tracker's windows
-
-/** Floats of what was read, in kernel memory while `work` runs: it is straightened several times. */
-function withView<T>(
-  { width, height, channels, data }: Samples,
-  rect: Rect,
-  picture: Size,
-  work: (view: View) => T,
-): T {
-  return withKernelMemory(data.length * 4 + data.byteLength + WORKING_BYTES, (scope) => {
-    const floats = scope.take(data.length)
-    floatsFromSamplesInto(floats, data, scope)
-    return work({ raster: { width, height, channels, data: floats }, rect, picture })
-  })
 }

@@ -6,7 +6,7 @@
  * Source: A. Viterbi, IEEE Trans. Information Theory 13(2), 1967; with velocities after A. Amini et al., IEEE PAMI 12(9), 1990.
  */
 import type { PathPoint } from '../../geometry/pathCurve'
-import type { ClingCandidate } from './clingTracker'
+import type { ClingCandidate } from './clung'
 
 type Points = readonly PathPoint[]
 

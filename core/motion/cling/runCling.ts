@@ -4,8 +4,10 @@ import type { Rect } from '../../image/rect'
 import type { Samples } from '../../image/samples'
 import type { Frame } from '../../time'
 import { between, BRIDGED_SURE, readAhead, type PictureSource, type TrackedFrame } from '../runTrack'
-import { ClingTracker, type ClingSettings, type ClungFrame } from './clingTracker'
+import { ClingTracker, type ClingSettings } from './clingTracker'
+import type { ClungFrame } from './clung'
 import type { NoLine } from './firstLine'
+import { seeEnds, settledEnds, type EndCandidates } from './settleEnds'
 import { SameAgain } from './sameAgain'
 import { smoothOverTime } from './smoothOverTime'
 import { solveStretches, valuesOf, type FollowedWay, type SolveContext } from './solveStretch'
@@ -59,6 +61,7 @@ export async function runCling(
   context.onFrame?.(start)
   const frames: TrackedFrame[] = [start]
   const ends: ClingEnd[] = []
+  const seen = new Map<Frame, EndCandidates>()
   for (const way of ways) {
     tracker.restart(samples, rect, source.plate)
     const followed = await followWay(
@@ -74,6 +77,11 @@ export async function runCling(
     const solved = followed.isStopped ? null : await solveStretches(tracker, start, followed, source, context)
     const { held, lostAt } = heldOf(followed.way, solved ?? followed.found, settings.bridgeFrames)
     frames.push(...held)
+    if (!followed.isStopped) {
+      tracker.restart(samples, rect, source.plate)
+      for (const [frame, at] of (await seeEnds(tracker, [start, ...held], source, context)) ?? [])
+        seen.set(frame, at)
+    }
     const last = held.at(-1)?.frame ?? startFrame
     if (followed.isStopped || (solved === null && context.shouldStop()))
       ends.push({ reason: 'stopped', frame: last })
@@ -83,7 +91,8 @@ export async function runCling(
       ends.push({ reason: 'left-picture', frame: way[followed.way.length]! })
     else ends.push({ reason: 'finished', frame: last })
   }
-  return { frames: smoothOverTime(frames.sort((a, b) => a.frame - b.frame)), ends }
+  const inOrder = frames.sort((a, b) => a.frame - b.frame)
+  return { frames: smoothOverTime(settledEnds(tracker, inOrder, seen)), ends }
 }
 
 interface Followed extends FollowedWay {

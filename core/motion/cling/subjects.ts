@@ -40,9 +40,9 @@ export class EndSubjects {
     }
   }
 
-  /** Looks for them on the next frame. */
-  follow(samples: Samples, rect: Rect, picture: Size): void {
-    for (const end of [0, 1] as const) {
+  /** Looks for them on the next frame, or for one alone. */
+  follow(samples: Samples, rect: Rect, picture: Size, only: 0 | 1 | null = null): void {
+    for (const end of only === null ? ([0, 1] as const) : [only]) {
       const tracker = this.#trackers[end]
       this.#places[end] = null
       if (!tracker) continue
@@ -51,6 +51,12 @@ export class EndSubjects {
         this.#places[end] = { x: seen.values[0]!, y: seen.values[1]! }
       if (seen.state === 'lost' || seen.state === 'left-picture') this.#trackers[end] = null
     }
+  }
+
+  /** What was followed at an end was no subject of the line. */
+  drop(end: 0 | 1): void {
+    this.#trackers[end] = null
+    this.#places[end] = null
   }
 
   /** Where an end must be on this frame; null where nothing tells. */
