@@ -1,4 +1,5 @@
 /** `npm run fillagrant -- …`: the same core without a browser. */
+import { setMaxListeners } from 'node:events'
 import { Command, CommanderError, Option } from 'commander'
 import { EXIT } from './exitCodes'
 import { acceptFindsOf } from './accept'
@@ -73,6 +74,7 @@ const withStop = async <T>(
   work: (say: (text: string) => void, signal: AbortSignal) => Promise<T>,
 ) => {
   const stop = new AbortController()
+  setMaxListeners(0, stop.signal) // every picture that is being read listens to it
   process.on('SIGINT', () => stop.abort())
   process.on('SIGTERM', () => stop.abort())
   console.log(JSON.stringify(await work((text) => void (quiet || process.stderr.write(text)), stop.signal)))

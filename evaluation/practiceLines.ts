@@ -68,13 +68,27 @@ export function roughDrawing(
   }
   const [from, to] = [inside[0]!, inside.at(-1)!]
   const overPx = 12 // an end that leaves the picture is drawn past its edge
-  return Array.from({ length: CLICKS }, (_, i) => {
-    const isOut = (i === 0 && from > 0) || (i === CLICKS - 1 && to < curve.lengthPx - 2)
-    const arc = from + ((to - from) * i) / (CLICKS - 1) + (isOut ? (i === 0 ? -overPx : overPx) : 0)
+  const clicks = clicksAlong(line, from, to)
+  return clicks.map((click, i) => {
+    const isOut = (i === 0 && from > 0) || (i === clicks.length - 1 && to < curve.lengthPx - 2)
+    const arc = click + (isOut ? (i === 0 ? -overPx : overPx) : 0)
     const { x, y, tangentX, tangentY } = pathPointAt(curve, Math.min(Math.max(arc, 0), curve.lengthPx))
     const off = (i % 2 === 0 ? 1 : -1) * (2 + ((i * 7) % 3))
     return { x: x - tangentY * off, y: y + tangentX * off, widthPx: line.width * DRAWN_WIDER }
   })
+}
+
+/** Evenly along it; nobody draws a bent arm without a click on its bend. */
+function clicksAlong({ points, curve }: TrueLine, from: number, to: number): number[] {
+  const even = Array.from({ length: CLICKS }, (_, i) => from + ((to - from) * i) / (CLICKS - 1))
+  if (curve || points.length < 3) return even
+  const arcs = [0]
+  points
+    .slice(1)
+    .forEach(([x, y], i) => arcs.push(arcs[i]! + Math.hypot(x - points[i]![0], y - points[i]![1])))
+  const bends = arcs.slice(1, -1).filter((arc) => arc > from && arc < to)
+  // A click each side of a bend as well: between clicks a path swings.
+  return [from, ...bends.flatMap((arc) => [(from + arc) / 2, arc, (arc + to) / 2]), to]
 }
 
 export async function followed(
