@@ -1,5 +1,5 @@
 /** A clung path that was set right by hand on one frame: what was found around it takes over what is there. */
-import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
+import { createPathCurve, nearestOnPath, type PathPoint } from '../geometry/pathCurve'
 import { pointsOf, trackedPoints } from '../motion/cling/clingCurves'
 import type { ClingOutcome } from '../motion/cling/runCling'
 import { JOINED_FRAMES, offLinePx } from '../motion/cling/sameAgain'
@@ -119,14 +119,13 @@ export function setRightArea(area: PathArea, before: Tracks, track: Track, frame
 }
 
 /** Nearer than this a path is where it was set, px. */
-const THERE_PX = 0.05
+const THERE_PX = 0.1
 
+/** How far points of a path lie off another: along it they may slide. */
 function offPx(a: Geometry, b: Geometry): number {
-  if (a.shape !== 'path' || b.shape !== 'path' || a.points.length !== b.points.length) return Infinity
-  return a.points.reduce(
-    (most, { x, y }, i) => Math.max(most, Math.abs(x - b.points[i]!.x), Math.abs(y - b.points[i]!.y)),
-    0,
-  )
+  if (a.shape !== 'path' || b.shape !== 'path') return Infinity
+  const curve = createPathCurve(a.points)
+  return b.points.reduce((most, { x, y }) => Math.max(most, nearestOnPath(curve, x, y).distancePx), 0)
 }
 
 /** A path that keeps how it lies to a line, which has moved. */

@@ -170,7 +170,9 @@ test('a clung wire that is set right by hand on one frame is found again around 
 }) => {
   const stage = new MendStage(page)
   const middleAt = async (frame: number) => {
-    const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
+    // A connection that was kept open may have been closed since: asked again.
+    const answer = await page.request.get(`/shots/${shotId}/mends.json`, { maxRetries: 2 })
+    const parsed = parseDocument(await answer.text())
     if (!parsed.ok) throw new Error(parsed.detail)
     const { areas } = parsed.document.mends[0]!
     const track = parsed.document.tracks.find(({ id }) => id === areas[0]!.follow?.trackId)!
@@ -184,7 +186,8 @@ test('a clung wire that is set right by hand on one frame is found again around 
   await expect(page.getByText(/Wire 1 is set right at 1030/)).toBeVisible({ timeout: 60_000 })
   await stage.saved()
   const after = { here: await middleAt(1030), far: await middleAt(1040) }
-  expect(after.here).toEqual({ keys: 1, x: expect.closeTo(before.here.x - 10, 1) as unknown })
+  expect(after.here.keys).toBe(1)
+  expect(Math.abs(after.here.x - (before.here.x - 10))).toBeLessThan(0.5) // points lie evenly along the line
   expect(after.far).toEqual(before.far)
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Control+z')
