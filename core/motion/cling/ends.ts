@@ -24,9 +24,9 @@ const [USUAL_SHARE, USUAL_ROWS] = [0.3, 4] as const
 /** Rows beside each other share their grain and their blur: each counts for so much, and no row for more than so many nats. */
 const [ROW_SHARE, MOST_TOLD] = [0.3, 1] as const
 
-/** Columns to either side that are looked at, px. */
-export const besideReachPx = (widthPx: number): number =>
-  2 * widthPx + ASIDE_PX + BESIDE_FROM_PX + BESIDE_WIDE_PX + 1
+/** Columns to either side that are looked at to tell a row, and to learn what the ground aside looks like, px. */
+export const besideReachPx = (widthPx: number): number => widthPx / 2 + BESIDE_FROM_PX + BESIDE_WIDE_PX + 1
+export const asideReachPx = (widthPx: number): number => widthPx + ASIDE_PX + besideReachPx(widthPx)
 
 /** Mean colours of rows' middles, and of what lies to both sides of them: channels interleaved, one row after the other. */
 interface Rows {

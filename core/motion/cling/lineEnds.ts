@@ -4,7 +4,7 @@ import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '
 import { medianOf } from '../../image/median'
 import type { Samples } from '../../image/samples'
 import { arcNear, cutCurve, insideRows, isInside, movedCurve, type Line, type Place } from './clingCurves'
-import { besideReachPx, findEnd, LineLook, stopCosts } from './ends'
+import { asideReachPx, besideReachPx, findEnd, LineLook, stopCosts } from './ends'
 import type { EndCandidate } from './endsOverTime'
 import { ALONG_PX, placeAlong, straightenBetween, type Straightened, type View } from './ruler'
 import { EndSubjects } from './subjects'
@@ -96,7 +96,7 @@ export class LineEnds {
   #lookAlong(curve: PathCurve, view: View, end: 0 | 1 | null = null): LineLook {
     const from = end === 1 ? Math.max(0, curve.lengthPx - LOOK_PX) : 0
     const to = end === 0 ? Math.min(curve.lengthPx, LOOK_PX) : curve.lengthPx
-    const along = straightenBetween(view, curve, from, to, ALONG_PX, besideReachPx(usualWidth(curve)))
+    const along = straightenBetween(view, curve, from, to, ALONG_PX, asideReachPx(usualWidth(curve)))
     return new LineLook(along, usualWidth(curve), insideRows(along, curve))
   }
 
@@ -113,7 +113,7 @@ export class LineEnds {
       placeAlong(curve, arcs[0]! + ((arcs[1]! - arcs[0]!) * i) / 8),
     )
     const [xs, ys] = [places.map(({ x }) => x), places.map(({ y }) => y)]
-    const reach = besideReachPx(usualWidth(curve)) + BEYOND_PX
+    const reach = asideReachPx(usualWidth(curve)) + BEYOND_PX
     const box = rectAround(
       Math.min(...xs) - reach,
       Math.min(...ys) - reach,

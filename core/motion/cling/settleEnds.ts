@@ -8,6 +8,9 @@ import { endsOverTime } from './endsOverTime'
 import type { ArcCandidate } from './lineEnds'
 import { valuesOf, type SolveContext } from './solveStretch'
 
+/** Looks that are brought together ahead. */
+const AHEAD = 8
+
 /** Of a frame, where each end that stops inside the picture may be. */
 export type EndCandidates = readonly (readonly ArcCandidate[])[]
 export type SeenEnds = ReadonlyMap<Frame, EndCandidates>
@@ -25,17 +28,20 @@ export async function seeEnds(
 ): Promise<SeenEnds | null> {
   const seen = new Map<Frame, EndCandidates>()
   if (tracker.seenEnds.length === 0) return seen
-  for (const { frame, values } of held) {
+  const wanted = held.flatMap(({ frame, values }) => {
     const points = trackedPoints(values)
-    const ends: (readonly ArcCandidate[])[] = []
-    for (const end of tracker.seenEnds) {
-      if (context.shouldStop()) return null
+    const looks = tracker.seenEnds.flatMap((end) => {
       const rect = tracker.endWindow(points, end, source.plate)
-      if (!rect) break
-      const samples = await source.readRect(frame, rect)
-      ends.push(tracker.endCandidates(points, end, samples, rect, source.plate))
-    }
-    if (ends.length === tracker.seenEnds.length) seen.set(frame, ends)
+      return rect ? [{ frame, end, points, rect }] : []
+    })
+    return looks.length === tracker.seenEnds.length ? looks : []
+  })
+  for (const [at, { frame, end, points, rect }] of wanted.entries()) {
+    if (context.shouldStop()) return null
+    if (at % AHEAD === 0) source.prefetch?.(wanted.slice(at + 1, at + 1 + 2 * AHEAD))
+    const samples = await source.readRect(frame, rect)
+    const candidates = tracker.endCandidates(points, end, samples, rect, source.plate)
+    seen.set(frame, [...(seen.get(frame) ?? []), candidates])
   }
   return seen
 }
