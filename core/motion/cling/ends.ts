@@ -68,6 +68,7 @@ export class LineLook {
     const spread = 0.5 * log(onGround / onLine)
     const told = new Float64Array(rows.count)
     for (let row = 0; row < rows.count; row++) {
+      if (strip.isSeen[row] === 0) continue // beyond the picture nothing tells
       const more =
         offGround(rows, row) / (2 * onGround) - offLine(rows, row, this.#fit) / (2 * onLine) + spread
       told[row] = Math.min(MOST_TOLD, Math.max(-MOST_TOLD, rows.colours * ROW_SHARE * more))

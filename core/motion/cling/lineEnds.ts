@@ -148,7 +148,12 @@ export class LineEnds {
       const arcPx = strip.arcs[row]! + END_STEP_PX / 2
       const place = placeAlong(curve, arcPx)
       const off = subject ? distance(place, subject) / SUBJECT_NEAR_PX : 0
-      return { arcPx, place, cost: costs[row]! + SUBJECT_PRICE * Math.min(1, off * off) }
+      const isLong = directionOf(end) * (at - arcPx) <= MOST_CUT * curve.lengthPx
+      return {
+        arcPx,
+        place,
+        cost: costs[row]! + SUBJECT_PRICE * Math.min(1, off * off) + (isLong ? 0 : CUT_PRICE),
+      }
     })
   }
 }
@@ -159,6 +164,9 @@ const [CANDIDATES_PX, CANDIDATE_STEP_PX] = [110, 2] as const
 const LOOK_PX = 160
 /** So far beyond its points a line is looked at for where it stops. */
 const ENDS_REACH_PX = CANDIDATES_PX + END_MARGIN_PX
+/** More than this share of what was followed is not cut off: such a price is never paid. */
+const [MOST_CUT, CUT_PRICE] = [0.5, 1000] as const
+/** Further off the line a subject is none, px. */
 const ON_LINE_PX = 3
 /** What it costs to lie so far off where the subject says, px. */
 const [SUBJECT_PRICE, SUBJECT_NEAR_PX] = [3, 6] as const
