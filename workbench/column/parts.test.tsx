@@ -96,6 +96,16 @@ test('Span: frames are typed or taken from the playhead', async () => {
   expect(mendOf(store).span).toMatchObject({ firstFrame: 1005, lastFrame: 1020 })
 })
 
+test('Fill: a number that rounds to nothing shows no sign', () => {
+  const keys = [{ frame: 1001, dx: 90, dy: 0, turnDeg: -1e-9, scale: 1 }]
+  const source = { keys, interpolation: 'smooth' as const, follow: null }
+  renderOnBench(
+    FillPart,
+    sampleRecord({ kind: 'patch', areas: [sampleEllipse()], fill: fillOf('heal'), source }),
+  )
+  expect(screen.getByRole('textbox', { name: 'Turn' })).toHaveValue('0.0')
+})
+
 describe('Suggested places', () => {
   const patch = sampleRecord({ kind: 'patch', areas: [sampleEllipse()], fill: fillOf('heal') })
   const place = (dx: number, difference: number) => ({

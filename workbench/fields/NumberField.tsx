@@ -33,7 +33,8 @@ export function NumberField({
   const id = useId()
   const [text, setText] = useState<string | null>(null)
   const clamp = (next: number) => Math.min(Math.max(next, min), max)
-  const shown = text ?? value.toFixed(digitsOf(step))
+  // What rounds to nothing has no sign.
+  const shown = text ?? value.toFixed(digitsOf(step)).replace(/^-(0(\.0+)?)$/, '$1')
   const typed = text === null ? value : Number(text)
   const isBad = text !== null && (text.trim() === '' || !Number.isFinite(typed) || typed < min || typed > max)
 
