@@ -28,7 +28,7 @@ const CHANGED_PX = 0.3
 
 export interface SetRight {
   readonly track: Track
-  /** The frames whose line lies elsewhere now; they are set apart from those that only lie between. */
+  /** From the first to the last frame whose line lies elsewhere now. */
   readonly changed: FrameRange
 }
 

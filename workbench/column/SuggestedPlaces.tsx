@@ -1,46 +1,45 @@
 /** Suggested places to copy from, as small pictures of what the mend comes to with each: the best first, chosen by arrows or a click. */
 import { useEffect, useRef } from 'react'
-import { ToggleGroup } from 'radix-ui'
+import { RadioGroup } from 'radix-ui'
 import type { Area } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'
 import type { Shift } from '../../core/document/source'
 import type { SmallPicture } from '../../core/evaluate/suggest/suggestedResults'
 import { useBench } from '../BenchContext'
-import { useSuggest } from '../tracking/useSuggest'
+import { takenOf, useSuggest } from '../tracking/useSuggest'
 
 export function SuggestedPlaces({ mend, area }: { mend: MendRecord; area: Area }) {
   const suggested = useBench((bench) =>
     bench.suggested?.mendId === mend.id && bench.suggested.area === area ? bench.suggested : null,
   )
+  const tracks = useBench((bench) => bench.tracks)
   const { take } = useSuggest()
   if (!suggested) return null
-  const { sources, taken } = suggested
+  const { sources } = suggested
+  const taken = takenOf(mend, suggested, tracks)
   return (
-    <ToggleGroup.Root
-      type="single"
+    <RadioGroup.Root
       aria-label="Suggested places, as the mend comes out: the best first"
+      orientation="horizontal"
       className="flex gap-1.5 overflow-x-auto px-0.5 py-1.5"
       value={String(taken)}
-      // Pressed again, the one that is taken stays.
-      onValueChange={(index) => index !== '' && take(Number(index))}
+      onValueChange={(index) => take(Number(index))}
     >
       {sources.map((source, index) => (
-        <ToggleGroup.Item
+        <RadioGroup.Item
           key={`${source.dx} ${source.dy}`}
           value={String(index)}
           aria-label={`Place ${index + 1} of ${sources.length}, ${wordsOf(source)}`}
           title={`${wordsOf(source)}; its rim differs by ${(255 * source.difference).toFixed(1)} code values`}
-          className="relative shrink-0 rounded-sm border-2 border-transparent data-[state=on]:border-thread hover:border-line"
-          // Arrows go along the row, and what they reach is taken.
-          onFocus={(event) => event.currentTarget.matches(':focus-visible') && index !== taken && take(index)}
+          className="relative shrink-0 rounded-sm border-2 border-transparent data-[state=checked]:border-thread hover:border-line"
         >
           <Small picture={source.picture} />
           <span className="absolute bottom-0.5 left-0.5 rounded-xs bg-raised/80 px-1 font-mono text-xs">
             {index + 1}
           </span>
-        </ToggleGroup.Item>
+        </RadioGroup.Item>
       ))}
-    </ToggleGroup.Root>
+    </RadioGroup.Root>
   )
 }
 

@@ -1,6 +1,6 @@
 /** @jest-environment <rootDir>/jest.browser.mjs */
 import '@testing-library/jest-dom'
-import { act, screen } from '@testing-library/react'
+import { act, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { setFill } from '../../core/document/commands'
 import type { MendRecord } from '../../core/document/mend'
@@ -120,23 +120,35 @@ describe('Suggested places', () => {
     act(() =>
       store
         .getState()
-        .setSuggested({ mendId: patch.id, area, sources: [place(-150, 0.02), place(90, 0.03)], taken: 0 }),
+        .setSuggested({ mendId: patch.id, area, sources: [place(-150, 0.02), place(90, 0.03)] }),
     )
     await userEvent.click(screen.getByRole('radio', { name: 'Place 2 of 2, 90 px right' }))
     expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: 90, dy: 0 })
     expect(screen.getByRole('radio', { name: /^Place 2/ })).toBeChecked()
-    await userEvent.keyboard('{ArrowLeft}')
-    expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: -150 })
+    // A key is down for longer than the row takes to follow it.
+    await userEvent.keyboard('{ArrowLeft>}')
+    await waitFor(() => expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: -150 }))
+    await userEvent.keyboard('{/ArrowLeft}')
     act(() => store.getState().undo())
     expect(mendOf(store).source!.keys[0]).toMatchObject({ dx: 90 })
+    expect(screen.getByRole('radio', { name: /^Place 2/ })).toBeChecked() // it shows what the mend copies from
+  })
+
+  test('none is checked once the source was moved by hand, and coming to the row takes none', async () => {
+    const store = renderOnBench(FillPart, patch)
+    const area = mendOf(store).areas[0]!
+    act(() =>
+      store.getState().setSuggested({ mendId: patch.id, area, sources: [place(9, 0.1), place(90, 0.2)] }),
+    )
+    act(() => screen.getByRole('radio', { name: /^Place 1/ }).focus())
+    expect(mendOf(store).source).toBeNull()
+    expect(screen.queryByRole('radio', { checked: true, name: /^Place/ })).toBeNull()
   })
 
   test('once the area has moved they are gone: they were for somewhere else', () => {
     const store = renderOnBench(FillPart, patch)
     act(() =>
-      store
-        .getState()
-        .setSuggested({ mendId: patch.id, area: sampleEllipse(), sources: [place(9, 0.1)], taken: 0 }),
+      store.getState().setSuggested({ mendId: patch.id, area: sampleEllipse(), sources: [place(9, 0.1)] }),
     )
     expect(screen.queryByRole('radio', { name: /^Place/ })).toBeNull()
   })

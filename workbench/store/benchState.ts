@@ -68,13 +68,12 @@ export interface BenchState {
   readonly isTrackerViewShown: boolean
   /** An area, or keys of one, to paste elsewhere. */
   readonly clipboard: { readonly area: Area; readonly frames: readonly number[] | null } | null
-  /** Places to copy from that were suggested for an area, the best first, and which of them was taken last. */
+  /** Places to copy from that were suggested for an area, the best first. */
   readonly suggested: {
     readonly mendId: string
     /** As it was: once it is changed, they are for somewhere else. */
     readonly area: Area
     readonly sources: SuggestAnswer
-    readonly taken: number
   } | null
   /** Of all mends, by frame. */
   readonly snags: readonly Snag[]

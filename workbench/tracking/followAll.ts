@@ -91,7 +91,7 @@ export async function followAll(
       toast.error(`Tracking failed: ${(cause as Error).message} Nothing was changed.`)
   } finally {
     setFollowing(null)
-    if (most === undefined) goTo(frame)
+    if (directions.length === 1 && most === undefined) goTo(frame)
   }
 }
 

@@ -1,9 +1,8 @@
 /** A clung path that was moved by hand: the cling is solved again around that frame, both ways, as far as it helps. */
 import { toast } from 'sonner'
 import type { PathArea } from '../../core/document/areas'
-import { clingRequest } from '../../core/document/follow'
+import { bothWays, clingRequest } from '../../core/document/follow'
 import { geometryAt } from '../../core/document/keyedGeometry'
-import { bothWays } from '../../core/document/follow'
 import { setRight, setRightArea, trackedFrames } from '../../core/document/setRight'
 import type { Track } from '../../core/document/tracks'
 import type { ClingOutcome } from '../../core/motion/cling/runCling'
@@ -59,7 +58,7 @@ async function solveAround(parts: BenchParts, mendId: string, areaId: string, fr
     return { ends: [], take: (now) => now } // that a way ends is no loss: what was known goes on there
   }
   const words = `Looking for the line of ${track.name} around ${frame}`
-  await followAll(parts, track, { ...BOTH, most: Infinity, words }, run, () => {
+  await followAll(parts, track, { ...BOTH, words }, run, () => {
     if (outcome) keepSetRight(parts, mendId, { area, track, frame, points: hand.points }, outcome)
   })
 }

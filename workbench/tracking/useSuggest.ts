@@ -1,10 +1,14 @@
 /** Good places to copy from, found by a worker with a picture of what each comes to; asked again, the next best is taken. */
+import isSame from 'fast-deep-equal'
 import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { sourceAt } from '../../core/evaluate/suggest/suggestedResults'
+import type { MendRecord } from '../../core/document/mend'
 import { setSource } from '../../core/document/sourceCommands'
+import type { Tracks } from '../../core/document/tracks'
 import { StoppedError } from '../../workers/pool'
 import { useBenchParts, type BenchParts } from '../BenchContext'
+import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 
 const URGENCY = 4 // before frames that are only rendered ahead
@@ -17,10 +21,11 @@ export function useSuggest() {
       suggest: (mendId: string, areaId: string) => suggest(parts, mendId, areaId),
       /** The next of the places that were suggested for an area, and round again; where none were, it looks for them. */
       next: (mendId: string, areaId: string) => {
-        const { suggested, records } = parts.store.getState()
+        const { suggested, records, tracks } = parts.store.getState()
         const area = records.get(mendId)?.areas.find(({ id }) => id === areaId)
-        if (suggested && suggested.mendId === mendId && suggested.area === area)
-          return take(parts, (suggested.taken + 1) % suggested.sources.length)
+        const mend = records.get(mendId)
+        if (mend && suggested?.mendId === mendId && suggested.area === area)
+          return take(parts, (takenOf(mend, suggested, tracks) + 1) % suggested.sources.length)
         return void suggest(parts, mendId, areaId)
       },
       /** One of the places that were suggested. */
@@ -30,13 +35,19 @@ export function useSuggest() {
   )
 }
 
+/** Which of the suggested places a mend copies from now; −1 for none of them. */
+export const takenOf = (
+  mend: MendRecord,
+  { area, sources }: NonNullable<BenchState['suggested']>,
+  tracks: Tracks,
+): number => sources.findIndex((shift) => isSame(mend.source, sourceAt(mend, area, tracks, shift)))
+
 function take({ store }: BenchParts, index: number): void {
-  const { suggested, records, tracks, commit, setSuggested } = store.getState()
+  const { suggested, records, tracks, commit } = store.getState()
   const mend = suggested && records.get(suggested.mendId)
   const shift = suggested?.sources[index]
   if (!mend || !shift) return
   commit(setSource(mend, sourceAt(mend, suggested.area, tracks, shift), `Suggested place ${index + 1}`))
-  setSuggested({ ...suggested, taken: index })
 }
 
 async function suggest(parts: BenchParts, mendId: string, areaId: string): Promise<void> {
@@ -65,7 +76,7 @@ async function suggest(parts: BenchParts, mendId: string, areaId: string): Promi
       )
       return
     }
-    setSuggested({ mendId, area, sources, taken: 0 })
+    setSuggested({ mendId, area, sources })
     take(parts, 0)
   } catch (cause) {
     if (!(cause instanceof StoppedError))

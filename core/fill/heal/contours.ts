@@ -25,22 +25,26 @@ export function takeContoursOut(values: Float32Array, isUsed: Uint8Array, input:
   const { across, around, rows, perSector } = places
   const stride = channels + 1
   const table = new Float64Array(rows * SECTORS * stride)
+  const [cells, shares] = [new Int32Array(CORNERS), new Float64Array(CORNERS)]
   for (let i = 0; i < field.count; i++) {
     if (isUsed[i] === 0) continue
-    spread(across[i]!, around[i]!, rows, (cell, share) => {
-      for (let c = 0; c < channels; c++) table[cell * stride + c]! += share * values[i * channels + c]!
-      table[cell * stride + channels]! += share
-    })
+    cornersInto(cells, shares, across[i]!, around[i]!, rows)
+    for (let k = 0; k < CORNERS; k++) {
+      const at = cells[k]! * stride
+      for (let c = 0; c < channels; c++) table[at + c]! += shares[k]! * values[i * channels + c]!
+      table[at + channels]! += shares[k]!
+    }
   }
   const means = blurredAround(table, rows, stride, perSector)
   for (let i = 0; i < field.count; i++) {
     if (isUsed[i] === 0) continue
-    spread(across[i]!, around[i]!, rows, (cell, share) => {
-      const count = means[cell * stride + channels]!
-      if (count <= 0) return
-      for (let c = 0; c < channels; c++)
-        values[i * channels + c]! -= (share * means[cell * stride + c]!) / count
-    })
+    cornersInto(cells, shares, across[i]!, around[i]!, rows)
+    for (let k = 0; k < CORNERS; k++) {
+      const at = cells[k]! * stride
+      const count = means[at + channels]!
+      if (count <= 0) continue
+      for (let c = 0; c < channels; c++) values[i * channels + c]! -= (shares[k]! * means[at + c]!) / count
+    }
   }
 }
 
@@ -71,21 +75,28 @@ function contourPlaces({ field, picture }: FillInput, isUsed: Uint8Array) {
   return { across, around, rows, perSector }
 }
 
+const CORNERS = 4
+
 /** The four cells around a place, and how much each has of it. */
-function spread(
+function cornersInto(
+  cells: Int32Array,
+  shares: Float64Array,
   across: number,
   around: number,
   rows: number,
-  take: (cell: number, share: number) => void,
 ): void {
   const row = Math.min(Math.floor(across), rows - 2)
   const sector = Math.floor(around)
   const [down, on] = [across - row, around - sector]
   const [left, right] = [sector % SECTORS, (sector + 1) % SECTORS]
-  take(row * SECTORS + left, (1 - down) * (1 - on))
-  take(row * SECTORS + right, (1 - down) * on)
-  take((row + 1) * SECTORS + left, down * (1 - on))
-  take((row + 1) * SECTORS + right, down * on)
+  cells[0] = row * SECTORS + left
+  cells[1] = row * SECTORS + right
+  cells[2] = cells[0] + SECTORS
+  cells[3] = cells[1] + SECTORS
+  shares[0] = (1 - down) * (1 - on)
+  shares[1] = (1 - down) * on
+  shares[2] = down * (1 - on)
+  shares[3] = down * on
 }
 
 /** Sums over enough of the contour to each side, nearer sectors counting more. */

@@ -1,6 +1,6 @@
 /** Curves of a cling: places along them, moved, cut, and told by a fixed number of points. */
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
-import type { Size } from '../../image/rect'
+import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
 import type { Run } from './profileFit'
 import { ALONG_PX, placeAlong, type Straightened } from './ruler'
 
@@ -16,6 +16,18 @@ export interface Line {
 }
 
 export const same = (value: number, length: number): Float64Array => new Float64Array(length).fill(value)
+
+/** What lies within so many px of some places, as far as it is in the picture; null where nothing is. */
+export function windowAround(places: readonly Place[], reachPx: number, picture: Size): Rect | null {
+  const [xs, ys] = [places.map(({ x }) => x), places.map(({ y }) => y)]
+  const box = rectAround(
+    Math.min(...xs) - reachPx,
+    Math.min(...ys) - reachPx,
+    Math.max(...xs) + reachPx,
+    Math.max(...ys) + reachPx,
+  )
+  return intersectRects(box, wholePicture(picture))
+}
 
 /** Candidates so near to each other are the same, px. */
 const SAME_PX = 3

@@ -6,7 +6,7 @@
  * what they touch (`lineEnds.ts`). A line whose two edges are plain is measured by them.
  */
 import { createPathCurve, pathPointAt, type PathCurve, type PathPoint } from '../../geometry/pathCurve'
-import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
+import type { Rect, Size } from '../../image/rect'
 import type { Samples } from '../../image/samples'
 import { seenThrough } from './appearance'
 import {
@@ -18,7 +18,7 @@ import {
   searchReachPx,
   type BegunLine,
 } from './beginLine'
-import { insideRows, isNear, movedBy, movedCurve, pointsOf, type Line } from './clingCurves'
+import { insideRows, isNear, movedBy, movedCurve, pointsOf, windowAround, type Line } from './clingCurves'
 import type { ClingCandidate, ClingCandidates, ClungFrame } from './clung'
 import { findLine, slopeAcross } from './findLine'
 import { ROUGH_PX, type NoLine } from './firstLine'
@@ -91,14 +91,7 @@ export class ClingTracker {
 
   #windowAround(picture: Size, points: readonly PathPoint[], farPx: number): Rect | null {
     const reach = farPx + BEYOND_PX + Math.max(...this.#points.map((point) => point.widthPx)) + 12
-    const [xs, ys] = [points.map(({ x }) => x), points.map(({ y }) => y)]
-    const box = rectAround(
-      Math.min(...xs) - reach,
-      Math.min(...ys) - reach,
-      Math.max(...xs) + reach,
-      Math.max(...ys) + reach,
-    )
-    return intersectRects(box, wholePicture(picture))
+    return windowAround(points, reach, picture)
   }
 
   /** Takes the frame that was drawn on. @returns Why there is no line, where none is found near the drawing. */

@@ -1,9 +1,18 @@
 /** Where a line begins and stops: out of the picture, or on something whose step is found and which is followed. */
 import type { PathCurve, PathPoint } from '../../geometry/pathCurve'
-import { intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
+import type { Rect, Size } from '../../image/rect'
 import { medianOf } from '../../image/median'
 import type { Samples } from '../../image/samples'
-import { arcNear, cutCurve, insideRows, isInside, movedCurve, type Line, type Place } from './clingCurves'
+import {
+  arcNear,
+  cutCurve,
+  insideRows,
+  isInside,
+  movedCurve,
+  windowAround,
+  type Line,
+  type Place,
+} from './clingCurves'
 import { asideReachPx, besideReachPx, findEnd, LineLook, stopCosts } from './ends'
 import type { EndCandidate } from './endsOverTime'
 import { ALONG_PX, placeAlong, straightenBetween, type Straightened, type View } from './ruler'
@@ -112,15 +121,7 @@ export class LineEnds {
     const places = Array.from({ length: 9 }, (_, i) =>
       placeAlong(curve, arcs[0]! + ((arcs[1]! - arcs[0]!) * i) / 8),
     )
-    const [xs, ys] = [places.map(({ x }) => x), places.map(({ y }) => y)]
-    const reach = asideReachPx(usualWidth(curve)) + BEYOND_PX
-    const box = rectAround(
-      Math.min(...xs) - reach,
-      Math.min(...ys) - reach,
-      Math.max(...xs) + reach,
-      Math.max(...ys) + reach,
-    )
-    return intersectRects(box, wholePicture(picture))
+    return windowAround(places, asideReachPx(usualWidth(curve)) + BEYOND_PX, picture)
   }
 
   /** Everywhere that an end may be around where it is now, evenly along the line, with what speaks against it. */

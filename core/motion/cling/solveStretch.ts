@@ -42,7 +42,9 @@ export async function solveStretches(
 ): Promise<Map<Frame, TrackedFrame> | null> {
   const out = new Map(found)
   const isSure = (frame: Frame): boolean => (out.get(frame)?.sure ?? 0) >= SURE_FROM
-  for (let at = 0; at < way.length; at++) {
+  // Frames are only passed to get to those that are not sure.
+  const last = way.findLastIndex((frame) => !isSure(frame))
+  for (let at = 0; at <= last; at++) {
     if (context.shouldStop()) return null
     context.onProgress?.(at, way.length)
     if (isSure(way[at]!)) {
@@ -53,12 +55,12 @@ export async function solveStretches(
     }
     const known = (back: number) =>
       at >= back ? out.get(way[at - back]!) : at === back - 1 ? start : undefined
-    const [last, before] = [known(1), known(2)]
-    if (!last) return out // nothing leads here
+    const [one, before] = [known(1), known(2)]
+    if (!one) return out // nothing leads here
     const solved = await solveFrom(
       tracker,
       at,
-      { last, before: before ?? null },
+      { last: one, before: before ?? null },
       { way, found: out },
       source,
       context,
