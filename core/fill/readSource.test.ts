@@ -87,6 +87,14 @@ test('what is held out is never read, not even by the foot of the interpolation;
   expect(faults.insideOthers).toBeGreaterThan(0.3)
 })
 
+test('a source that only the ring around the area lacks is no fault: nothing of it is laid', () => {
+  // What is wanted is copied from 18 px and more; what is asked around it would come from further left.
+  const input = inputWith({ source: shiftedSource(plate, -30, 0, tabooLeftOf(15, NEVER)) })
+  const { isSeen, faults } = readSource(input, input.source!, [], () => true)
+  expect(isSeen.some((seen) => seen === 0)).toBe(true)
+  expect(faults).toEqual({ outsidePicture: 0, insideOthers: 0 })
+})
+
 test('what is held out here comes from the clear frames, the nearer one counting more', () => {
   const input = inputWith({ source: shiftedSource(plate, -30, 0, tabooLeftOf(60, NEVER)) })
   const [near, far] = [paintRaster(WIDTH, HEIGHT, () => 0.4), paintRaster(WIDTH, HEIGHT, () => 0.8)]

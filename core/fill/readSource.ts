@@ -53,16 +53,12 @@ export function readSource(
     places[2 * k] = (a * x + b * y + c) * scale
     places[2 * k + 1] = (d * x + e * y + f) * scale
   }
-  const out: ReadSource & { faults: { outsidePicture: number; insideOthers: number } } = {
+  const status = lookAt(source, places, count, pictureSize)
+  const out: ReadSource = {
     values: new Float32Array(field.count * channels),
     isSeen: new Uint8Array(field.count),
     grainKept: new Float32Array(field.count),
-    faults: { outsidePicture: 0, insideOthers: 0 },
-  }
-  const status = lookAt(source, places, count, pictureSize)
-  for (let k = 0; k < count; k++) {
-    if (status[k] === OUTSIDE) out.faults.outsidePicture += 1 / count
-    else if (status[k] !== SEEN) out.faults.insideOthers += 1 / count
+    faults: faultsOf(input, entries, status, count),
   }
   const direct = read(source, places, count)
   for (let k = 0; k < count; k++) {
@@ -71,6 +67,18 @@ export function readSource(
   }
   fromClearFrames(out, clear, entries, places, count, status, frame, pictureSize, channels)
   return out
+}
+
+/** Shares of what is laid: on the ring around it a source that is not to be had costs nothing. */
+function faultsOf({ wanted }: FillInput, entries: Int32Array, status: Uint8Array, count: number): FillFaults {
+  let [laid, outside, inside] = [0, 0, 0]
+  for (let k = 0; k < count; k++) {
+    if (wanted[entries[k]!] === 0) continue
+    laid++
+    if (status[k] === OUTSIDE) outside++
+    else if (status[k] !== SEEN) inside++
+  }
+  return { outsidePicture: outside / Math.max(1, laid), insideOthers: inside / Math.max(1, laid) }
 }
 
 const SEEN = 0

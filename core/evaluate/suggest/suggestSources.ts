@@ -6,7 +6,7 @@ import type { ShotDocument } from '../../plan/shotDocument'
 import type { Clip } from '../../shot/clip'
 import type { RunContext } from '../../shot/context'
 import { Likeness } from './likeness'
-import { openViews, reachOf, type SuggestRequest } from './views'
+import { openViews, reachOf, withEvery, type SuggestRequest } from './views'
 
 /** Of a source that rides on the area's track, as on its reference frame. */
 export interface SuggestedSource extends Shift {
@@ -15,6 +15,8 @@ export interface SuggestedSource extends Shift {
 }
 
 const STEP_PX = 4
+/** At first only every so manieth place of area and rim is looked at. */
+const AT_FIRST_EVERY = 3
 const MAX_SUGGESTED = 8
 /** Places that are looked at closely, turned and swollen too. */
 const CLOSELY = 16
@@ -37,12 +39,16 @@ export async function suggestSources(
   if (views.length === 0) return []
   const likeness = new Likeness(views, clip.plate)
   const found: SuggestedSource[] = []
+  const atFirst = new Likeness(
+    views.map((view) => withEvery(view, AT_FIRST_EVERY)),
+    clip.plate,
+  )
   const reach = reachOf(likeness.sizePx)
   let best = Infinity
   for (let dy = -reach; dy <= reach; dy += STEP_PX) {
     if (context.shouldStop()) return []
     for (let dx = -reach; dx <= reach; dx += STEP_PX) {
-      const one = priced(likeness, { dx, dy, turnDeg: 0, scale: 1 }, best + MUCH_WORSE)
+      const one = priced(atFirst, { dx, dy, turnDeg: 0, scale: 1 }, best + MUCH_WORSE)
       if (!one) continue
       found.push(one)
       best = Math.min(best, one.difference)
@@ -52,7 +58,8 @@ export async function suggestSources(
   const close: SuggestedSource[] = []
   for (const one of wellApart(found, apartPx, CLOSELY)) {
     if (context.shouldStop()) return []
-    close.push(fitted(likeness, one))
+    const exact = priced(likeness, one, Infinity)
+    if (exact) close.push(fitted(likeness, exact))
   }
   return wellApart(close, apartPx, MAX_SUGGESTED)
 }

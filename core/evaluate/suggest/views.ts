@@ -155,6 +155,21 @@ function placesFrom(pixels: Int32Array, rect: Rect, back: Matrix3): Float64Array
   return places
 }
 
+/** The same with every n-th place only: for a first look at many shifts. */
+export function withEvery(view: SuggestView, n: number): SuggestView {
+  const channels = comparedChannels(view.picture)
+  return {
+    ...view,
+    area: everyNth(view.area, 2, n),
+    rim: everyNth(view.rim, 2, n),
+    rimValues: everyNth(view.rimValues, channels, n),
+  }
+}
+
+/** Every n-th of groups of so many numbers. */
+const everyNth = <T extends Float64Array | Float32Array>(values: T, size: number, n: number): T =>
+  values.filter((_, i) => Math.floor(i / size) % n === 0) as T
+
 function valuesAt(pixels: Int32Array, picture: Raster): Float32Array {
   const channels = comparedChannels(picture)
   const values = new Float32Array(pixels.length * channels)
