@@ -5,6 +5,7 @@ import { EXIT } from './exitCodes'
 import { acceptFindsOf } from './accept'
 import { CliError } from './cliError'
 import { followScene } from './follow'
+import { followThings } from './followThing'
 import { mendFootage } from './mend'
 import { sceneOfFootage } from './scene'
 import { surveyFootage } from './survey'
@@ -35,6 +36,7 @@ Examples:
   npm run fillagrant -- source --plate plate.mkv --mends mends.json --out mends.json
   npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
   npm run fillagrant -- follow --mends mends.json --scene scene.json --out mends.json
+  npm run fillagrant -- thing --plate plate.mkv --mends mends.json --scene scene.json --out mends.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
 
@@ -204,6 +206,28 @@ program
   .action(
     async (options: { mends: string; scene: string; out: string }) =>
       void console.log(JSON.stringify(await followScene(options))),
+  )
+
+program
+  .command('thing')
+  .description(
+    'Lets the areas of object mends go with the thing they were drawn round, between the frames with keys.',
+  )
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--mends <file>', 'mends.json; areas that follow something stay as they are')
+  .requiredOption('--scene <file>', 'scene.json of the same plate')
+  .requiredOption('--out <file>', 'mends.json with the tracks')
+  .option('--rate <fps>', 'frames a second of numbered pictures (default: that of the mends)', '')
+  .option('--quiet', 'no progress on standard error', false)
+  .action(
+    async (options: {
+      plate: string
+      mends: string
+      scene: string
+      out: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => followThings(options, say, signal)),
   )
 
 try {

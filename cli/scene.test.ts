@@ -7,6 +7,11 @@ import { fillOf, sampleEllipse, sampleMend } from '../tests/fixtures/sampleMend'
 import { sceneSource, wavesAt } from '../tests/fixtures/sampleScene'
 import { motionBetween, sceneSchema } from '../core/scene/scene'
 import { writePngSequence } from '../tests/media'
+import type { KeyedArea } from '../core/document/areas'
+import { geometryAt, middleOf } from '../core/document/keyedGeometry'
+import { tracksById } from '../core/document/tracks'
+import { followThings } from './followThing'
+import { readDocument } from './plate'
 import { EXIT } from './exitCodes'
 import { mendFootage } from './mend'
 import { readScene } from './readScene'
@@ -99,6 +104,26 @@ test('the motion of a plate is worked out, written, read again, and mends gather
     never,
   )
   expect(done).toMatchObject({ frames: FRAMES, notes: [] })
+})
+
+test('an object that was outlined on one frame goes with its thing', async () => {
+  const bare = await sceneOfFootage(options('bare.json'), quiet, never)
+  expect(bare.frames).toBe(FRAMES)
+  const scene = join(folder, 'bare.json')
+  const firstFrame = (await readScene(scene)).plate.firstFrame
+  const path = mendsFile(firstFrame)
+  const document = await readDocument(path)
+  const keys = [{ frame: firstFrame + 3, x: middleAt(3), y: 64, radiusXPx: 14, radiusYPx: 14, turnDeg: 0 }]
+  const object = { ...document.mends[0]!, kind: 'object' as const, areas: [sampleEllipse({ keys })] }
+  writeFileSync(path, serialiseDocument({ ...document, mends: [object] }))
+  const out = join(folder, 'followed.json')
+  const summary = await followThings({ plate, mends: path, scene, out, rate: '' }, quiet, never)
+  expect(summary).toMatchObject({ areas: 1, warnings: [] })
+  const { mends, tracks } = await readDocument(out)
+  for (let i = 0; i < FRAMES; i++) {
+    const at = middleOf(geometryAt(mends[0]!.areas[0] as KeyedArea, tracksById(tracks), firstFrame + i))
+    expect(Math.hypot(at.x - middleAt(i), at.y - 64)).toBeLessThan(1.5)
+  }
 })
 
 test('what is no scene is refused in words', async () => {

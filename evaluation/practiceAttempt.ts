@@ -4,6 +4,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { acceptFindsOf } from '../cli/accept'
 import { followScene } from '../cli/follow'
+import { followThings } from '../cli/followThing'
 import { mendFootage, type MendSummary } from '../cli/mend'
 import { sceneOfFootage } from '../cli/scene'
 import { suggestSourcesOf } from '../cli/source'
@@ -82,6 +83,7 @@ export class Attempt {
     // Carried by the background: what passes in front of the thing pulls nothing along.
     if (name.startsWith('patch_'))
       await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
+    if (name.startsWith('object_')) await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     await suggestSourcesOf({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     return true
   }

@@ -89,7 +89,7 @@ export function openSequence(folder: string, name: string): PracticeSequence {
   }
 }
 
-async function samplesOf(path: string, bitDepth: 8 | 16): Promise<Samples> {
+export async function samplesOf(path: string, bitDepth: 8 | 16): Promise<Samples> {
   const { data, info } = await sharp(path)
     .toColourspace(bitDepth === 16 ? 'rgb16' : 'srgb')
     .raw({ depth: bitDepth === 16 ? 'ushort' : 'uchar' })

@@ -4,6 +4,7 @@ import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
 import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
+import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
@@ -67,6 +68,13 @@ export interface SuggestJob extends OnDocument {
   readonly request: SuggestRequest
 }
 
+/** Follows the thing that an area was drawn round, by what sets it apart from the background. */
+export interface ThingJob extends OnDocument {
+  readonly kind: 'thing'
+  readonly mendId: string
+  readonly areaId: string
+}
+
 /** Works out the motion of the background, with what the document's mends cover left out. */
 export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
@@ -89,6 +97,10 @@ export interface EvaluateAnswer extends EvaluatedFrame {
 export type NamesAnswer = readonly FrameName[]
 /** Places to copy from with small pictures of the result, the best first. */
 export type SuggestAnswer = readonly SuggestedResult[]
+/** Where the thing is, or why that is not known. */
+export interface ThingAnswer {
+  readonly found: FoundThing
+}
 /** Null when it was stopped, or when the last one still holds. */
 export interface SceneAnswer {
   readonly scene: Scene | null
@@ -106,12 +118,13 @@ interface Answers {
   readonly track: TrackOutcome
   readonly cling: ClingOutcome
   readonly suggest: SuggestAnswer
+  readonly thing: ThingAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
 
 export type ComputeRequest =
-  EvaluateRequest | NamesRequest | TrackJob | ClingJob | SuggestJob | SceneJob | SurveyJob
+  EvaluateRequest | NamesRequest | TrackJob | ClingJob | SuggestJob | ThingJob | SceneJob | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]
 export type ComputeAnswer = Answers[keyof Answers]
 

@@ -1,12 +1,15 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { isOfThing } from '../core/document/followedThing'
 import { masksOf } from '../core/evaluate/masks'
 import { suggestedResults } from '../core/evaluate/suggest/suggestedResults'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
+import type { FoundThing } from '../core/motion/thing/followThing'
 import { kernels } from '../core/kernels/module'
 import { frameKey } from '../core/plan/keys'
+import { findThing } from '../core/plan/findThing'
 import { planFrame } from '../core/plan/planFrame'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import { analyseScene } from '../core/scene/analyseScene'
@@ -27,6 +30,7 @@ import type {
   NamesAnswer,
   PlateReference,
   SceneAnswer,
+  ThingJob,
   TilesMessage,
   ToWorker,
   WorkerMemory,
@@ -163,6 +167,8 @@ async function compute(
       return namesOf(document, request.frames)
     case 'suggest':
       return suggestedResults(document, request.request, clip, context)
+    case 'thing':
+      return { found: await foundThing(document, request, clip, context) }
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }
@@ -182,6 +188,18 @@ async function evaluateAnswer(
   if (typeof next === 'number')
     bringFrame(planFrame(document, next), clip, { ...asked, onProgress: undefined }).catch(() => undefined)
   return { ...(await evaluated), name: frameKey(plan) }
+}
+
+async function foundThing(
+  document: ShotDocument,
+  { mendId, areaId }: ThingJob,
+  clip: Clip,
+  context: RunContext,
+): Promise<FoundThing> {
+  const mend = document.mends.find(({ id }) => id === mendId)
+  const area = mend?.areas.find(({ id }) => id === areaId)
+  if (!mend || !area || !isOfThing(area) || !document.scene) return 'not-told'
+  return findThing(document, document.scene, mend, area, clip, context)
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

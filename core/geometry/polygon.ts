@@ -10,3 +10,21 @@ export function insidePolygon(polygon: readonly number[], x: number, y: number):
   }
   return isInside
 }
+
+export interface Bounds {
+  readonly left: number
+  readonly top: number
+  readonly right: number
+  readonly bottom: number
+}
+
+export function boundsOfPolygon(polygon: readonly number[]): Bounds {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < polygon.length; i += 2) {
+    left = Math.min(left, polygon[i]!)
+    right = Math.max(right, polygon[i]!)
+    top = Math.min(top, polygon[i + 1]!)
+    bottom = Math.max(bottom, polygon[i + 1]!)
+  }
+  return { left, top, right, bottom }
+}

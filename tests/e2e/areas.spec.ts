@@ -332,3 +332,22 @@ test('a wire that is drawn where there is no line stays as it is, and that is sa
   await page.keyboard.press('Delete')
   await stage.saved()
 })
+
+test('a thing that hides the same background on all frames cannot be told from it, and that is said', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1024')
+  const { x, y } = momentOf(scene, 1024).moth
+  await stage.draw('Object', [
+    [x - 120, y - 90],
+    [x + 120, y - 90],
+    [x + 120, y + 90],
+    [x - 120, y + 90],
+  ])
+  await stage.chooseFill('Membrane')
+  await page.getByRole('button', { name: 'Follow the thing' }).click()
+  await expect(page.getByText('cannot be told from it. Nothing was changed')).toBeVisible({ timeout: 60_000 })
+  await page.keyboard.press('Delete')
+  await stage.saved()
+})

@@ -4,7 +4,10 @@ import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
+import type { KeyedArea } from '../../core/document/areas'
 import { parseDocument } from '../../core/document/document'
+import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
+import { tracksById } from '../../core/document/tracks'
 import { unzip } from '../unzip'
 import { MendStage, withoutResults } from './bench'
 import { DEMO_FOLDER } from './demoFilm'
@@ -224,5 +227,33 @@ test('borrowed from another frame instead, keyed, with a line in the strip that 
   await stage.saved()
   for (let step = 0; step < 7; step++) await page.keyboard.press('Control+z')
   await expect(page.getByRole('button', { name: 'Method: Clean plate' })).toBeVisible()
+  await stage.saved()
+})
+
+test('boxed on one frame alone, he is followed to both ends of the shot', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1008')
+  const [left, right] = [MIDDLES[1008] - BOX.width / 2, MIDDLES[1008] + BOX.width / 2]
+  await stage.draw('Object', [
+    [left, BOX.top],
+    [right, BOX.top],
+    [right, BOX.bottom],
+    [left, BOX.bottom],
+  ])
+  await page.getByRole('button', { name: 'Follow the thing' }).click()
+  await expect(page.getByRole('note')).toHaveCount(0, { timeout: 60_000 })
+  await stage.saved()
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/shot-thing.png' })
+  const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
+  if (!parsed.ok) throw new Error(parsed.detail)
+  const { mends, tracks } = parsed.document
+  const area = mends.at(-1)!.areas[0] as KeyedArea
+  for (const frame of [1001, 1004, 1010, 1013, 1016, 1020]) {
+    const { x } = middleOf(geometryAt(area, tracksById(tracks), frame))
+    expect(Math.abs(x - middleAt(frame))).toBeLessThan(15)
+  }
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Outlined on 1008 only')).toBeVisible()
+  await page.keyboard.press('Delete')
   await stage.saved()
 })

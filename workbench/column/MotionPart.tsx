@@ -3,7 +3,8 @@ import { DropdownMenu } from 'radix-ui'
 import { removeKeys, setFollow, setInterpolation } from '../../core/document/areaCommands'
 import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
 import { hasKeyAt } from '../../core/document/keys'
-import { isOutlinedOnce } from '../../core/document/outlinedOnce'
+import { isOfThing } from '../../core/document/followedThing'
+import { leavesGaps } from '../../core/document/outlineGaps'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
@@ -11,7 +12,7 @@ import { selectedArea } from '../store/benchState'
 import { useTracking } from '../tracking/useTracking'
 import { drawTool } from '../tools/tool'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
-import { OutlinedOnce } from './OutlinedOnce'
+import { OutlineGaps } from './OutlineGaps'
 import { TrackPanel } from './TrackPanel'
 
 const NEW_TRACKS = [
@@ -27,7 +28,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
   const { commit, setTool, selectTrack } = store.getState()
-  const { cling, followScene } = useTracking()
+  const { cling, followScene, followThing } = useTracking()
   if (area.shape === 'matte')
     return <p className="py-1 text-soft">A matte sequence has its own picture for every frame.</p>
   const track = area.follow ? tracks.get(area.follow.trackId) : undefined
@@ -37,7 +38,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
   }
   return (
     <>
-      {isOutlinedOnce(mend, area) && <OutlinedOnce mend={mend} area={area} />}
+      {leavesGaps(mend, area) && <OutlineGaps mend={mend} area={area} />}
       <div className="flex flex-wrap gap-1.5 py-1">
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className={SMALL_BUTTON}>Follow…</DropdownMenu.Trigger>
@@ -71,6 +72,21 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
                     : 'once the scene’s motion is known'}
                 </span>
               </DropdownMenu.Item>
+              {isOfThing(area) && (
+                <DropdownMenu.Item
+                  className={MENU_ITEM}
+                  disabled={!scene.scene}
+                  onSelect={() => followThing(mend, area)}
+                >
+                  The thing{' '}
+                  <span className="text-soft">
+                    ·{' '}
+                    {scene.scene
+                      ? 'where it differs from the background, between keys and beyond'
+                      : 'once the scene’s motion is known'}
+                  </span>
+                </DropdownMenu.Item>
+              )}
               {tracks.size > 0 && (
                 <DropdownMenu.Label className="px-2 pt-2 pb-1 text-soft">
                   Tracks of this shot

@@ -64,6 +64,14 @@ describe('Motion', () => {
     expect(store.getState().tracks.size).toBe(0)
   })
 
+  test('keyed on several frames, it offers to follow the thing, once the scene’s motion is known', () => {
+    const [key] = sampleEllipse().keys
+    const keys = [key!, { ...key!, frame: 1013, x: 90 }]
+    renderOnBench(MotionPart, sampleRecord({ ...object, areas: [sampleEllipse({ keys: keys })] }))
+    expect(screen.getByRole('note')).toHaveTextContent('Between its keys the outline goes evenly')
+    expect(screen.getByRole('button', { name: 'Follow the thing' })).toBeDisabled()
+  })
+
   test('a wire says nothing of the kind', () => {
     renderOnBench(MotionPart, sampleRecord())
     expect(screen.queryByRole('note')).toBeNull()

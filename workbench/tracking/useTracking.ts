@@ -16,6 +16,7 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
+import { followThing } from './followThing'
 import { lineSetRight } from './lineSetRight'
 
 const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
@@ -37,6 +38,8 @@ export function useTracking() {
       ) => beginTrack(parts, kind, seed, mend, areaId),
       /** The area goes with the background around it, as the scene moves, from the frame that is looked at. */
       followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
+      /** The area goes with the thing it was drawn round, between its keys and beyond them. */
+      followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
       /** Many points on what an area covers, from the frame that is looked at. */
       carryAlong: (mend: MendRecord, area: KeyedArea) => {
         const { tracks, frame } = parts.store.getState()

@@ -15,8 +15,8 @@ export interface SuggestedSource extends Shift {
 }
 
 const STEP_PX = 4
-/** At first only every so manieth place of area and rim is looked at. */
-const AT_FIRST_EVERY = 3
+/** At first only every so manieth place of area and rim is looked at; set on `patch_01`: a third misses the better ones. */
+const AT_FIRST_EVERY = 2
 const MAX_SUGGESTED = 8
 /** Places that are looked at closely, turned and swollen too. */
 const CLOSELY = 16
