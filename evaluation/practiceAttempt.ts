@@ -83,7 +83,8 @@ export class Attempt {
     // Carried by the background: what passes in front of the thing pulls nothing along.
     if (name.startsWith('patch_'))
       await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
-    if (name.startsWith('object_')) await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
+    if (name.startsWith('object_'))
+      await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     await suggestSourcesOf({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     return true
   }

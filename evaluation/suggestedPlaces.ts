@@ -7,6 +7,8 @@
  * Prints a JSON line for each place: the rim error of the first suggestion and of the best of all places (rms of what differs, code
  * values), and the PSNR of the healed area against the truth for the first and for the best of the suggestions. At the end the two halves.
  */
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { sampleEllipse, sampleMend, fillOf } from '../tests/fixtures/sampleMend'
 import type { Area } from '../core/document/areas'
@@ -234,6 +236,7 @@ if (!folder)
 await readyDigests()
 const halves = { sets: [] as Tried[], reports: [] as Tried[] }
 for (const name of sequencesIn(folder, values.only ? [values.only] : [''])) {
+  if (!existsSync(join(folder, name, 'clean'))) continue
   const sequence = openSequence(folder, name)
   const tried = await tryPlaces(sequence)
   halves[sequence.sets ? 'sets' : 'reports'].push(...tried)

@@ -233,6 +233,8 @@ test('borrowed from another frame instead, keyed, with a line in the strip that 
 test('boxed on one frame alone, he is followed to both ends of the shot', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1008')
+  await stage.select('Object 1')
+  await page.keyboard.press('Delete')
   const [left, right] = [MIDDLES[1008] - BOX.width / 2, MIDDLES[1008] + BOX.width / 2]
   await stage.draw('Object', [
     [left, BOX.top],
@@ -240,6 +242,7 @@ test('boxed on one frame alone, he is followed to both ends of the shot', async 
     [right, BOX.bottom],
     [left, BOX.bottom],
   ])
+  await expect(page.getByText('Scene: locked camera')).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Follow the thing' }).click()
   await expect(page.getByRole('note')).toHaveCount(0, { timeout: 60_000 })
   await stage.saved()

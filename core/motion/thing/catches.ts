@@ -23,8 +23,8 @@ const APART = 2
 /** A cell that was strange for less than this says that there should be background. */
 const HALF_STRANGE = 0.35
 
-/** Of an outline so much must differ from the background: it may be drawn twice as wide as the thing. */
-const LEAST_STRANGE = 0.15
+/** Of an outline so much must differ from the background: drawn twice as wide as the thing .14 do, of what hides the same on all frames .02. */
+const LEAST_STRANGE = 0.05
 
 /** Cells whose middle lies in a polygon of px, drawn out from its middle by a share of its size. */
 export function runsOf(polygon: readonly number[], cellPx: number, drawnOut = 0): OutlineRuns {

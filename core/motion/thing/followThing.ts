@@ -6,7 +6,8 @@ import { boundsOfPolygon } from '../../geometry/polygon'
 import type { Matrix3 } from '../../geometry/transform'
 import { medianOf } from '../../image/median'
 import { growRect, intersectRects, rectAround, wholePicture, type Rect, type Size } from '../../image/rect'
-import type { Raster } from '../../image/raster'
+import type { Plane, Raster } from '../../image/raster'
+import { boxSums } from '../../image/windows'
 import type { RunContext } from '../../shot/context'
 import type { Frame } from '../../time'
 import type { PictureSource, TrackedFrame } from '../runTrack'
@@ -41,8 +42,10 @@ const CELL_PX = { min: 1, max: 6 } as const
 /** An outline is looked for no further off than this share of the picture's width, between drawn frames and beyond them, and than so much a frame. */
 const REACH_SHARE = { between: 0.2, beyond: 0.5 } as const
 const FRAME_SHARE = 0.06
-/** A thing may hide the background so much further out than its outline, which may lie a little off. */
-const HIDES_MORE = 0.15
+/** What is this strange under the outline is the thing; around it some cells are taken for it too. */
+const HIDING_FROM = 0.25
+const HIDING_CELLS = 2
+
 /** A frame that tells what the background is. */
 interface Shown {
   readonly outline: ExpectedOutline
@@ -76,13 +79,14 @@ export async function followThing(
     context.onProgress?.(shown.length, total)
   }
   // Where the thing hides the background is known once it was followed: then all is told better.
-  let way: Way | null = null
-  for (const [pass, begun] of [chosen.length, chosen.length + outlines.length].entries()) {
+  let first: Looked | null = null
+  for (const begun of [chosen.length, chosen.length + outlines.length]) {
     const hidden = shown.map(({ outline, cells }) => {
-      const at = outlines.indexOf(outline)
+      if (first) return first.hiddenOn(outline, cells)
       // Beyond the frames with drawings nobody knows at first where the thing is: of many frames few show it in the same place.
-      const isKnown = pass > 0 || isBetweenDrawn(outlines, outline.frame)
-      return coveredBy(isKnown ? runsOf(outline.polygon, cellPx, HIDES_MORE) : NO_RUNS, cells, way?.[at])
+      return isBetweenDrawn(outlines, outline.frame)
+        ? coveredBy(runsOf(outline.polygon, cellPx), cells)
+        : new Uint8Array(cells.width * cells.height)
     })
     const looked = new Looked(request, source.plate, cellPx, shown, hidden)
     const drawnFirst = [...outlines].sort((a, b) => Number(b.isDrawn) - Number(a.isDrawn))
@@ -92,19 +96,20 @@ export async function followThing(
       context.onProgress?.(begun + i + 1, total)
     }
     if (!looked.tells) return 'not-told'
-    way = looked.way()
+    if (first) return placesOf(outlines, looked.way(), cellPx)
+    first = looked
   }
-  return placesOf(outlines, way!, cellPx)
+  return 'stopped'
 }
-
-const NO_RUNS: OutlineRuns = { runs: new Int32Array(0) }
 
 interface Found {
   readonly catches: readonly Catch[]
+  /** What was strange, of a part of the frame. */
+  readonly seen: { readonly strange: Plane; readonly part: Rect } | null
   refined(one: Catch): Catch
 }
 
-const NOWHERE: Found = { catches: [{ dx: 0, dy: 0, share: 0 }], refined: (one) => one }
+const NOWHERE: Found = { catches: [{ dx: 0, dy: 0, share: 0 }], seen: null, refined: (one) => one }
 
 /** One look at all frames: those on which the thing was drawn first, as they tell what it looks like. */
 class Looked {
@@ -114,6 +119,7 @@ class Looked {
   readonly #shown: readonly Shown[]
   readonly #hidden: readonly Uint8Array[]
   readonly #found = new Map<ExpectedOutline, Found>()
+  #way: Way | null = null
   readonly #drawn: { readonly outline: ExpectedOutline; readonly likeness: Likeness }[] = []
 
   constructor(
@@ -157,7 +163,7 @@ class Looked {
         share,
       }
     }
-    this.#found.set(outline, { catches: catchesOf(shareOf, reach), refined })
+    this.#found.set(outline, { catches: catchesOf(shareOf, reach), seen: { strange, part }, refined })
   }
 
   /** The drawn outline before or after a frame whose size is more like the one expected: where one is cut off by the border, the other. */
@@ -186,9 +192,28 @@ class Looked {
   }
 
   way(): Way {
-    const found = this.#request.outlines.map((outline) => this.#found.get(outline) ?? NOWHERE)
-    return wayOf(found.map(({ catches }) => catches)).map((choice, i) =>
+    const { outlines } = this.#request
+    const found = outlines.map((outline) => this.#found.get(outline) ?? NOWHERE)
+    this.#way ??= wayOf(found.map(({ catches }) => catches)).map((choice, i) =>
       found[i]!.refined(found[i]!.catches[choice]!),
+    )
+    return this.#way
+  }
+
+  /** 1 for each cell of a frame where the thing hides the background: what is strange under its outline, and a little around that. */
+  hiddenOn(outline: ExpectedOutline, cells: Raster): Uint8Array {
+    const seen = this.#found.get(outline)?.seen
+    const moved = this.way()[this.#request.outlines.indexOf(outline)]
+    const under = coveredBy(runsOf(outline.polygon, this.#cellPx), cells, moved)
+    const thing = new Float32Array(under.length)
+    for (let row = 0; seen && row < seen.part.height; row++) {
+      for (let col = 0; col < seen.part.width; col++) {
+        const at = (row + seen.part.row) * cells.width + col + seen.part.col
+        if (under[at] === 1 && seen.strange.data[row * seen.part.width + col]! > HIDING_FROM) thing[at] = 1
+      }
+    }
+    return Uint8Array.from(boxSums(thing, cells.width, cells.height, HIDING_CELLS), (sum) =>
+      sum > 0.5 ? 1 : 0,
     )
   }
 }

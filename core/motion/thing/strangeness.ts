@@ -1,12 +1,12 @@
 /**
  * How strange each place of a frame is: how far it is from what the other frames show of the background there.
  *
- * The background is the median over frames spread through the shot, brought together by the scene's motion; what differs among them by itself
- * (parallax, leaves, grain) needs to differ by more. Source: the temporal median as background, common practice; spread by the median
- * absolute deviation, P. Rousseeuw, C. Croux, "Alternatives to the median absolute deviation", JASA 88, 1993 (its reference case).
+ * The background is what most of some frames spread through the shot show, brought together by the scene's motion: the middle of the narrowest
+ * half of their values. What differs among them by itself (parallax, leaves, grain) needs to differ by more. Source: the shortest half, P. Rousseeuw,
+ * "Least median of squares regression", JASA 79, 1984.
  */
 import type { Matrix3 } from '../../geometry/transform'
-import { medianOf, nthSmallest } from '../../image/median'
+import { medianOf } from '../../image/median'
 import { createPlane, type Plane, type Raster } from '../../image/raster'
 import { sampleManyInto } from '../../image/sample'
 import type { Rect } from '../../image/rect'
@@ -26,8 +26,8 @@ export interface Witness {
 const LEAST_WITNESSES = 3
 /** A difference that tells nothing, whatever the spread: light, coding and reading between cells. 0 to 1. */
 const FLOOR = 0.025
-/** From MAD to standard deviation of a normal distribution. */
-const MAD_TO_SIGMA = 1.4826
+/** From half of the narrowest half's width to the standard deviation of a normal distribution. */
+const HALF_TO_SIGMA = 1.4826
 /** So many times what tells nothing is surely strange. */
 const SURELY = 3
 
@@ -108,13 +108,27 @@ function backgroundOf(seen: readonly Seen[], count: number): Background {
       for (const one of seen) if (one.shows[i] === 1) values[n++] = one.values[CELL_CHANNELS * i + c]!
       counts[i] = n
       if (n < LEAST_WITNESSES) break
-      const median = nthSmallest(values, n, n >> 1)
-      for (let k = 0; k < n; k++) values[k] = values[k]! < median ? median - values[k]! : values[k]! - median
-      medians[CELL_CHANNELS * i + c] = median
-      spreads[CELL_CHANNELS * i + c] = MAD_TO_SIGMA * nthSmallest(values, n, n >> 1)
+      sortFirst(values, n)
+      // The narrowest half of all values: the thing may hide the place on nearly as many frames as show it.
+      const half = (n >> 1) + 1
+      let begin = 0
+      for (let k = 1; k + half <= n; k++)
+        if (values[k + half - 1]! - values[k]! < values[begin + half - 1]! - values[begin]!) begin = k
+      medians[CELL_CHANNELS * i + c] = values[begin + (half >> 1)]!
+      spreads[CELL_CHANNELS * i + c] = (HALF_TO_SIGMA * (values[begin + half - 1]! - values[begin]!)) / 2
     }
   }
   return { medians, spreads, counts }
+}
+
+/** By insertion: there are few. */
+function sortFirst(values: Float32Array, count: number): void {
+  for (let i = 1; i < count; i++) {
+    const value = values[i]!
+    let at = i - 1
+    for (; at >= 0 && values[at]! > value; at--) values[at + 1] = values[at]!
+    values[at + 1] = value
+  }
 }
 
 /** Every so manieth cell tells how much brighter the frame is than the others. */
