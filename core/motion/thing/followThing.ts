@@ -92,6 +92,7 @@ export async function followThing(
     const drawnFirst = [...outlines].sort((a, b) => Number(b.isDrawn) - Number(a.isDrawn))
     for (const [i, outline] of drawnFirst.entries()) {
       if (context.shouldStop()) return 'stopped'
+      if (!outline.isDrawn && !looked.tells) return 'not-told'
       looked.look(outline, shown.find((one) => one.outline === outline)?.cells ?? (await read(outline)))
       context.onProgress?.(begun + i + 1, total)
     }
