@@ -206,6 +206,8 @@ test('all frames become ready and play at the shot’s rate', async ({ page }) =
   await page.getByTestId('picture').focus()
   for (let copies = 0; copies < 4; copies++) await page.keyboard.press('d')
   await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 150_000 })
+  // Playing has stopped anywhere; beyond the last frame there is no next one to wait for.
+  await stage.goTo(1001)
   const steps = await page.evaluate(async () => {
     const canvas = document.querySelector<HTMLElement>('[data-testid=picture-canvas]')!
     const times: number[] = []
