@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { serialiseDocument } from '../core/document/document'
 import { followThingFound, isOfThing } from '../core/document/followedThing'
 import type { MendRecord } from '../core/document/mend'
-import { tracksById } from '../core/document/tracks'
+import { tracksById, UNSURE_BELOW } from '../core/document/tracks'
 import { findThing } from '../core/plan/findThing'
 import { onFootage, readDocument, requireGoing, writeWhole } from './plate'
 import { readScene } from './readScene'
@@ -25,8 +25,6 @@ export interface ThingSummary {
   readonly out: string
 }
 
-const UNSURE = 0.5
-
 /** Follows the things of all object mends that are keyed and follow nothing. @throws CliError with the exit code. */
 export async function followThings(
   { plate, mends, scene: path, out, rate }: ThingOptions,
@@ -41,7 +39,10 @@ export async function followThings(
   const shot = { mends: document.mends, tracks, plate: shape, scene }
   const warnings: string[] = []
   let [areas, frames, sure] = [0, 0, 0]
-  const context = { shouldStop: () => signal.aborted }
+  const context = {
+    shouldStop: () => signal.aborted,
+    onProgress: (done: number, total: number) => say(`\rfollowing, ${done} of ${total} steps  `),
+  }
   const followed = await onFootage(
     { plate, rate },
     { firstFrame, frameRate },
@@ -55,24 +56,21 @@ export async function followThings(
           if (mend.kind !== 'object' || !isOfThing(area) || area.follow || area.role !== 'cover') continue
           const found = await findThing(shot, scene, mend, area, source, context)
           requireGoing(signal)
-          if (typeof found === 'string') {
+          if (!found.ok) {
             warnings.push(
               `${mend.name}: it hides the same background on all frames, and cannot be told from it. It stays as it was drawn.`,
             )
             continue
           }
-          const name = `Thing, ${mend.name}`
-          const edit = followThingFound({ records: new Map(), tracks }, record, area, shape, found, {
-            id: randomUUID(),
-            name,
-          })
+          const state = { records: new Map(), tracks }
+          const edit = followThingFound(state, record, area, shape, found.frames, randomUUID())
           record = edit.changes[0]!.after!
           const track = edit.tracks[0]!.after!
           tracks.set(track.id, track)
           areas++
-          frames += found.length
-          const unsure = found.filter((one) => one.sure < UNSURE)
-          sure += found.length - unsure.length
+          frames += found.frames.length
+          const unsure = found.frames.filter((one) => one.sure < UNSURE_BELOW)
+          sure += found.frames.length - unsure.length
           if (unsure.length > 0)
             warnings.push(
               `${mend.name}: not sure where it is on ${unsure.length} frames, the first ${unsure[0]!.frame}.`,

@@ -97,10 +97,6 @@ export interface EvaluateAnswer extends EvaluatedFrame {
 export type NamesAnswer = readonly FrameName[]
 /** Places to copy from with small pictures of the result, the best first. */
 export type SuggestAnswer = readonly SuggestedResult[]
-/** Where the thing is, or why that is not known. */
-export interface ThingAnswer {
-  readonly found: FoundThing
-}
 /** Null when it was stopped, or when the last one still holds. */
 export interface SceneAnswer {
   readonly scene: Scene | null
@@ -118,7 +114,7 @@ interface Answers {
   readonly track: TrackOutcome
   readonly cling: ClingOutcome
   readonly suggest: SuggestAnswer
-  readonly thing: ThingAnswer
+  readonly thing: FoundThing
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }

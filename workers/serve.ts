@@ -168,7 +168,7 @@ async function compute(
     case 'suggest':
       return suggestedResults(document, request.request, clip, context)
     case 'thing':
-      return { found: await foundThing(document, request, clip, context) }
+      return foundThing(document, request, clip, context)
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }
@@ -198,7 +198,7 @@ async function foundThing(
 ): Promise<FoundThing> {
   const mend = document.mends.find(({ id }) => id === mendId)
   const area = mend?.areas.find(({ id }) => id === areaId)
-  if (!mend || !area || !isOfThing(area) || !document.scene) return 'not-told'
+  if (!mend || !area || !isOfThing(area) || !document.scene) return { ok: false, reason: 'like-background' }
   return findThing(document, document.scene, mend, area, clip, context)
 }
 

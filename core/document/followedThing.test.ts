@@ -1,6 +1,8 @@
 import { sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { expectedOutlines, followThingFound, isOfThing } from './followedThing'
+import type { Geometry, KeyedArea } from './areas'
 import { geometryAt } from './keyedGeometry'
+import { withGeometryAt } from './keys'
 import { boundsOfPolygon } from '../geometry/polygon'
 
 const picture = { width: 400, height: 200 }
@@ -23,10 +25,7 @@ const followed = (keys: ReturnType<typeof key>[], at: (frame: number) => number)
     sure: 1,
     values: [isDrawn ? x : at(frame), y],
   }))
-  const edit = followThingFound({ records: new Map(), tracks: NONE }, record, area, picture, frames, {
-    id: 't',
-    name: 'Thing',
-  })
+  const edit = followThingFound({ records: new Map(), tracks: NONE }, record, area, picture, frames, 't')
   const tracks = new Map([['t', edit.tracks[0]!.after!]])
   const [after] = edit.changes[0]!.after!.areas
   return {
@@ -46,7 +45,26 @@ test('on frames with keys the area stays as it was drawn; between them it is whe
   expect(at(1021)).toMatchObject({ x: 300, radiusXPx: 20 })
   expect(at(1006).x).toBeCloseTo(210, 6)
   expect(at(1006).radiusXPx).toBeGreaterThan(20)
-  expect(edit.label).toBe('Wire 1 follows Thing')
+  expect(edit.label).toBe('Wire 1 follows Thing 1')
+})
+
+test('followed again, after an outline was set right, the track stays the same one', () => {
+  const { edit } = followed([key(1001, 100), key(1021, 300)], (frame) => 2 * (frame - 1001) + 200)
+  const before = edit.tracks[0]!.after!
+  const tracks = new Map([['t', before]])
+  const record = edit.changes[0]!.after!
+  const area = record.areas[0] as Extract<KeyedArea, { shape: 'ellipse' }>
+  const set = withGeometryAt(area, tracks, 1011, { ...geometryAt(area, tracks, 1011), x: 250 } as Geometry)
+  const range = { firstFrame: 1001, lastFrame: 1021 }
+  const outlines = expectedOutlines(set, tracks, picture, range)
+  expect(outlines.filter(({ isDrawn }) => isDrawn).map(({ frame, x }) => [frame, Math.round(x)])).toEqual([
+    [1001, 100],
+    [1011, 250],
+    [1021, 300],
+  ])
+  const frames = outlines.map(({ frame, x, y }) => ({ frame, sure: 1, values: [x, y] }))
+  const again = followThingFound({ records: new Map(), tracks }, record, set, picture, frames, 'other')
+  expect(again.tracks).toMatchObject([{ id: 't', before: { name: 'Thing 1' }, after: { name: 'Thing 1' } }])
 })
 
 test('cut off by the border, a thing is expected whole, its inner edge where it was', () => {

@@ -6,19 +6,19 @@
  */
 import type { MendEdit, ShotState } from './edits'
 import type { Area, Follow, Geometry, KeyedArea } from './areas'
-import { together } from './commands'
+import { freeName, together } from './commands'
 import { onKeyed } from './areaCommands'
-import { geometryAt, keyedGeometryAt, middleOf, movedBy, polygonOf } from './keyedGeometry'
+import { geometryAt, keyedGeometryAt, middleOf, movedBy, polygonOf, trackOf } from './keyedGeometry'
 import { withGeometryAt } from './keys'
 import type { MendRecord } from './mend'
-import { addTrack } from './trackCommands'
+import { addTrack, setTrack } from './trackCommands'
 import { newTrack } from './follow'
-import { rowOf, type Track, type Tracks } from './tracks'
+import { rowOf, type Tracks } from './tracks'
 import { boundsOfPolygon, type Bounds } from '../geometry/polygon'
 import { translationBy, type Place } from '../geometry/transform'
 import type { Size } from '../image/rect'
 import type { TrackedFrame } from '../motion/runTrack'
-import type { ExpectedOutline } from '../motion/thing/followThing'
+import type { ExpectedOutline } from '../motion/thing/expectedOutline'
 import type { FrameRange } from '../time'
 
 /** So near to the border an outline is cut off by it, px. */
@@ -45,19 +45,25 @@ export function expectedOutlines(
   })
 }
 
-/** The area with its thing's track, as one step: on frames with keys it stays as it was drawn. @param frames  Where the thing was found. */
+/**
+ * The area with its thing's track, as one step: on frames with keys it stays as it was drawn. Followed again, the track stays the same one.
+ * @param frames  Where the thing was found.
+ */
 export function followThingFound(
   { tracks }: ShotState,
   mend: MendRecord,
   area: KeyedArea,
   picture: Size,
   frames: readonly TrackedFrame[],
-  { id, name }: Pick<Track, 'id' | 'name'>,
+  idOfNew: string,
 ): MendEdit {
+  const known = trackOf(area, tracks)
+  const before = known?.kind === 'thing' ? known : null
+  const { id, name } = before ?? { id: idOfNew, name: freeName(tracks, 'Thing') }
   const reference = area.keys[0]!.frame
   const whole = withWholeKeys(atRest(area, tracks), picture)
   const begin = middleOf(keyedGeometryAt(whole, reference))
-  const track = { ...newTrack(id, 'point', name, reference, [begin.x, begin.y]), frames: frames.map(rowOf) }
+  const track = { ...newTrack(id, 'thing', name, reference, [begin.x, begin.y]), frames: frames.map(rowOf) }
   const follow: Follow = { trackId: id, uses: { position: true, rotation: false, scale: false, skew: false } }
   // Every key as it would lie on the reference frame: its shape alone changes, the track takes it where it is.
   const keys = whole.keys.map(({ frame }) => ({
@@ -69,7 +75,10 @@ export function followThingFound(
     follow,
     keys: keys.map(({ frame, geometry: { shape: _shape, ...rest } }) => ({ frame, ...rest })) as never,
   }))
-  return together([addTrack(track), edit], `${mend.name} follows ${name}`)
+  return together(
+    [before ? setTrack(before, track, name) : addTrack(track), edit],
+    `${mend.name} follows ${name}`,
+  )
 }
 
 const closed = (geometry: Geometry): Exclude<Geometry, { shape: 'path' }> => {

@@ -36,7 +36,7 @@ export const pointsFileSchema = z
       .array(
         z.strictObject({
           name: z.string().trim().min(1).max(80),
-          kind: trackKindSchema.exclude(['cling']),
+          kind: trackKindSchema.exclude(['cling', 'thing']),
           frame: frameSchema.meta({ description: 'Where it starts' }),
           seed: z
             .array(z.number())

@@ -16,14 +16,15 @@ import { trackSettingsSchema } from '../motion/settings'
 import type { Frame } from '../time'
 import { frameSchema, idSchema } from './areas'
 
-export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'cling'])
+export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'cling', 'thing'])
 export type TrackKind = z.output<typeof trackKindSchema>
 
 export const trackSchema = z
   .strictObject({
     id: idSchema,
     kind: trackKindSchema.meta({
-      description: 'One point; two points; a plane; many points; or a path that clings to a line',
+      description:
+        'One point; two points; a plane; many points; a path that clings to a line; or the thing that an object’s outline goes with',
     }),
     name: z.string().trim().min(1).max(80),
     referenceFrame: frameSchema.meta({
@@ -131,6 +132,7 @@ export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
   if (!now || !then) return null
   switch (track.kind) {
     case 'point':
+    case 'thing':
       return translationBy(now[0]! - then[0]!, now[1]! - then[1]!)
     case 'pair':
       return estimateMotion('similarity', then, now)

@@ -6,7 +6,7 @@
  */
 import { motionModels, type MotionModel } from '../geometry/estimate'
 import { apply, compose, invert, translationBy, type Matrix3 } from '../geometry/transform'
-import { insidePolygon } from '../geometry/polygon'
+import { boundsOfPolygon, insidePolygon } from '../geometry/polygon'
 import type { Plane } from '../image/raster'
 import { rectAround, type Rect, type Size } from '../image/rect'
 import type { TrackSettings } from './settings'
@@ -46,7 +46,7 @@ export class PlanarTracker implements Tracker {
     this.#polygon = polygon
     this.#holdouts = holdouts
     this.#settings = settings
-    this.#bounds = boundsOf(polygon)
+    this.#bounds = boundsOfPolygon(polygon)
   }
 
   /** The corners of the bounding box on the start frame, clockwise from the top left. */
@@ -56,7 +56,7 @@ export class PlanarTracker implements Tracker {
   }
 
   windows(picture: Size): Rect[] {
-    const now = boundsOf(cornersThrough(compose(this.#velocity, this.#pictureFromStart), this.corners))
+    const now = boundsOfPolygon(cornersThrough(compose(this.#velocity, this.#pictureFromStart), this.corners))
     const rect = windowRect(now.left, now.top, now.right, now.bottom, this.#settings.searchPx, picture)
     return rect ? [rect] : []
   }
@@ -204,12 +204,6 @@ export class PlanarTracker implements Tracker {
   }
 }
 
-const boundsOf = (points: readonly number[]) => {
-  const xs = points.filter((_, i) => i % 2 === 0)
-  const ys = points.filter((_, i) => i % 2 === 1)
-  return { left: Math.min(...xs), top: Math.min(...ys), right: Math.max(...xs), bottom: Math.max(...ys) }
-}
-
 export function cornersThrough(m: Matrix3, corners: readonly number[]): number[] {
   const out: number[] = []
   for (let i = 0; i < corners.length; i += 2) {
@@ -241,7 +235,7 @@ const simplerThan = (model: MotionModel, steps: number): MotionModel =>
  */
 function agreementOf(template: Template, plane: Plane, { windowFromTemplate }: Alignment): number {
   const grid = 4
-  const box = boundsOf(Array.from(template.places))
+  const box = boundsOfPolygon(Array.from(template.places))
   const sums = Array.from({ length: grid * grid }, () => ({ n: 0, t: 0, v: 0, tt: 0, vv: 0, tv: 0 }))
   const stride = Math.max(1, Math.floor(template.count / 3000))
   for (let i = 0; i < template.count; i += stride) {

@@ -1,4 +1,5 @@
 /** Boxes of points, and of rectangles seen through transforms. */
+import { boundsOfPolygon } from '../geometry/polygon'
 import { apply, type Matrix3 } from '../geometry/transform'
 import { growRect, intersectRects, rectAround, uniteRects, type Rect } from '../image/rect'
 
@@ -15,13 +16,7 @@ export function boxAround(xs: ArrayLike<number>, ys: ArrayLike<number>): Rect {
 
 /** @param polygon  x, y pairs. */
 export function boxOfPolygon(polygon: readonly number[]): Rect {
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (let i = 0; i < polygon.length; i += 2) {
-    left = Math.min(left, polygon[i]!)
-    right = Math.max(right, polygon[i]!)
-    top = Math.min(top, polygon[i + 1]!)
-    bottom = Math.max(bottom, polygon[i + 1]!)
-  }
+  const { left, top, right, bottom } = boundsOfPolygon(polygon)
   return rectAround(left, top, right, bottom)
 }
 

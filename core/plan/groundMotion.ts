@@ -21,7 +21,8 @@ export const layersRect = ({ box }: PlacedArea, scene: Scene): Rect =>
 /** How the ground moves from one frame to another: with the track that the area follows; else as the scene does there. */
 export function groundMotion(area: Area, { tracks, scene }: ShotDocument, from: Frame, to: Frame): Matrix3 {
   const track = area.shape === 'matte' ? null : trackOf(area, tracks)
-  if (!track || track.kind === 'cling')
+  // A line and a thing go their own way before the ground.
+  if (!track || track.kind === 'cling' || track.kind === 'thing')
     return scene ? motionBetween(scene, layerOf(scene, area, tracks, from), from, to) : IDENTITY
   const [there, here] = [trackMotionAt(track, to), trackMotionAt(track, from)]
   const back = here && invert(here)

@@ -23,7 +23,7 @@ const NEW_TRACKS = [
 ] as const
 
 export function MotionPart({ mend }: { mend: MendRecord }) {
-  const { store, scene } = useBenchParts()
+  const { store } = useBenchParts()
   const area = useBench(selectedArea) ?? mend.areas[0]!
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
@@ -59,33 +59,17 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
                   {title} <span className="text-soft">· {help}</span>
                 </DropdownMenu.Item>
               ))}
-              <DropdownMenu.Item
-                className={MENU_ITEM}
-                disabled={!scene.scene}
+              <SceneItem
+                title="The background"
+                help="as the scene moves around it, from here"
                 onSelect={() => followScene(mend, area)}
-              >
-                The background{' '}
-                <span className="text-soft">
-                  ·{' '}
-                  {scene.scene
-                    ? 'as the scene moves around it, from here'
-                    : 'once the scene’s motion is known'}
-                </span>
-              </DropdownMenu.Item>
+              />
               {isOfThing(area) && (
-                <DropdownMenu.Item
-                  className={MENU_ITEM}
-                  disabled={!scene.scene}
+                <SceneItem
+                  title="The thing"
+                  help="where it differs from the background, between keys and beyond"
                   onSelect={() => followThing(mend, area)}
-                >
-                  The thing{' '}
-                  <span className="text-soft">
-                    ·{' '}
-                    {scene.scene
-                      ? 'where it differs from the background, between keys and beyond'
-                      : 'once the scene’s motion is known'}
-                  </span>
-                </DropdownMenu.Item>
+                />
               )}
               {tracks.size > 0 && (
                 <DropdownMenu.Label className="px-2 pt-2 pb-1 text-soft">
@@ -137,6 +121,16 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
       />
       <KeyList mend={mend} area={area} isOffset={track !== undefined} />
     </>
+  )
+}
+
+/** What can be followed as soon as it is known how the scene moves. */
+function SceneItem({ title, help, onSelect }: { title: string; help: string; onSelect: () => void }) {
+  const { scene } = useBenchParts()
+  return (
+    <DropdownMenu.Item className={MENU_ITEM} disabled={!scene.scene} onSelect={onSelect}>
+      {title} <span className="text-soft">· {scene.scene ? help : 'once the scene’s motion is known'}</span>
+    </DropdownMenu.Item>
   )
 }
 

@@ -33,7 +33,7 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
   const following = useBench((bench) => bench.following)
   const stabilisedTrackId = useBench((bench) => bench.stabilisedTrackId)
   const isViewShown = useBench((bench) => bench.isTrackerViewShown)
-  const { followTrack, cling } = useTracking()
+  const { followTrack, cling, followThing } = useTracking()
   const { commit, stabilise, showTrackerView, setTool, preview, endGesture } = store.getState()
   const run = (options: FollowOptions) =>
     void (track.kind === 'cling'
@@ -53,6 +53,15 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
       <div className="my-1.5 flex items-center gap-1">
         {following ? (
           <Progress />
+        ) : track.kind === 'thing' ? (
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            title="With all outlines as they are set now"
+            onClick={() => followThing(mend, area)}
+          >
+            Follow again
+          </button>
         ) : (
           RUNS.map(([words, options, Icon]) => (
             <button
@@ -87,56 +96,58 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
             Delete points…
           </button>
         )}
-        <Dialog.Root modal={false} onOpenChange={(isOpen) => isOpen || showTrackerView(false)}>
-          <Dialog.Trigger className={SMALL_BUTTON}>Settings…</Dialog.Trigger>
-          <Dialog.Portal>
-            <Dialog.Content
-              aria-describedby={undefined}
-              onInteractOutside={(event) => event.preventDefault()}
-              className="fixed top-24 left-84 z-20 w-80 rounded-sm border border-line bg-panel p-3 shadow-2xl"
-            >
-              <Dialog.Title className="mb-1 font-semibold">Settings of {track.name}</Dialog.Title>
-              <SchemaForm
-                schema={
-                  track.kind === 'cling'
-                    ? CLING_FIELDS
-                    : track.kind === 'planar'
-                      ? PLANE_FIELDS
-                      : track.kind === 'spread'
-                        ? trackSettingsSchema
-                        : POINT_FIELDS
-                }
-                values={track.settings}
-                onChange={(name, value, title) => {
-                  const now = store.getState().tracks.get(track.id)!
-                  preview(
-                    setTrack(
-                      now,
-                      { ...now, settings: { ...now.settings, [name]: value } },
-                      `${title} of ${now.name}`,
-                    ),
-                  )
-                }}
-                onEnd={endGesture}
-              />
-              {track.kind !== 'cling' && (
-                <label className="flex items-center gap-1.5 py-1">
-                  <input
-                    type="checkbox"
-                    className="accent-thread"
-                    checked={isViewShown}
-                    onChange={(event) => showTrackerView(event.target.checked)}
-                  />
-                  Show the picture as the tracker sees it
-                </label>
-              )}
-              <p className="text-soft">
-                For what is followed from now on. The picture itself is never changed.
-              </p>
-              <Dialog.Close className={`mt-2 ${SMALL_BUTTON}`}>Close</Dialog.Close>
-            </Dialog.Content>
-          </Dialog.Portal>
-        </Dialog.Root>
+        {track.kind !== 'thing' && (
+          <Dialog.Root modal={false} onOpenChange={(isOpen) => isOpen || showTrackerView(false)}>
+            <Dialog.Trigger className={SMALL_BUTTON}>Settings…</Dialog.Trigger>
+            <Dialog.Portal>
+              <Dialog.Content
+                aria-describedby={undefined}
+                onInteractOutside={(event) => event.preventDefault()}
+                className="fixed top-24 left-84 z-20 w-80 rounded-sm border border-line bg-panel p-3 shadow-2xl"
+              >
+                <Dialog.Title className="mb-1 font-semibold">Settings of {track.name}</Dialog.Title>
+                <SchemaForm
+                  schema={
+                    track.kind === 'cling'
+                      ? CLING_FIELDS
+                      : track.kind === 'planar'
+                        ? PLANE_FIELDS
+                        : track.kind === 'spread'
+                          ? trackSettingsSchema
+                          : POINT_FIELDS
+                  }
+                  values={track.settings}
+                  onChange={(name, value, title) => {
+                    const now = store.getState().tracks.get(track.id)!
+                    preview(
+                      setTrack(
+                        now,
+                        { ...now, settings: { ...now.settings, [name]: value } },
+                        `${title} of ${now.name}`,
+                      ),
+                    )
+                  }}
+                  onEnd={endGesture}
+                />
+                {track.kind !== 'cling' && (
+                  <label className="flex items-center gap-1.5 py-1">
+                    <input
+                      type="checkbox"
+                      className="accent-thread"
+                      checked={isViewShown}
+                      onChange={(event) => showTrackerView(event.target.checked)}
+                    />
+                    Show the picture as the tracker sees it
+                  </label>
+                )}
+                <p className="text-soft">
+                  For what is followed from now on. The picture itself is never changed.
+                </p>
+                <Dialog.Close className={`mt-2 ${SMALL_BUTTON}`}>Close</Dialog.Close>
+              </Dialog.Content>
+            </Dialog.Portal>
+          </Dialog.Root>
+        )}
         <button
           type="button"
           className={SMALL_BUTTON}

@@ -1,7 +1,6 @@
 /** An area that goes with the thing it was drawn round, followed by a worker through the whole span of its mend. */
 import { toast } from 'sonner'
 import type { KeyedArea } from '../../core/document/areas'
-import { freeName } from '../../core/document/commands'
 import { followThingFound } from '../../core/document/followedThing'
 import type { MendRecord } from '../../core/document/mend'
 import { UNSURE_BELOW } from '../../core/document/tracks'
@@ -13,7 +12,7 @@ import { TRACK_URGENCY } from './followAll'
 
 export async function followThing(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<void> {
   const { store, pool, plateReference, scene, shotId } = parts
-  const { tracks, following, setFollowing } = store.getState()
+  const { following, setFollowing } = store.getState()
   if (!pool || following || !scene.scene) return
   const stop = new AbortController()
   const id = crypto.randomUUID()
@@ -41,21 +40,24 @@ export async function followThing(parts: BenchParts, mend: MendRecord, area: Key
       mendId: mend.id,
       areaId: area.id,
     } as const
-    const { found } = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
-    if (found === 'not-told') {
+    const found = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
+    if (!found.ok && found.reason === 'like-background') {
       toast.warning(
         'It hides the same background on all frames, and cannot be told from it. Nothing was changed: carry it along, or outline it on more frames.',
         { duration: 8000 },
       )
     }
-    if (typeof found === 'string') return
+    if (!found.ok) return
     const state = store.getState()
     const now = state.records.get(mend.id)
     if (!now?.areas.includes(area)) return // it was changed meanwhile: it would go elsewhere
-    const name = freeName(tracks, 'Thing')
-    state.commit(followThingFound(state, now, area, state.plate, found, { id, name }))
-    state.selectTrack(id)
-    sayUnsure(found)
+    state.commit(followThingFound(state, now, area, state.plate, found.frames, id))
+    const { follow } = store
+      .getState()
+      .records.get(mend.id)!
+      .areas.find((one) => one.id === area.id)!
+    state.selectTrack(follow?.trackId ?? null)
+    sayUnsure(found.frames)
   } catch (cause) {
     if (!(cause instanceof StoppedError))
       toast.error(`The thing could not be followed: ${(cause as Error).message} Nothing was changed.`)

@@ -19,6 +19,9 @@ import { followLine } from './followLine'
 import { followThing } from './followThing'
 import { lineSetRight } from './lineSetRight'
 
+/** Kinds that are followed from a place, one frame after the other. */
+export type TrackedKind = Exclude<TrackKind, 'cling' | 'thing'>
+
 const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
 
 export function useTracking() {
@@ -30,12 +33,8 @@ export function useTracking() {
         followLine(parts, mendId, areaId, options),
       /** A clung path was moved by hand on the frame looked at: its line is looked for again around that frame. */
       setLineRight: lineSetRight(parts),
-      beginTrack: (
-        kind: Exclude<TrackKind, 'cling'>,
-        seed: readonly number[],
-        mend: MendRecord,
-        areaId: string,
-      ) => beginTrack(parts, kind, seed, mend, areaId),
+      beginTrack: (kind: TrackedKind, seed: readonly number[], mend: MendRecord, areaId: string) =>
+        beginTrack(parts, kind, seed, mend, areaId),
       /** The area goes with the background around it, as the scene moves, from the frame that is looked at. */
       followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
       /** The area goes with the thing it was drawn round, between its keys and beyond them. */
@@ -70,7 +69,7 @@ function withFollower(state: BenchState, track: Track, mend: MendRecord, areaId:
 /** A new track for an area, followed at once both ways. */
 function beginTrack(
   parts: BenchParts,
-  kind: Exclude<TrackKind, 'cling'>,
+  kind: TrackedKind,
   seed: readonly number[],
   mend: MendRecord,
   areaId: string,

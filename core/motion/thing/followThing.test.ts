@@ -3,7 +3,8 @@ import { flattenEllipse } from '../../geometry/outline'
 import { cropSamples, type Samples } from '../../image/samples'
 import type { PictureSource, TrackedFrame } from '../runTrack'
 import { translationBy } from '../../geometry/transform'
-import { followThing, type ExpectedOutline } from './followThing'
+import type { ExpectedOutline } from './expectedOutline'
+import { followThing } from './followThing'
 
 const COUNT = 18
 const SIZE = { width: 240, height: 100 }
@@ -52,8 +53,8 @@ const request = (drawn: readonly number[]) => ({
 })
 async function placed(drawn: readonly number[]): Promise<readonly TrackedFrame[]> {
   const found = await followThing(request(drawn), source, { shouldStop: () => false })
-  if (typeof found === 'string') throw new Error(found)
-  return found
+  if (!found.ok) throw new Error(found.reason)
+  return found.frames
 }
 const offs = (found: readonly { readonly values: readonly number[] }[]) =>
   found.map(({ values }, i) => Math.hypot(values[0]! - trueX(i), values[1]! - trueY(i)))
@@ -77,12 +78,15 @@ test('drawn once, it is followed both ways', async () => {
 
 test('what is just like the background cannot be told from it, and nothing is guessed', async () => {
   const empty = sourceOf(movingWall(wall, SIZE))
-  expect(await followThing(request([10]), empty, { shouldStop: () => false })).toBe('not-told')
+  expect(await followThing(request([10]), empty, { shouldStop: () => false })).toEqual({
+    ok: false,
+    reason: 'like-background',
+  })
 })
 
 test('stopped, it answers nothing; it tells how far it is', async () => {
   const told: number[] = []
   const context = { shouldStop: () => told.length > 3, onProgress: (done: number) => void told.push(done) }
-  expect(await followThing(request([10]), source, context)).toBe('stopped')
+  expect(await followThing(request([10]), source, context)).toEqual({ ok: false, reason: 'stopped' })
   expect(told).toEqual([1, 2, 3, 4])
 })

@@ -1,5 +1,5 @@
 /**
- * How strange each place of a frame is: how far it is from what the other frames show of the background there.
+ * What of a frame is foreground: how far each place is from what other frames show of the background there.
  *
  * The background is what most of some frames spread through the shot show, brought together by the scene's motion: the middle of the narrowest
  * half of their values. What differs among them by itself (parallax, leaves, grain) needs to differ by more. Source: the shortest half, P. Rousseeuw,
@@ -14,49 +14,49 @@ import { withKernelMemory } from '../../kernels/memory'
 import { CELL_CHANNELS } from './cells'
 
 /** A frame that shows the background. */
-export interface Witness {
+export interface BackgroundFrame {
   readonly cells: Raster
   /** From the frame looked at to this one, px. */
   readonly motion: Matrix3
   /** 1 for each of its cells that the thing may cover. */
-  readonly hidden: Uint8Array
+  readonly masked: Uint8Array
 }
 
-/** Too few say nothing. */
-const LEAST_WITNESSES = 3
+/** Fewer tell nothing of a place. */
+const MIN_FRAMES = 3
 /** A difference that tells nothing, whatever the spread: light, coding and reading between cells. 0 to 1. */
 const FLOOR = 0.025
 /** From half of the narrowest half's width to the standard deviation of a normal distribution. */
 const HALF_TO_SIGMA = 1.4826
-/** So many times what tells nothing is surely strange. */
+/** So many times what tells nothing is surely foreground. */
 const SURELY = 3
 
 /**
  * @param part  The cells asked for. @param cellPx  Side of a cell.
  * @returns 0 (as the background) to 1 (surely something else) for each cell of `part`; 0 where too few frames show it.
  */
-export function strangenessOf(
+export function foregroundOf(
   cells: Raster,
   part: Rect,
   cellPx: number,
-  witnesses: readonly Witness[],
+  frames: readonly BackgroundFrame[],
 ): Plane {
   const out = createPlane(part.width, part.height)
-  const seen = witnesses.map((witness) => readWitness(witness, part, cellPx))
+  const seen = frames.map((frame) => readFrame(frame, part, cellPx))
   const background = backgroundOf(seen, out.data.length)
   const gain = gainOf(cells, part, background)
   for (let row = 0, i = 0; row < part.height; row++) {
     let at = ((row + part.row) * cells.width + part.col) * CELL_CHANNELS
     for (let col = 0; col < part.width; col++, i++) {
-      let most = 0
+      let max = 0
       for (let c = 0; c < CELL_CHANNELS; c++, at++) {
         const [median, spread] = [background.medians[3 * i + c]!, background.spreads[3 * i + c]!]
         const off = cells.data[at]! - gain * median
         const ratio = (off < 0 ? -off : off) / (FLOOR + 2 * spread)
-        if (ratio > most) most = ratio
+        if (ratio > max) max = ratio
       }
-      const strange = (most - 1) / (SURELY - 1)
-      if (background.counts[i]! >= LEAST_WITNESSES && strange > 0) out.data[i] = strange < 1 ? strange : 1
+      const share = (max - 1) / (SURELY - 1)
+      if (background.counts[i]! >= MIN_FRAMES && share > 0) out.data[i] = share < 1 ? share : 1
     }
   }
   return out
@@ -68,7 +68,7 @@ interface Seen {
   readonly shows: Uint8Array
 }
 
-function readWitness({ cells, motion, hidden }: Witness, part: Rect, cellPx: number): Seen {
+function readFrame({ cells, motion, masked }: BackgroundFrame, part: Rect, cellPx: number): Seen {
   const count = part.width * part.height
   const [places, shows] = [new Float32Array(2 * count), new Uint8Array(count)]
   const { width, height } = cells
@@ -81,7 +81,7 @@ function readWitness({ cells, motion, hidden }: Witness, part: Rect, cellPx: num
       const v = (motion[3] * x + motion[4] * y + motion[5]) / below
       places[2 * i] = u
       places[2 * i + 1] = v
-      if (u >= 0 && v >= 0 && u < width && v < height && hidden[(v | 0) * width + (u | 0)] === 0) shows[i] = 1
+      if (u >= 0 && v >= 0 && u < width && v < height && masked[(v | 0) * width + (u | 0)] === 0) shows[i] = 1
     }
   }
   const values = new Float32Array(CELL_CHANNELS * count)
@@ -107,7 +107,7 @@ function backgroundOf(seen: readonly Seen[], count: number): Background {
       let n = 0
       for (const one of seen) if (one.shows[i] === 1) values[n++] = one.values[CELL_CHANNELS * i + c]!
       counts[i] = n
-      if (n < LEAST_WITNESSES) break
+      if (n < MIN_FRAMES) break
       sortFirst(values, n)
       // The narrowest half of all values: the thing may hide the place on nearly as many frames as show it.
       const half = (n >> 1) + 1
@@ -136,12 +136,12 @@ const GAIN_EVERY = 23
 const DARKEST = 0.05
 const GREEN = 1
 
-/** How many times as bright the frame is as the background of the others: light that flickers is nothing strange. */
+/** How many times as bright the frame is as the background of the others: light that flickers is no foreground. */
 function gainOf(cells: Raster, part: Rect, { medians, counts }: Background): number {
   const ratios: number[] = []
   for (let i = 0; i < counts.length; i += GAIN_EVERY) {
     const median = medians[CELL_CHANNELS * i + GREEN]!
-    if (counts[i]! < LEAST_WITNESSES || median <= DARKEST) continue
+    if (counts[i]! < MIN_FRAMES || median <= DARKEST) continue
     const row = Math.floor(i / part.width)
     const col = i - row * part.width + part.col
     ratios.push(cells.data[((row + part.row) * cells.width + col) * CELL_CHANNELS + GREEN]! / median)

@@ -1,7 +1,7 @@
 import { createSamples } from '../../image/samples'
 import { IDENTITY, translationBy } from '../../geometry/transform'
 import { cellMeans } from './cells'
-import { strangenessOf } from './strangeness'
+import { foregroundOf } from './foreground'
 
 /** A ramp with steps, so that a shift shows. */
 function ramp(shift: number, gain = 1, mark?: readonly [number, number]) {
@@ -16,7 +16,7 @@ function ramp(shift: number, gain = 1, mark?: readonly [number, number]) {
 }
 const part = { col: 0, row: 0, width: 32, height: 16 }
 const none = new Uint8Array(32 * 16)
-const strangeCells = (data: Float32Array) => data.filter((value) => value > 0.5).length
+const foregroundCells = (data: Float32Array) => data.filter((value) => value > 0.5).length
 
 test('cells are means of their pixels, grey told thrice', () => {
   const grey = createSamples(4, 2, 1, 16)
@@ -26,27 +26,27 @@ test('cells are means of their pixels, grey told thrice', () => {
   expect([...data.slice(0, 3)].map((value) => Math.round(1000 * value))).toEqual([500, 500, 500])
 })
 
-test('what the others do not show is strange, what only moves with the background or is brighter as a whole is not', () => {
-  const witnesses = [1, 2, 3, 4].map((shift) => ({
+test('what the others do not show is foreground, what only moves with the background or is brighter as a whole is not', () => {
+  const frames = [1, 2, 3, 4].map((shift) => ({
     cells: cellMeans(ramp(shift), 1),
     motion: translationBy(shift, 0),
-    hidden: none,
+    masked: none,
   }))
   const at = (mark?: readonly [number, number], gain = 1) =>
-    strangenessOf(cellMeans(ramp(0, gain, mark), 1), part, 1, witnesses)
-  expect(strangeCells(at().data)).toBe(0)
-  expect(strangeCells(at(undefined, 1.1).data)).toBe(0)
+    foregroundOf(cellMeans(ramp(0, gain, mark), 1), part, 1, frames)
+  expect(foregroundCells(at().data)).toBe(0)
+  expect(foregroundCells(at(undefined, 1.1).data)).toBe(0)
   const marked = at([10, 8], 1.1)
-  expect(strangeCells(marked.data)).toBe(9)
+  expect(foregroundCells(marked.data)).toBe(9)
   expect(marked.data[8 * 32 + 10]).toBe(1)
 })
 
-test('where too few frames show the background, nothing is strange', () => {
-  const hidden = new Uint8Array(32 * 16).fill(1)
-  const witnesses = [none, none, hidden, hidden].map((one) => ({
+test('where too few frames show the background, nothing is foreground', () => {
+  const masked = new Uint8Array(32 * 16).fill(1)
+  const frames = [none, none, masked, masked].map((one) => ({
     cells: cellMeans(ramp(0), 1),
     motion: IDENTITY,
-    hidden: one,
+    masked: one,
   }))
-  expect(strangeCells(strangenessOf(cellMeans(ramp(0, 1, [10, 8]), 1), part, 1, witnesses).data)).toBe(0)
+  expect(foregroundCells(foregroundOf(cellMeans(ramp(0, 1, [10, 8]), 1), part, 1, frames).data)).toBe(0)
 })
