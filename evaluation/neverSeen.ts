@@ -1,7 +1,9 @@
 /**
  * What no frame has seen, on photographs: invented texture, beside Telea's inpainting of the same exact matte in the same run.
  *
- *   node --import tsx evaluation/neverSeen.ts SEQUENCES SCORER [--only=fill_01]
+ *   node --import tsx evaluation/neverSeen.ts SEQUENCES SCORER [--only=fill_01] [--fill=across]
+ *
+ * With --fill every mend is filled by that one alone, as if nothing behind it were ever seen: so bars are compared.
  *
  * A JSON line for each sequence. `blurred`: PSNR inside the matte of both pictures blurred by sigma 4 px, dB: form and light, not single
  * leaves. `detail`: the scorer's high-pass ratio, 1 is as sharp as the truth. `flicker`: rms change from frame
@@ -21,7 +23,10 @@ import { FIRST_FRAME, openSequence, samplesOf, sequencesIn } from './practiceFoo
 
 const SIGMA_PX = 4
 const FRAMES = [6, 13] as const
-const { positionals, values } = parseArgs({ allowPositionals: true, options: { only: { type: 'string' } } })
+const { positionals, values } = parseArgs({
+  allowPositionals: true,
+  options: { only: { type: 'string' }, fill: { type: 'string' } },
+})
 const [folder, scorer] = positionals
 if (!folder || !scorer) throw new Error('Say the folder of the sequences and that of the scorer.')
 
@@ -70,6 +75,7 @@ for (const name of sequencesIn(folder, values.only ? [values.only] : ['fill_', '
   try {
     const attempt = new Attempt(sequence, folder, scorer, work)
     await attempt.prepare()
+    if (values.fill) attempt.useFill(values.fill)
     const { score } = await attempt.render(`${FRAMES[0]}:${FRAMES[1] + 1}`, 0)
     const [own, telea, changes, changesAround]: number[][] = [[], [], [], []]
     let last: Uint8Array | null = null

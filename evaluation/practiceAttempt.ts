@@ -20,6 +20,7 @@ import {
 import { surveySchema } from '../core/survey/finds'
 import { parseFile, tracksFileSchema } from '../core/document/trackFiles'
 import { trackMotionAt, type Track } from '../core/document/tracks'
+import { findFill } from '../core/fill/registry'
 import { apply } from '../core/geometry/transform'
 import type { PracticeSequence } from './practiceFootage'
 import { roughMends } from './practiceMends'
@@ -117,6 +118,14 @@ export class Attempt {
     const file = parseFile(tracksFileSchema, readFileSync(out, 'utf8'))
     if (!file.ok) throw new Error(file.detail)
     return file.value.tracks
+  }
+
+  /** Every mend filled otherwise than its kind starts, as the fill starts. */
+  useFill(id: string): void {
+    const document = this.#read()
+    const { version, params } = findFill(id)!
+    const fill = { methodId: id, methodVersion: version, params: params.parse({}) }
+    this.#write({ ...document, mends: document.mends.map((mend) => ({ ...mend, fill })) })
   }
 
   /** Renders the frames that are scored. @param grain  Of every mend; as it starts where it is left out. */

@@ -57,7 +57,7 @@ test('a wire is drawn on the frame that is looked at, with one key there', () =>
   expect(after(edit)).toMatchObject({ name: 'Wire 1', isOn: true, span, kind: 'wire' })
   for (const [kind, unseen] of [
     ['wire', 'across'],
-    ['rig', 'texture'],
+    ['rig', 'either'],
   ] as const) {
     const { fill } = addMend(new Map(), kind, 'b', [sampleEllipse()], span).changes[0]!.after!
     expect(fill).toMatchObject({ methodId: 'clean-plate', params: { unseen, tidyPx: 0 } })

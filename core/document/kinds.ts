@@ -38,7 +38,7 @@ export const KINDS = {
     letter: 'r',
     shape: 'path',
     fill: 'clean-plate',
-    params: { unseen: 'texture' },
+    params: { unseen: 'either' },
     finish: { featherOutPx: 2.5, growPx: 1 },
     widthPx: 32, // common practice: 30 to 45 px for a near one
     clings: true,

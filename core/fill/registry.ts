@@ -3,6 +3,7 @@ import { borrow } from './borrow/borrow'
 import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
 import { cut } from './cut/cut'
+import { either } from './either/either'
 import { heal } from './heal/heal'
 import { lift } from './lift/lift'
 import { median } from './median/median'
@@ -22,6 +23,7 @@ export const fillMethods: readonly FillMethod[] = [
   still,
   across,
   texture,
+  either,
   heal,
   clone,
   lift,

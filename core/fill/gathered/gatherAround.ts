@@ -31,7 +31,14 @@ export const unseenParam = labelled(z.enum(UNSEEN_FILLS).default('texture'), {
   title: 'Never seen',
   unit: '',
   help: 'What fills places that no frame shows.',
-  choices: { texture: 'Texture', membrane: 'Membrane', near: 'Near', median: 'Median', across: 'Across' },
+  choices: {
+    texture: 'Texture',
+    membrane: 'Membrane',
+    near: 'Near',
+    median: 'Median',
+    across: 'Across',
+    either: 'Across or Texture',
+  },
 })
 
 /** Brings the light of what is taken to that of its new place, or leaves it: the same setting of every such fill. */

@@ -1,5 +1,6 @@
 /** Places that no frame showed, filled from nearby: from what was gathered around them and the plate around that. */
 import { across } from '../across/across'
+import { either } from '../either/either'
 import { median } from '../median/median'
 import { membrane } from '../membrane/membrane'
 import { near } from '../near/near'
@@ -18,9 +19,9 @@ import { cutToPart, type CutInput } from '../pathPart'
 import type { PathPart } from '../method'
 import type { RunContext } from '../../shot/context'
 
-export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across'] as const
+export const UNSEEN_FILLS = ['texture', 'membrane', 'near', 'median', 'across', 'either'] as const
 export type UnseenFill = (typeof UNSEEN_FILLS)[number]
-const METHODS: Readonly<Record<UnseenFill, FillMethod>> = { texture, membrane, near, median, across }
+const METHODS: Readonly<Record<UnseenFill, FillMethod>> = { texture, membrane, near, median, across, either }
 
 /** Fewer than this are stretched over: no texture can be told from them. */
 const MIN_FOR_TEXTURE = 24
