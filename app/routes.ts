@@ -18,6 +18,7 @@ export default [
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
   route('shots/:shotId/mattes/:matteId/:frame', 'routes/mattes.ts'),
   route('shots/:shotId/stills/:stillId?', 'routes/stills.ts'),
+  route('marks/:markId?', 'routes/marks.ts'),
   route('plates/:plateId/frames/:frame', 'routes/frames.ts'),
   route('plates/:plateId/results', 'routes/results.ts'),
   route('plates/:plateId/rects', 'routes/rects.ts'),

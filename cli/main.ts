@@ -10,6 +10,7 @@ import { mendFootage } from './mend'
 import { sceneOfFootage } from './scene'
 import { surveyFootage } from './survey'
 import { suggestSourcesOf } from './source'
+import { takeMarks } from './takeMarks'
 import { clingFootage, trackFootage } from './track'
 
 const program = new Command('fillagrant')
@@ -37,6 +38,7 @@ Examples:
   npm run fillagrant -- scene --plate plate.mkv --mends mends.json --out scene.json
   npm run fillagrant -- follow --mends mends.json --scene scene.json --out mends.json
   npm run fillagrant -- thing --plate plate.mkv --mends mends.json --scene scene.json --out mends.json
+  npm run fillagrant -- mark --plate plate.mkv --mends mends.json --scene scene.json --out mends.json
   npm run fillagrant -- mend --plate "in/shot.%04d.png" --mends mends.json --out "out/shot.%04d.png" --frames 1001-1024`,
   )
 
@@ -228,6 +230,26 @@ program
       rate: string
       quiet: boolean
     }) => withStop(options.quiet, (say, signal) => followThings(options, say, signal)),
+  )
+
+program
+  .command('mark')
+  .description('Works out what the marks of mark mends look like by themselves, and takes them off.')
+  .requiredOption('--plate <path>', 'a video, or numbered pictures as a pattern such as shot.%04d.png')
+  .requiredOption('--mends <file>', 'mends.json with the marks drawn round')
+  .option('--scene <file>', 'scene.json of the same plate: other frames then show what is under a mark')
+  .requiredOption('--out <file>', 'mends.json that takes them off; their pictures go to marks/ beside it')
+  .option('--rate <fps>', 'frames a second of numbered pictures (default: that of the mends)', '')
+  .option('--quiet', 'no progress on standard error', false)
+  .action(
+    async (options: {
+      plate: string
+      mends: string
+      scene?: string
+      out: string
+      rate: string
+      quiet: boolean
+    }) => withStop(options.quiet, (say, signal) => takeMarks(options, say, signal)),
   )
 
 try {

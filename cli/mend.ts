@@ -20,7 +20,7 @@ import { isPattern } from '../server/media/sequence.server'
 import { createCache } from '../workers/cache'
 import { CliError } from './cliError'
 import { EXIT } from './exitCodes'
-import { mattesBeside, stillsBeside } from './picturesBeside'
+import { marksBeside, mattesBeside, stillsBeside } from './picturesBeside'
 import { readScene } from './readScene'
 import { onFootage, readDocument, requireGoing, type OpenFootage } from './plate'
 
@@ -149,6 +149,7 @@ async function render(
       readRect: pictures.readRect,
       readMatte: mattesBeside(options.mends, signal),
       readStill: stillsBeside(options.mends, shape),
+      readMark: marksBeside(options.mends),
       cache: createCache(),
     }
     const begun = performance.now()

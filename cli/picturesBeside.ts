@@ -2,8 +2,10 @@
 import { existsSync } from 'node:fs'
 import { dirname, resolve } from 'node:path'
 import { cropSamples, type Samples } from '../core/image/samples'
+import { markFromSamples } from '../core/image/markPicture'
 import type { Clip } from '../core/shot/clip'
 import { cutMatte, matteFile, readMattePicture } from '../server/media/matte.server'
+import { readMarkPicture } from '../server/media/markPicture.server'
 import type { MediaShape } from '../server/media/probe.server'
 import { readStillPicture } from '../server/media/still.server'
 import { CliError } from './cliError'
@@ -27,6 +29,20 @@ export function stillsBeside(mendsPath: string, shape: MediaShape): Clip['readSt
     return still && cropSamples(still, rect)
   }
 }
+
+/** Pictures of marks that fills name as files, looked up beside the mends file. */
+export const marksBeside =
+  (mendsPath: string): Clip['readMark'] =>
+  async (name) => {
+    if (name.startsWith('mark:')) {
+      throw new CliError(
+        EXIT.mends,
+        `${mendsPath} uses a mark picture that is kept in the application. Give its file instead, such as marks/logo.png.`,
+      )
+    }
+    const path = resolve(dirname(mendsPath), name)
+    return existsSync(path) ? markFromSamples(await readMarkPicture(path)) : null
+  }
 
 /** Pictures of matte sequences; patterns are looked up beside the mends file. */
 export const mattesBeside =

@@ -143,9 +143,11 @@ export async function onFootage<T>(
 }
 
 /** Under a temporary name first, so that nothing half done is left. @throws CliError where it cannot be written. */
-export async function writeWhole(path: string, text: string): Promise<void> {
+export const writeWhole = (path: string, text: string): Promise<void> => writeFileWhole(path, text)
+
+export async function writeFileWhole(path: string, content: string | Uint8Array): Promise<void> {
   const partial = `${path}.${process.pid}.partial`
-  await writeFile(partial, text)
+  await writeFile(partial, content)
     .then(() => rename(partial, path))
     .catch((cause: Error) => {
       throw new CliError(EXIT.output, `${path} cannot be written: ${cause.message}`)

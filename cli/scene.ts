@@ -37,6 +37,7 @@ export async function sceneOfFootage(
       readRect: source.readRect,
       readMatte: mattesBeside(options.mends ?? '', signal),
       readStill: async () => null,
+      readMark: async () => null,
     }
     const shot = {
       mends: document?.mends ?? [],

@@ -7,7 +7,7 @@ import { sourceAt, suggestedResults } from '../core/evaluate/suggest/suggestedRe
 import type { SuggestedSource } from '../core/evaluate/suggest/suggestSources'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import type { Clip } from '../core/shot/clip'
-import { mattesBeside, stillsBeside } from './picturesBeside'
+import { marksBeside, mattesBeside, stillsBeside } from './picturesBeside'
 import { onFootage, readDocument, requireGoing, writeWhole } from './plate'
 import { readScene } from './readScene'
 
@@ -42,6 +42,7 @@ export async function suggestSourcesOf(
       readRect: source.readRect,
       readMatte: mattesBeside(options.mends, signal),
       readStill: stillsBeside(options.mends, shape),
+      readMark: marksBeside(options.mends),
     }
     const shot: ShotDocument = {
       mends: document.mends,

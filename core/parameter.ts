@@ -15,6 +15,8 @@ export type ParameterLabel = {
   readonly choices?: Readonly<Record<string, string>>
   /** The number of a frame: it can be set to the one that is looked at. */
   readonly isFrame?: boolean
+  /** The picture of a mark: it can be worked out, brought in and saved. */
+  readonly isMark?: boolean
   /** Shown only while another parameter has this value. */
   readonly shownWhen?: { readonly parameter: string; readonly is: string }
 }

@@ -32,7 +32,7 @@ export type ParameterField = ParameterLabel & { readonly name: string } & (
     /** `#rrggbb`. */
     | { readonly kind: 'colour'; readonly default: string }
     /** The name of a picture. */
-    | { readonly kind: 'still'; readonly default: string }
+    | { readonly kind: 'still' | 'mark'; readonly default: string }
   )
 
 type PropertySchema = Partial<ParameterLabel> & {
@@ -60,7 +60,7 @@ export function parameterFields(schema: z.ZodObject): ParameterField[] {
     if (property.enum)
       return { ...label, kind: 'choice', values: property.enum, default: String(property.default) }
     if (property.type === 'string')
-      return { ...label, kind: property.pattern ? 'colour' : 'still', default: String(property.default) }
+      return { ...label, kind: kindOfText(property), default: String(property.default) }
     if (property.type === 'array') return { ...label, ...listField(name, property) }
     const { minimum: min, maximum: max, default: start } = property
     if (min === undefined || max === undefined || typeof start !== 'number')
@@ -69,6 +69,8 @@ export function parameterFields(schema: z.ZodObject): ParameterField[] {
     return { ...label, kind: 'number', min, max, step: step ?? (max - min) / 100, default: start }
   })
 }
+
+const kindOfText = ({ pattern, isMark }: PropertySchema) => (pattern ? 'colour' : isMark ? 'mark' : 'still')
 
 function listField(name: string, { items, step, default: start }: PropertySchema) {
   const value = items?.properties?.['value'] ?? items

@@ -61,6 +61,7 @@ export async function benchRender(): Promise<void> {
         ...size,
         location: join(folder, 'frames'),
         matteLocation: folder,
+        markLocation: '',
         stillLocation: join(folder, 'frames'),
         resultLocation: join(folder, `results-${workers}-${format}`),
       }

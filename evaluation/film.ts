@@ -70,6 +70,7 @@ export function openShot(
     readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
     readMatte: (_, frame) => exactMatte(frame),
     readStill: async () => null,
+    readMark: async () => null,
     cache: createCache(),
   }
   return {

@@ -9,6 +9,7 @@ import { mendFootage, type MendSummary } from '../cli/mend'
 import { sceneOfFootage } from '../cli/scene'
 import { suggestSourcesOf } from '../cli/source'
 import { surveyFootage } from '../cli/survey'
+import { takeMarks } from '../cli/takeMarks'
 import { clingFootage, trackFootage } from '../cli/track'
 import {
   DOCUMENT_FORMAT,
@@ -86,6 +87,7 @@ export class Attempt {
       await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
     if (name.startsWith('object_'))
       await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
+    if (name.startsWith('mark_')) await takeMarks({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     await suggestSourcesOf({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     return true
   }

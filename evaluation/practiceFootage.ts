@@ -84,6 +84,7 @@ export function openSequence(folder: string, name: string): PracticeSequence {
       readRect: async (frame: number, rect: Rect) => cropSamples(await read('plate', frame), rect),
       readMatte: () => Promise.resolve(null),
       readStill: () => Promise.resolve(null),
+      readMark: () => Promise.resolve(null),
       cache: createCache(),
     },
   }

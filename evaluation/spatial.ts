@@ -88,6 +88,7 @@ async function stripes(cv: OpenCv): Promise<void> {
         },
         readMatte: async () => null,
         readStill: async () => null,
+        readMark: async () => null,
       }
       const { patches } = await evaluateFrame(planFrame(documentOf([mend], new Map(), { ...ALL_FRAMES, ...whole }), 1001), source, { shouldStop: () => false })
       const coverage = coverageOn([mend], new Map(), 1001, whole)

@@ -29,6 +29,7 @@ function range(field: ParameterField): string {
     case 'colour':
       return '`#rrggbb`'
     case 'still':
+    case 'mark':
       return 'a name'
     case 'frame':
       return 'a frame number'

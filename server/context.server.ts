@@ -33,6 +33,7 @@ export interface Folders {
   readonly uploads: string
   readonly versions: string
   readonly mattes: string
+  readonly marks: string
   /** Pictures of whole clips, made by surveys. */
   readonly looks: string
   /** Finished rectangles, made by this core. */
@@ -44,6 +45,7 @@ export const foldersIn = (dataDir: string): Folders => ({
   uploads: join(dataDir, 'uploads'),
   versions: join(dataDir, 'versions'),
   mattes: join(dataDir, 'mattes'),
+  marks: join(dataDir, 'marks'),
   looks: join(dataDir, 'looks'),
   results: join(dataDir, 'results', coreStamp()),
 })

@@ -70,6 +70,7 @@ export function plateReference(
     bitDepth: plate.bitDepth as BitDepth,
     location: folders.frames,
     matteLocation: folders.mattes,
+    markLocation: folders.marks,
     stillLocation: folders.frames,
     resultLocation: folders.results,
   }

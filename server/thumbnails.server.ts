@@ -13,6 +13,7 @@ import { readImportedMatte } from './mattes.server'
 import { plateReference } from './plateFrames.server'
 import { createDirectoryResultStore } from './results/resultStore.server'
 import { loadShotDocument } from './shots.server'
+import { readMark } from './marks.server'
 import { readImportedStill } from './stills.server'
 
 type Loaded = NonNullable<Awaited<ReturnType<typeof loadShotDocument>>>
@@ -57,6 +58,7 @@ function storedClip(context: ServerContext, plate: Loaded['plate']): Clip {
     readRect: (frame, rect) => store.readRect(plate.id, shape, frame, rect),
     readMatte: (pattern, frame) => readImportedMatte(reference.matteLocation, pattern, frame),
     readStill: (name, rect) => readImportedStill(store, reference, name, rect),
+    readMark: (name) => readMark(reference.markLocation, name),
     results: createDirectoryResultStore(reference.resultLocation, plate.id),
   }
 }

@@ -17,7 +17,7 @@ const CORE_LAYERS = [
   ['kernels'],
   ['image', 'geometry', 'colour'],
   ['shot', 'matte', 'motion', 'measure', 'view'],
-  ['finish', 'plate', 'scene', 'survey', 'fill'],
+  ['finish', 'plate', 'scene', 'survey', 'mark', 'fill'],
   ['document'],
   ['plan'],
   ['evaluate', 'snags'],

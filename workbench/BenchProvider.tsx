@@ -91,6 +91,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       location: `${origin}/plates/${plate.id}`,
       matteLocation: `${origin}/shots/${shot.id}/mattes`,
       stillLocation: `${origin}/shots/${shot.id}/stills`,
+      markLocation: `${origin}/marks`,
       resultLocation: `${origin}/plates/${plate.id}/results`,
     }
   }, [plate, shot.id])

@@ -39,6 +39,7 @@ const request = (frame: number): EvaluateRequest => ({
     bitDepth: 8,
     location: '',
     matteLocation: '',
+    markLocation: '',
     stillLocation: '',
     resultLocation: '',
   },

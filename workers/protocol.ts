@@ -4,6 +4,7 @@ import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
 import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
+import type { FoundMark } from '../core/plan/findMark'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { FrameName } from '../core/plan/keys'
@@ -13,7 +14,7 @@ import type { Frame, FrameRange } from '../core/time'
 import type { DocumentChange } from './documents'
 import type { SharedTiles } from './tileCache'
 
-/** A plate and where its frames, mattes, stills and results are to be had; the locations mean something to the clip only. */
+/** A plate and where its frames, mattes, stills, marks and results are to be had; the locations mean something to the clip only. */
 export interface PlateReference {
   readonly plateId: string
   readonly width: number
@@ -23,6 +24,7 @@ export interface PlateReference {
   readonly location: string
   readonly matteLocation: string
   readonly stillLocation: string
+  readonly markLocation: string
   readonly resultLocation: string
 }
 
@@ -75,6 +77,13 @@ export interface ThingJob extends OnDocument {
   readonly areaId: string
 }
 
+/** Works out what the mark that an area was drawn round looks like by itself, and where it lies. */
+export interface MarkJob extends OnDocument {
+  readonly kind: 'mark'
+  readonly mendId: string
+  readonly areaId: string
+}
+
 /** Works out the motion of the background, with what the document's mends cover left out. */
 export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
@@ -108,6 +117,11 @@ export interface SurveyAnswer {
   readonly surveyed: SurveyedHalf | null
 }
 
+/** Null when it was stopped, or no frame shows the mark. */
+export interface MarkAnswer {
+  readonly found: FoundMark | null
+}
+
 interface Answers {
   readonly evaluate: EvaluateAnswer
   readonly names: NamesAnswer
@@ -115,12 +129,21 @@ interface Answers {
   readonly cling: ClingOutcome
   readonly suggest: SuggestAnswer
   readonly thing: FoundThing
+  readonly mark: MarkAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
 
 export type ComputeRequest =
-  EvaluateRequest | NamesRequest | TrackJob | ClingJob | SuggestJob | ThingJob | SceneJob | SurveyJob
+  | EvaluateRequest
+  | NamesRequest
+  | TrackJob
+  | ClingJob
+  | SuggestJob
+  | ThingJob
+  | MarkJob
+  | SceneJob
+  | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]
 export type ComputeAnswer = Answers[keyof Answers]
 

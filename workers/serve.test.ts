@@ -17,6 +17,7 @@ const plate: PlateReference = {
   bitDepth: 8,
   location: '',
   matteLocation: '',
+  markLocation: '',
   stillLocation: '',
   resultLocation: '',
 }
@@ -50,6 +51,7 @@ function served() {
           ),
         readMatte: async () => null,
         readStill: async () => null,
+        readMark: async () => null,
       }) satisfies PlateAccess,
   )
   send({ kind: 'start', stopFlag: null, memory: MEMORY })

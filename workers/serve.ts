@@ -9,6 +9,7 @@ import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import { kernels } from '../core/kernels/module'
 import { frameKey } from '../core/plan/keys'
+import { findMark, type FoundMark } from '../core/plan/findMark'
 import { findThing } from '../core/plan/findThing'
 import { planFrame } from '../core/plan/planFrame'
 import type { ShotDocument } from '../core/plan/shotDocument'
@@ -30,6 +31,7 @@ import type {
   NamesAnswer,
   PlateReference,
   SceneAnswer,
+  MarkJob,
   ThingJob,
   TilesMessage,
   ToWorker,
@@ -46,7 +48,7 @@ interface TaskContext extends RunContext {
 }
 
 /** How this worker gets at a plate. */
-export interface PlateAccess extends Pick<Clip, 'readMatte' | 'readStill' | 'results'> {
+export interface PlateAccess extends Pick<Clip, 'readMatte' | 'readStill' | 'readMark' | 'results'> {
   readonly readRects: ReadRects
 }
 
@@ -169,6 +171,8 @@ async function compute(
       return suggestedResults(document, request.request, clip, context)
     case 'thing':
       return foundThing(document, request, clip, context)
+    case 'mark':
+      return { found: await foundMark(document, request, clip, context) }
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }
@@ -200,6 +204,17 @@ async function foundThing(
   const area = mend?.areas.find(({ id }) => id === areaId)
   if (!mend || !area || !isOfThing(area) || !document.scene) return { ok: false, reason: 'like-background' }
   return findThing(document, document.scene, mend, area, clip, context)
+}
+
+async function foundMark(
+  document: ShotDocument,
+  { mendId, areaId }: MarkJob,
+  clip: Clip,
+  context: RunContext,
+): Promise<FoundMark | null> {
+  const mend = document.mends.find(({ id }) => id === mendId)
+  const area = mend?.areas.find(({ id }) => id === areaId)
+  return mend && area && isOfThing(area) ? findMark(document, mend, area, clip, context) : null
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

@@ -2,6 +2,7 @@
 import { MAX_ANCHORS } from '../plate/anchors'
 import { estimateMotion } from '../geometry/estimate'
 import { compose, IDENTITY, type Matrix3 } from '../geometry/transform'
+import type { MarkPicture } from '../image/markPicture'
 import { NEVER, type FillInput, type FillStill, type Surroundings } from '../fill/method'
 import { seedFromText } from '../finish/grain'
 import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
@@ -62,6 +63,7 @@ export async function inputHere(
     ...plainInput(placement, frame, surroundings, covered, clip),
     source: source && sourceFromTarget ? { ...source, sourceFromTarget } : null,
     still: await readStill(placement, clip),
+    mark: await readMark(placement, clip),
     layerMap: gathers && scene ? layerMapOf(scene, frame, aroundOf(scene, placement)) : null,
     holdoutDistances: holdoutDistancesOf(heldOut, covered.field, readRect, method.widensPx?.(params) ?? 0),
   }
@@ -92,6 +94,7 @@ function plainInput(
     outerPx,
     source: null,
     still: null,
+    mark: null,
     layerMap: null,
     holdoutDistances: null,
   }
@@ -191,6 +194,15 @@ async function readStill({ readRect, still }: Placement, clip: Clip): Promise<Fi
   if (!rect) return null
   const samples = typeof of === 'string' ? await clip.readStill(of, rect) : await clip.readRect(of, rect)
   return samples && { samples, rect, stillFromTarget }
+}
+
+async function readMark({ mark }: Placement, clip: Clip): Promise<FillInput['mark']> {
+  if (!mark) return null
+  const key = `mark ${mark.of}`
+  const known = clip.cache?.get(key) as MarkPicture | undefined
+  const picture = known ?? (await clip.readMark(mark.of))
+  if (picture && !known) clip.cache?.set(key, picture)
+  return picture && { picture, x: mark.x, y: mark.y }
 }
 
 /** The motion that brings the places of four corners to those of a picture; null where they make no quadrangle. */

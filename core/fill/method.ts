@@ -12,6 +12,7 @@ import type { Matrix3 } from '../geometry/transform'
 import type { Raster } from '../image/raster'
 import type { Rect, Size } from '../image/rect'
 import type { Samples } from '../image/samples'
+import type { MarkPicture } from '../image/markPicture'
 import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
 import type { GatheredMeasure } from '../measure/mendMeasure'
@@ -65,8 +66,17 @@ export interface FillInput extends Surroundings {
   readonly source: FillSource | null
   /** For fills that show a picture of their own: it, and where a place of the area lies in it. */
   readonly still: FillStill | null
+  /** For fills that take a mark off: its picture, and where that lies. */
+  readonly mark: FillMark | null
   /** Layers of this frame around the area, where the scene has several and frames are gathered. */
   readonly layerMap: LayerMap | null
+}
+
+export interface FillMark {
+  readonly picture: MarkPicture
+  /** Its upper left corner, px of the full picture. */
+  readonly x: number
+  readonly y: number
 }
 
 export interface FillSource extends Surroundings {
@@ -207,6 +217,14 @@ export interface StillWanted {
   readonly on: Frame | null
 }
 
+/** The picture of a mark, and where its upper left corner lies on a frame, px; it goes with the area from there. */
+export interface MarkWanted {
+  readonly of: string
+  readonly on: Frame
+  readonly x: number
+  readonly y: number
+}
+
 export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** Stored in projects: never renamed. */
   readonly id: string
@@ -224,6 +242,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   needsSource?(params: z.output<S>): boolean
   /** The picture of its own that it shows under these parameters, or null. */
   needsStill?(params: z.output<S>): StillWanted | null
+  /** The picture of a mark that it takes off under these parameters, or null. */
+  needsMark?(params: z.output<S>): MarkWanted | null
   /** Whether it leaves holes, so that what is handed over needs an alpha channel. */
   makesHoles?(params: z.output<S>): boolean
   /** Its pixels come from elsewhere as they are: their brightness and colour can be made to agree with the new place. */

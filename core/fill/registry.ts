@@ -12,6 +12,7 @@ import { near } from './near/near'
 import { soften } from './soften/soften'
 import { still } from './still/still'
 import { texture } from './texture/texture'
+import { unmix } from './unmix/unmix'
 import { parameterFields } from '../parameterFields'
 import type { Frame } from '../time'
 import type { FillMethod } from './method'
@@ -27,6 +28,7 @@ export const fillMethods: readonly FillMethod[] = [
   heal,
   clone,
   lift,
+  unmix,
   membrane,
   median,
   near,

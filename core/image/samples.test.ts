@@ -18,7 +18,7 @@ test.each([8, 16] as const)('every %i-bit sample survives the way to floats and 
   withKernelMemory(samples.data.length * 8, (scope) => floatsFromSamplesInto(floats, samples.data, scope))
   const maximum = maximumOf(samples.data)
   // The plain twin of the kernel: one division, rounded to 32 bits.
-  floats.forEach((value, i) => expect(value).toBe(Math.fround(i / maximum)))
+  expect(floats).toEqual(Float32Array.from(samples.data, (value) => value / maximum))
   expect(samplesFromRaster({ ...samples, data: floats }, bitDepth).data).toEqual(samples.data)
 })
 

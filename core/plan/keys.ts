@@ -70,12 +70,13 @@ export const maskedKey = ({ masked }: PlannedRequest): string => digestOf(masked
 
 /** All that the fill of a placement hangs on, except what placements before it have put beneath. */
 export function fillKey({ frame, scene }: FramePlan, placement: PlannedPlacement): string {
-  const { mend, params, covers, holdouts, others, sourceFromTarget, still, requests } = placement
+  const { mend, params, covers, holdouts, others, sourceFromTarget, still, mark, requests } = placement
   const own = covers[0]!.stackIndex
   const parts = [
     mendText(mend, params),
     `${frame} ${matrixText(sourceFromTarget)}`,
     still ? JSON.stringify(still) : '',
+    mark ? JSON.stringify(mark) : '',
     covers.map(areaText).join(' '),
     holdouts.map(areaText).join(' '),
     others.map((one) => `${areaText(one)} ${one.stackIndex < own ? 'below' : 'above'}`).join(' '),

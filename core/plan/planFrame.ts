@@ -4,8 +4,8 @@
  */
 import { rampAt } from '../document/mend'
 import { sourceFromTarget } from '../document/sourceKeys'
-import type { StillWanted } from '../fill/method'
-import type { Matrix3 } from '../geometry/transform'
+import type { MarkWanted, StillWanted } from '../fill/method'
+import type { Matrix3, Place } from '../geometry/transform'
 import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
 import type { Scene } from '../scene/scene'
 import type { Frame } from '../time'
@@ -13,6 +13,7 @@ import { rectThrough, rectThroughAll } from './boxes'
 import { requestsOf, type FrameRequest, type RequestContext } from './frameRequests'
 import { frameTable, type FrameTable, type TableArea } from './frameTable'
 import { groundMotion } from './groundMotion'
+import { placeArea } from './placedArea'
 import { paramsAt, type PlannedMend } from './plannedMend'
 import { seriesOf } from './series'
 import type { ShotDocument } from './shotDocument'
@@ -40,6 +41,8 @@ export interface PlannedPlacement {
   readonly sourceFromTarget: Matrix3 | null
   /** The fill's own picture. */
   readonly still: PlannedStill | null
+  /** The picture of the mark that the fill takes off, where it lies here. */
+  readonly mark: Omit<MarkWanted, 'on'> | null
   readonly requests: readonly PlannedRequest[]
 }
 
@@ -107,6 +110,7 @@ function planMend(
       sourceFromTarget:
         mend.usesSource && mend.source ? sourceFromTarget(mend.source, area, document.tracks, frame) : null,
       still: planStill(context),
+      mark: planMark(context),
     }
     const rect = reachOf(placement, wholePicture(document.plate))
     return {
@@ -130,6 +134,18 @@ function planStill({ document, mend, params, areas, frame }: RequestContext): Pl
   const { of, corners, on } = wanted
   const groundToIt = on !== null && isHad(on) ? groundMotion(areas[0]!, document, frame, on) : null
   return { of, corners, groundToIt }
+}
+
+/** The picture of a mark on a frame: it goes with the first area of its placement. */
+function planMark({ document, mend, params, areas, frame }: RequestContext): PlannedPlacement['mark'] {
+  const wanted = mend.method?.needsMark?.(params)
+  if (!wanted) return null
+  const { of, on, x, y } = wanted
+  const [here, there] = [frame, on].map((at) => placeArea(areas[0]!, document.tracks, at).middle) as [
+    Place,
+    Place,
+  ]
+  return { of, x: x + here.x - there.x, y: y + here.y - there.y }
 }
 
 type Reaching = Pick<PlannedPlacement, 'mend' | 'params' | 'covers' | 'sourceFromTarget'>

@@ -1,6 +1,7 @@
 /** A clip that yields frames: what everything that looks at footage is given. */
 import type { Rect } from '../image/rect'
 import type { BitDepth, Samples } from '../image/samples'
+import type { MarkPicture } from '../image/markPicture'
 import type { ReadMatte } from '../matte/pictureMatte'
 import type { Frame } from '../time'
 
@@ -48,4 +49,6 @@ export interface Clip extends Kept {
   readMatte(pattern: string, frame: Frame): Promise<ReadMatte | null>
   /** A rectangle of a still picture of the plate's size, at the plate's depth; null where there is no such still. */
   readStill(name: string, rect: Rect): Promise<Samples | null>
+  /** The picture of a mark; null where there is none of that name. */
+  readMark(name: string): Promise<MarkPicture | null>
 }

@@ -4,6 +4,7 @@ import { serveCompute } from '../../workers/serve'
 import { createDirectoryResultStore } from '../results/resultStore.server'
 import { createDirectoryStore } from '../frames/store.server'
 import { readImportedMatte } from '../mattes.server'
+import { readMark } from '../marks.server'
 import { readImportedStill } from '../stills.server'
 
 const port = parentPort!
@@ -20,6 +21,7 @@ serveCompute(
       readMatte: (pattern, frame) => readImportedMatte(plate.matteLocation, pattern, frame),
       results: createDirectoryResultStore(plate.resultLocation, plate.plateId),
       readStill: (name, rect) => readImportedStill(store, plate, name, rect),
+      readMark: (name) => readMark(plate.markLocation, name),
     }
   },
 )

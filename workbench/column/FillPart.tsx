@@ -8,6 +8,7 @@ import { useBenchParts } from '../BenchContext'
 import { useShownFrame } from '../preview/useFrameState'
 import { SchemaForm } from '../fields/SchemaForm'
 import { Gathered } from './Gathered'
+import { MarkPart } from './MarkPart'
 import { SourceFields } from './SourceFields'
 import { MENU, MENU_ITEM } from './buttonStyles'
 
@@ -19,6 +20,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
   const params = method.params.parse(mend.fill.params)
   return (
     <>
+      {mend.kind === 'mark' && <MarkPart mend={mend} />}
       <MethodMenu mend={mend} />
       <SchemaForm
         schema={method.params}

@@ -6,6 +6,7 @@ import { ChoiceField } from './ChoiceField'
 import { ColourField } from './ColourField'
 import { CornersField } from './CornersField'
 import { FrameField } from './FrameField'
+import { MarkField } from './MarkField'
 import { StepField } from './StepField'
 import { NumberField } from './NumberField'
 import { StillField } from './StillField'
@@ -64,6 +65,8 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
       )
     case 'still':
       return <StillField title={title} help={help} value={String(value)} onChange={keep} />
+    case 'mark':
+      return <MarkField title={title} help={help} value={String(value)} onChange={keep} />
     case 'held':
       return (
         <StepField

@@ -100,6 +100,7 @@ function cacheOf(draftAfterMs: number | null = 0) {
     bitDepth: 8 as const,
     location: '/frames',
     matteLocation: '',
+    markLocation: '',
     stillLocation: '',
     resultLocation: '',
     firstFrame: 1001,

@@ -3,6 +3,7 @@ import type { FrameRect } from '../../core/shot/clip'
 import type { ReadMatte } from '../../core/matte/pictureMatte'
 import type { Rect } from '../../core/image/rect'
 import type { Samples } from '../../core/image/samples'
+import { markFromSamples, type MarkPicture } from '../../core/image/markPicture'
 import type { PlateReference } from '../../workers/protocol'
 
 const samplesIn = (
@@ -66,4 +67,17 @@ export async function fetchStill(plate: PlateReference, name: string, rect: Rect
   if (response.status === 404) return null
   if (!response.ok) throw new Error(`The still could not be fetched (${response.status}).`)
   return samplesIn(plate, rect, await response.arrayBuffer(), 0)
+}
+
+/** The picture of a mark; null where there is none of that name. */
+export async function fetchMark(plate: PlateReference, name: string): Promise<MarkPicture | null> {
+  if (!name.startsWith('mark:')) return null
+  const response = await fetch(`${plate.markLocation}/${encodeURIComponent(name.slice(5))}?as=samples`)
+  if (response.status === 404) return null
+  if (!response.ok) throw new Error(`The mark’s picture could not be fetched (${response.status}).`)
+  const [width, height] = ['X-Width', 'X-Height'].map((header) => Number(response.headers.get(header))) as [
+    number,
+    number,
+  ]
+  return markFromSamples({ width, height, channels: 4, data: new Uint16Array(await response.arrayBuffer()) })
 }

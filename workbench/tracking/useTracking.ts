@@ -17,6 +17,7 @@ import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
 import { followThing } from './followThing'
+import { takeMark } from './takeMark'
 import { lineSetRight } from './lineSetRight'
 
 /** Kinds that are followed from a place, one frame after the other. */
@@ -39,6 +40,8 @@ export function useTracking() {
       followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
       /** The area goes with the thing it was drawn round, between its keys and beyond them. */
       followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
+      /** The mark that an area was drawn round is taken off by its own picture. */
+      takeMark: (mend: MendRecord, area: KeyedArea) => void takeMark(parts, mend, area),
       /** Many points on what an area covers, from the frame that is looked at. */
       carryAlong: (mend: MendRecord, area: KeyedArea) => {
         const { tracks, frame } = parts.store.getState()

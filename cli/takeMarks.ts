@@ -1,0 +1,121 @@
+/** The `mark` command: the pictures of marks are worked out from the footage, and their mends take them off. */
+import { mkdir } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { serialiseDocument } from '../core/document/document'
+import { isOpaque, takeMarkOff } from '../core/document/markTaken'
+import { applyChanges } from '../core/document/edits'
+import type { Mend, MendRecord } from '../core/document/mend'
+import { tracksById } from '../core/document/tracks'
+import { samplesFromMark } from '../core/image/markPicture'
+import { findMark } from '../core/plan/findMark'
+import type { Clip } from '../core/shot/clip'
+import { markPng } from '../server/media/markPicture.server'
+import { createCache } from '../workers/cache'
+import { mattesBeside } from './picturesBeside'
+import { onFootage, readDocument, requireGoing, writeFileWhole, writeWhole } from './plate'
+import { readScene } from './readScene'
+
+export interface MarkOptions {
+  readonly plate: string
+  readonly mends: string
+  readonly scene?: string
+  readonly out: string
+  readonly rate: string
+}
+
+export interface MarkSummary {
+  readonly marks: readonly {
+    readonly mend: string
+    readonly picture: string
+    /** Frames on which its course begins, bends and ends; none for one that rests. */
+    readonly legs: readonly number[]
+    /** Share of the mark's ground that other frames showed. */
+    readonly seenShare: number
+    readonly denseShare: number
+    readonly minSure: number
+  }[]
+  readonly warnings: readonly string[]
+  readonly out: string
+}
+
+/** So little seen, a mark is told by its own edges only. */
+const HARDLY_SEEN = 0.2
+const UNSURE_BELOW = 0.5
+
+/** Takes off what mark mends were drawn round; pictures are written to `marks/` beside the result. @throws CliError with the exit code. */
+export async function takeMarks(
+  options: MarkOptions,
+  say: (text: string) => void,
+  signal: AbortSignal,
+): Promise<MarkSummary> {
+  const document = await readDocument(options.mends)
+  const scene = options.scene ? await readScene(options.scene) : null
+  const { firstFrame, frameCount, frameRate, width, height } = document.plate
+  const tracks = tracksById(document.tracks)
+  const plate = { width, height, firstFrame, lastFrame: firstFrame + frameCount - 1 }
+  const shot = { mends: document.mends, tracks, plate, scene }
+  const folder = join(dirname(options.out), 'marks')
+  const marks: MarkSummary['marks'][number][] = []
+  const warnings: string[] = []
+  const context = {
+    shouldStop: () => signal.aborted,
+    onProgress: (done: number, total: number) => say(`\rlooking at the mark, ${done} of ${total} frames  `),
+  }
+  const takenOff = await onFootage(
+    options,
+    { firstFrame, frameRate },
+    say,
+    signal,
+    async ({ source, shape }) => {
+      const clip: Clip = {
+        plate: shape,
+        readRect: source.readRect,
+        readMatte: mattesBeside(options.mends, signal),
+        readStill: async () => null,
+        readMark: async () => null,
+        cache: createCache(),
+      }
+      const done: Mend[] = []
+      for (const [stackIndex, mend] of document.mends.entries()) {
+        let record: MendRecord = { ...mend, stackIndex }
+        const area = mend.areas.find((one) => one.role === 'cover')
+        if (mend.kind === 'mark' && area && area.shape !== 'matte' && area.shape !== 'path') {
+          const found = await findMark(shot, mend, area, clip, context)
+          requireGoing(signal)
+          if (!found) warnings.push(`${mend.name}: no frame shows the mark. It stays as it was drawn.`)
+          else {
+            const { picture, legs, denseShare, minSure } = found
+            await mkdir(folder, { recursive: true })
+            const file = `${mend.id}.png`
+            await writeFileWhole(join(folder, file), await markPng(samplesFromMark(picture)))
+            const edit = takeMarkOff(record, area, tracks, { ...found, name: `marks/${file}` })
+            record = applyChanges(new Map([[record.id, record]]), edit.changes).get(record.id) ?? record
+            if (isOpaque(found))
+              warnings.push(
+                `${mend.name}: the mark hides what is under it. It keeps its fill, as there is nothing to undo.`,
+              )
+            if (picture.seenShare < HARDLY_SEEN)
+              warnings.push(
+                `${mend.name}: other frames show only ${Math.round(100 * picture.seenShare)} % of what is under the mark. Look at the result closely.`,
+              )
+            if (minSure < UNSURE_BELOW)
+              warnings.push(`${mend.name}: it is not sure where the mark lies on all frames.`)
+            marks.push({
+              mend: mend.name,
+              picture: `marks/${file}`,
+              legs: legs.map(({ frame }) => frame),
+              seenShare: picture.seenShare,
+              denseShare,
+              minSure,
+            })
+          }
+        }
+        const { stackIndex: _stackIndex, ...rest } = record
+        done.push(rest)
+      }
+      return done
+    },
+  )
+  await writeWhole(options.out, serialiseDocument({ ...document, mends: takenOff }))
+  return { marks, warnings, out: options.out }
+}

@@ -1,0 +1,76 @@
+/** A mark whose picture is known: its mend takes it off, and its area goes along its legs. */
+import { unmix } from '../fill/unmix/unmix'
+import { translationBy } from '../geometry/transform'
+import type { Frame } from '../time'
+import { onKeyed } from './areaCommands'
+import type { KeyedArea } from './areas'
+import { setFill } from './commands'
+import { applyChanges, squashEdits, type MendEdit } from './edits'
+import { geometryAt, movedBy } from './keyedGeometry'
+import { withGeometryAt, withOnlyGeometry } from './keys'
+import type { MendRecord } from './mend'
+import type { Tracks } from './tracks'
+
+/** Where a mark lies on a frame, as a shift from where its area lies on the frame of reference, px. */
+export interface MarkLeg {
+  readonly frame: Frame
+  readonly dx: number
+  readonly dy: number
+}
+
+export interface TakenMark {
+  /** The name under which its picture is kept. */
+  readonly name: string
+  /** The frame of reference, and where the upper left corner of the picture lies there, px. */
+  readonly on: Frame
+  readonly col: number
+  readonly row: number
+  /** Where its course begins, bends and ends; one for a mark that rests. */
+  readonly legs: readonly MarkLeg[]
+  /** How much of the mark covers so much that it has to be filled, 0 to 1. */
+  readonly denseShare: number
+}
+
+/** From so much on other frames are asked for what is under the dense parts; and from so much hardly anything is left to be undone. */
+const MANY_DENSE = 0.02
+const OPAQUE = 0.5
+
+/** Whether a mark hides what is under it, so that there is nothing to undo: other frames, or what is near, have to show it. */
+export const isOpaque = ({ denseShare }: Pick<TakenMark, 'denseShare'>): boolean => denseShare >= OPAQUE
+
+/** The edit that takes a mark off; an opaque one keeps its fill. The area is drawn as it was, where its legs take it. */
+export function takeMarkOff(mend: MendRecord, area: KeyedArea, tracks: Tracks, mark: TakenMark): MendEdit {
+  const label = `${mend.name} is taken off`
+  const moved = mark.legs.length === 0 ? null : moveAlong(mend, area, tracks, mark, label)
+  if (isOpaque(mark)) return moved ?? { label, changes: [], tracks: [] }
+  const records = applyChanges(new Map([[mend.id, mend]]), moved?.changes ?? [])
+  const params = unmix.params.parse({
+    mark: mark.name,
+    on: mark.on,
+    leftPx: mark.col,
+    topPx: mark.row,
+    fillFrom: mark.denseShare > MANY_DENSE ? 'frames' : 'near',
+  })
+  const fill = { methodId: unmix.id, methodVersion: unmix.version, params }
+  const filled = setFill(records.get(mend.id)!, fill, label)
+  return moved ? { ...squashEdits(moved, filled), label } : filled
+}
+
+function moveAlong(
+  mend: MendRecord,
+  area: KeyedArea,
+  tracks: Tracks,
+  { legs, on }: TakenMark,
+  label: string,
+): MendEdit {
+  const drawn = geometryAt(area, tracks, on)
+  return onKeyed(mend, area.id, label, (now) => {
+    const resting: KeyedArea = { ...now, follow: null, interpolation: 'linear' }
+    const [first, ...rest] = legs as [MarkLeg, ...MarkLeg[]]
+    const at = ({ dx, dy }: MarkLeg) => movedBy(translationBy(dx, dy), drawn)
+    return rest.reduce<KeyedArea>(
+      (moved, leg) => withGeometryAt(moved, tracks, leg.frame, at(leg)),
+      withOnlyGeometry(resting, tracks, first.frame, at(first)),
+    )
+  })
+}

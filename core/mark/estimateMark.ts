@@ -1,0 +1,126 @@
+/**
+ * The picture of a mark from the footage that it lies on: on frames spread over its span the ground under it is gathered from other
+ * frames, and what the mark adds and how far it covers is fitted to all of them. A second round knows which pixels belong to the mark.
+ */
+import { sampleManyInto } from '../image/sample'
+import type { Raster } from '../image/raster'
+import { withKernelMemory } from '../kernels/memory'
+import type { RunContext } from '../shot/context'
+import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
+import { gridOfOpacity, gridOfOutline, type MarkGrid, type MarkPlace } from './markPlaces'
+import { NOT_ASKED, regressMark, SEEN, type MarkObservation, type RegressedMark } from './regressMark'
+
+export interface MarkRequest extends MarkFootage {
+  /** x, y pairs, px of the frame of reference, on which nothing is shifted. */
+  readonly outline: readonly number[]
+  /** Frames that have the mark. */
+  readonly places: readonly MarkPlace[]
+}
+
+export interface EstimatedMark extends RegressedMark {
+  /** Where its upper left corner lies on the frame of reference, px. */
+  readonly col: number
+  readonly row: number
+  /** Share of the mark's pixels, over all frames looked at, whose ground other frames showed. */
+  readonly seenShare: number
+}
+
+/** Found so faint a pixel is still the mark's. */
+const MIN_OPACITY = 0.03
+/**
+ * Frames that are looked at, at most; which pixels found before belong to the mark: those that are not fainter than a share of its dense parts, and so
+ * many px around. What is known of the mark bares more of the ground, and the ground tells more of the mark.
+ */
+const ROUNDS = [
+  { frames: 8, faintShare: 0, aroundPx: 0 },
+  { frames: 8, faintShare: 0.25, aroundPx: 4 },
+  { frames: 12, faintShare: 0.15, aroundPx: 3 },
+  { frames: 24, faintShare: 0.1, aroundPx: 2 },
+] as const
+
+/** @returns null when it was stopped, or no frame shows the mark. */
+export async function estimateMark(request: MarkRequest, context: RunContext): Promise<EstimatedMark | null> {
+  const total = ROUNDS.reduce((sum, { frames }) => sum + Math.min(frames, request.places.length), 0)
+  let done = 0
+  const onFrame = () => context.onProgress?.(++done, total)
+  let grid = gridOfOutline(request.outline)
+  let mark: EstimatedMark | null = null
+  for (const { frames, faintShare, aroundPx } of ROUNDS) {
+    if (mark) {
+      const limit = Math.max(MIN_OPACITY, faintShare * denseOf(mark.opacity))
+      grid = gridOfOpacity(grid.rect, mark.opacity, limit, aroundPx)
+    }
+    mark = await markFrom(request, grid, spread(request.places, frames), { ...context, onProgress: onFrame })
+    if (!mark) return null
+  }
+  return mark
+}
+
+/** One round. The context is told of every frame. */
+async function markFrom(
+  footage: MarkFootage,
+  grid: MarkGrid,
+  places: readonly MarkPlace[],
+  context: RunContext,
+): Promise<EstimatedMark | null> {
+  const observations: MarkObservation[] = []
+  let [seen, asked, channels] = [0, 0, 0]
+  for (const place of places) {
+    const ground = await groundUnder(footage, grid, place, context)
+    if (context.shouldStop()) return null
+    context.onProgress?.(0, 0)
+    if (!ground) continue
+    channels = ground.plate.channels
+    const observed = observe(ground, grid, place)
+    for (const one of observed.known) {
+      if (one !== NOT_ASKED) asked++
+      if (one === SEEN) seen++
+    }
+    observations.push(observed)
+  }
+  if (observations.length === 0) return null
+  const { col, row, width, height } = grid.rect
+  const mark = regressMark(observations, { width, height, channels })
+  return { ...mark, col, row, seenShare: asked === 0 ? 0 : seen / asked }
+}
+
+/** How opaque the denser parts of the mark are. */
+function denseOf(opacity: Float32Array): number {
+  const sorted = opacity.filter((one) => one > 0).sort()
+  return sorted[Math.floor(0.9 * sorted.length)] ?? 0
+}
+
+/** At most so many, evenly. */
+function spread(places: readonly MarkPlace[], max: number): MarkPlace[] {
+  if (places.length <= max) return [...places]
+  return Array.from({ length: max }, (_, i) => places[Math.round((i * (places.length - 1)) / (max - 1))]!)
+}
+
+/** What a frame shows at the mark's own places. */
+export function observe(
+  { rect, plate, ground, known }: Ground,
+  { rect: mark, mask }: MarkGrid,
+  { dx, dy }: MarkPlace,
+): MarkObservation {
+  const size = mark.width * mark.height
+  const positions = new Float32Array(2 * size)
+  const seen = new Uint8Array(size)
+  for (let row = 0, at = 0; row < mark.height; row++) {
+    for (let col = 0; col < mark.width; col++, at++) {
+      const [x, y] = [mark.col + col + 0.5 + dx - rect.col, mark.row + row + 0.5 + dy - rect.row]
+      positions[2 * at] = x
+      positions[2 * at + 1] = y
+      const [left, top] = [Math.floor(x), Math.floor(y)]
+      if (left < 0 || top < 0 || left >= rect.width || top >= rect.height) continue
+      if (mask[at] === 1) seen[at] = known[top * rect.width + left]!
+    }
+  }
+  const read = (raster: Raster): Float32Array => {
+    const out = new Float32Array(size * raster.channels)
+    withKernelMemory(raster.data.byteLength + positions.byteLength + out.byteLength + 8192, (scope) =>
+      sampleManyInto(out, raster, positions, 'bicubic', scope),
+    )
+    return out
+  }
+  return { plate: read(plate), ground: read(ground), known: seen }
+}

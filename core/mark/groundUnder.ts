@@ -1,0 +1,218 @@
+/** What lies under a mark on a frame: as other frames show it, and where none does, as what is around suggests. */
+import { apply, IDENTITY, type Matrix3 } from '../geometry/transform'
+import { gridOf, solveLaplace } from '../image/laplace'
+import type { Raster } from '../image/raster'
+import { growRect, intersectRects, rectAround, wholePicture, type Rect } from '../image/rect'
+import { rasterFromSamples } from '../image/samples'
+import { measurePictureField } from '../matte/pictureMatte'
+import { gather } from '../plate/gather'
+import type { GatherFrame } from '../plate/places'
+import { motionsBetween, type Scene } from '../scene/scene'
+import { layerMapOf } from '../scene/sceneLayers'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import type { FrameRange } from '../time'
+import { GUESSED, SEEN } from './regressMark'
+import { isMarkedAt, markedIn, type MarkGrid, type MarkPlace } from './markPlaces'
+
+export interface Ground {
+  readonly rect: Rect
+  readonly plate: Raster
+  /** The plate with the mark's places replaced. */
+  readonly ground: Raster
+  /** For each pixel SEEN, on this frame or on others, or GUESSED. */
+  readonly known: Uint8Array
+}
+
+/** Plate around the mark by which frames are registered, px. */
+const AROUND_PX = 40
+const READ_PX = 4
+const MAX_ANCHORS = 1400
+const MAX_FRAMES = 16
+/** So often a place is to be seen on other frames. */
+const ENOUGH_SEEN = 5
+const PROBES = 240
+/** A frame that bares less of what is still wanted is not worth reading. */
+const MIN_BARED = 0.02
+
+export interface MarkFootage {
+  readonly clip: Clip
+  readonly scene: Scene | null
+  readonly frames: FrameRange
+  /** Where the mark lies on the frames that have it. */
+  placeOn(frame: number): MarkPlace | null
+}
+
+/** @returns null when it was stopped, or the mark lies outside the picture. */
+export async function groundUnder(
+  footage: MarkFootage,
+  grid: MarkGrid,
+  place: MarkPlace,
+  context: RunContext,
+): Promise<Ground | null> {
+  const { clip } = footage
+  const moved = rectAround(
+    grid.rect.col + place.dx,
+    grid.rect.row + place.dy,
+    grid.rect.col + grid.rect.width + place.dx,
+    grid.rect.row + grid.rect.height + place.dy,
+  )
+  const rect = intersectRects(growRect(moved, AROUND_PX + READ_PX), wholePicture(clip.plate))
+  const marked = rect && markedIn(grid, place, rect)
+  if (!rect || !marked) return null
+  const plate = rasterFromSamples(await clip.readRect(place.frame, rect))
+  const hidden = Int32Array.from(listOf(marked))
+  const known = marked.map((one) => (one === 1 ? GUESSED : SEEN))
+  const ground = { ...plate, data: plate.data.slice() }
+  const frames = await readFrames(footage, grid, place, rect, hidden, context)
+  if (context.shouldStop()) return null
+  const gathered =
+    frames.length === 0
+      ? null
+      : gather({
+          frame: place.frame,
+          picture: plate,
+          rect,
+          hidden,
+          ...edgesOf(marked, rect),
+          around: anchorsAround(marked),
+          frames,
+          layerMap: footage.scene && layerMapOf(footage.scene, place.frame, rect),
+          registration: { registers: true, relights: true },
+          shouldStop: context.shouldStop,
+        })
+  if (context.shouldStop()) return null
+  const { channels } = plate
+  for (let k = 0; gathered && k < hidden.length; k++) {
+    if (gathered.seen[k] === 0) continue
+    known[hidden[k]!] = SEEN
+    for (let c = 0; c < channels; c++)
+      ground.data[hidden[k]! * channels + c] = gathered.values[k * channels + c]!
+  }
+  return stretchOver(ground, known, context) ? { rect, plate, ground, known } : null
+}
+
+function* listOf(mask: Uint8Array): Generator<number> {
+  for (let at = 0; at < mask.length; at++) if (mask[at] === 1) yield at
+}
+
+/** Plate next to the mark on which other frames are compared with this one, px. */
+const RIM_PX = 6
+
+/** How deep the hidden pixels lie, and every second pixel beside them, as on a draughtboard. */
+function edgesOf(
+  marked: Uint8Array,
+  rect: Rect,
+): { readonly depths: Float32Array; readonly rim: Int32Array } {
+  const field = measurePictureField({ rect, coverage: Float32Array.from(marked) }, rect, RIM_PX)
+  const isInside = (i: number) => field.edges[i]! < 0
+  const isRim = (i: number) => {
+    const row = Math.floor(field.pixels[i]! / rect.width)
+    return !isInside(i) && ((field.pixels[i]! - row * rect.width + row) & 1) === 0
+  }
+  const entries = Int32Array.from({ length: field.count }, (_, i) => i)
+  return {
+    depths: Float32Array.from(entries.filter(isInside), (i) => -field.edges[i]!),
+    rim: entries.filter(isRim).map((i) => field.pixels[i]!),
+  }
+}
+
+function anchorsAround(marked: Uint8Array): Int32Array {
+  const free = Int32Array.from(marked.keys()).filter((at) => marked[at] === 0)
+  const every = Math.max(1, Math.ceil(free.length / MAX_ANCHORS))
+  return free.filter((_, i) => i % every === 0)
+}
+
+/** What is not known is stretched smoothly between what is. @returns false when it was stopped. */
+function stretchOver(
+  { width, height, channels, data }: Raster,
+  known: Uint8Array,
+  { shouldStop }: RunContext,
+): boolean {
+  const isUnknown = known.map((one) => (one === GUESSED ? 1 : 0))
+  const grid = gridOf(
+    isUnknown,
+    isUnknown.map((one) => 1 - one),
+    width,
+  )
+  if (grid.count === 0 || !grid.hasRim) return true
+  const solved = solveLaplace(grid, { width, height, channels, data }, shouldStop)
+  if (!solved) return false
+  for (let k = 0; k < grid.count; k++) {
+    const pixel = grid.pixels[k]!
+    for (let c = 0; c < channels; c++) data[pixel * channels + c] = solved[k * channels + c]!
+  }
+  return true
+}
+
+/** Frames on which the ground under the mark is bare, the nearest first, until every place is seen often enough. */
+async function readFrames(
+  { clip, scene, frames, placeOn }: MarkFootage,
+  grid: MarkGrid,
+  place: MarkPlace,
+  rect: Rect,
+  hidden: Int32Array,
+  { shouldStop }: RunContext,
+): Promise<GatherFrame[]> {
+  const whole = wholePicture(clip.plate)
+  const every = Math.max(1, Math.floor(hidden.length / PROBES))
+  const probes = hidden.filter((_, k) => k % every === 0)
+  const counts = new Uint8Array(probes.length)
+  const chosen: GatherFrame[] = []
+  for (let away = 1; away <= frames.lastFrame - frames.firstFrame && chosen.length < MAX_FRAMES; away++) {
+    for (const frame of [place.frame - away, place.frame + away]) {
+      if (frame < frames.firstFrame || frame > frames.lastFrame || shouldStop()) continue
+      const layersFromHere = scene ? motionsBetween(scene, place.frame, frame) : [IDENTITY]
+      const there = placeOn(frame)
+      const bared = baredBy(layersFromHere[0]!, probes, counts, rect, whole, grid, there)
+      if (bared.length < MIN_BARED * probes.length) continue
+      for (const i of bared) counts[i]!++
+      const crop = intersectRects(growRect(rectThroughAll(layersFromHere, rect), READ_PX), whole)
+      if (!crop) continue
+      chosen.push({
+        frame,
+        samples: await clip.readRect(frame, crop),
+        rect: crop,
+        masked: there && markedIn(grid, there, crop),
+        layersFromHere,
+        layerMap: scene && layerMapOf(scene, frame, crop),
+      })
+      if (chosen.length >= MAX_FRAMES) break
+    }
+  }
+  return chosen
+}
+
+/** Which probes that are not yet seen often enough a frame shows. */
+function baredBy(
+  motion: Matrix3,
+  probes: Int32Array,
+  counts: Uint8Array,
+  { col, row, width }: Rect,
+  whole: Rect,
+  grid: MarkGrid,
+  there: MarkPlace | null,
+): number[] {
+  const bared: number[] = []
+  for (let i = 0; i < probes.length; i++) {
+    if (counts[i]! >= ENOUGH_SEEN) continue
+    const down = Math.floor(probes[i]! / width)
+    const { x, y } = apply(motion, col + (probes[i]! - down * width) + 0.5, row + down + 0.5)
+    if (x < 0 || y < 0 || x >= whole.width || y >= whole.height) continue
+    if (!there || !isMarkedAt(grid, there, x, y)) bared.push(i)
+  }
+  return bared
+}
+
+function rectThroughAll(motions: readonly Matrix3[], { col, row, width, height }: Rect): Rect {
+  const corners = motions.flatMap((motion) =>
+    [
+      [col, row],
+      [col + width, row],
+      [col, row + height],
+      [col + width, row + height],
+    ].map(([x, y]) => apply(motion, x!, y!)),
+  )
+  const [xs, ys] = [corners.map(({ x }) => x), corners.map(({ y }) => y)]
+  return rectAround(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys))
+}

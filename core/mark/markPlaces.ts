@@ -1,0 +1,75 @@
+/** Where a mark lies on the frames of its mend. It is only shifted: neither its size nor its picture changes. */
+import { boundsOfPolygon, insidePolygon } from '../geometry/polygon'
+import { growRect, rectAround, type Rect } from '../image/rect'
+import { boxSums } from '../image/windows'
+import type { Frame } from '../time'
+
+/** The frame, and how far the mark is shifted there from where it lies on the frame of reference, px. */
+export interface MarkPlace {
+  readonly frame: Frame
+  readonly dx: number
+  readonly dy: number
+}
+
+/** Drawn so much too small it would still be looked at whole, px. */
+const BESIDE_PX = 4
+
+/** The places of a mark on the frame of reference: its grid. Pixels of it that may belong to the mark are 1. */
+export interface MarkGrid {
+  readonly rect: Rect
+  readonly mask: Uint8Array
+}
+
+/** All that was drawn round, and a little beside. @param polygon  x, y pairs in px. */
+export function gridOfOutline(polygon: readonly number[]): MarkGrid {
+  const { left, top, right, bottom } = boundsOfPolygon(polygon)
+  const rect = growRect(rectAround(left, top, right, bottom), BESIDE_PX)
+  const mask = new Uint8Array(rect.width * rect.height)
+  for (let row = 0, at = 0; row < rect.height; row++) {
+    for (let col = 0; col < rect.width; col++, at++)
+      mask[at] = insidePolygon(polygon, rect.col + col + 0.5, rect.row + row + 0.5) ? 1 : 0
+  }
+  return { rect, mask: widened(mask, rect, 1) }
+}
+
+/** Only what was found to belong to the mark, and so many px around. */
+export function gridOfOpacity(
+  rect: Rect,
+  opacity: Float32Array,
+  minOpacity: number,
+  aroundPx: number,
+): MarkGrid {
+  const mask = new Uint8Array(opacity.length)
+  for (let at = 0; at < mask.length; at++) mask[at] = opacity[at]! > minOpacity ? 1 : 0
+  return { rect, mask: widened(mask, rect, aroundPx) }
+}
+
+function widened(mask: Uint8Array, { width, height }: Rect, byPx: number): Uint8Array {
+  const near = boxSums(Float32Array.from(mask), width, height, byPx)
+  return Uint8Array.from(near, (count) => (count > 0.5 ? 1 : 0))
+}
+
+/** Whether the mark may lie on a place of a frame. */
+export function isMarkedAt({ rect, mask }: MarkGrid, { dx, dy }: MarkPlace, x: number, y: number): boolean {
+  const [col, row] = [Math.floor(x - dx) - rect.col, Math.floor(y - dy) - rect.row]
+  return col >= 0 && row >= 0 && col < rect.width && row < rect.height && mask[row * rect.width + col] === 1
+}
+
+/** The pixels of a rectangle on which the mark may lie on a frame, as a mask; null where it lies elsewhere. */
+export function markedIn(grid: MarkGrid, place: MarkPlace, into: Rect): Uint8Array | null {
+  const out = new Uint8Array(into.width * into.height)
+  let isAny = false
+  const { rect } = grid
+  const top = Math.max(0, Math.floor(rect.row + place.dy) - into.row)
+  const left = Math.max(0, Math.floor(rect.col + place.dx) - into.col)
+  const bottom = Math.min(into.height, Math.ceil(rect.row + rect.height + place.dy) - into.row + 1)
+  const right = Math.min(into.width, Math.ceil(rect.col + rect.width + place.dx) - into.col + 1)
+  for (let row = top; row < bottom; row++) {
+    for (let col = left; col < right; col++) {
+      if (!isMarkedAt(grid, place, into.col + col + 0.5, into.row + row + 0.5)) continue
+      out[row * into.width + col] = 1
+      isAny = true
+    }
+  }
+  return isAny ? out : null
+}

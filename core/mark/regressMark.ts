@@ -1,0 +1,303 @@
+/**
+ * Opacity and colour of each pixel of a mark, by what frames show with it and, as far as they know, without it.
+ *
+ * Symbols: P the plate, S what is really there, a opacity, b colour times opacity: P = (1 − a) S + b. Least squares over frames and
+ * channels give one a for all channels. S is known with an error: its variance is taken off the squares, as slopes come out too flat otherwise
+ * (W. A. Fuller, "Measurement Error Models", 1987, 1.2). Frames that fit badly lose their say (Geman and McClure's weights). What neighbours tell
+ * stands in where few brightnesses were seen: their opacity, and their colour C, as P = S = C lies on the same line.
+ */
+import { convolveSeparable, gaussianTaps } from '../image/convolve'
+import { createRaster } from '../image/raster'
+import type { MarkPicture } from '../image/markPicture'
+
+/** What one frame shows of every place of the mark, in the mark's own places; channels interleaved. */
+export interface MarkObservation {
+  readonly plate: Float32Array
+  readonly ground: Float32Array
+  /** For each place: NOT_ASKED, GUESSED from what is around, or SEEN on other frames. */
+  readonly known: Uint8Array
+}
+export const NOT_ASKED = 0
+export const GUESSED = 1
+export const SEEN = 2
+
+export interface RegressedMark extends MarkPicture {
+  /** Deviations of what the model leaves, in the plate's scale: where the ground was seen, and where it was guessed. */
+  readonly residuals: Residuals
+  /** For each place, by how many of its own deviations plate and ground differ on average: what is small may be no mark. */
+  readonly clearness: Float32Array
+  /** How many frames showed the ground at each place. */
+  readonly seenCounts: Float32Array
+}
+
+export interface Residuals {
+  readonly seen: number
+  readonly guessed: number
+}
+
+const ROUNDS = 4
+/** Residuals from so many deviations on have a quarter of the say. */
+const STRAY_DEVIATIONS = 2.5
+/** What is usual before anything was fitted, in the plate's scale. */
+const FIRST_RESIDUALS: Residuals = { seen: 0.008, guessed: 0.03 }
+/** The error of ground that was seen, as a share of what the model leaves. */
+const SEEN_ERROR_SHARE = 0.3
+/** Neighbours' colours and opacities differ by so much, and are averaged over this distance, px. */
+const COLOUR_DEVIATION = 0.06
+const OPACITY_DEVIATION = 0.12
+const NEAR_SIGMA_PX = 2.5
+/** An opacity below this is none. */
+const MIN_OPACITY = 0.004
+/** From so many deviations on what was only guessed is a mark. */
+const CLEAR = 3.5
+const ENOUGH_SEEN = 3
+/** Guessed ground is off in the same way on frames near each other: so many count as one. */
+const ALIKE_FRAMES = 3
+
+type Shape = Pick<MarkPicture, 'width' | 'height' | 'channels'>
+
+export function regressMark(observations: readonly MarkObservation[], shape: Shape): RegressedMark {
+  const size = shape.width * shape.height
+  const { channels } = shape
+  const fit = new LineFit(observations, size, channels)
+  const clearness = clearnessOf(observations, size, channels)
+  const seenCounts = countsOf(observations, size)
+  const isReal = (at: number) => seenCounts[at]! >= ENOUGH_SEEN || clearness[at]! >= CLEAR
+  let near: Neighbours | null = null
+  for (let round = 0; round < ROUNDS; round++) {
+    fit.solve(near)
+    fit.reweigh()
+    near = neighboursOf({ ...shape, ...fit }, fit.brightens, (at) => isReal(at))
+  }
+  fit.solve(near)
+  const { added, opacity, residuals } = fit
+  for (let at = 0; at < size; at++) {
+    if (isReal(at) && opacity[at]! >= MIN_OPACITY) continue
+    opacity[at] = 0
+    added.fill(0, at * channels, (at + 1) * channels)
+  }
+  return { ...shape, added, opacity, residuals, clearness, seenCounts }
+}
+
+/** What lies around each place on the average, of what changes the ground the same way. */
+interface Neighbours {
+  readonly colours: Float32Array
+  readonly opacities: Float32Array
+}
+
+/** A line for each place, and how much say each observation has. */
+class LineFit {
+  readonly added: Float32Array
+  readonly opacity: Float32Array
+  /** 1 where the mark is brighter than the ground on average, −1 where it is darker. */
+  readonly brightens: Int8Array
+  residuals: Residuals = FIRST_RESIDUALS
+  readonly #observations: readonly MarkObservation[]
+  readonly #channels: number
+  readonly #say: readonly Float32Array[]
+
+  constructor(observations: readonly MarkObservation[], size: number, channels: number) {
+    this.#observations = observations
+    this.#channels = channels
+    this.added = new Float32Array(size * channels)
+    this.opacity = new Float32Array(size)
+    this.brightens = new Int8Array(size)
+    const guessed = this.#guessedSay
+    this.#say = observations.map(({ known }) =>
+      Float32Array.from(known, (one) => (one === SEEN ? 1 : one === GUESSED ? guessed : 0)),
+    )
+  }
+
+  /** Of a guess, beside what was seen: as their variances are. */
+  get #guessedSay(): number {
+    const { seen, guessed } = this.residuals
+    return Math.min(1, (seen * seen) / (guessed * guessed))
+  }
+
+  solve(near: Neighbours | null): void {
+    const channels = this.#channels
+    const [observations, say] = [this.#observations, this.#say]
+    const { seen, guessed } = this.residuals
+    const [seenError, guessedError] = [SEEN_ERROR_SHARE * seen * seen, guessed * guessed]
+    const opacityCount = (seen * seen) / (OPACITY_DEVIATION * OPACITY_DEVIATION)
+    const [meansP, meansS] = [new Float64Array(channels), new Float64Array(channels)]
+    for (let at = 0; at < this.opacity.length; at++) {
+      meansP.fill(0)
+      meansS.fill(0)
+      let [total, errors, off] = [0, 0, 0]
+      for (let f = 0; f < observations.length; f++) {
+        const weight = say[f]![at]!
+        if (weight === 0) continue
+        const { plate, ground, known } = observations[f]!
+        total += weight
+        errors += weight * (known[at] === SEEN ? seenError : guessedError)
+        for (let c = 0; c < channels; c++) {
+          const i = at * channels + c
+          meansP[c]! += weight * plate[i]!
+          meansS[c]! += weight * ground[i]!
+          off += weight * (plate[i]! - ground[i]!)
+        }
+      }
+      this.brightens[at] = off < 0 ? -1 : 1
+      if (total === 0) {
+        this.opacity[at] = 0
+        this.added.fill(0, at * channels, (at + 1) * channels)
+        continue
+      }
+      const colourDeviation = near ? COLOUR_DEVIATION * Math.max(0.05, this.opacity[at]!) : Infinity
+      const colourCount = (seen * seen) / (colourDeviation * colourDeviation)
+      for (let c = 0; c < channels; c++) {
+        const colour = near ? colourCount * near.colours[at * channels + c]! : 0
+        meansP[c] = (meansP[c]! + colour) / (total + colourCount)
+        meansS[c] = (meansS[c]! + colour) / (total + colourCount)
+      }
+      let [cross, square] = [0, 0]
+      for (let f = 0; f < observations.length; f++) {
+        const weight = say[f]![at]!
+        if (weight === 0) continue
+        const { plate, ground } = observations[f]!
+        for (let c = 0; c < channels; c++) {
+          const offS = ground[at * channels + c]! - meansS[c]!
+          cross += weight * (plate[at * channels + c]! - meansP[c]!) * offS
+          square += weight * offS * offS
+        }
+      }
+      square = Math.max(MIN_TRUE_SHARE * square, square - channels * errors)
+      if (near) {
+        for (let c = 0; c < channels; c++) {
+          const colour = near.colours[at * channels + c]!
+          cross += colourCount * (colour - meansP[c]!) * (colour - meansS[c]!)
+          square += colourCount * (colour - meansS[c]!) * (colour - meansS[c]!)
+        }
+        cross += opacityCount * (1 - near.opacities[at]!)
+        square += opacityCount
+      }
+      const through = square > 1e-12 ? Math.min(1, Math.max(0, cross / square)) : 1
+      this.opacity[at] = 1 - through
+      for (let c = 0; c < channels; c++) this.added[at * channels + c] = meansP[c]! - through * meansS[c]!
+    }
+  }
+
+  /** Gives observations their say anew by how well they fit. */
+  reweigh(): void {
+    const squares = this.#observations.map((one) => this.#squaresOf(one))
+    this.residuals = {
+      seen: this.#deviation(squares, SEEN) ?? this.residuals.seen,
+      guessed: this.#deviation(squares, GUESSED) ?? this.residuals.guessed,
+    }
+    const { seen, guessed } = this.residuals
+    const guessedSay = this.#guessedSay
+    this.#observations.forEach(({ known }, f) => {
+      const say = this.#say[f]!
+      for (let at = 0; at < known.length; at++) {
+        if (known[at] === NOT_ASKED) continue
+        const limit = STRAY_DEVIATIONS * (known[at] === SEEN ? seen : guessed)
+        const fits = 1 / (1 + squares[f]![at]! / (limit * limit))
+        say[at] = (known[at] === SEEN ? 1 : guessedSay) * fits * fits
+      }
+    })
+  }
+
+  #squaresOf({ plate, ground, known }: MarkObservation): Float32Array {
+    const channels = this.#channels
+    const out = new Float32Array(known.length)
+    for (let at = 0; at < known.length; at++) {
+      if (known[at] === NOT_ASKED) continue
+      for (let c = 0; c < channels; c++) {
+        const i = at * channels + c
+        const off = plate[i]! - (1 - this.opacity[at]!) * ground[i]! - this.added[i]!
+        out[at]! += (off * off) / channels
+      }
+    }
+    return out
+  }
+
+  /** Mean deviation of one sort of ground; null where there is none of it. */
+  #deviation(squares: readonly Float32Array[], sort: number): number | null {
+    let [sum, count] = [0, 0]
+    this.#observations.forEach(({ known }, f) => {
+      const say = this.#say[f]!
+      for (let at = 0; at < known.length; at++) {
+        if (known[at] !== sort) continue
+        sum += say[at]! * Math.sqrt(squares[f]![at]!)
+        count += say[at]!
+      }
+    })
+    return count > 0 ? Math.max(1e-4, (DEVIATION_OF_MEAN * sum) / count) : null
+  }
+}
+
+/** Of a normal distribution, the deviation over the mean of what is off. */
+const DEVIATION_OF_MEAN = 1.2533
+/** Of what ground varies by, at least so much is taken for true. */
+const MIN_TRUE_SHARE = 0.1
+
+/**
+ * What darkens and what brightens are different parts of a mark, a letter and its shadow, and know nothing of each other. Where nothing
+ * is near, what darkens is black, and what brightens has the colour of all that does.
+ */
+function neighboursOf(
+  { width, height, channels, added, opacity }: MarkPicture,
+  brightens: Int8Array,
+  isReal: (at: number) => boolean,
+): Neighbours {
+  const colours = new Float32Array(opacity.length * channels)
+  const opacities = new Float32Array(opacity.length)
+  const taps = gaussianTaps(NEAR_SIGMA_PX)
+  for (const sign of [-1, 1]) {
+    // Colour by how opaque it is; opacity by how many are near.
+    const planes = channels + 3
+    const sums = createRaster(width, height, planes)
+    const all = new Float64Array(planes)
+    for (let at = 0; at < opacity.length; at++) {
+      const share = opacity[at]!
+      if (share < MIN_OPACITY || brightens[at] !== sign || !isReal(at)) continue
+      for (let c = 0; c < channels; c++) sums.data[at * planes + c] = added[at * channels + c]! * share
+      sums.data[at * planes + channels] = share * share
+      sums.data[at * planes + channels + 1] = share
+      sums.data[at * planes + channels + 2] = 1
+      for (let p = 0; p < planes; p++) all[p]! += sums.data[at * planes + p]!
+    }
+    const { data } = convolveSeparable(sums, taps, taps)
+    for (let at = 0; at < opacity.length; at++) {
+      if (brightens[at] !== sign) continue
+      const begin = at * planes
+      const isNear = data[begin + channels]! > 1e-5
+      const total = isNear ? data[begin + channels]! : all[channels]!
+      for (let c = 0; c < channels; c++) {
+        const sum = isNear ? data[begin + c]! : all[c]!
+        colours[at * channels + c] = total > 0 ? Math.min(1, Math.max(0, sum / total)) : sign > 0 ? 1 : 0
+      }
+      opacities[at] = isNear ? data[begin + channels + 1]! / data[begin + channels + 2]! : 0
+    }
+  }
+  return { colours, opacities }
+}
+
+function countsOf(observations: readonly MarkObservation[], size: number): Float32Array {
+  const counts = new Float32Array(size)
+  for (const { known } of observations)
+    for (let at = 0; at < size; at++) if (known[at] === SEEN) counts[at]!++
+  return counts
+}
+
+function clearnessOf(observations: readonly MarkObservation[], size: number, channels: number): Float32Array {
+  const out = new Float32Array(size)
+  for (let at = 0; at < size; at++) {
+    let [count, sum, squares] = [0, 0, 0]
+    for (const { plate, ground, known } of observations) {
+      if (known[at] === NOT_ASKED) continue
+      let off = 0
+      for (let c = 0; c < channels; c++)
+        off += (plate[at * channels + c]! - ground[at * channels + c]!) / channels
+      count++
+      sum += off
+      squares += off * off
+    }
+    if (count < 2) continue
+    const mean = sum / count
+    const variance = Math.max(1e-7, squares / count - mean * mean) * (ALIKE_FRAMES / count)
+    out[at] = Math.abs(mean) / Math.sqrt(variance)
+  }
+  return out
+}

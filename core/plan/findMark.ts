@@ -1,0 +1,96 @@
+/** The picture of a mark that an area was drawn round, and where it lies on the frames of its mend. */
+import type { KeyedArea } from '../document/areas'
+import type { TakenMark } from '../document/markTaken'
+import type { Mend } from '../document/mend'
+import { estimateMark, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
+import { followMark, type FollowedPlace } from '../mark/followMark'
+import { legsOf } from '../mark/legs'
+import type { MarkPlace } from '../mark/markPlaces'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import { placeArea } from './placedArea'
+import type { ShotDocument } from './shotDocument'
+
+export interface FoundMark extends Omit<TakenMark, 'name'> {
+  readonly picture: EstimatedMark
+  /** The least of all frames, 0 to 1: how well the picture explains what the mark changes. */
+  readonly minSure: number
+}
+
+/** From this opacity on a place is filled rather than undone. */
+const DENSE_FROM = 0.9
+/** Marks that are placed nearer than this rest, px. */
+const RESTING_PX = 0.02
+/** Share of the work of one estimate beside that of following. */
+const STEPS = 3
+
+/** @returns null when it was stopped, or no frame shows the area. */
+export async function findMark(
+  { tracks, plate, scene }: ShotDocument,
+  { span }: Pick<Mend, 'span'>,
+  area: KeyedArea,
+  clip: Clip,
+  context: RunContext,
+): Promise<FoundMark | null> {
+  const frames = {
+    firstFrame: Math.max(span.firstFrame, plate.firstFrame),
+    lastFrame: Math.min(span.lastFrame, plate.lastFrame),
+  }
+  const on = Math.min(frames.lastFrame, Math.max(frames.firstFrame, area.keys[0]!.frame))
+  const reference = placeArea(area, tracks, on)
+  if (reference.shape.shape !== 'closed') return null
+  const { polygon } = reference.shape
+  let places: readonly MarkPlace[] = Array.from(
+    { length: frames.lastFrame - frames.firstFrame + 1 },
+    (_, i) => {
+      const frame = frames.firstFrame + i
+      const { middle } = placeArea(area, tracks, frame)
+      return { frame, dx: middle.x - reference.middle.x, dy: middle.y - reference.middle.y }
+    },
+  )
+  const requestAt = (): MarkRequest => ({
+    clip,
+    scene,
+    frames: plate,
+    placeOn: (frame) => places[frame - frames.firstFrame] ?? null,
+    outline: polygon,
+    places,
+  })
+  const isTravelling = places.some(({ dx, dy }) => Math.abs(dx) > RESTING_PX || Math.abs(dy) > RESTING_PX)
+  const steps = isTravelling ? STEPS : 1
+  const step = (begun: number): RunContext => ({
+    ...context,
+    onProgress: (done, total) => context.onProgress?.(begun * total + done, steps * total),
+  })
+  let picture = await estimateMark(requestAt(), step(0))
+  if (!picture) return null
+  let minSure = 1
+  if (isTravelling) {
+    const followed: FollowedPlace[] | null = await followMark(requestAt(), picture, places, step(1))
+    if (!followed) return null
+    places = followed
+    minSure = Math.min(...followed.map(({ sure }) => sure))
+    picture = await estimateMark(requestAt(), step(2))
+    if (!picture) return null
+  }
+  const here = places[on - frames.firstFrame]!
+  return {
+    picture,
+    on,
+    col: picture.col + here.dx,
+    row: picture.row + here.dy,
+    legs: isTravelling ? legsOf(places) : [],
+    denseShare: denseShareOf(picture.opacity),
+    minSure,
+  }
+}
+
+function denseShareOf(opacity: Float32Array): number {
+  let [dense, covered] = [0, 0]
+  for (const one of opacity) {
+    if (one === 0) continue
+    covered++
+    if (one >= DENSE_FROM) dense++
+  }
+  return covered === 0 ? 0 : dense / covered
+}

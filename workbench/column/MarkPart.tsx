@@ -1,0 +1,35 @@
+/** A mark in the hand: taken off by its own picture, which can be saved for the next clip. */
+import type { MendRecord } from '../../core/document/mend'
+import { unmix } from '../../core/fill/unmix/unmix'
+import { useBench, useBenchParts } from '../BenchContext'
+import { selectedArea } from '../store/benchState'
+import { useTracking } from '../tracking/useTracking'
+import { SMALL_BUTTON } from './buttonStyles'
+
+export function MarkPart({ mend }: { mend: MendRecord }) {
+  const { scene } = useBenchParts()
+  const { takeMark } = useTracking()
+  const chosen = useBench(selectedArea)
+  const isBusy = useBench((bench) => bench.following !== null)
+  const area = chosen?.role === 'cover' ? chosen : mend.areas.find((one) => one.role === 'cover')
+  if (!area || area.shape === 'matte' || area.shape === 'path') return null
+  const isTaken = mend.fill.methodId === unmix.id && mend.fill.params['mark'] !== ''
+  return (
+    <div role="note" className="my-1 rounded-sm border border-line px-2 py-1.5" data-testid="mark-part">
+      <p className="pb-1.5 text-soft">
+        {isTaken
+          ? 'What the mark adds is taken off, what is under it stays. Worked out again after its outline or the shot’s motion has changed.'
+          : 'Something shows through it? Then it can be taken off, and what is under it stays. A mark that travels: place it where its course begins, bends and ends. Only for footage that you may alter.'}
+      </p>
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        disabled={isBusy || scene.state === 'working'}
+        title="Looks at frames of the whole span: what stays the same over a picture that changes is the mark"
+        onClick={() => takeMark(mend, area)}
+      >
+        {isTaken ? 'Work it out again' : 'Take it off'}
+      </button>
+    </div>
+  )
+}
