@@ -95,7 +95,7 @@ export type FillResult =
       readonly ok: true
       /** The fill for each entry of the field, channels interleaved; 0 where nothing is wanted. */
       readonly values: Float32Array
-      /** For each entry of the field: how much of the grain's variance its fill still carries, 0 to 1. */
+      /** For each entry of the field: how much of the grain's variance its fill still carries, 0 to 1; more where it raises grain. */
       readonly grainKept: Float32Array
       /** For each entry of the field: how far it is a hole, 0 to 1; only where the fill makes holes. */
       readonly holes?: Float32Array
@@ -250,6 +250,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly isCopy?: boolean
   /** It works on what is there, the thing itself included: it hides nothing by itself. */
   readonly keepsThing?: boolean
+  /** Contrast is raised, and the grain with it: more of it may be left than there was. */
+  readonly raisesGrain?: boolean
   /** A coarser first result comes much sooner: see `RunContext.isPreview`. */
   readonly hasDraft?: boolean
   /** How far outside its area, as drawn and grown, it looks for the thing itself. */

@@ -46,11 +46,21 @@ const SEEN_ERROR_SHARE = 0.3
 const COLOUR_DEVIATION = 0.06
 const OPACITY_DEVIATION = 0.12
 const NEAR_SIGMA_PX = 2.5
+/** How much say the colour of all places has beside those near, as so many certain and opaque ones. */
+const USUAL_SAY = 0.01
+/** Fewer certain places near tell no opacity. */
+const MIN_NEAR = 1e-3
+const UNKNOWN = -1
+/** An opacity whose deviation is this is half certain. */
+const CERTAIN_DEVIATION = 0.01
 /** An opacity below this is none. */
 const MIN_OPACITY = 0.004
 /** From so many deviations on what was only guessed is a mark. */
 const CLEAR = 3.5
 const ENOUGH_SEEN = 3
+const FEW_SEEN_SAY = 0.05
+/** Where hardly a frame shows the ground, neighbours have so many times the say. */
+const FEW_SEEN_TRUST = 30
 /** Guessed ground is off in the same way on frames near each other: so many count as one. */
 const ALIKE_FRAMES = 3
 
@@ -59,15 +69,15 @@ type Shape = Pick<MarkPicture, 'width' | 'height' | 'channels'>
 export function regressMark(observations: readonly MarkObservation[], shape: Shape): RegressedMark {
   const size = shape.width * shape.height
   const { channels } = shape
-  const fit = new LineFit(observations, size, channels)
-  const clearness = clearnessOf(observations, size, channels)
   const seenCounts = countsOf(observations, size)
+  const fit = new LineFit(observations, seenCounts, channels)
+  const clearness = clearnessOf(observations, size, channels)
   const isReal = (at: number) => seenCounts[at]! >= ENOUGH_SEEN || clearness[at]! >= CLEAR
   let near: Neighbours | null = null
   for (let round = 0; round < ROUNDS; round++) {
     fit.solve(near)
     fit.reweigh()
-    near = neighboursOf({ ...shape, ...fit }, fit.brightens, (at) => isReal(at))
+    near = neighboursOf({ ...shape, ...fit }, fit, isReal)
   }
   fit.solve(near)
   const { added, opacity, residuals } = fit
@@ -91,21 +101,34 @@ class LineFit {
   readonly opacity: Float32Array
   /** 1 where the mark is brighter than the ground on average, −1 where it is darker. */
   readonly brightens: Int8Array
+  /** 0 to 1: how well frames alone tell the opacity of each place. */
+  readonly certainty: Float32Array
   residuals: Residuals = FIRST_RESIDUALS
   readonly #observations: readonly MarkObservation[]
   readonly #channels: number
+  readonly #seenCounts: Float32Array
   readonly #say: readonly Float32Array[]
 
-  constructor(observations: readonly MarkObservation[], size: number, channels: number) {
+  constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, channels: number) {
+    const size = seenCounts.length
     this.#observations = observations
+    this.#seenCounts = seenCounts
     this.#channels = channels
     this.added = new Float32Array(size * channels)
     this.opacity = new Float32Array(size)
     this.brightens = new Int8Array(size)
+    this.certainty = new Float32Array(size)
     const guessed = this.#guessedSay
     this.#say = observations.map(({ known }) =>
-      Float32Array.from(known, (one) => (one === SEEN ? 1 : one === GUESSED ? guessed : 0)),
+      Float32Array.from(known, (one, at) =>
+        one === NOT_ASKED ? 0 : one === GUESSED ? guessed : this.#seenSay(at),
+      ),
     )
+  }
+
+  /** What hardly a frame shows is often not what it shows: there the many guesses are better. */
+  #seenSay(at: number): number {
+    return this.#seenCounts[at]! < ENOUGH_SEEN ? FEW_SEEN_SAY : 1
   }
 
   /** Of a guess, beside what was seen: as their variances are. */
@@ -119,7 +142,6 @@ class LineFit {
     const [observations, say] = [this.#observations, this.#say]
     const { seen, guessed } = this.residuals
     const [seenError, guessedError] = [SEEN_ERROR_SHARE * seen * seen, guessed * guessed]
-    const opacityCount = (seen * seen) / (OPACITY_DEVIATION * OPACITY_DEVIATION)
     const [meansP, meansS] = [new Float64Array(channels), new Float64Array(channels)]
     for (let at = 0; at < this.opacity.length; at++) {
       meansP.fill(0)
@@ -144,8 +166,10 @@ class LineFit {
         this.added.fill(0, at * channels, (at + 1) * channels)
         continue
       }
+      const trust = this.#seenCounts[at]! < ENOUGH_SEEN ? FEW_SEEN_TRUST : 1
+      const opacityCount = (trust * seen * seen) / (OPACITY_DEVIATION * OPACITY_DEVIATION)
       const colourDeviation = near ? COLOUR_DEVIATION * Math.max(0.05, this.opacity[at]!) : Infinity
-      const colourCount = (seen * seen) / (colourDeviation * colourDeviation)
+      const colourCount = (trust * seen * seen) / (colourDeviation * colourDeviation)
       for (let c = 0; c < channels; c++) {
         const colour = near ? colourCount * near.colours[at * channels + c]! : 0
         meansP[c] = (meansP[c]! + colour) / (total + colourCount)
@@ -163,14 +187,17 @@ class LineFit {
         }
       }
       square = Math.max(MIN_TRUE_SHARE * square, square - channels * errors)
+      this.certainty[at] = square / (square + (seen * seen) / (CERTAIN_DEVIATION * CERTAIN_DEVIATION))
       if (near) {
         for (let c = 0; c < channels; c++) {
           const colour = near.colours[at * channels + c]!
           cross += colourCount * (colour - meansP[c]!) * (colour - meansS[c]!)
           square += colourCount * (colour - meansS[c]!) * (colour - meansS[c]!)
         }
-        cross += opacityCount * (1 - near.opacities[at]!)
-        square += opacityCount
+        if (near.opacities[at] !== UNKNOWN) {
+          cross += opacityCount * (1 - near.opacities[at]!)
+          square += opacityCount
+        }
       }
       const through = square > 1e-12 ? Math.min(1, Math.max(0, cross / square)) : 1
       this.opacity[at] = 1 - through
@@ -193,7 +220,7 @@ class LineFit {
         if (known[at] === NOT_ASKED) continue
         const limit = STRAY_DEVIATIONS * (known[at] === SEEN ? seen : guessed)
         const fits = 1 / (1 + squares[f]![at]! / (limit * limit))
-        say[at] = (known[at] === SEEN ? 1 : guessedSay) * fits * fits
+        say[at] = (known[at] === SEEN ? this.#seenSay(at) : guessedSay) * fits * fits
       }
     })
   }
@@ -238,7 +265,7 @@ const MIN_TRUE_SHARE = 0.1
  */
 function neighboursOf(
   { width, height, channels, added, opacity }: MarkPicture,
-  brightens: Int8Array,
+  { brightens, certainty }: Pick<LineFit, 'brightens' | 'certainty'>,
   isReal: (at: number) => boolean,
 ): Neighbours {
   const colours = new Float32Array(opacity.length * channels)
@@ -252,23 +279,27 @@ function neighboursOf(
     for (let at = 0; at < opacity.length; at++) {
       const share = opacity[at]!
       if (share < MIN_OPACITY || brightens[at] !== sign || !isReal(at)) continue
-      for (let c = 0; c < channels; c++) sums.data[at * planes + c] = added[at * channels + c]! * share
-      sums.data[at * planes + channels] = share * share
-      sums.data[at * planes + channels + 1] = share
-      sums.data[at * planes + channels + 2] = 1
+      const weight = certainty[at]! * certainty[at]!
+      for (let c = 0; c < channels; c++)
+        sums.data[at * planes + c] = weight * added[at * channels + c]! * share
+      sums.data[at * planes + channels] = weight * share * share
+      sums.data[at * planes + channels + 1] = weight * share
+      sums.data[at * planes + channels + 2] = weight
       for (let p = 0; p < planes; p++) all[p]! += sums.data[at * planes + p]!
     }
     const { data } = convolveSeparable(sums, taps, taps)
     for (let at = 0; at < opacity.length; at++) {
       if (brightens[at] !== sign) continue
       const begin = at * planes
-      const isNear = data[begin + channels]! > 1e-5
-      const total = isNear ? data[begin + channels]! : all[channels]!
+      // Of all that does the same, as far as what is certain near is little.
+      const usual = all[channels]! > 0 ? USUAL_SAY / all[channels]! : 0
+      const total = data[begin + channels]! + usual * all[channels]!
       for (let c = 0; c < channels; c++) {
-        const sum = isNear ? data[begin + c]! : all[c]!
+        const sum = data[begin + c]! + usual * all[c]!
         colours[at * channels + c] = total > 0 ? Math.min(1, Math.max(0, sum / total)) : sign > 0 ? 1 : 0
       }
-      opacities[at] = isNear ? data[begin + channels + 1]! / data[begin + channels + 2]! : 0
+      const certain = data[begin + channels + 2]!
+      opacities[at] = certain > MIN_NEAR ? data[begin + channels + 1]! / certain : UNKNOWN
     }
   }
   return { colours, opacities }

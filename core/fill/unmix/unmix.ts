@@ -81,6 +81,7 @@ export const unmix: FillMethod = defineFill<typeof params, unknown>({
     'T. Porter, T. Duff, "Compositing digital images", SIGGRAPH 1984: "over", solved for what lies below.',
   params,
   needsPath: false,
+  raisesGrain: true,
   hasDraft: true,
   reach: () => GATHER_REACH,
   needsMark: ({ mark, on, leftPx, topPx }) => (mark === '' ? null : { of: mark, on, x: leftPx, y: topPx }),

@@ -1,0 +1,128 @@
+/** Taking a mark off under the hands: a box round the still mark of LM_060, one button, and what is under it is there. */
+import { execFileSync } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, test } from '@playwright/test'
+import sharp from 'sharp'
+import { parseDocument } from '../../core/document/document'
+import { LM_060, STILL_MARK } from '../../demo/lm060/scene'
+import { MendStage } from './bench'
+import { DEMO_FOLDER } from './demoFilm'
+
+test.describe.configure({ mode: 'serial', timeout: 180_000 })
+
+/** Part of the frame, and of the shot: the mark and what goes by under it. */
+const CROP = { left: 860, top: 560, width: 420, height: 160 }
+const COUNT = 24
+/** Px of the crop; drawn 4 px too large. */
+const BOX = {
+  left: STILL_MARK.x - CROP.left - 4,
+  top: STILL_MARK.y - CROP.top - 4,
+  right: STILL_MARK.x + STILL_MARK.width - CROP.left + 4,
+  bottom: STILL_MARK.y + STILL_MARK.height - CROP.top + 4,
+}
+
+function corner(): string {
+  const file = join(DEMO_FOLDER, 'LM_060-corner.mkv')
+  if (existsSync(file)) return file
+  const pattern = join(DEMO_FOLDER, 'LM_060', 'plate', 'LM_060.%04d.png')
+  const start = ['-framerate', '24', '-start_number', String(LM_060.firstFrame), '-i', pattern]
+  const crop = `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`
+  const codec = ['-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0']
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    ...start,
+    '-frames:v',
+    String(COUNT),
+    '-vf',
+    crop,
+    ...codec,
+    file,
+  ])
+  return file
+}
+
+let shotId: string
+
+test('a shot to work on', async ({ page }) => {
+  await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count()
+  await page.getByTestId('file-input').setInputFiles(corner())
+  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+})
+
+test('a box and a button: its picture is worked out, shown, kept, and taken off in one step', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1010')
+  await stage.draw('Mark', [
+    [BOX.left, BOX.top],
+    [BOX.right, BOX.bottom],
+  ])
+  await stage.saved()
+  await stage.unfold('Fill')
+  await expect(page.getByTestId('mark-part')).toContainText('Only for footage that you may alter')
+  await page.getByRole('button', { name: 'Take it off' }).click()
+  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible({ timeout: 120_000 })
+  await stage.saved()
+  await expect(page.getByRole('img', { name: 'The mark by itself' })).toBeVisible()
+  const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
+  if (!parsed.ok) throw new Error(parsed.detail)
+  const { methodId, params } = parsed.document.mends[0]!.fill
+  expect(methodId).toBe('unmix')
+  const { mark, leftPx, topPx } = params as { mark: string; leftPx: number; topPx: number }
+  const response = await page.request.get(`/marks/${mark.slice('mark:'.length)}`)
+  expect(response.headers()['content-type']).toBe('image/png')
+  const picture = sharp(await response.body())
+  expect(await picture.metadata()).toMatchObject({ depth: 'ushort', channels: 4 })
+  expect(await opacityErrorOf(await response.body(), leftPx, topPx)).toBeLessThan(0.06)
+})
+
+/** Mean difference from the exact opacity, where the mark is. */
+async function opacityErrorOf(png: Buffer, left: number, top: number): Promise<number> {
+  const found = await sharp(png)
+    .toColourspace('rgb16')
+    .raw({ depth: 'ushort' })
+    .toBuffer({ resolveWithObject: true })
+  const values = new Uint16Array(found.data.buffer, found.data.byteOffset, found.data.length / 2)
+  const frame = join(DEMO_FOLDER, 'LM_060', 'matte', `LM_060.${LM_060.firstFrame}.png`)
+  const matte = await sharp(frame).extract(CROP).extractChannel(0).raw().toBuffer()
+  let [sum, count] = [0, 0]
+  for (let row = BOX.top; row < BOX.bottom; row++) {
+    for (let col = BOX.left; col < BOX.right; col++) {
+      const truth = matte[row * CROP.width + col]! / 255
+      if (truth === 0) continue
+      const at = (row - top) * found.info.width + (col - left)
+      sum += Math.abs(values[4 * at + 3]! / 65535 - truth)
+      count++
+    }
+  }
+  return sum / count
+}
+
+test('undone, it has its clean plate again; a picture without alpha is refused in words', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1010')
+  await stage.select('Mark 1')
+  await stage.unfold('Fill')
+  await expect(page.getByRole('button', { name: 'Method: Unmix' })).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Method: Clean plate' })).toBeVisible()
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByRole('button', { name: 'Method: Unmix' })).toBeVisible()
+  await stage.saved()
+  const flat = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#123' } })
+    .png()
+    .toBuffer()
+  const refused = await page.request.put('/marks', { data: flat })
+  expect(refused.status()).toBe(400)
+  expect(await refused.text()).toContain('it has no alpha channel')
+  expect((await page.request.get('/marks/..%2F..%2Fpackage.json')).status()).toBe(404)
+})
