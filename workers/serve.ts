@@ -214,7 +214,11 @@ async function foundMark(
 ): Promise<FoundMark | null> {
   const mend = document.mends.find(({ id }) => id === mendId)
   const area = mend?.areas.find(({ id }) => id === areaId)
-  return mend && area && isOfThing(area) ? findMark(document, mend, area, clip, context) : null
+  if (!mend || !area || !isOfThing(area)) return null
+  // Drawn just now, the mark is still taken for a part of the background, one that never moves.
+  const quiet = { ...context, onProgress: undefined }
+  const { scene } = await sceneAnswer(document, document.scene !== null, clip, quiet)
+  return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context)
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

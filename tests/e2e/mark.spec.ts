@@ -67,7 +67,7 @@ test('a box and a button: its picture is worked out, shown, kept, and taken off 
   await stage.saved()
   await stage.unfold('Fill')
   await expect(page.getByTestId('mark-part')).toContainText('Only for footage that you may alter')
-  await page.getByRole('button', { name: 'Take it off' }).click()
+  await page.getByRole('button', { name: 'Take it off' }).click({ timeout: 60_000 })
   await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible({ timeout: 120_000 })
   await stage.saved()
   await expect(page.getByRole('img', { name: 'The mark by itself' })).toBeVisible()
@@ -121,7 +121,9 @@ test('undone, it has its clean plate again; a picture without alpha is refused i
   const flat = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#123' } })
     .png()
     .toBuffer()
-  const refused = await page.request.put('/marks', { data: flat })
+  // As the page itself sends it.
+  const headers = { Origin: new URL(page.url()).origin }
+  const refused = await page.request.put('/marks', { data: flat, headers })
   expect(refused.status()).toBe(400)
   expect(await refused.text()).toContain('it has no alpha channel')
   expect((await page.request.get('/marks/..%2F..%2Fpackage.json')).status()).toBe(404)

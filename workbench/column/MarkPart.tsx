@@ -10,6 +10,8 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
   const { scene } = useBenchParts()
   const { takeMark } = useTracking()
   const chosen = useBench(selectedArea)
+  // Without the scene's motion no other frame shows what is under it.
+  const isWaiting = scene.scene === null && (scene.state === 'waiting' || scene.state === 'working')
   const isBusy = useBench((bench) => bench.following !== null)
   const area = chosen?.role === 'cover' ? chosen : mend.areas.find((one) => one.role === 'cover')
   if (!area || area.shape === 'matte' || area.shape === 'path') return null
@@ -24,7 +26,7 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
       <button
         type="button"
         className={SMALL_BUTTON}
-        disabled={isBusy || scene.state === 'working'}
+        disabled={isBusy || isWaiting}
         title="Looks at frames of the whole span: what stays the same over a picture that changes is the mark"
         onClick={() => takeMark(mend, area)}
       >
