@@ -1,0 +1,114 @@
+/** A mark over a wall that goes by: its picture comes back from the footage alone. */
+import { movingWall } from '../../tests/fixtures/movingWall'
+import type { KeyedArea } from '../document/areas'
+import { spanSchema } from '../document/mend'
+import { translationBy } from '../geometry/transform'
+import { wholePicture, type Rect } from '../image/rect'
+import { cropSamples, type Samples } from '../image/samples'
+import { SCENE_FORMAT, type Scene } from '../scene/scene'
+import type { Clip } from '../shot/clip'
+import { createCache } from '../../workers/cache'
+import { findMark } from './findMark'
+
+const plate = { width: 150, height: 110, firstFrame: 1, lastFrame: 18 }
+const motion = (i: number) => translationBy(-5.2 * i, 1.3 * i)
+const wall = movingWall({ motion }, plate)
+const MARK = { width: 34, height: 20, opacity: 0.4 }
+
+/** Two bars of white: what is between them shows what is under others. */
+const opacityAt = (x: number, y: number): number =>
+  y > 3 && y < 17 && ((x > 4 && x < 12) || (x > 20 && x < 29)) ? MARK.opacity : 0
+
+function clipWith(placeAt: (frame: number) => { x: number; y: number }): Clip {
+  const kept = new Map<number, Promise<Samples>>()
+  const paint = async (frame: number): Promise<Samples> => {
+    const samples = await wall.readRect(frame, wholePicture(plate))
+    const { x, y } = placeAt(frame)
+    for (let at = 0; at < plate.width * plate.height; at++) {
+      const share = opacityAt((at % plate.width) + 0.5 - x, Math.floor(at / plate.width) + 0.5 - y)
+      for (let c = 0; share > 0 && c < 3; c++)
+        samples.data[3 * at + c] = Math.round((1 - share) * samples.data[3 * at + c]! + share * 255)
+    }
+    return samples
+  }
+  return {
+    plate: { ...plate, channels: 3, bitDepth: 8 },
+    readRect: async (frame: number, rect: Rect) => {
+      let whole = kept.get(frame)
+      if (!whole) kept.set(frame, (whole = paint(frame)))
+      return cropSamples(await whole, rect)
+    },
+    readMatte: async () => null,
+    readStill: async () => null,
+    readMark: async () => null,
+    cache: createCache(),
+  }
+}
+
+const scene: Scene = {
+  format: SCENE_FORMAT,
+  version: 1,
+  plate: { width: plate.width, height: plate.height, firstFrame: 1, frameCount: 18 },
+  layers: [
+    {
+      motions: Array.from({ length: 18 }, (_, i) => motion(i) as never),
+      sure: new Array<number>(18).fill(1),
+      points: 100,
+      hiddenBy: [],
+    },
+  ],
+  exposureStops: new Array<number>(18).fill(0),
+  cells: null,
+}
+
+const areaAt = (places: readonly { frame: number; x: number; y: number }[]): KeyedArea => ({
+  id: 'a',
+  role: 'cover',
+  shape: 'box',
+  interpolation: 'linear',
+  follow: null,
+  keys: places.map(({ frame, x, y }) => ({
+    frame,
+    x: x + MARK.width / 2,
+    y: y + MARK.height / 2,
+    widthPx: MARK.width + 4,
+    heightPx: MARK.height + 4,
+    turnDeg: 0,
+    cornerPx: 0,
+  })),
+})
+
+const mend = { span: spanSchema.parse({ firstFrame: 1, lastFrame: 18, rampInFrames: 0, rampOutFrames: 0 }) }
+const shot = { mends: [], tracks: new Map(), plate, scene }
+const never = { shouldStop: () => false }
+
+test('a mark at rest: opacity within 0.03 on the mean, nothing beside it', async () => {
+  const found = await findMark(
+    shot,
+    mend,
+    areaAt([{ frame: 1, x: 58, y: 44 }]),
+    clipWith(() => ({ x: 58, y: 44 })),
+    never,
+  )
+  const { picture, col, row, legs, denseShare } = found!
+  expect(legs).toEqual([])
+  expect(denseShare).toBeLessThan(0.02)
+  let [on, marked, off] = [0, 0, 0]
+  for (let at = 0; at < picture.opacity.length; at++) {
+    const [x, y] = [(at % picture.width) + 0.5 + col - 58, Math.floor(at / picture.width) + 0.5 + row - 44]
+    const truth = opacityAt(x, y)
+    if (truth > 0) {
+      on += Math.abs(picture.opacity[at]! - truth)
+      marked++
+    } else off = Math.max(off, picture.opacity[at]!)
+  }
+  expect(on / marked).toBeLessThan(0.03)
+  expect(off).toBeLessThan(0.12)
+})
+
+test('stopped, there is none', async () => {
+  const clip = clipWith(() => ({ x: 58, y: 44 }))
+  expect(
+    await findMark(shot, mend, areaAt([{ frame: 1, x: 58, y: 44 }]), clip, { shouldStop: () => true }),
+  ).toBeNull()
+})
