@@ -36,7 +36,7 @@ const NO_ERROR = 1 / 255
 const CLEAR_STOPS = 1
 
 /**
- * Across or Texture: both are made of a bar, and at each place the one is taken that continues what lies beside it better.
+ * Either: Across and Texture are both made of a bar, and at each place the one is taken that continues what lies beside it better.
  *
  * Both are given a hole that is wider by a rim, whose plate is known: how far each is off there, without grain and averaged over
  * places, is spread into the area as a membrane. Where they are about as good they are blended, so no seam shows.
@@ -44,9 +44,9 @@ const CLEAR_STOPS = 1
 export const either: FillMethod = defineFill<typeof params, MatchBeside>({
   id: 'either',
   version: 1,
-  title: 'Across or Texture',
+  title: 'Either',
   summary:
-    'Makes both of a bar, and takes at each place what continues the picture beside it better. For rods and stands; costs as much as both.',
+    'Makes both Across and Texture of a bar, and takes at each place what continues the picture beside it better. For rods and stands; costs as much as both.',
   source: 'Common practice, no source; spread by the Laplace equation as Membrane is.',
   params,
   needsPath: true,
@@ -67,7 +67,7 @@ export const either: FillMethod = defineFill<typeof params, MatchBeside>({
   },
 
   run(input, _settings, context, beside = []) {
-    if (!input.path) throw new TypeError('Across or Texture needs a path')
+    if (!input.path) throw new TypeError('Either needs a path')
     const plain = completed(across.run(input, ACROSS, context, beside))
     const tried = triedAround(input)
     const textured = completed(texture.run(tried.input, TEXTURE, context, []))

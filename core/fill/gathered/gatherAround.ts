@@ -37,7 +37,7 @@ export const unseenParam = labelled(z.enum(UNSEEN_FILLS).default('texture'), {
     near: 'Near',
     median: 'Median',
     across: 'Across',
-    either: 'Across or Texture',
+    either: 'Either',
   },
 })
 
