@@ -2,7 +2,7 @@
 import { mkdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { serialiseDocument } from '../core/document/document'
-import { isOpaque, takeMarkOff } from '../core/document/markTaken'
+import { doubtAbout, takeMarkOff } from '../core/document/markTaken'
 import { applyChanges } from '../core/document/edits'
 import type { Mend, MendRecord } from '../core/document/mend'
 import { tracksById } from '../core/document/tracks'
@@ -38,9 +38,13 @@ export interface MarkSummary {
   readonly out: string
 }
 
-/** So little seen, a mark is told by its own edges only. */
-const HARDLY_SEEN = 0.2
-const UNSURE_BELOW = 0.5
+/** What is said of a mark that there is doubt about. */
+const DOUBTS = {
+  opaque: () => 'the mark hides what is under it. It keeps its fill, as there is nothing to undo.',
+  place: () => 'it is not sure where the mark lies on all frames.',
+  ground: (seenShare: number) =>
+    `other frames show only ${Math.round(100 * seenShare)} % of what is under the mark. Look at the result closely.`,
+} as const
 
 /** Takes off what mark mends were drawn round; pictures are written to `marks/` beside the result. @throws CliError with the exit code. */
 export async function takeMarks(
@@ -90,16 +94,8 @@ export async function takeMarks(
             await writeFileWhole(join(folder, file), await markPng(samplesFromMark(picture)))
             const edit = takeMarkOff(record, area, tracks, { ...found, name: `marks/${file}` })
             record = applyChanges(new Map([[record.id, record]]), edit.changes).get(record.id) ?? record
-            if (isOpaque(found))
-              warnings.push(
-                `${mend.name}: the mark hides what is under it. It keeps its fill, as there is nothing to undo.`,
-              )
-            if (picture.seenShare < HARDLY_SEEN)
-              warnings.push(
-                `${mend.name}: other frames show only ${Math.round(100 * picture.seenShare)} % of what is under the mark. Look at the result closely.`,
-              )
-            if (minSure < UNSURE_BELOW)
-              warnings.push(`${mend.name}: it is not sure where the mark lies on all frames.`)
+            const doubt = doubtAbout(found, minSure, picture.seenShare)
+            if (doubt) warnings.push(`${mend.name}: ${DOUBTS[doubt](picture.seenShare)}`)
             marks.push({
               mend: mend.name,
               picture: `marks/${file}`,

@@ -9,7 +9,7 @@ import { applyChanges, squashEdits, type MendEdit } from './edits'
 import { geometryAt, movedBy } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
 import type { MendRecord } from './mend'
-import type { Tracks } from './tracks'
+import { UNSURE_BELOW, type Tracks } from './tracks'
 
 /** Where a mark lies on a frame, as a shift from where its area lies on the frame of reference, px. */
 export interface MarkLeg {
@@ -37,6 +37,23 @@ const OPAQUE = 0.5
 
 /** Whether a mark hides what is under it, so that there is nothing to undo: other frames, or what is near, have to show it. */
 export const isOpaque = ({ denseShare }: Pick<TakenMark, 'denseShare'>): boolean => denseShare >= OPAQUE
+
+/** So little of its ground seen, a mark is told by its own edges only. */
+const HARDLY_SEEN = 0.2
+
+/**
+ * What is to be said of a mark, the gravest first: it hides what is under it; it is not sure where it lies on all frames; hardly any frame shows its
+ * ground. Null: nothing.
+ */
+export function doubtAbout(
+  mark: Pick<TakenMark, 'denseShare'>,
+  minSure: number,
+  seenShare: number,
+): 'opaque' | 'place' | 'ground' | null {
+  if (isOpaque(mark)) return 'opaque'
+  if (minSure < UNSURE_BELOW) return 'place'
+  return seenShare < HARDLY_SEEN ? 'ground' : null
+}
 
 /** The edit that takes a mark off; an opaque one keeps its fill. The area is drawn as it was, where its legs take it. */
 export function takeMarkOff(mend: MendRecord, area: KeyedArea, tracks: Tracks, mark: TakenMark): MendEdit {

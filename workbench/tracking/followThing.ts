@@ -5,65 +5,36 @@ import { followThingFound } from '../../core/document/followedThing'
 import type { MendRecord } from '../../core/document/mend'
 import { UNSURE_BELOW } from '../../core/document/tracks'
 import type { TrackedFrame } from '../../core/motion/runTrack'
-import { StoppedError } from '../../workers/pool'
 import type { BenchParts } from '../BenchContext'
-import { shotDocumentOf } from '../store/shotDocument'
-import { TRACK_URGENCY } from './followAll'
+import { unchangedMend, whileFollowing } from './whileFollowing'
 
 export async function followThing(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<void> {
-  const { store, pool, plateReference, scene, shotId } = parts
-  const { following, setFollowing } = store.getState()
-  if (!pool || following || !scene.scene) return
-  const stop = new AbortController()
-  const id = crypto.randomUUID()
+  const { store, scene } = parts
+  if (!scene.scene) return
+  const trackId = crypto.randomUUID()
   const words = `Following the thing of ${mend.name}`
-  const begunMs = performance.now()
-  const tell = (done: number, total: number) =>
-    setFollowing({
-      trackId: id,
-      words,
-      done,
-      total,
-      begunMs,
-      live: [],
-      standIn: null,
-      stop: () => stop.abort(),
-    })
-  tell(0, 1)
-  // What was drawn just now is in the store, but not shown yet.
-  pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
-  try {
-    const job = {
-      kind: 'thing',
-      plate: plateReference,
-      documentId: shotId,
-      mendId: mend.id,
-      areaId: area.id,
-    } as const
-    const found = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
-    if (!found.ok && found.reason === 'like-background') {
-      toast.warning(
-        'It hides the same background on all frames, and cannot be told from it. Nothing was changed: carry it along, or outline it on more frames.',
-        { duration: 8000 },
-      )
+  const failure = 'The thing could not be followed'
+  const work = { kind: 'thing', mendId: mend.id, areaId: area.id, trackId, words, failure } as const
+  await whileFollowing(parts, work, (found) => {
+    if (!found.ok) {
+      if (found.reason === 'like-background')
+        toast.warning(
+          'It hides the same background on all frames, and cannot be told from it. Nothing was changed: carry it along, or outline it on more frames.',
+          { duration: 8000 },
+        )
+      return
     }
-    if (!found.ok) return
     const state = store.getState()
-    const now = state.records.get(mend.id)
-    if (!now?.areas.includes(area)) return // it was changed meanwhile: it would go elsewhere
-    state.commit(followThingFound(state, now, area, state.plate, found.frames, id))
+    const now = unchangedMend(state, mend.id, area)
+    if (!now) return
+    state.commit(followThingFound(state, now, area, state.plate, found.frames, trackId))
     const { follow } = store
       .getState()
       .records.get(mend.id)!
       .areas.find((one) => one.id === area.id)!
     state.selectTrack(follow?.trackId ?? null)
     sayUnsure(found.frames)
-  } catch (cause) {
-    if (!(cause instanceof StoppedError))
-      toast.error(`The thing could not be followed: ${(cause as Error).message} Nothing was changed.`)
-  } finally {
-    setFollowing(null)
-  }
+  })
 }
 
 function sayUnsure(frames: readonly TrackedFrame[]): void {

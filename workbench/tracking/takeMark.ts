@@ -1,61 +1,28 @@
 /** A mark that is taken off: its picture is worked out by a worker, kept by the server, and undone by the fill of its mend. */
 import { toast } from 'sonner'
 import type { KeyedArea } from '../../core/document/areas'
-import { isOpaque, takeMarkOff } from '../../core/document/markTaken'
+import { doubtAbout, isOpaque, takeMarkOff } from '../../core/document/markTaken'
 import type { MendRecord } from '../../core/document/mend'
 import { samplesFromMark, type MarkPicture } from '../../core/image/markPicture'
 import type { FoundMark } from '../../core/plan/findMark'
-import { StoppedError } from '../../workers/pool'
 import type { BenchParts } from '../BenchContext'
-import { shotDocumentOf } from '../store/shotDocument'
-import { TRACK_URGENCY } from './followAll'
+import { unchangedMend, whileFollowing } from './whileFollowing'
 
 export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<void> {
-  const { store, pool, plateReference, scene, shotId } = parts
-  const { following, setFollowing } = store.getState()
-  if (!pool || following) return
-  const stop = new AbortController()
+  const { store, plateReference } = parts
   const words = `Looking at ${mend.name}`
-  const begunMs = performance.now()
-  const tell = (done: number, total: number) =>
-    setFollowing({
-      trackId: area.id,
-      words,
-      done,
-      total,
-      begunMs,
-      live: [],
-      standIn: null,
-      stop: () => stop.abort(),
-    })
-  tell(0, 1)
-  pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
-  try {
-    const job = {
-      kind: 'mark',
-      plate: plateReference,
-      documentId: shotId,
-      mendId: mend.id,
-      areaId: area.id,
-    } as const
-    const { found } = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
-    if (!found) {
-      if (!stop.signal.aborted) toast.warning('No frame of its span shows the mark. Nothing was changed.')
-      return
-    }
+  const failure = 'The mark could not be looked at'
+  const work = { kind: 'mark', mendId: mend.id, areaId: area.id, trackId: area.id, words, failure } as const
+  await whileFollowing(parts, work, async ({ found }) => {
+    if (!found) return void toast.warning('No frame of its span shows the mark. Nothing was changed.')
     const name = isOpaque(found) ? '' : await keepPicture(plateReference.markLocation, found.picture)
     const state = store.getState()
-    const now = state.records.get(mend.id)
-    if (!now?.areas.includes(area)) return // it was changed meanwhile: the picture would lie elsewhere
+    const now = unchangedMend(state, mend.id, area)
+    if (!now) return
     const edit = takeMarkOff(now, area, state.tracks, { ...found, name })
     if (edit.changes.length > 0) state.commit(edit)
     sayHowSure(found)
-  } catch (cause) {
-    if (!(cause instanceof StoppedError))
-      toast.error(`The mark could not be looked at: ${(cause as Error).message} Nothing was changed.`)
-  } finally {
-    setFollowing(null)
-  }
+  })
 }
 
 /** @returns The name under which the server keeps it. */
@@ -71,23 +38,25 @@ async function keepPicture(location: string, picture: MarkPicture): Promise<stri
   return answer.name
 }
 
-/** So little seen, a mark is told by its own edges only. */
-const HARDLY_SEEN = 0.2
-const UNSURE_BELOW = 0.5
-
 function sayHowSure(found: FoundMark): void {
-  const seen = Math.round(100 * found.picture.seenShare)
-  if (isOpaque(found))
-    toast.warning('The mark hides what is under it: there is nothing to undo. It keeps its fill.', {
-      duration: 8000,
-    })
-  else if (found.minSure < UNSURE_BELOW)
-    toast.warning(
-      'Not sure where the mark lies on all frames. Place it on one where it is off, and take it off again.',
-    )
-  else if (found.picture.seenShare < HARDLY_SEEN)
-    toast.warning(`Other frames show only ${seen} % of what is under the mark: look at the result closely.`, {
-      duration: 8000,
-    })
-  else toast.success(`Taken off: other frames showed ${seen} % of what is under the mark.`)
+  const { seenShare } = found.picture
+  const seen = Math.round(100 * seenShare)
+  switch (doubtAbout(found, found.minSure, seenShare)) {
+    case 'opaque':
+      return void toast.warning(
+        'The mark hides what is under it: there is nothing to undo. It keeps its fill.',
+        { duration: 8000 },
+      )
+    case 'place':
+      return void toast.warning(
+        'Not sure where the mark lies on all frames. Place it on one where it is off, and take it off again.',
+      )
+    case 'ground':
+      return void toast.warning(
+        `Other frames show only ${seen} % of what is under the mark: look at the result closely.`,
+        { duration: 8000 },
+      )
+    case null:
+      return void toast.success(`Taken off: other frames showed ${seen} % of what is under the mark.`)
+  }
 }

@@ -44,7 +44,7 @@ const params = z.strictObject({
   }),
   opacity: labelled(z.number().min(0).max(2).default(1), {
     title: 'Opacity',
-    help: 'How strongly the mark lies over the shot, times its picture: keyed, it follows a mark that fades.',
+    help: 'How strongly the mark lies over the shot, times its picture: 1 takes off as much as the picture says.',
     unit: '×',
     step: 0.01,
   }),

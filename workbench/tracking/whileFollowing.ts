@@ -1,0 +1,64 @@
+/** Work on an area that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
+import { toast } from 'sonner'
+import { StoppedError } from '../../workers/pool'
+import type { AnswerTo, MarkJob, ThingJob } from '../../workers/protocol'
+import type { KeyedArea } from '../../core/document/areas'
+import type { MendRecord } from '../../core/document/mend'
+import type { BenchParts } from '../BenchContext'
+import type { BenchState } from '../store/benchState'
+import { shotDocumentOf } from '../store/shotDocument'
+import { TRACK_URGENCY } from './followAll'
+
+interface Work<K extends (MarkJob | ThingJob)['kind']> {
+  readonly kind: K
+  readonly mendId: string
+  readonly areaId: string
+  /** What it goes by while it is shown. */
+  readonly trackId: string
+  /** What is done, as the progress says it; and what could not be done, as an error says it. */
+  readonly words: string
+  readonly failure: string
+}
+
+type JobOf<K extends (MarkJob | ThingJob)['kind']> = Extract<MarkJob | ThingJob, { readonly kind: K }>
+
+/** One piece of work at a time. @param take  What is done with the answer; not called after it was stopped. */
+export async function whileFollowing<K extends (MarkJob | ThingJob)['kind']>(
+  { store, pool, plateReference, scene, shotId }: BenchParts,
+  { kind, mendId, areaId, trackId, words, failure }: Work<K>,
+  take: (answer: AnswerTo<JobOf<K>>) => void | Promise<void>,
+): Promise<void> {
+  const { following, setFollowing } = store.getState()
+  if (!pool || following) return
+  const stop = new AbortController()
+  const begunMs = performance.now()
+  const tell = (done: number, total: number) =>
+    setFollowing({ trackId, words, done, total, begunMs, live: [], standIn: null, stop: () => stop.abort() })
+  tell(0, 1)
+  // What was drawn just now is in the store, but not shown yet.
+  pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
+  try {
+    const job = { kind, plate: plateReference, documentId: shotId, mendId, areaId } as JobOf<K>
+    const answer = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
+    if (!stop.signal.aborted) await take(answer)
+  } catch (cause) {
+    if (!(cause instanceof StoppedError))
+      toast.error(`${failure}: ${(cause as Error).message} Nothing was changed.`)
+  } finally {
+    setFollowing(null)
+  }
+}
+
+/** The mend as it is now; null, and said so, where the area was changed meanwhile: what was found would lie elsewhere. */
+export function unchangedMend(
+  { records }: Pick<BenchState, 'records'>,
+  mendId: string,
+  area: KeyedArea,
+): MendRecord | null {
+  const now = records.get(mendId)
+  if (now?.areas.includes(area)) return now
+  toast.warning(
+    'The area was changed meanwhile. Nothing else was changed: do it again from where it lies now.',
+  )
+  return null
+}
