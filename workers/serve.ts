@@ -216,8 +216,8 @@ async function foundMark(
   const area = mend?.areas.find(({ id }) => id === areaId)
   if (!mend || !area || !isOfThing(area)) return null
   // Drawn just now, the mark is still taken for a part of the background, one that never moves.
-  const quiet = { ...context, onProgress: undefined }
-  const { scene } = await sceneAnswer(document, document.scene !== null, clip, quiet)
+  const { scene } = await sceneAnswer(document, document.scene !== null, clip, context)
+  if (context.shouldStop()) return null
   return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context)
 }
 

@@ -50,6 +50,16 @@ const after = (edit: MendEdit | null) => edit!.changes[0]!.after!
 const areaOf = (edit: MendEdit | null, index = 0) => after(edit).areas[index] as PathArea
 const names = (state: ShotState) => mendsInStackOrder(state.records.values()).map((mend) => mend.name)
 
+test('a mark goes straight between the places where it is set; other things go smoothly', () => {
+  const drawn = drawnArea(
+    'a1',
+    { shape: 'box', x: 50, y: 40, widthPx: 30, heightPx: 20, turnDeg: 0, cornerPx: 0 },
+    1001,
+  )
+  expect(after(addMend(new Map(), 'mark', 'a', [drawn], span)).areas[0]!.interpolation).toBe('linear')
+  expect(after(addMend(new Map(), 'pixel', 'b', [drawn], span)).areas[0]!.interpolation).toBe('smooth')
+})
+
 test('a wire is drawn on the frame that is looked at, with one key there', () => {
   const edit = addMend(new Map(), 'wire', 'a', [drawnArea('a1', path, 1023)], span)
   expect(editSchema.parse(edit)).toEqual(edit)

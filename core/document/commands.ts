@@ -3,7 +3,7 @@ import type { Frame, FrameRange } from '../time'
 import type { Area } from './areas'
 import type { MendEdit, MendRecords } from './edits'
 import { movedBy } from './keyedGeometry'
-import { KINDS } from './kinds'
+import { KINDS, type Kind } from './kinds'
 import {
   startingFill,
   startingFinish,
@@ -25,12 +25,13 @@ export function addMend(
   areas: readonly Area[],
   range: FrameRange,
 ): MendEdit {
+  const { travel }: Kind = KINDS[kind]
   const after: MendRecord = {
     id,
     kind,
     name: freeName(records, KINDS[kind].title),
     isOn: true,
-    areas: [...areas],
+    areas: areas.map((area) => (travel ? { ...area, interpolation: travel } : area)),
     fill: startingFill(kind),
     source: null,
     finish: startingFinish(kind),

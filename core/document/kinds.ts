@@ -14,6 +14,8 @@ export interface Kind {
   readonly finish: { readonly featherOutPx?: number; readonly featherInPx?: number; readonly growPx?: number }
   /** Width of a new path, px. */
   readonly widthPx: number
+  /** How its areas go between keys, where not smoothly: marks are laid over a picture by machines, straight from place to place. */
+  readonly travel?: 'linear'
   /** There is never only one: drawing goes on, and all that is drawn joins one mend. */
   readonly isSeries?: boolean
   /** The path looks for its line as soon as it is drawn. */
@@ -77,6 +79,7 @@ export const KINDS = {
     params: { unseen: 'near' },
     finish: { featherOutPx: 2, growPx: 0 },
     widthPx: 10,
+    travel: 'linear',
     clings: false,
   },
   object: {

@@ -2,6 +2,7 @@
 import type { KeyedArea } from '../document/areas'
 import type { TakenMark } from '../document/markTaken'
 import type { Mend } from '../document/mend'
+import { UNSURE_BELOW } from '../document/tracks'
 import { estimateMark, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
 import { followMark, type FollowedPlace } from '../mark/followMark'
 import { legsOf } from '../mark/legs'
@@ -37,14 +38,16 @@ export async function findMark(
     lastFrame: Math.min(span.lastFrame, plate.lastFrame),
   }
   const on = Math.min(frames.lastFrame, Math.max(frames.firstFrame, area.keys[0]!.frame))
-  const reference = placeArea(area, tracks, on)
+  // A mark goes straight between the places that a hand has set, whatever its area does.
+  const straight: KeyedArea = { ...area, interpolation: 'linear' }
+  const reference = placeArea(straight, tracks, on)
   if (reference.shape.shape !== 'closed') return null
   const { polygon } = reference.shape
   let places: readonly MarkPlace[] = Array.from(
     { length: frames.lastFrame - frames.firstFrame + 1 },
     (_, i) => {
       const frame = frames.firstFrame + i
-      const { middle } = placeArea(area, tracks, frame)
+      const { middle } = placeArea(straight, tracks, frame)
       return { frame, dx: middle.x - reference.middle.x, dy: middle.y - reference.middle.y }
     },
   )
@@ -79,10 +82,16 @@ export async function findMark(
     on,
     col: picture.col + here.dx,
     row: picture.row + here.dy,
-    legs: isTravelling ? legsOf(places) : [],
+    legs: isTravelling ? legsOf(sureOnes(places)) : [],
     denseShare: denseShareOf(picture.opacity),
     minSure,
   }
+}
+
+/** Places that the mark's own picture has told; all of them where it has told next to none. */
+function sureOnes(places: readonly (MarkPlace & { readonly sure?: number })[]): readonly MarkPlace[] {
+  const sure = places.filter((place) => (place.sure ?? 1) >= UNSURE_BELOW)
+  return sure.length >= 2 ? sure : places
 }
 
 function denseShareOf(opacity: Float32Array): number {
