@@ -28,14 +28,26 @@ const isBanner = (frame: number, x: number, y: number) =>
 const wall = (x: number, y: number) => 0.35 + 0.08 * Math.sin(x / 3.1) * Math.cos(y / 2.7) + x / 1400
 const isThing = (x: number, y: number) => Math.hypot((x - THING.x) / 13, (y - THING.y) / 11) < 1
 
+const painted = new Map<string, Samples>()
+
+/** Painted once: to be read only. */
 function paint(frame: number, hasThing = true, hasBanner = true): Samples {
+  const key = [frame, hasThing, hasBanner].join()
+  const samples = painted.get(key) ?? paintAnew(frame, hasThing, hasBanner)
+  painted.set(key, samples)
+  return samples
+}
+
+function paintAnew(frame: number, hasThing: boolean, hasBanner: boolean): Samples {
   const samples = createSamples(WIDTH, HEIGHT, 3, 8)
-  for (let i = 0; i < samples.data.length; i++) {
-    const [col, row, c] = [Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH), i % 3]
-    const [x, y] = [col + 0.5, row + 0.5]
-    const value =
-      hasBanner && isBanner(frame, x, y) ? 0.97 : hasThing && isThing(x, y) ? 0.05 : wall(x, y) + 0.03 * c
-    samples.data[i] = Math.round(255 * value + 1.5 * grainAt(5, frame, col, row, c))
+  for (let row = 0, i = 0; row < HEIGHT; row++) {
+    for (let col = 0; col < WIDTH; col++) {
+      const [x, y] = [col + 0.5, row + 0.5]
+      const value = hasBanner && isBanner(frame, x, y) ? 0.97 : hasThing && isThing(x, y) ? 0.05 : wall(x, y)
+      const tint = value === 0.97 || value === 0.05 ? 0 : 0.03
+      for (let c = 0; c < 3; c++, i++)
+        samples.data[i] = Math.round(255 * (value + tint * c) + 1.5 * grainAt(5, frame, col, row, c))
+    }
   }
   return samples
 }
@@ -122,10 +134,10 @@ test('a copy agrees with its new place in brightness; exposure and saturation ar
   // The source lies where the wall is a good deal darker.
   const shaded = (frame: number): Samples => {
     const samples = paint(frame, true, false)
-    samples.data.forEach(
-      (value, i) => (samples.data[i] = Math.round(value * (Math.floor(i / 3) % WIDTH < 95 ? 0.6 : 1))),
+    const data = samples.data.map((value, i) =>
+      Math.round(value * (Math.floor(i / 3) % WIDTH < 95 ? 0.6 : 1)),
     )
-    return samples
+    return { ...samples, data }
   }
   const source = sourceOfSamples(shaded)
   const plain = (over: Partial<Finish>) => patch('clone', { areas: [thing], source: restingSource(span, { dx: -60, dy: 0, turnDeg: 0, scale: 1 }), finish: finish(over) }) // prettier-ignore
@@ -220,8 +232,11 @@ test('strength and ramps mix with the plate; a handover never shows the plate', 
 test('grain carried over from beside keeps fine texture; grain that is made does not', async () => {
   const rough = (frame: number): Samples => {
     const samples = paint(frame, true, false)
-    samples.data.forEach((value, i) => (samples.data[i] = value + (isThing((Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5) ? 0 : ((Math.floor(i / 3) * 7919) % 11) * 4))) // prettier-ignore
-    return samples
+    const data = samples.data.map((value, i) => {
+      const [x, y] = [(Math.floor(i / 3) % WIDTH) + 0.5, Math.floor(i / 3 / WIDTH) + 0.5]
+      return value + (isThing(x, y) ? 0 : ((Math.floor(i / 3) * 7919) % 11) * 4)
+    })
+    return { ...samples, data }
   }
   const source = sourceOfSamples(rough)
   const spread = async (grainFrom: Finish['grainFrom']) => {

@@ -99,14 +99,14 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
         const input = inputFor(picture, ends)
         const result = run(input)
         if (!result.ok) return void expect(result.reason).toMatch(/no-source|nothing-known/)
+        let most = 0
         for (let i = 0; i < input.field.count; i++) {
           if (input.wanted[i] === 0) continue
-          // A median is ranked in 4080 steps, in half a step either way.
           for (let c = 0; c < 3; c++)
-            expect(Math.abs(result.values[i * 3 + c]! - 0.2 - 0.3 * c)).toBeLessThan(
-              method.id === 'median' ? 2e-4 : 1e-5,
-            )
+            most = Math.max(most, Math.abs(result.values[i * 3 + c]! - 0.2 - 0.3 * c))
         }
+        // A median is ranked in 4080 steps, in half a step either way.
+        expect(most).toBeLessThan(method.id === 'median' ? 2e-4 : 1e-5)
       }),
       { seed: 12, numRuns: method.id === 'texture' ? 6 : 25 },
     )
