@@ -8,10 +8,13 @@ const [folder, share, shares] = [process.argv[3]!, Number(process.argv[4]), Numb
 const { name, width, height, firstFrame, frameCount } = shot.description
 sharp.concurrency(1)
 
+/** Grain does not get smaller: trying only costs time. */
+const GRAINLESS: ReadonlySet<string> = new Set(['truth-without-grain', 'matte'])
+
 async function writePng(kind: string, frame: number, data: Uint8Array, channels: 1 | 3): Promise<void> {
   const raw = { width, height, channels }
   await sharp(data, { raw })
-    .png({ compressionLevel: 1 })
+    .png({ compressionLevel: GRAINLESS.has(kind) ? 1 : 0 })
     .toFile(join(folder, kind, `${name}.${frame}.png`))
 }
 
