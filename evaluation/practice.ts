@@ -31,6 +31,7 @@ const MEASURES = {
   dust: 'psnr_truth',
   pixels: 'psnr_truth',
   skin: 'psnr_truth',
+  shadow: 'psnr_truth',
 } as const satisfies Readonly<Record<string, Measure>>
 
 const measureOf = (name: string): Measure =>

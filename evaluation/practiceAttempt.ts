@@ -24,7 +24,7 @@ import { trackMotionAt, type Track } from '../core/document/tracks'
 import { findFill } from '../core/fill/registry'
 import { apply } from '../core/geometry/transform'
 import type { PracticeSequence } from './practiceFootage'
-import { roughMends } from './practiceMends'
+import { restsOnGround, roughMends } from './practiceMends'
 
 export type Measure = 'psnr_clean' | 'psnr_truth' | 'ssim_clean'
 
@@ -83,7 +83,7 @@ export class Attempt {
     const scene = this.#path('scene.json')
     await sceneOfFootage({ ...this.#options, mends: this.#path('mends.json'), out: scene }, QUIET, NEVER)
     // Carried by the background: what passes in front of the thing pulls nothing along.
-    if (name.startsWith('patch_'))
+    if (name.startsWith('patch_') || restsOnGround(name))
       await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
     if (name.startsWith('object_'))
       await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)

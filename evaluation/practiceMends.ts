@@ -30,6 +30,8 @@ export async function roughMends(sequence: PracticeSequence): Promise<Mend[] | n
     case 'object':
     case 'fill':
       return [mendOf(sequence, 'object', await outlinesOf(sequence))]
+    case 'shadow':
+      return [mendOf(sequence, 'shadow', await shadowAreas(sequence))]
     case 'patch':
       return [mendOf(sequence, 'patch', await patchAreas(sequence))]
     case 'mark':
@@ -141,6 +143,70 @@ async function patchAreas(sequence: PracticeSequence): Promise<Area[]> {
     { ...common, shape: 'outline', id: 'a', keys: [{ frame, points: roughOutline(hull) }] },
     { ...common, role: 'holdout', shape: 'matte', id: 'h', pattern: sequence.patternOf('holdout'), keys: [] },
   ]
+}
+
+/** A shadow that goes its own way is outlined as an object is; one that rests on the ground is traced once, to be carried by the ground. */
+async function shadowAreas(sequence: PracticeSequence): Promise<Area[]> {
+  if (!restsOnGround(sequence.name)) return outlinesOf(sequence)
+  const frame = middleOf(sequence)
+  const points = tracedOutline(await sequence.read('matte', FIRST_FRAME + frame))
+  return [{ ...common, shape: 'outline', id: 'a', keys: [{ frame, points }] }]
+}
+
+export const restsOnGround = (name: string): boolean => name.startsWith('shadow_02')
+
+/** A shadow is traced so much outside of where it ends, by straight lines that round its corners by as much. */
+const TRACED_PX = 6
+const STRAIGHT_PX = 5
+
+/** The outline of what a matte covers, walked round with the covered pixels at the right hand. */
+function tracedOutline({ width, height, channels, data }: Samples): OutlinePoint[] {
+  const isCovered = (x: number, y: number): boolean => {
+    for (let dy = -TRACED_PX; dy <= TRACED_PX; dy++) {
+      for (let dx = -TRACED_PX; dx <= TRACED_PX; dx++) {
+        const [col, row] = [x + dx, y + dy]
+        const isNear = dx * dx + dy * dy <= TRACED_PX * TRACED_PX
+        const isInside = isNear && col >= 0 && row >= 0 && col < width && row < height
+        if (isInside && data[(row * width + col) * channels] !== 0) return true
+      }
+    }
+    return false
+  }
+  let start = -1
+  for (let at = 0; start < 0 && at < width * height; at++)
+    if (isCovered(at % width, Math.floor(at / width))) start = at
+  const first: Place = [start % width, Math.floor(start / width)]
+  const corners: Place[] = []
+  let [[x, y], [dx, dy]] = [first, [1, 0]] as [Place, Place]
+  do {
+    corners.push([x, y])
+    // Left of the way ahead, and right of it: the corner lies between four pixels.
+    const left = isCovered(x + (dx + dy - 1) / 2, y + (dy - dx - 1) / 2)
+    const right = isCovered(x + (dx - dy - 1) / 2, y + (dy + dx - 1) / 2)
+    if (left) [dx, dy] = [dy, -dx]
+    else if (!right) [dx, dy] = [-dy, dx]
+    ;[x, y] = [x + dx, y + dy]
+  } while (x !== first[0] || y !== first[1])
+  const half = corners.length >> 1
+  const kept = [
+    ...straightened(corners.slice(0, half + 1)).slice(0, -1),
+    ...straightened([...corners.slice(half), first]).slice(0, -1),
+  ]
+  return kept.map(([px, py]) => ({ x: px, y: py, inX: 0, inY: 0, outX: 0, outY: 0 }))
+}
+
+/** Fewer corners: none that lies near the straight line between others. D. Douglas, T. Peucker, 1973. */
+function straightened(line: readonly Place[]): Place[] {
+  const [a, b] = [line[0]!, line.at(-1)!]
+  const length = Math.hypot(b[0] - a[0], b[1] - a[1])
+  let [farthest, far] = [0, STRAIGHT_PX]
+  line.forEach((place, i) => {
+    const off =
+      length > 0 ? Math.abs(turn(a, b, place)) / length : Math.hypot(place[0] - a[0], place[1] - a[1])
+    if (off > far) [farthest, far] = [i, off]
+  })
+  if (farthest === 0) return [a, b]
+  return [...straightened(line.slice(0, farthest + 1)).slice(0, -1), ...straightened(line.slice(farthest))]
 }
 
 /** Placed where its travel begins or ends, straight between. */

@@ -82,6 +82,16 @@ export const KINDS = {
     travel: 'linear',
     clings: false,
   },
+  shadow: {
+    title: 'Shadow',
+    help: 'A shadow that must go while its ground stays: an outline round it, soft edge and all. Its depth is found.',
+    letter: 's',
+    shape: 'outline',
+    fill: 'lift-shadow',
+    finish: { featherOutPx: 4, growPx: 0 },
+    widthPx: 10,
+    clings: false,
+  },
   object: {
     title: 'Object',
     help: 'A thing or a person that must go: an outline. Other frames show what is behind.',

@@ -1,5 +1,6 @@
 /** What is done to a fill's values before they are laid: colours agree, exposure and saturation are set, grain is put back. */
 import { knownPixels, type FillInput, type FillResult, type GatherReport } from '../fill/method'
+import { calmGrain } from '../finish/calmGrain'
 import { carryGrain } from '../finish/carriedGrain'
 import type { PictureBeside } from '../finish/drift'
 import { grainOver } from '../finish/grain'
@@ -33,11 +34,16 @@ export function finishInto(
   const { values, grainKept, gathered = null } = fill
   if (method.isCopy && mend.finish.agree > 0) agreeInto(values, input, placement, beside.pairs, context)
   trimInto(values, input, mend.finish)
-  if (mend.finish.grain === 0 || method.keepsThing || !lacksGrain(input, grainKept)) return
+  const raises = method.raisesGrain === true && grainKept.some((kept) => kept > 1)
+  if (mend.finish.grain === 0 || method.keepsThing || (!raises && !lacksGrain(input, grainKept))) return
   const step = 1 / (plate.bitDepth === 8 ? 255 : 65535)
   const { picture, rect, field, outerPx, taboo } = input
   const model = measureGrain(picture, rect, field, outerPx, taboo, step, beside.grain)
-  addGrainInto(values, grainKept, input, boundedGrain(model, gathered), mend.finish)
+  const bounded = boundedGrain(model, gathered)
+  const kept = raises
+    ? calmGrain(values, grainKept, picture.data, field, rect, picture.channels, bounded, fill.grainless)
+    : grainKept
+  if (!raises || lacksGrain(input, kept)) addGrainInto(values, kept, input, bounded, mend.finish)
 }
 
 /** Frames beside count the less, the further they are. */

@@ -99,6 +99,8 @@ export type FillResult =
       readonly grainKept: Float32Array
       /** For each entry of the field: how far it is a hole, 0 to 1; only where the fill makes holes. */
       readonly holes?: Float32Array
+      /** For each entry of the field what would be there without grain, channels interleaved; NaN where nothing tells. Only where contrast was raised. */
+      readonly grainless?: Float32Array
       readonly faults?: FillFaults
       /** For each entry of the field: how far it needs filling at all, 0 to 1; only where the fill can tell. */
       readonly needed?: Float32Array

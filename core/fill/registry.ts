@@ -6,6 +6,7 @@ import { cut } from './cut/cut'
 import { either } from './either/either'
 import { heal } from './heal/heal'
 import { lift } from './lift/lift'
+import { liftShadow } from './liftShadow/liftShadow'
 import { median } from './median/median'
 import { membrane } from './membrane/membrane'
 import { near } from './near/near'
@@ -28,6 +29,7 @@ export const fillMethods: readonly FillMethod[] = [
   heal,
   clone,
   lift,
+  liftShadow,
   unmix,
   membrane,
   median,

@@ -7,6 +7,7 @@ import {
   SquareDashed,
   SquareStack,
   Shapes,
+  SunDim,
   type LucideIcon,
 } from 'lucide-react'
 import { useEffect, useState } from 'react'
@@ -26,6 +27,7 @@ export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   dust: Circle,
   pixel: Grid2x2X,
   mark: SquareDashed,
+  shadow: SunDim,
   object: Shapes,
   patch: SquareStack,
 }

@@ -1,0 +1,228 @@
+import { z } from 'zod'
+import { srgb } from '../../colour/transfer'
+import { gridOf, solveLaplace } from '../../image/laplace'
+import { createRaster } from '../../image/raster'
+import { pow } from '../../kernels/exact'
+import { measurePictureField } from '../../matte/pictureMatte'
+import { labelled } from '../../parameter'
+import { BESIDE_PX, shadeFromEdge, type EdgeLook } from '../../shadow/shadeFromEdge'
+import { shadeFromLit } from '../../shadow/shadeFromLit'
+import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
+import type { RunContext } from '../../shot/context'
+import { cleanPlate } from '../cleanPlate/cleanPlate'
+import {
+  finished,
+  gatherAround,
+  gatherFramesOf,
+  GATHER_REACH,
+  nothingWanted,
+  steadyUnseen,
+  toEntries,
+  unseenParam,
+  wantedEntries,
+  type EntryValues,
+} from '../gathered/gatherAround'
+import {
+  defineFill,
+  isPending,
+  knownPixels,
+  type FillInput,
+  type FillMethod,
+  type FillOutcome,
+  type FillResult,
+} from '../method'
+
+/** A little is read beyond the ground that is looked at. */
+const READ_PX = 4
+
+const stops = (title: string, help: string) =>
+  labelled(z.number().min(-2).max(2).default(0), { title, help, unit: 'stops', step: 0.01 })
+
+const params = z.strictObject({
+  depth: labelled(z.number().min(0).max(2).default(1), {
+    title: 'Depth',
+    unit: '×',
+    help: 'How much of the depth that was found is lifted: 1 lifts all of it.',
+    step: 0.01,
+  }),
+  edgePx: labelled(z.number().min(0.5).max(32).default(2), {
+    title: 'Softness',
+    unit: 'px',
+    help: 'How softly the shadow’s edge may run: what is finer is taken for texture of the ground.',
+    step: 0.5,
+  }),
+  red: stops('Red', 'So much more of the red is lifted where the shadow is full.'),
+  green: stops('Green', 'So much more of the green is lifted where the shadow is full.'),
+  blue: stops('Blue', 'So much more of the blue is lifted where the shadow is full.'),
+  least: labelled(z.number().min(0.01).max(0.9).default(0.04), {
+    title: 'Lift from',
+    unit: '×',
+    help: 'Where less of the light than this comes through, the place is filled: there is nothing left to lift.',
+    step: 0.01,
+  }),
+  unseen: unseenParam.default('near'),
+})
+type Settings = z.output<typeof params>
+
+/**
+ * Lift shadow: gives the ground the light back that a shadow takes, and keeps its texture and grain.
+ *
+ * How much is missing is measured by the same ground lit, as other frames show it.
+ */
+export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
+  id: 'lift-shadow',
+  version: 1,
+  title: 'Lift shadow',
+  summary:
+    'Gives the ground the light back that a shadow takes and keeps its texture. Best where other frames show the same ground lit; else by what lies across the shadow’s edge.',
+  source:
+    'Light is ambient light plus a share of the direct one: R. Guo, Q. Dai, D. Hoiem, "Paired regions for shadow detection and removal", TPAMI 2013.',
+  params,
+  needsPath: false,
+  raisesGrain: true,
+  hasDraft: true,
+  reach: () => ({ ...GATHER_REACH, marginPx: Math.max(GATHER_REACH.marginPx, BESIDE_PX + READ_PX) }),
+  steady: {
+    ...steadyUnseen,
+    gathers: (_, frame, plate) => cleanPlate.steady!.gathers!(cleanPlate.params.parse({}), frame, plate),
+  },
+
+  run(input, settings, context, prepared = []) {
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
+    const hidden = wantedEntries(input)
+    if (hidden.length === 0) return nothingWanted(input)
+    const frames = gatherFramesOf(prepared)
+    const gathered = gatherAround(input, hidden, frames, { registers: true, relights: true }, context)
+    if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
+    const entries = toEntries(input, hidden, gathered)
+    const grainless = gathered && grainlessOf(entries)
+    liftInto(entries, input, hidden, settings, context)
+    const outcome = finished(input, entries, settings.unseen, context)
+    return grainless ? withGrainless(outcome, grainless) : outcome
+  },
+})
+
+/** The ground as other frames showed it lit: they have little grain together. */
+function grainlessOf({ values, isSeen }: EntryValues): Float32Array {
+  const channels = values.length / isSeen.length
+  return values.map((value, i) => (isSeen[Math.floor(i / channels)] === 1 ? value : NaN))
+}
+
+const withGrainless = (outcome: FillOutcome, grainless: Float32Array): FillOutcome =>
+  isPending(outcome)
+    ? { ...outcome, finish: (beside) => asOf(outcome.finish(beside), grainless) }
+    : asOf(outcome, grainless)
+
+const asOf = (result: FillResult, grainless: Float32Array): FillResult =>
+  result.ok ? { ...result, grainless } : result
+
+/** Of a shadow of which other frames show less of the ground lit, its own edge tells more. */
+const LIT_SHARE = 0.5
+
+function liftInto(
+  entries: EntryValues,
+  input: FillInput,
+  hidden: Int32Array,
+  settings: Settings,
+  context: RunContext,
+): void {
+  const { picture, field } = input
+  const { width, height, channels, data } = picture
+  const colours = Math.min(3, channels)
+  const pixels = hidden.map((entry) => field.pixels[entry]!)
+  const places: ShadedPlaces = { width, height, colours, pixels }
+  const [own, lit] = [new Float32Array(hidden.length * colours), new Float32Array(hidden.length * colours)]
+  const isLit = new Uint8Array(hidden.length)
+  let litCount = 0
+  hidden.forEach((entry, k) => {
+    isLit[k] = entries.isSeen[entry]!
+    litCount += isLit[k]!
+    for (let c = 0; c < colours; c++) {
+      own[k * colours + c] = srgb.decode(data[pixels[k]! * channels + c]!)
+      lit[k * colours + c] = srgb.decode(entries.values[entry * channels + c]!)
+    }
+  })
+  const isSeen = litCount >= LIT_SHARE * hidden.length
+  const shade = isSeen
+    ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
+    : shadeFromEdge(edgeLookOf(input), places)
+  if (context.shouldStop() || !shade) return
+  if (isSeen && litCount < hidden.length) stretchOver(shade.strengths, isLit, places, context)
+  layLifted(entries, data, channels, hidden, own, shade, places, settings)
+}
+
+/** The crop as light, and how deep in the area each pixel lies. */
+function edgeLookOf(input: FillInput): EdgeLook {
+  const { picture, field, rect } = input
+  const { width, height, channels, data } = picture
+  const colours = Math.min(3, channels)
+  const light = createRaster(width, height, colours)
+  for (let pixel = 0; pixel < width * height; pixel++)
+    for (let c = 0; c < colours; c++)
+      light.data[pixel * colours + c] = srgb.decode(data[pixel * channels + c]!)
+  const coverage = new Float32Array(width * height)
+  for (let i = 0; i < field.count; i++) if (field.edges[i]! < 0) coverage[field.pixels[i]!] = 1
+  const { pixels, edges, count } = measurePictureField({ rect, coverage }, rect, BESIDE_PX)
+  const depths = new Float32Array(width * height).fill(-Infinity)
+  for (let i = 0; i < count; i++) depths[pixels[i]!] = -edges[i]!
+  return { light, depths, isGround: knownPixels(input) }
+}
+
+/** What no frame showed lit goes on smoothly between what was. */
+function stretchOver(
+  strengths: Float32Array,
+  isLit: Uint8Array,
+  { width, height, pixels }: ShadedPlaces,
+  context: RunContext,
+): void {
+  const map = createRaster(width, height, 1)
+  const isUnknown = new Uint8Array(width * height)
+  pixels.forEach((pixel, k) => {
+    map.data[pixel] = strengths[k]!
+    isUnknown[pixel] = 1 - isLit[k]!
+  })
+  const grid = gridOf(
+    isUnknown,
+    isUnknown.map((one) => 1 - one),
+    width,
+  )
+  const solved = solveLaplace(grid, map, context.shouldStop)
+  if (!solved) return
+  grid.pixels.forEach((pixel, k) => (map.data[pixel] = solved[k]!))
+  pixels.forEach((pixel, k) => (strengths[k] = map.data[pixel]!))
+}
+
+/** Puts the lifted plate in place of what was gathered, wherever enough light comes through. */
+function layLifted(
+  { values, grainKept, isSeen }: EntryValues,
+  plate: Float32Array,
+  channels: number,
+  hidden: Int32Array,
+  own: Float32Array,
+  { strengths, missing }: Shade,
+  { pixels, colours }: ShadedPlaces,
+  { depth, red, green, blue, least }: Settings,
+): void {
+  const trims = [red, green, blue]
+  for (let k = 0; k < hidden.length; k++) {
+    const [entry, strength] = [hidden[k]!, strengths[k]!]
+    let [raised, through] = [0, 1]
+    for (let c = 0; c < colours; c++) through = Math.min(through, shareThrough(strength, missing[c]!))
+    if (through < least) continue
+    for (let c = 0; c < channels; c++) {
+      const was = plate[pixels[k]! * channels + c]!
+      if (c >= colours) {
+        values[entry * channels + c] = was
+        continue
+      }
+      const share = shareThrough(strength, missing[c]!)
+      const gain = pow(share, -depth) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
+      const light = own[k * colours + c]! * gain
+      values[entry * channels + c] = srgb.encode(light)
+      // Of a curve like a power the slope goes up as the value does.
+      raised += was > 0 ? srgb.encode(light) / was / colours : 1 / colours
+    }
+    isSeen[entry] = 1
+    grainKept[entry] = raised * raised
+  }
+}

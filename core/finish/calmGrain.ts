@@ -1,0 +1,76 @@
+/**
+ * Grain that was raised with the contrast of what lies under it is brought back down to that of its new brightness.
+ *
+ * A value is what would be there without grain, and the rest, which is made less by as much as it was raised. What would be there is told by the fill, as other frames
+ * show it, or else by a guided filter. A rest that is more than grain can be is something that is there, and stays.
+ * Source: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; what is added back: common practice.
+ */
+import { guidedMean } from '../image/guided'
+import type { Rect } from '../image/rect'
+import type { EdgeField } from '../matte/edge'
+import { grainLevelAt } from './grainModel'
+import type { GrainModel } from './measuredGrain'
+
+const RADIUS_PX = 2
+/** In deviations of the raised grain: what varies more around a place is its own detail. */
+const EDGE_DEVIATIONS = 1.5
+/** A rest of more deviations of the raised grain than this is none. */
+const MOST_DEVIATIONS = 3.5
+/** So much above what is wanted nothing shows. */
+const RAISED_FROM = 1.03
+
+/**
+ * Calms values in place.
+ *
+ * @param raised  For each entry the variance of its grain in parts of what the plate's is there; not above 1 where nothing was raised.
+ * @param plate   What the entries were made of, channels interleaved by pixel of the rectangle.
+ * @param grainless  What would be there without grain, entry by entry, NaN where nothing tells.
+ * @returns For each entry the variance that its grain now has, in parts of what is wanted, at most 1: below that some lacks.
+ */
+export function calmGrain(
+  values: Float32Array,
+  raised: Float32Array,
+  plate: Float32Array,
+  { pixels, count }: EdgeField,
+  { width, height }: Rect,
+  channels: number,
+  model: GrainModel,
+  grainless: Float32Array | null = null,
+): Float32Array {
+  const kept = raised.map((one) => Math.min(1, one))
+  const size = width * height
+  const known = new Float32Array(size).fill(1)
+  for (let c = 0; c < channels; c++) {
+    const map = new Float32Array(size)
+    for (let pixel = 0; pixel < size; pixel++) map[pixel] = plate[pixel * channels + c]!
+    let [deviations, asked] = [0, 0]
+    for (let i = 0; i < count; i++) {
+      map[pixels[i]!] = values[i * channels + c]!
+      if (raised[i]! <= 1) continue
+      deviations += Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixels[i]! * channels + c]!)
+      asked++
+    }
+    if (asked === 0 || deviations === 0) return kept
+    const edgeDeviation = (EDGE_DEVIATIONS * deviations) / asked
+    const smooth = guidedMean(
+      { guide: map, width, height, radiusPx: RADIUS_PX, edgeDeviation },
+      map,
+      known,
+      1,
+    )
+    for (let i = 0; i < count; i++) {
+      if (raised[i]! <= 1) continue
+      const pixel = pixels[i]!
+      const has = Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixel * channels + c]!)
+      const wanted = grainLevelAt(model, c, map[pixel]!)
+      if (!(has > 0) || !(wanted > 0)) continue
+      const told = grainless ? grainless[i * channels + c]! : NaN
+      const without = Number.isNaN(told) ? smooth[pixel]! : told
+      const rest = map[pixel]! - without
+      if (has > RAISED_FROM * wanted && Math.abs(rest) < MOST_DEVIATIONS * has)
+        values[i * channels + c] = without + (wanted / has) * rest
+      kept[i] = Math.min(kept[i]!, (has * has) / (wanted * wanted))
+    }
+  }
+  return kept
+}
