@@ -15,9 +15,11 @@ import {
 import {
   addMend,
   duplicateMend,
+  fillChosen,
   moveMend,
   removeMend,
   rename,
+  setFill,
   setFillParam,
   setFinish,
   setOn,
@@ -32,6 +34,7 @@ import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
 import { newTrack } from './follow'
 import { geometryAt } from './keyedGeometry'
 import { shiftAt } from './sourceKeys'
+import { findFill } from '../fill/registry'
 import type { Track } from './tracks'
 import { mendsInStackOrder } from './document'
 import { sampleEllipse, samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
@@ -210,4 +213,18 @@ test('split at a frame, a mend becomes two that meet there and cover every frame
     expect(Math.min(rampAt(first!.span, frame), rampAt(second!.span, frame))).toBe(0)
   }
   expect(splitMend(records, record, 'second', 1001)).toBeNull()
+})
+
+test('a fill that is chosen again is as it was; one that was never chosen is as its kind or itself starts', () => {
+  const mend = after(addMend(new Map(), 'wire', 'a', [drawnArea('a1', path, 1001)], span))
+  const [near, median] = [findFill('near')!, findFill('median')!]
+  expect(fillChosen(mend, findFill('clean-plate')!, 1001).params).toMatchObject({ unseen: 'across' })
+  const chosen = after(setFill(mend, fillChosen(mend, near, 1001), 'Near'))
+  const deep = after(setFillParam(chosen, 'ringPx', 7, 'Ring'))
+  const other = after(setFill(deep, fillChosen(deep, median, 1001), 'Median'))
+  expect(other.otherFills!.map(({ methodId }) => methodId)).toEqual(['near', 'clean-plate'])
+  const back = after(setFill(other, fillChosen(other, near, 1001), 'Near'))
+  expect(back.fill.params).toMatchObject({ ringPx: 7 })
+  expect(back.otherFills!.map(({ methodId }) => methodId)).toEqual(['median', 'clean-plate'])
+  expect(editSchema.parse(setFill(back, mend.fill, 'Clean plate'))).toBeTruthy()
 })

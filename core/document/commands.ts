@@ -3,12 +3,15 @@ import type { Frame, FrameRange } from '../time'
 import type { Area } from './areas'
 import type { MendEdit, MendRecords } from './edits'
 import { movedBy } from './keyedGeometry'
+import type { FillMethod } from '../fill/method'
+import { defaultsOf } from '../fill/registry'
 import { KINDS, type Kind } from './kinds'
 import {
   startingFill,
   startingFinish,
   type FillSettings,
   type Finish,
+  type Mend,
   type MendKind,
   type MendRecord,
   type Span,
@@ -48,8 +51,26 @@ export const setFillParam = (mend: MendRecord, name: string, value: unknown, tit
     `${title} of ${mend.name}`,
   )
 
-export const setFill = (mend: MendRecord, fill: FillSettings, title: string): MendEdit =>
-  recordEdit(mend, { ...mend, fill }, `Fill of ${mend.name}: ${title}`)
+/** What was chosen before is kept with its settings. */
+export function setFill(mend: MendRecord, fill: FillSettings, title: string): MendEdit {
+  const before = [mend.fill, ...(mend.otherFills ?? [])]
+  const otherFills = before.filter(
+    ({ methodId }, i) =>
+      methodId !== fill.methodId && before.findIndex((one) => one.methodId === methodId) === i,
+  )
+  const after = otherFills.length > 0 ? { ...mend, fill, otherFills } : { ...mend, fill }
+  return recordEdit(mend, after, `Fill of ${mend.name}: ${title}`)
+}
+
+/** A fill as it was when this mend had it; else as its kind starts with it, or as it starts by itself, chosen on a frame. */
+export function fillChosen(mend: Mend, method: FillMethod, frame: Frame): FillSettings {
+  const known = mend.otherFills?.find(({ methodId }) => methodId === method.id)
+  if (known) return known
+  const starting = startingFill(mend.kind)
+  return starting.methodId === method.id
+    ? starting
+    : { methodId: method.id, methodVersion: method.version, params: defaultsOf(method, frame) }
+}
 
 export const setFinish = (mend: MendRecord, part: Partial<Finish>, title: string): MendEdit =>
   recordEdit(mend, { ...mend, finish: { ...mend.finish, ...part } }, `${title} of ${mend.name}`)

@@ -140,6 +140,9 @@ export const mendSchema = z.strictObject({
       message: 'one id for each area',
     }),
   fill: fillSettingsSchema,
+  otherFills: z.array(fillSettingsSchema).max(50).optional().meta({
+    description: 'Fills that were chosen before, with their settings: chosen again, they are as they were',
+  }),
   source: sourceSchema.nullable().meta({ description: 'Where fills that copy take their pixels from' }),
   finish: finishSchema,
   span: spanSchema,

@@ -223,6 +223,7 @@ test('a line that still shows is a snag at its place', () => {
     faults: null,
     repeated: null,
     gathered: null,
+    shade: null,
   }
   const measures = [
     { ...bare, mendId: 'a', line: { ratio: 4, x: 5, y: 6 } },
@@ -245,6 +246,7 @@ const MEASURE = {
   faults: null,
   repeated: null,
   gathered: null,
+  shade: null,
 }
 const reasonsOf = (
   over: Partial<typeof MEASURE | Record<string, unknown>>,

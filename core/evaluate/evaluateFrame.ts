@@ -248,10 +248,19 @@ async function apply(
     grain: await readGrain(placement, clip, reader),
   }
   finishInto(result, placement, input, beside, clip.plate, context)
-  const { values, holes = null, faults = null, gathered = null, needed = null } = result
+  const { values, holes = null, faults = null, gathered = null, needed = null, shade = null } = result
   const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
   layInto(canvas, values, holes, coverage, input, share)
-  return { placement, input, coverage, owners: covered.owners, faults, gathered, isTidied: needed !== null }
+  return {
+    placement,
+    input,
+    coverage,
+    owners: covered.owners,
+    faults,
+    gathered,
+    shade,
+    isTidied: needed !== null,
+  }
 }
 
 function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport): SeenMap {

@@ -11,7 +11,7 @@ import {
   type MeasuredArea,
 } from '../measure/areaMeasures'
 import { measureLineResidue } from '../measure/lineResidue'
-import type { MendMeasure } from '../measure/mendMeasure'
+import type { MendMeasure, ShadeMeasure } from '../measure/mendMeasure'
 import { measureRepeat } from '../measure/repeats'
 import type { FillFaults, FillInput, GatherReport } from '../fill/method'
 import { middleOfShape } from '../plan/placedArea'
@@ -28,6 +28,7 @@ export interface Applied {
   readonly owners: Uint16Array | null
   readonly faults: FillFaults | null
   readonly gathered: GatherReport | null
+  readonly shade: ShadeMeasure | null
   /** Only what differs from what was gathered was replaced: the area's own edge is nowhere to be seen. */
   readonly isTidied: boolean
 }
@@ -57,6 +58,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
     cells: measureCells(bands),
     faults,
+    shade: applied.shade,
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
     gathered: gathered && {
       seenShare: gathered.seenShare,

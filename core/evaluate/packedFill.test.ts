@@ -5,6 +5,8 @@ const full = {
   values: Float32Array.of(0.1, 0.2, 0.3, -1, 7, 1e-9),
   grainKept: Float32Array.of(0.5, 1),
   needed: Float32Array.of(0, 1),
+  grainless: Float32Array.of(0.1, NaN, 0.3, NaN, 6, 1e-9),
+  shade: { by: 'frames' as const, depthStops: [1.2, 1.1, 0.9] },
   gathered: {
     seenShare: 0.92,
     unseenWidePx: 3,
@@ -19,7 +21,7 @@ const full = {
 
 test('what was gathered comes back to the bit, with and without what is not always there', () => {
   expect(unpackFill(packFill(full))).toEqual(full)
-  const { needed: _needed, gathered: _gathered, ...bare } = full
+  const { needed: _needed, grainless: _grainless, shade: _shade, gathered: _gathered, ...bare } = full
   expect(unpackFill(packFill(bare))).toEqual(bare)
 })
 

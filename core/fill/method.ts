@@ -15,7 +15,7 @@ import type { Samples } from '../image/samples'
 import type { MarkPicture } from '../image/markPicture'
 import type { EdgeField } from '../matte/edge'
 import type { PathField } from '../matte/pathField'
-import type { GatheredMeasure } from '../measure/mendMeasure'
+import type { GatheredMeasure, ShadeMeasure } from '../measure/mendMeasure'
 import type { LayerMap } from '../scene/layerMap'
 import type { RunContext } from '../shot/context'
 import type { Frame, FrameRange } from '../time'
@@ -102,6 +102,8 @@ export type FillResult =
       /** For each entry of the field what would be there without grain, channels interleaved; NaN where nothing tells. Only where contrast was raised. */
       readonly grainless?: Float32Array
       readonly faults?: FillFaults
+      /** Of a shadow that was lifted: how deep it was found to be. */
+      readonly shade?: ShadeMeasure
       /** For each entry of the field: how far it needs filling at all, 0 to 1; only where the fill can tell. */
       readonly needed?: Float32Array
       readonly gathered?: GatherReport
@@ -250,6 +252,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   makesHoles?(params: z.output<S>): boolean
   /** Its pixels come from elsewhere as they are: their brightness and colour can be made to agree with the new place. */
   readonly isCopy?: boolean
+  /** It corrects what is there by what it finds to be wrong with it: where nothing is, the plate stays. */
+  readonly corrects?: boolean
   /** It works on what is there, the thing itself included: it hides nothing by itself. */
   readonly keepsThing?: boolean
   /** Contrast is raised, and the grain with it: more of it may be left than there was. */

@@ -13,7 +13,7 @@ import type { GrainModel } from './measuredGrain'
 
 const RADIUS_PX = 2
 /** In deviations of the raised grain: what varies more around a place is its own detail. */
-const EDGE_DEVIATIONS = 1.5
+const EDGE_DEVIATIONS = 2
 /** A rest of more deviations of the raised grain than this is none. */
 const MOST_DEVIATIONS = 3.5
 /** So much above what is wanted nothing shows. */

@@ -23,6 +23,16 @@ export interface MendMeasure {
   readonly repeated: number | null
   /** Of an area gathered from other frames: what that came to. Null for other fills. */
   readonly gathered: GatheredMeasure | null
+  /** Of a shadow that was lifted; null for other fills. */
+  readonly shade: ShadeMeasure | null
+}
+
+/** A shadow as it was found. */
+export interface ShadeMeasure {
+  /** By other frames that show the ground lit, or by what lies across its own edge; not at all where nothing is darker than that. */
+  readonly by: 'frames' | 'edge' | 'nothing'
+  /** Stops of light that are missing where it is full, for each colour; 0 where nothing is. */
+  readonly depthStops: readonly number[]
 }
 
 export interface GatheredMeasure {

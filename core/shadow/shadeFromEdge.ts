@@ -40,6 +40,8 @@ const ROUNDS = 3
 /** How far, in logarithms of light, colours of a shadow differ from each other: mean for red, green and blue, and deviation. Common practice, no source: skylight is blue. */
 const SKYLIGHT = [-0.08, 0, 0.1] as const
 const COLOUR_DEVIATION = 0.05
+/** What is darker by fewer deviations of that may be the ground's own. */
+const SURE_DEVIATIONS = 1.5
 /** Texture is rougher than averages over independent places would have it. */
 const ROUGHNESS = 3
 
@@ -59,7 +61,9 @@ export function shadeFromEdge(look: EdgeLook, places: ShadedPlaces): Shade | nul
   const profile = profileOf(measured, look.depths)
   const full = fullDepth(profile)
   if (!full) return null
-  const settle = settledBy(measured, profile, full)
+  const spread = spreadOfMeans(measured, profile, full)
+  if (-full.lightness < SURE_DEVIATIONS * lightnessDeviation(spread, profile.colours)) return null
+  const settle = settledBy(spread, profile.colours)
   let depth = settle(meanOver(profile, full.bins))
   let byDepth = profile.falling.map((value) => Math.min(MOST, Math.max(0, value / full.lightness)))
   let strengths: Float32Array = new Float32Array(look.depths.length)
@@ -148,8 +152,6 @@ interface Profile {
   /** The pixels of each bin that lie inside. */
   readonly members: readonly Int32Array[]
 }
-
-const depthOfBin = (bin: number): number => bin - OUTSIDE_PX
 
 function profileOf({ offs, say }: Measured, depths: Float32Array): Profile {
   const colours = offs.channels
@@ -249,13 +251,22 @@ function meanOver({ means, counts, colours }: Profile, bins: readonly number[]):
   )
 }
 
-/** What is measured of the depth, drawn to how shadows are as far as texture leaves it open. */
-function settledBy({ coarseSpread }: Measured, { counts, colours }: Profile, { bins }: Full) {
+/** How far the ground's texture alone makes means over the full shadow and over as much ground beside it differ. */
+function spreadOfMeans({ coarseSpread }: Measured, { counts }: Profile, { bins }: Full): Symmetric {
   const outside = counts.slice(0, OUTSIDE_PX + 1).reduce((sum, one) => sum + one, 0)
   const inside = bins.reduce((sum, bin) => sum + counts[bin]!, 0)
   const placePx = 4 * Math.PI * COARSE_SIGMA_PX * COARSE_SIGMA_PX
   const independent = Math.max(1, Math.min(inside, outside) / 2 / placePx)
-  const spread = coarseSpread.map((one) => (one * ROUGHNESS) / independent)
+  return coarseSpread.map((one) => (one * ROUGHNESS) / independent)
+}
+
+function lightnessDeviation(spread: Symmetric, colours: number): number {
+  const ones = new Array<number>(colours).fill(1 / colours)
+  return Math.sqrt(product(spread, ones).reduce((sum, one) => sum + one / colours, 0))
+}
+
+/** What is measured of the depth, drawn to how shadows are as far as texture leaves it open. */
+function settledBy(spread: Symmetric, colours: number) {
   // Lightness is free, differences between colours are not.
   const prior = Float64Array.from(spread, (_, i) => {
     const [a, b] = placeInTriangle(i, colours)
@@ -299,7 +310,10 @@ function toldByColour({ fine, fineSpread, ground, isNear }: Measured, depth: rea
   }
   let [mean, squares] = [0, 0]
   for (const pixel of ground) mean += strengths[pixel]! / ground.length
-  for (const pixel of ground) squares += (strengths[pixel]! - mean) ** 2
+  for (const pixel of ground) {
+    const off = strengths[pixel]! - mean
+    squares += off * off
+  }
   return { strengths, variance: squares / ground.length, isTold: isNear }
 }
 

@@ -3,7 +3,7 @@ import { sampleEllipse, sampleMend } from '../../tests/fixtures/sampleMend'
 import { findSnags, snagsOfMeasures } from './snags'
 
 const PICTURE = { width: 640, height: 360 }
-const calm: MendMeasure = { mendId: 'm', x: 40, y: 30, line: null, rimStep: 1, grainRatio: 1, cells: null, faults: null, repeated: null, gathered: null } // prettier-ignore
+const calm: MendMeasure = { mendId: 'm', x: 40, y: 30, line: null, rimStep: 1, grainRatio: 1, cells: null, faults: null, repeated: null, gathered: null, shade: null } // prettier-ignore
 const reasons = (over: Partial<MendMeasure>, before: MendMeasure[] = []) =>
   snagsOfMeasures([{ ...calm, ...over }], 1004, before).map(({ reason }) => reason)
 const cells = (inside: number[], around: number[]) => ({ inside, around })

@@ -1,5 +1,7 @@
 /** The Mend stage in the hands of a test: real pointer, real keys. */
+import { readFileSync } from 'node:fs'
 import { expect, type Page } from '@playwright/test'
+import { unzip } from '../unzip'
 
 export class MendStage {
   readonly page: Page
@@ -137,6 +139,20 @@ export class MendStage {
     const button = this.page.getByRole('button', { name: new RegExp(`^${part} `) })
     if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click()
   }
+}
+
+/** Makes a version of a shot as PNG pictures and downloads it. @returns Its files by their names. */
+export async function renderedPictures(page: Page, shotId: string): Promise<Map<string, Buffer>> {
+  await page.goto(`/shots/${shotId}/handover`)
+  await page.getByRole('radio', { name: /PNG pictures/ }).check()
+  await page.getByRole('button', { name: 'Make version' }).click()
+  const row = page.getByTestId('version').first()
+  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 150_000 })
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Download' }).click(),
+  ])
+  return unzip(readFileSync(await download.path()))
 }
 
 /** What was worked out before stays out of this: the browser works for itself. @returns How often it has asked. */

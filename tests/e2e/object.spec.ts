@@ -1,15 +1,14 @@
 /** Taking a person out under the hands: a rough box round the stagehand of LM_070, dragged along on a few frames; the rest is found. */
 import { execFileSync } from 'node:child_process'
-import { existsSync, readFileSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
 import type { KeyedArea } from '../../core/document/areas'
 import { parseDocument } from '../../core/document/document'
 import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
 import { tracksById } from '../../core/document/tracks'
-import { unzip } from '../unzip'
-import { MendStage, withoutResults } from './bench'
+import { MendStage, renderedPictures, withoutResults } from './bench'
 import { DEMO_FOLDER } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 180_000 })
@@ -131,23 +130,10 @@ test('workers gather its frames ahead, say how far they are, and stop when told 
   await expect(row).toContainText(/Stopped; \d+ of 22 are kept/)
 })
 
-async function render(page: Page): Promise<Map<string, Buffer>> {
-  await page.goto(`/shots/${shotId}/handover`)
-  await page.getByRole('radio', { name: /PNG pictures/ }).check()
-  await page.getByRole('button', { name: 'Make version' }).click()
-  const row = page.getByTestId('version').first()
-  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 150_000 })
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    row.getByRole('link', { name: 'Download' }).click(),
-  ])
-  return unzip(readFileSync(await download.path()))
-}
-
 test('handed over, he is gone: what is behind him is right within the grain, and nothing far from him has changed', async ({
   page,
 }) => {
-  finished = await render(page)
+  finished = await renderedPictures(page, shotId)
   expect(finished.size).toBe(COUNT)
   let [sum, count, changedFar] = [0, 0, 0]
   for (const frame of JUDGED) {

@@ -1,14 +1,16 @@
 /** The Fill part: which method, its parameters, and where it copies from. */
 import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
-import { setFill, setFillParam } from '../../core/document/commands'
-import { defaultsOf, fillMethods, findFill } from '../../core/fill/registry'
+import { fillChosen, setFill, setFillParam } from '../../core/document/commands'
+import { fillMethods, findFill } from '../../core/fill/registry'
 import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
 import { useShownFrame } from '../preview/useFrameState'
 import { SchemaForm } from '../fields/SchemaForm'
 import { Gathered } from './Gathered'
+import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
 import { MarkPart } from './MarkPart'
+import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
 import { MENU, MENU_ITEM } from './buttonStyles'
 
@@ -31,6 +33,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
         onEnd={endGesture}
       />
       {method.needsSource?.(params) && <SourceFields mend={mend} />}
+      {method.id === liftShadow.id && <ShadeFound mendId={mend.id} />}
       {method.steady?.gathers && <Gathered mend={mend} />}
       <Notes mendId={mend.id} />
     </>
@@ -45,17 +48,7 @@ function MethodMenu({ mend }: { mend: MendRecord }) {
   const choose = (id: string) => {
     const next = fillMethods.find((one) => one.id === id)!
     if (next.id === method.id) return
-    store.getState().commit(
-      setFill(
-        mend,
-        {
-          methodId: next.id,
-          methodVersion: next.version,
-          params: defaultsOf(next, store.getState().frame),
-        },
-        next.title,
-      ),
-    )
+    store.getState().commit(setFill(mend, fillChosen(mend, next, store.getState().frame), next.title))
   }
   return (
     <div className="grid grid-cols-[74px_1fr] items-center gap-2 py-1">

@@ -53,6 +53,7 @@ export const sureWords = (track: Parameters<typeof trackSureAt>[0], frame: numbe
 const FROM: Readonly<Record<string, string>> = {
   'clean-plate': 'from other frames',
   lift: 'from under the dust itself',
+  'lift-shadow': 'the ground in the shadow',
   unmix: 'what is under the mark',
   either: 'from both sides, or places like it',
   borrow: 'from another frame',

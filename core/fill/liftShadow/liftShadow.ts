@@ -2,12 +2,13 @@ import { z } from 'zod'
 import { srgb } from '../../colour/transfer'
 import { gridOf, solveLaplace } from '../../image/laplace'
 import { createRaster } from '../../image/raster'
-import { pow } from '../../kernels/exact'
+import { log, pow } from '../../kernels/exact'
 import { measurePictureField } from '../../matte/pictureMatte'
 import { labelled } from '../../parameter'
 import { BESIDE_PX, shadeFromEdge, type EdgeLook } from '../../shadow/shadeFromEdge'
 import { shadeFromLit } from '../../shadow/shadeFromLit'
 import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
+import type { ShadeMeasure } from '../../measure/mendMeasure'
 import type { RunContext } from '../../shot/context'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
 import {
@@ -80,6 +81,7 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   params,
   needsPath: false,
   raisesGrain: true,
+  corrects: true,
   hasDraft: true,
   reach: () => ({ ...GATHER_REACH, marginPx: Math.max(GATHER_REACH.marginPx, BESIDE_PX + READ_PX) }),
   steady: {
@@ -96,9 +98,9 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const entries = toEntries(input, hidden, gathered)
     const grainless = gathered && grainlessOf(entries)
-    liftInto(entries, input, hidden, settings, context)
+    const shade = liftInto(entries, input, hidden, settings, context)
     const outcome = finished(input, entries, settings.unseen, context)
-    return grainless ? withGrainless(outcome, grainless) : outcome
+    return withFindings(outcome, { shade, ...(grainless ? { grainless } : {}) })
   },
 })
 
@@ -108,13 +110,22 @@ function grainlessOf({ values, isSeen }: EntryValues): Float32Array {
   return values.map((value, i) => (isSeen[Math.floor(i / channels)] === 1 ? value : NaN))
 }
 
-const withGrainless = (outcome: FillOutcome, grainless: Float32Array): FillOutcome =>
-  isPending(outcome)
-    ? { ...outcome, finish: (beside) => asOf(outcome.finish(beside), grainless) }
-    : asOf(outcome, grainless)
+interface Findings {
+  readonly shade: ShadeMeasure
+  readonly grainless?: Float32Array
+}
 
-const asOf = (result: FillResult, grainless: Float32Array): FillResult =>
-  result.ok ? { ...result, grainless } : result
+const withFindings = (outcome: FillOutcome, findings: Findings): FillOutcome =>
+  isPending(outcome)
+    ? { ...outcome, finish: (beside) => found(outcome.finish(beside), findings) }
+    : found(outcome, findings)
+
+/** What was measured by its own edge was not gathered. */
+function found(result: FillResult, findings: Findings): FillResult {
+  if (!result.ok) return result
+  const { gathered, ...rest } = result
+  return gathered && findings.shade.by === 'frames' ? { ...result, ...findings } : { ...rest, ...findings }
+}
 
 /** Of a shadow of which other frames show less of the ground lit, its own edge tells more. */
 const LIT_SHARE = 0.5
@@ -125,7 +136,7 @@ function liftInto(
   hidden: Int32Array,
   settings: Settings,
   context: RunContext,
-): void {
+): ShadeMeasure {
   const { picture, field } = input
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
@@ -136,7 +147,7 @@ function liftInto(
   let litCount = 0
   hidden.forEach((entry, k) => {
     isLit[k] = entries.isSeen[entry]!
-    litCount += isLit[k]!
+    litCount += isLit[k]
     for (let c = 0; c < colours; c++) {
       own[k * colours + c] = srgb.decode(data[pixels[k]! * channels + c]!)
       lit[k * colours + c] = srgb.decode(entries.values[entry * channels + c]!)
@@ -146,9 +157,31 @@ function liftInto(
   const shade = isSeen
     ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
     : shadeFromEdge(edgeLookOf(input), places)
-  if (context.shouldStop() || !shade) return
+  if (!shade) {
+    layOwn(entries, data, channels, hidden, pixels)
+    return { by: 'nothing', depthStops: new Array<number>(colours).fill(0) }
+  }
   if (isSeen && litCount < hidden.length) stretchOver(shade.strengths, isLit, places, context)
   layLifted(entries, data, channels, hidden, own, shade, places, settings)
+  const depthStops = shade.missing.map((missing) => -log2(shareThrough(1, missing)))
+  return { by: isSeen ? 'frames' : 'edge', depthStops }
+}
+
+const log2 = (value: number): number => log(value) / log(2)
+
+/** Nothing is darker than what is around: the plate stays. */
+function layOwn(
+  { values, grainKept, isSeen }: EntryValues,
+  plate: Float32Array,
+  channels: number,
+  hidden: Int32Array,
+  pixels: Int32Array,
+): void {
+  hidden.forEach((entry, k) => {
+    isSeen[entry] = 1
+    grainKept[entry] = 1
+    for (let c = 0; c < channels; c++) values[entry * channels + c] = plate[pixels[k]! * channels + c]!
+  })
 }
 
 /** The crop as light, and how deep in the area each pixel lies. */

@@ -1,0 +1,33 @@
+/** How deep a shadow was found to be on this frame, and by what. */
+import type { ShadeMeasure } from '../../core/measure/mendMeasure'
+import { useShownFrame } from '../preview/useFrameState'
+
+const BY: Readonly<Record<ShadeMeasure['by'], string>> = {
+  frames: 'Depth by other frames, which show the ground lit.',
+  edge: 'No other frame shows the ground lit: depth by what lies across the shadow’s edge. Look at the rim, and trim Depth.',
+  nothing: 'Nothing here is darker than its ground is otherwise: the picture stays as it is.',
+}
+const COLOURS = ['red', 'green', 'blue']
+
+export function ShadeFound({ mendId }: { mendId: string }) {
+  const { mended } = useShownFrame()
+  const shade = mended?.measures.find((one) => one.mendId === mendId && one.shade)?.shade
+  if (!shade) return null
+  return (
+    <section aria-label="Shadow found" className="mt-1 rounded-sm border border-line p-2">
+      <p data-testid="shade-found" className={shade.by === 'frames' ? '' : 'text-caution'}>
+        {BY[shade.by]}
+      </p>
+      {shade.by !== 'nothing' && <p className="font-mono text-xs text-soft">{depthWords(shade)}</p>}
+    </section>
+  )
+}
+
+/** "−1.20 red, −1.10 green, −0.90 blue stops" */
+export function depthWords({ depthStops }: ShadeMeasure): string {
+  const each = depthStops.map((stops, c) => {
+    const value = `−${stops.toFixed(2)}`
+    return depthStops.length === COLOURS.length ? `${value} ${COLOURS[c]}` : value
+  })
+  return `${each.join(', ')} stops`
+}
