@@ -79,13 +79,22 @@ describe('Motion', () => {
   })
 })
 
-test('Fill: another method starts with its own settings', async () => {
+test('Fill: another method starts as its kind starts with it; chosen again, it is as it was', async () => {
   const store = renderOnBench(FillPart, sampleRecord())
   await userEvent.click(screen.getByRole('button', { name: /^Method: Across/ }))
   await userEvent.click(await screen.findByRole('menuitemradio', { name: /^Clean plate/ }))
-  expect(mendOf(store).fill).toEqual(fillOf('clean-plate'))
+  expect(mendOf(store).fill).toEqual({
+    ...fillOf('clean-plate'),
+    params: { ...fillOf('clean-plate').params, unseen: 'across' },
+  })
   await type('Before', '12')
   expect(mendOf(store).fill.params).toMatchObject({ before: 12, after: 24 })
+  await userEvent.click(screen.getByRole('button', { name: /^Method: Clean plate/ }))
+  await userEvent.click(await screen.findByRole('menuitemradio', { name: /^Near/ }))
+  expect(mendOf(store).fill).toEqual(fillOf('near'))
+  await userEvent.click(screen.getByRole('button', { name: /^Method: Near/ }))
+  await userEvent.click(await screen.findByRole('menuitemradio', { name: /^Clean plate/ }))
+  expect(mendOf(store).fill.params).toMatchObject({ before: 12, unseen: 'across' })
 })
 
 test('Finish: a setting changes, and colours are asked about for copies only', async () => {
