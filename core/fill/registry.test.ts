@@ -139,7 +139,7 @@ describe.each(fillMethods.map((method) => [method.title, method] as const))('%s'
       // Something far brighter beside the wire and where a copy would come from.
       const isHeld = (x: number, y: number) => y > 20 && y < 50 && ((x > 55 && x < 70) || (x > 15 && x < 40))
       const picture = pictureOf((x, y) =>
-        isHeld(x, y) ? 50 : Math.abs(x - 50) <= 3 ? (method.keepsThing ? 0.1 : 50) : 0.4,
+        isHeld(x, y) ? 50 : Math.abs(x - 50) <= 3 ? (method.keepsThing || method.corrects ? 0.1 : 50) : 0.4,
       )
       const taboo = new Uint8Array(WIDTH * HEIGHT)
       for (let i = 0; i < taboo.length; i++)
