@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { serialiseDocument } from '../core/document/document'
 import { followThingFound, isOfThing } from '../core/document/followedThing'
+import { roams } from '../core/document/kinds'
 import type { MendRecord } from '../core/document/mend'
 import { tracksById, UNSURE_BELOW } from '../core/document/tracks'
 import { findThing } from '../core/plan/findThing'
@@ -25,7 +26,7 @@ export interface ThingSummary {
   readonly out: string
 }
 
-/** Follows the things of all object mends that are keyed and follow nothing. @throws CliError with the exit code. */
+/** Follows the things of all mends of objects and shadows that are keyed and follow nothing. @throws CliError with the exit code. */
 export async function followThings(
   { plate, mends, scene: path, out, rate }: ThingOptions,
   say: (text: string) => void,
@@ -53,7 +54,7 @@ export async function followThings(
       for (const [stackIndex, mend] of document.mends.entries()) {
         let record: MendRecord = { ...mend, stackIndex }
         for (const area of mend.areas) {
-          if (mend.kind !== 'object' || !isOfThing(area) || area.follow || area.role !== 'cover') continue
+          if (!roams(mend.kind) || !isOfThing(area) || area.follow || area.role !== 'cover') continue
           const found = await findThing(shot, scene, mend, area, source, context)
           requireGoing(signal)
           if (!found.ok) {

@@ -85,7 +85,7 @@ export class Attempt {
     // Carried by the background: what passes in front of the thing pulls nothing along.
     if (name.startsWith('patch_') || restsOnGround(name))
       await followScene({ mends: this.#path('mends.json'), scene, out: this.#path('mends.json') })
-    if (name.startsWith('object_'))
+    if (name.startsWith('object_') || (name.startsWith('shadow_') && !restsOnGround(name)))
       await followThings({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     if (name.startsWith('mark_')) await takeMarks({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)
     await suggestSourcesOf({ ...this.#mending('mends.json'), scene }, QUIET, NEVER)

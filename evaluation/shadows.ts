@@ -4,13 +4,14 @@
  *   node --import tsx evaluation/shadows.ts [FILM]
  *
  * FILM holds the demo film (.data/test-demo). The shadow is outlined on five frames and the mend ends where the shadow has left the picture. A JSON line for each
- * way: `psnr` inside the shadow, dB; `rim`, the step across its edge in parts of the ground's own; `grain`, the deviation of what the grainless truth leaves in parts
+ * way, `followed` being outlined on one of them only and followed: `psnr` inside the shadow, dB; `rim`, the step across its edge in parts of the ground's own; `grain`, the deviation of what the grainless truth leaves in parts
  * of the truth's; `changedAfter`, samples changed after the span's end; `msPerFrame`, of the whole rendering.
  */
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import sharp from 'sharp'
+import { followThings } from '../cli/followThing'
 import { mendFootage } from '../cli/mend'
 import { sceneOfFootage } from '../cli/scene'
 import { suggestSourcesOf } from '../cli/source'
@@ -22,6 +23,7 @@ import { LAST_SHADED, LM_030, momentAt, strengthAt } from '../demo/lm030/scene'
 
 const film = resolve(process.argv[2] ?? '.data/test-demo', LM_030.name)
 const KEYS = [1001, 1007, 1012, 1017, LAST_SHADED]
+const ONCE = 1007
 const STEP = 3
 const { firstFrame, frameCount, frameRate, width, height } = LM_030
 const pathOf = (kind: string, frame: number) => join(film, kind, `${LM_030.name}.${frame}.png`)
@@ -157,6 +159,10 @@ try {
   const ways = [
     { way: 'lift', mend },
     {
+      way: 'followed',
+      mend: { ...mend, areas: [{ ...area, keys: area.keys.filter(({ frame }) => frame === ONCE) }] },
+    },
+    {
       way: 'clone',
       mend: {
         ...mend,
@@ -168,6 +174,8 @@ try {
     write(one.mend)
     if (one.way === 'clone')
       await suggestSourcesOf({ ...options, mends: file, scene, out: file }, quiet, never)
+    if (one.way === 'followed')
+      await followThings({ ...options, mends: file, scene, out: file }, quiet, never)
     const folder = join(work, one.way)
     mkdirSync(folder)
     const begun = performance.now()

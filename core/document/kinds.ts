@@ -16,6 +16,8 @@ export interface Kind {
   readonly widthPx: number
   /** How its areas go between keys, where not smoothly: marks are laid over a picture by machines, straight from place to place. */
   readonly travel?: 'linear'
+  /** It goes about by itself: between the frames on which it was outlined it is found by what sets it apart from the background. */
+  readonly roams?: boolean
   /** There is never only one: drawing goes on, and all that is drawn joins one mend. */
   readonly isSeries?: boolean
   /** The path looks for its line as soon as it is drawn. */
@@ -90,6 +92,7 @@ export const KINDS = {
     fill: 'lift-shadow',
     finish: { featherOutPx: 4, growPx: 0 },
     widthPx: 10,
+    roams: true,
     clings: false,
   },
   object: {
@@ -101,6 +104,7 @@ export const KINDS = {
     params: { unseen: 'texture', tidyPx: 36 },
     finish: { featherOutPx: 3, growPx: 1 },
     widthPx: 10,
+    roams: true,
     clings: false,
   },
   patch: {
@@ -114,6 +118,9 @@ export const KINDS = {
     clings: false,
   },
 } as const satisfies Readonly<Record<string, Kind>>
+
+/** Whether things of a kind go about by themselves. */
+export const roams = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).roams ?? false
 
 /** Whether drawing one of a kind goes on with the next. */
 export const isSeries = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).isSeries ?? false

@@ -12,6 +12,10 @@ test('an object outlined on one frame or some leaves gaps', () => {
   expect(leavesGaps(object, moved)).toBe(true)
 })
 
+test('so does a shadow', () => {
+  expect(leavesGaps(sampleMend({ kind: 'shadow', areas: [once], span }), once)).toBe(true)
+})
+
 test('outlined on nearly every frame, carried along or held out, it leaves none', () => {
   const everywhere = {
     ...once,

@@ -5,22 +5,28 @@ import { useBenchParts } from '../BenchContext'
 import { useTracking } from '../tracking/useTracking'
 import { SMALL_BUTTON } from './buttonStyles'
 
+const EVENLY = 'Between its keys the outline goes evenly. Where what it holds does not, let it follow.'
+
+const onceWords = (frame: number, isShadow: boolean): string =>
+  `Outlined on ${frame} only: on all other frames the outline stays there. ${
+    isShadow
+      ? 'Let it follow its shadow, or the ground on which that rests.'
+      : 'Move it along on a few more frames, or have it carried along.'
+  }`
+
 export function OutlineGaps({ mend, area }: { mend: MendRecord; area: KeyedArea }) {
   const { store, scene } = useBenchParts()
-  const { carryAlong, followThing } = useTracking()
+  const { carryAlong, followScene, followThing } = useTracking()
   const { frame } = area.keys[0]!
   const isOnce = area.keys.length === 1
+  const isShadow = mend.kind === 'shadow'
   return (
     <div
       role="note"
       className={`my-1 rounded-sm border px-2 py-1.5 ${isOnce ? 'border-caution/60' : 'border-line'}`}
       data-testid="outline-gaps"
     >
-      <p className="pb-1.5 text-soft">
-        {isOnce
-          ? `Outlined on ${frame} only: on all other frames the outline stays there. Move it along on a few more frames, or have it carried along.`
-          : 'Between its keys the outline goes evenly. Where the thing does not, let it follow.'}
-      </p>
+      <p className="pb-1.5 text-soft">{isOnce ? onceWords(frame, isShadow) : EVENLY}</p>
       <div className="flex flex-wrap gap-1.5">
         <button
           type="button"
@@ -33,9 +39,23 @@ export function OutlineGaps({ mend, area }: { mend: MendRecord; area: KeyedArea 
           }
           onClick={() => followThing(mend, area)}
         >
-          Follow the thing
+          {isShadow ? 'Follow the shadow' : 'Follow the thing'}
         </button>
-        {isOnce && (
+        {isOnce && isShadow && (
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            disabled={!scene.scene}
+            title="As the ground moves under it, from here"
+            onClick={() => {
+              store.getState().goTo(frame)
+              followScene(mend, area)
+            }}
+          >
+            Rests on the ground
+          </button>
+        )}
+        {isOnce && !isShadow && (
           <button
             type="button"
             className={SMALL_BUTTON}
