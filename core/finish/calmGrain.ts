@@ -2,16 +2,18 @@
  * Grain that was raised with the contrast of what lies under it is brought back down to that of its new brightness.
  *
  * A value is what would be there without grain, and the rest, which is made less by as much as it was raised. What would be there is told by the fill, as other frames
- * show it, or else by a guided filter. A rest that is more than grain can be is something that is there, and stays.
+ * show it, in the brightness that the values have by now; or else by a guided filter. A rest that is more than grain can be is something that is there, and stays.
  * Source: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; what is added back: common practice.
  */
 import { guidedMean } from '../image/guided'
-import type { Rect } from '../image/rect'
+import type { Size } from '../image/rect'
 import type { EdgeField } from '../matte/edge'
 import { grainLevelAt } from './grainModel'
 import type { GrainModel } from './measuredGrain'
 
 const RADIUS_PX = 2
+/** By how much values are brighter than what other frames show is averaged over so much. */
+const BRIGHTER_RADIUS_PX = 6
 /** In deviations of the raised grain: what varies more around a place is its own detail. */
 const EDGE_DEVIATIONS = 2
 /** A rest of more deviations of the raised grain than this is none. */
@@ -32,7 +34,7 @@ export function calmGrain(
   raised: Float32Array,
   plate: Float32Array,
   { pixels, count }: EdgeField,
-  { width, height }: Rect,
+  { width, height }: Size,
   channels: number,
   model: GrainModel,
   grainless: Float32Array | null = null,
@@ -50,8 +52,9 @@ export function calmGrain(
       deviations += Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixels[i]! * channels + c]!)
       asked++
     }
-    if (asked === 0 || deviations === 0) return kept
+    if (asked === 0 || deviations === 0) continue
     const edgeDeviation = (EDGE_DEVIATIONS * deviations) / asked
+    const told = grainless && broughtOver(grainless, map, pixels, { width, height }, channels, c)
     const smooth = guidedMean(
       { guide: map, width, height, radiusPx: RADIUS_PX, edgeDeviation },
       map,
@@ -64,8 +67,7 @@ export function calmGrain(
       const has = Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixel * channels + c]!)
       const wanted = grainLevelAt(model, c, map[pixel]!)
       if (!(has > 0) || !(wanted > 0)) continue
-      const told = grainless ? grainless[i * channels + c]! : NaN
-      const without = Number.isNaN(told) ? smooth[pixel]! : told
+      const without = told && Number.isFinite(told[pixel]!) ? told[pixel]! : smooth[pixel]!
       const rest = map[pixel]! - without
       if (has > RAISED_FROM * wanted && Math.abs(rest) < MOST_DEVIATIONS * has)
         values[i * channels + c] = without + (wanted / has) * rest
@@ -73,4 +75,36 @@ export function calmGrain(
     }
   }
   return kept
+}
+
+/** What other frames show, in the brightness that the values have here: they may have been trimmed. Not finite where nothing tells. */
+function broughtOver(
+  grainless: Float32Array,
+  values: Float32Array,
+  pixels: Int32Array,
+  { width, height }: Size,
+  channels: number,
+  c: number,
+): Float32Array {
+  const size = width * height
+  const told = new Float32Array(size).fill(Infinity)
+  const [brighter, isTold] = [new Float32Array(size), new Float32Array(size)]
+  for (let i = 0; i < pixels.length; i++) {
+    const value = grainless[i * channels + c]!
+    if (Number.isNaN(value)) continue
+    const pixel = pixels[i]!
+    told[pixel] = value
+    brighter[pixel] = values[pixel]! - value
+    isTold[pixel] = 1
+  }
+  // A guide without any edge: plain means.
+  const plain = {
+    guide: new Float32Array(size),
+    width,
+    height,
+    radiusPx: BRIGHTER_RADIUS_PX,
+    edgeDeviation: 1,
+  }
+  const mean = guidedMean(plain, brighter, isTold, 1)
+  return told.map((value, pixel) => value + mean[pixel]!)
 }
