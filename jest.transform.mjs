@@ -44,7 +44,7 @@ export default {
       .digest('hex'),
   process: (source, path, options) => {
     const made = swc.process(source, path, options)
-    // On the first line, so that source maps still fit.
+    // On a line that is there already, so that source maps still fit.
     return { ...made, code: made.code.replace(DIRECTIVE, (first) => first + LOOKED_UP) }
   },
 }

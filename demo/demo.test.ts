@@ -11,6 +11,7 @@ import { createRandom } from './random'
 import { filmGrain } from './shot'
 import { LM_010, momentAt, mothPoint } from './lm010/scene'
 import { CLAMP, LM_020, momentAt as momentAt020 } from './lm020/scene'
+import { LAST_SHADED, LM_030, momentAt as craneAt, strengthAt } from './lm030/scene'
 import { LM_070, momentAt as stagehandAt } from './lm070/scene'
 import { BOLLARD_FOOT, floorRateAt, LM_080, momentAt as bollardAt, RATES } from './lm080/scene'
 import { WALL_FOOT } from './arcade/paint'
@@ -33,6 +34,34 @@ test('threads run from above the frame to the wing tips, 4 to 9 px wide, on ever
     }
   }
 })
+
+test('the crane’s shadow lies inside its outline, and in the picture up to the frame that is said to be the last', () => {
+  for (let frame = LM_030.firstFrame; frame < LM_030.firstFrame + LM_030.frameCount; frame++) {
+    const { shadow, outline } = craneAt(frame)
+    let [inPicture, outside] = [0, 0]
+    for (let y = 0.5; y < LM_030.height; y += 6) {
+      for (let x = 0.5; x < LM_030.width; x += 6) {
+        if (strengthAt(shadow, x, y) === 0) continue
+        inPicture++
+        if (!isInside(outline, x, y)) outside++
+      }
+    }
+    // Of the last frame only a few pixels are left, between those that are looked at.
+    if (frame < LAST_SHADED) expect(inPicture).toBeGreaterThan(0)
+    if (frame > LAST_SHADED) expect(inPicture).toBe(0)
+    expect(outside).toBe(0)
+  }
+})
+
+/** By the even-odd rule. */
+function isInside(polygon: readonly number[], x: number, y: number): boolean {
+  let inside = false
+  for (let i = 0, j = polygon.length - 2; i < polygon.length; j = i, i += 2) {
+    const [ax, ay, bx, by] = [polygon[j]!, polygon[j + 1]!, polygon[i]!, polygon[i + 1]!]
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) inside = !inside
+  }
+  return inside
+}
 
 /** Where the tests' own film lies, once it is made. */
 const MADE = '.data/test-demo'

@@ -100,6 +100,9 @@ export function copyAcross(
       name: freeName(now, mend.name.replace(/ \d+$/, '')),
       areas,
       fill: fillForShot(mend.fill, span.firstFrame),
+      ...(mend.otherFills && {
+        otherFills: mend.otherFills.map((fill) => fillForShot(fill, span.firstFrame)),
+      }),
       source: mend.source && sourceIn(mend.source, mend, tracks, way),
       span,
       stackIndex: stackIndexAfterLast(now),

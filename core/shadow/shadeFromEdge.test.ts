@@ -1,6 +1,7 @@
 import { createRandom } from '../../tests/random'
 import { createRaster } from '../image/raster'
-import { fallingMeans, shadeFromEdge } from './shadeFromEdge'
+import { fallingMeans } from './depthProfile'
+import { shadeFromEdge } from './shadeFromEdge'
 import { shareThrough, type ShadedPlaces } from './shade'
 
 const [WIDTH, HEIGHT] = [260, 220]
@@ -34,7 +35,7 @@ test.each([
   ['rough', 0.2, 0.06],
 ])('on %s ground its depth and edge are found, drawn 16 px too large', (_name, texture, least) => {
   const missing = [0.62, 0.55, 0.46]
-  const { strengths, missing: found } = shadeFromEdge(look(missing, texture), places)!
+  const { strengths, missing: found } = shadeFromEdge(look(missing, texture), places, 2)!
   let off = 0
   pixels.forEach((pixel, k) => {
     for (let c = 0; c < 3; c++) {
@@ -50,13 +51,13 @@ test.each([
 })
 
 test('ground that is nowhere darker inside has no shadow', () => {
-  expect(shadeFromEdge(look([0, 0, 0], 0.02), places)).toBeNull()
-  expect(shadeFromEdge(look([-0.3, -0.3, -0.3], 0.02), places)).toBeNull()
+  expect(shadeFromEdge(look([0, 0, 0], 0.02), places, 2)).toBeNull()
+  expect(shadeFromEdge(look([-0.3, -0.3, -0.3], 0.02), places, 2)).toBeNull()
 })
 
 test('with no ground around nothing is said', () => {
   const without = { ...look([0.5, 0.5, 0.5], 0.02), isGround: new Uint8Array(WIDTH * HEIGHT) }
-  expect(shadeFromEdge(without, places)).toBeNull()
+  expect(shadeFromEdge(without, places, 2)).toBeNull()
 })
 
 // The worked example of the help page of isoreg in R's package stats, from memory; it rises there.

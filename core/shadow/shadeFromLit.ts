@@ -5,9 +5,8 @@
  * P = (1 − s m) S. All places of a shadow share m: s is the weighted mean of (S − P) / (m S) over a small window and all colours, m that over all places.
  * Sources: least squares over a window as in guided filtering: K. He, J. Sun, X. Tang, ECCV 2010; two factors in turn: common practice (alternating least squares).
  */
-import { convolveSeparable, gaussianTaps } from '../image/convolve'
 import { nthSmallest } from '../image/median'
-import { createRaster } from '../image/raster'
+import { sayOf, windowedRatio } from '../image/windowedRatio'
 import type { Shade, ShadedPlaces } from './shade'
 
 /** The first look is over a window so many times as wide. */
@@ -15,8 +14,6 @@ const WIDER = 2
 const ROUNDS = 4
 /** Share of the light by which a place is off from which on it has half a say: something that passes there by itself. */
 const STRAY_SHARE = 0.2
-/** How much say the wider look keeps in the finer one, in pixels. */
-const PRIOR_PX = 0.05
 /** Strengths below this are as likely the lit frames' own error. */
 const FAINT = 0.02
 
@@ -41,11 +38,11 @@ export function shadeFromLit(
   for (let round = 0; round < ROUNDS; round++) {
     for (let k = 0; k < count; k++) {
       const off = round === 0 ? 0 : strayOf(own, lit, k, strengths[k]!, missing) / STRAY_SHARE
-      say[k] = isLit[k] === 1 ? 1 / (1 + off * off * off * off) : 0
+      say[k] = isLit[k] === 1 ? sayOf(off) : 0
     }
     const isLast = round === ROUNDS - 1
-    const wide = windowStrengths(own, lit, say, places, missing, WIDER * softPx, null)
-    strengths = isLast ? windowStrengths(own, lit, say, places, missing, softPx, wide) : wide
+    const wide = windowStrengths(own, lit, isLit, say, places, missing, WIDER * softPx, null)
+    strengths = isLast ? windowStrengths(own, lit, isLit, say, places, missing, softPx, wide) : wide
     missing = missingOf(own, lit, say, strengths, colours)
     if (!missing) return null
   }
@@ -56,7 +53,7 @@ export function shadeFromLit(
   return scaledToFull(strengths, missing)
 }
 
-/** What this share of the shaded places exceed is the penumbra of none: the shadow is full there. */
+/** The shadow is full where this share of the shaded places is: the rest are its soft edge. */
 const FULL_SHARE = 0.1
 /** Places with less of a shadow are not counted as shaded. */
 const SHADED = 0.05
@@ -86,37 +83,29 @@ function strayOf(
   return off / (whole + 0.01 * colours)
 }
 
+/** A strength for each place by least squares over its window; 0 where nothing around it tells. */
 function windowStrengths(
   own: Float32Array,
   lit: Float32Array,
+  isLit: Uint8Array,
   say: Float32Array,
-  { width, height, pixels, colours }: ShadedPlaces,
+  places: ShadedPlaces,
   missing: readonly number[],
   sigmaPx: number,
   prior: Float32Array | null,
 ): Float32Array {
-  const map = createRaster(width, height, 2)
-  let mean = 0
+  const { pixels, colours } = places
+  const [products, squares] = [new Float32Array(pixels.length), new Float32Array(pixels.length)]
   for (let k = 0; k < pixels.length; k++) {
-    let [product, square] = [0, 0]
+    if (isLit[k] === 0) continue
     for (let c = 0; c < colours; c++) {
       const light = lit[k * colours + c]!
       const full = light * missing[c]!
-      product += full * (light - own[k * colours + c]!)
-      square += full * full
+      products[k]! += full * (light - own[k * colours + c]!)
+      squares[k]! += full * full
     }
-    map.data[pixels[k]! * 2] = say[k]! * product
-    map.data[pixels[k]! * 2 + 1] = say[k]! * square
-    mean += (say[k]! * square) / pixels.length
   }
-  const taps = gaussianTaps(sigmaPx)
-  const sums = convolveSeparable(map, taps, taps).data
-  // The windows' weights sum to 1: one pixel in the middle has this share of them.
-  const priorSay = prior ? (PRIOR_PX * mean) / (2 * Math.PI * sigmaPx * sigmaPx) : 0
-  return Float32Array.from(pixels, (pixel, k) => {
-    const weight = sums[pixel * 2 + 1]! + priorSay
-    return weight > 0 ? (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / weight : 0
-  })
+  return windowedRatio(products, squares, say, pixels, places, sigmaPx, prior).map((one) => one || 0)
 }
 
 /** Scaled to average 1 over the colours: a strength is the mean share that is missing. */

@@ -29,16 +29,29 @@ export function useGathered(mendId: string): GatheredMeasure | null {
   }
 }
 
+/** Whether the present frame is worked out. */
+function useIsMended(mendId: string): boolean {
+  const { mended } = useShownFrame()
+  return mended?.measures.some((one) => one.mendId === mendId) ?? false
+}
+
 export function Gathered({ mend }: { mend: MendRecord }) {
   const { store, scene } = useBenchParts()
   const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
   const tracks = useBench((bench) => bench.tracks)
   const gathered = useGathered(mend.id)
+  const isMended = useIsMended(mend.id)
   const percent = (share: number) => `${Math.round(share * 100)} %`
   return (
     <section aria-label="Gathered" className="mt-1 rounded-sm border border-line p-2">
       <p data-testid="gathered" className="flex items-baseline justify-between gap-2">
-        <span>{gathered ? gatheredWords(gathered, unseenTitle(mend)) : 'Gathering…'}</span>
+        <span>
+          {gathered
+            ? gatheredWords(gathered, unseenTitle(mend))
+            : isMended
+              ? 'Nothing of other frames is in it'
+              : 'Gathering…'}
+        </span>
         {gathered && (
           <span className="font-mono text-xs whitespace-nowrap text-soft">
             {gathered.frames} {gathered.frames === 1 ? 'frame' : 'frames'}

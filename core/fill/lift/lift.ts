@@ -1,7 +1,6 @@
 import { z } from 'zod'
 import { srgb } from '../../colour/transfer'
-import { createRaster } from '../../image/raster'
-import { convolveSeparable, gaussianTaps } from '../../image/convolve'
+import { sayOf, windowedRatio } from '../../image/windowedRatio'
 import { labelled } from '../../parameter'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
 import {
@@ -120,8 +119,6 @@ function liftInto(
 const WIDER = 2
 /** Deviation of a share from its window's from which on it has half a say. */
 const STRAY_SHARE = 0.25
-/** How much say the first look keeps, in pixels. */
-const PRIOR_PX = 0.05
 
 /** The share of light that comes through, for each pixel. @param own, clear  Light, colours interleaved. */
 function sharesThrough(
@@ -140,39 +137,13 @@ function sharesThrough(
       squares[k]! += clear[k * colours + c]! * clear[k * colours + c]!
     }
   }
-  let wide = windowShares(products, squares, say, pixels, size, WIDER * smoothPx, null)
+  let wide = windowedRatio(products, squares, say, pixels, size, WIDER * smoothPx, null)
   for (let round = 0; round < 2; round++) {
     for (let k = 0; k < pixels.length; k++) {
       const off = (products[k]! / squares[k]! - wide[k]!) / STRAY_SHARE
-      say[k] = Number.isFinite(off) ? 1 / (1 + off * off * off * off) : 0
+      say[k] = Number.isFinite(off) ? sayOf(off) : 0
     }
-    wide = windowShares(products, squares, say, pixels, size, WIDER * smoothPx, null)
+    wide = windowedRatio(products, squares, say, pixels, size, WIDER * smoothPx, null)
   }
-  return windowShares(products, squares, say, pixels, size, smoothPx, wide)
-}
-
-function windowShares(
-  products: Float32Array,
-  squares: Float32Array,
-  say: Float32Array,
-  pixels: Int32Array,
-  { width, height }: { readonly width: number; readonly height: number },
-  sigmaPx: number,
-  prior: Float32Array | null,
-): Float32Array {
-  const map = createRaster(width, height, 2)
-  let mean = 0
-  for (let k = 0; k < pixels.length; k++) {
-    map.data[pixels[k]! * 2] = say[k]! * products[k]!
-    map.data[pixels[k]! * 2 + 1] = say[k]! * squares[k]!
-    mean += squares[k]! / pixels.length
-  }
-  const taps = gaussianTaps(sigmaPx)
-  const sums = convolveSeparable(map, taps, taps).data
-  // The windows' weights sum to 1: one pixel in the middle has this share of them.
-  const priorSay = prior ? (PRIOR_PX * mean) / (2 * Math.PI * sigmaPx * sigmaPx) : 0
-  return Float32Array.from(
-    pixels,
-    (pixel, k) => (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / (sums[pixel * 2 + 1]! + priorSay),
-  )
+  return windowedRatio(products, squares, say, pixels, size, smoothPx, wide)
 }

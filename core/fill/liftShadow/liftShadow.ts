@@ -5,7 +5,8 @@ import { createRaster } from '../../image/raster'
 import { log, pow } from '../../kernels/exact'
 import { measurePictureField } from '../../matte/pictureMatte'
 import { labelled } from '../../parameter'
-import { BESIDE_PX, shadeFromEdge, type EdgeLook } from '../../shadow/shadeFromEdge'
+import { BESIDE_PX, type EdgeLook } from '../../shadow/groundLook'
+import { shadeFromEdge } from '../../shadow/shadeFromEdge'
 import { shadeFromLit } from '../../shadow/shadeFromLit'
 import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
 import type { ShadeMeasure } from '../../measure/mendMeasure'
@@ -68,7 +69,7 @@ type Settings = z.output<typeof params>
 /**
  * Lift shadow: gives the ground the light back that a shadow takes, and keeps its texture and grain.
  *
- * How much is missing is measured by the same ground lit, as other frames show it.
+ * How much is missing is measured by the same ground lit, as other frames show it; where they do not, by what lies across the shadow's own edge.
  */
 export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   id: 'lift-shadow',
@@ -156,7 +157,7 @@ function liftInto(
   const isSeen = litCount >= LIT_SHARE * hidden.length
   const shade = isSeen
     ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
-    : shadeFromEdge(edgeLookOf(input), places)
+    : shadeFromEdge(edgeLookOf(input), places, settings.edgePx)
   if (!shade) {
     layOwn(entries, data, channels, hidden, pixels)
     return { by: 'nothing', depthStops: new Array<number>(colours).fill(0) }
@@ -250,10 +251,10 @@ function layLifted(
       }
       const share = shareThrough(strength, missing[c]!)
       const gain = pow(share, -depth) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
-      const light = own[k * colours + c]! * gain
-      values[entry * channels + c] = srgb.encode(light)
+      const lifted = srgb.encode(own[k * colours + c]! * gain)
+      values[entry * channels + c] = lifted
       // Of a curve like a power the slope goes up as the value does.
-      raised += was > 0 ? srgb.encode(light) / was / colours : 1 / colours
+      raised += (was > 0 ? lifted / was : 1) / colours
     }
     isSeen[entry] = 1
     grainKept[entry] = raised * raised
