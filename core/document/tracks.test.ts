@@ -224,6 +224,7 @@ test('a line that still shows is a snag at its place', () => {
     repeated: null,
     gathered: null,
     shade: null,
+    mark: null,
   }
   const measures = [
     { ...bare, mendId: 'a', line: { ratio: 4, x: 5, y: 6 } },
@@ -247,6 +248,7 @@ const MEASURE = {
   repeated: null,
   gathered: null,
   shade: null,
+  mark: null,
 }
 const reasonsOf = (
   over: Partial<typeof MEASURE | Record<string, unknown>>,

@@ -248,7 +248,8 @@ async function apply(
     grain: await readGrain(placement, clip, reader),
   }
   finishInto(result, placement, input, beside, clip.plate, context)
-  const { values, holes = null, faults = null, gathered = null, needed = null, shade = null } = result
+  const { values, holes = null, faults = null, gathered = null, needed = null } = result
+  const { shade = null, grainless = null } = result
   const coverage = needed ? covered.coverage.map((one, i) => one * needed[i]!) : covered.coverage
   layInto(canvas, values, holes, coverage, input, share)
   return {
@@ -259,6 +260,7 @@ async function apply(
     faults,
     gathered,
     shade,
+    grainless,
     isTidied: needed !== null,
   }
 }

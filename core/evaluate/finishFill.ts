@@ -4,7 +4,7 @@ import { calmGrain } from '../finish/calmGrain'
 import { carryGrain } from '../finish/carriedGrain'
 import type { PictureBeside } from '../finish/drift'
 import { grainOver } from '../finish/grain'
-import { grainLevelAt, measureGrain } from '../finish/grainModel'
+import { grainLevelTable, LEVEL_STEPS, measureGrain } from '../finish/grainModel'
 import type { GrainModel } from '../finish/measuredGrain'
 import { exposureCurve, joinPairs, matchTone, saturateInto } from '../finish/tone'
 import type { Finish } from '../document/mend'
@@ -110,18 +110,6 @@ function boundedGrain(model: GrainModel, gathered: GatherReport | null): GrainMo
   return { ...model, levels: model.levels.map((level, i) => Math.min(level, known[Math.floor(i / bins)]!)) }
 }
 
-/** Levels are looked up in a table of so many steps over the range 0 to 1. */
-const LEVEL_STEPS = 256
-
-function levelTable(model: GrainModel, channels: number): Float32Array {
-  const table = new Float32Array(channels * (LEVEL_STEPS + 1))
-  for (let c = 0; c < channels; c++) {
-    for (let i = 0; i <= LEVEL_STEPS; i++)
-      table[c * (LEVEL_STEPS + 1) + i] = grainLevelAt(model, c, i / LEVEL_STEPS)
-  }
-  return table
-}
-
 function addGrainInto(
   values: Float32Array,
   grainKept: Float32Array,
@@ -144,7 +132,7 @@ function addGrainInto(
       ? carryGrain(picture, field, lacking, knownPixels(input))
       : grainOver(seed, frame, rect, pixels, channels, model.coarsePx)
   if (!grain) return
-  const levels = finish.grainFrom === 'carried' ? null : levelTable(model, channels)
+  const levels = finish.grainFrom === 'carried' ? null : grainLevelTable(model, channels)
   withKernelMemory(
     2 * values.byteLength + grainKept.byteLength + 8 * count + grain.byteLength + 16384,
     (scope) => {

@@ -1,6 +1,7 @@
 /** What the finished pixels of one mended area tell. */
 import { atan2 } from '../kernels/exact'
 import { apply } from '../geometry/transform'
+import type { Raster } from '../image/raster'
 import { intersectRects, rectAround } from '../image/rect'
 import {
   bandsOf,
@@ -11,9 +12,11 @@ import {
   type MeasuredArea,
 } from '../measure/areaMeasures'
 import { measureLineResidue } from '../measure/lineResidue'
-import type { MendMeasure, ShadeMeasure } from '../measure/mendMeasure'
+import { measureMarkLeft } from '../measure/markLeft'
+import type { MendMeasure } from '../measure/mendMeasure'
+import { measureShadeLeft } from '../measure/shadeLeft'
 import { measureRepeat } from '../measure/repeats'
-import type { FillFaults, FillInput, GatherReport } from '../fill/method'
+import type { FillFaults, FillInput, FoundShade, GatherReport } from '../fill/method'
 import { middleOfShape } from '../plan/placedArea'
 import type { PlateShape } from '../shot/clip'
 import { seenOn, type Canvas } from './canvas'
@@ -28,7 +31,9 @@ export interface Applied {
   readonly owners: Uint16Array | null
   readonly faults: FillFaults | null
   readonly gathered: GatherReport | null
-  readonly shade: ShadeMeasure | null
+  readonly shade: FoundShade | null
+  /** For each entry what other frames show there, as far as the fill tells. */
+  readonly grainless: Float32Array | null
   /** Only what differs from what was gathered was replaced: the area's own edge is nowhere to be seen. */
   readonly isTidied: boolean
 }
@@ -58,7 +63,8 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
     cells: measureCells(bands),
     faults,
-    shade: applied.shade,
+    shade: shadeOf(applied, picture),
+    mark: isHalf ? null : markOf(applied, picture),
     repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
     gathered: gathered && {
       seenShare: gathered.seenShare,
@@ -68,6 +74,24 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
       frames: gathered.frames,
     },
   }
+}
+
+function shadeOf({ input, shade, grainless, placement }: Applied, result: Raster): MendMeasure['shade'] {
+  if (!shade) return null
+  const isWhole = shade.by !== 'nothing' && placement.share === 1
+  const lit = shade.by === 'frames' ? grainless : null
+  const left = isWhole
+    ? measureShadeLeft(result, input.picture, input.field, input.outerPx, lit, input.taboo)
+    : { offStops: null, castStops: null, contrast: null }
+  return { ...shade, ...left }
+}
+
+function markOf({ input, coverage }: Applied, result: Raster): MendMeasure['mark'] {
+  const { mark, field, rect, picture } = input
+  if (!mark) return null
+  const covered = new Float32Array(rect.width * rect.height)
+  for (let i = 0; i < field.count; i++) covered[field.pixels[i]!] = coverage[i]!
+  return measureMarkLeft(result, picture, rect, mark, covered)
 }
 
 function placeOf({ placement }: Applied): { readonly x: number; readonly y: number } {

@@ -103,7 +103,7 @@ export type FillResult =
       readonly grainless?: Float32Array
       readonly faults?: FillFaults
       /** Of a shadow that was lifted: how deep it was found to be. */
-      readonly shade?: ShadeMeasure
+      readonly shade?: FoundShade
       /** For each entry of the field: how far it needs filling at all, 0 to 1; only where the fill can tell. */
       readonly needed?: Float32Array
       readonly gathered?: GatherReport
@@ -113,6 +113,9 @@ export type FillResult =
       readonly reason: 'stopped' | 'nothing-known' | 'no-source'
       readonly detail: string
     }
+
+/** A shadow as a fill found it; how well it was lifted is measured on what is finished. */
+export type FoundShade = Pick<ShadeMeasure, 'by' | 'depthStops'>
 
 /**
  * A result that still wants what `steady` made of the frames beside: they are read only where something is left to fill.

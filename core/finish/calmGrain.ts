@@ -6,9 +6,10 @@
  * Source: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; what is added back: common practice.
  */
 import { guidedMean } from '../image/guided'
+import { boxMeans } from '../image/windows'
 import type { Size } from '../image/rect'
 import type { EdgeField } from '../matte/edge'
-import { grainLevelAt } from './grainModel'
+import { grainLevelTable, levelIn } from './grainModel'
 import type { GrainModel } from './measuredGrain'
 
 const RADIUS_PX = 2
@@ -40,71 +41,76 @@ export function calmGrain(
   grainless: Float32Array | null = null,
 ): Float32Array {
   const kept = raised.map((one) => Math.min(1, one))
+  const levels = grainLevelTable(model, channels)
   const size = width * height
-  const known = new Float32Array(size).fill(1)
   for (let c = 0; c < channels; c++) {
+    const levelAt = (value: number) => levelIn(levels, c, value)
     const map = new Float32Array(size)
     for (let pixel = 0; pixel < size; pixel++) map[pixel] = plate[pixel * channels + c]!
     let [deviations, asked] = [0, 0]
     for (let i = 0; i < count; i++) {
       map[pixels[i]!] = values[i * channels + c]!
       if (raised[i]! <= 1) continue
-      deviations += Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixels[i]! * channels + c]!)
+      deviations += Math.sqrt(raised[i]!) * levelAt(plate[pixels[i]! * channels + c]!)
       asked++
     }
     if (asked === 0 || deviations === 0) continue
-    const edgeDeviation = (EDGE_DEVIATIONS * deviations) / asked
-    const told = grainless && broughtOver(grainless, map, pixels, { width, height }, channels, c)
-    const smooth = guidedMean(
-      { guide: map, width, height, radiusPx: RADIUS_PX, edgeDeviation },
-      map,
-      known,
-      1,
-    )
+    const without = grainlessMap(grainless, map, raised, pixels, { width, height }, channels, c, () => {
+      const edgeDeviation = (EDGE_DEVIATIONS * deviations) / asked
+      const guided = { guide: map, width, height, radiusPx: RADIUS_PX, edgeDeviation }
+      return guidedMean(guided, map, new Float32Array(size).fill(1), 1)
+    })
     for (let i = 0; i < count; i++) {
       if (raised[i]! <= 1) continue
       const pixel = pixels[i]!
-      const has = Math.sqrt(raised[i]!) * grainLevelAt(model, c, plate[pixel * channels + c]!)
-      const wanted = grainLevelAt(model, c, map[pixel]!)
+      const has = Math.sqrt(raised[i]!) * levelAt(plate[pixel * channels + c]!)
+      const wanted = levelAt(map[pixel]!)
       if (!(has > 0) || !(wanted > 0)) continue
-      const without = told && Number.isFinite(told[pixel]!) ? told[pixel]! : smooth[pixel]!
-      const rest = map[pixel]! - without
+      const rest = map[pixel]! - without[pixel]!
       if (has > RAISED_FROM * wanted && Math.abs(rest) < MOST_DEVIATIONS * has)
-        values[i * channels + c] = without + (wanted / has) * rest
+        values[i * channels + c] = without[pixel]! + (wanted / has) * rest
       kept[i] = Math.min(kept[i]!, (has * has) / (wanted * wanted))
     }
   }
   return kept
 }
 
-/** What other frames show, in the brightness that the values have here: they may have been trimmed. Not finite where nothing tells. */
-function broughtOver(
-  grainless: Float32Array,
+/**
+ * What would be there without grain, pixel by pixel: as other frames show it, in the brightness that the values have here, which may have been trimmed;
+ * else the values averaged. @param averaged  Asked for only where it is needed: it costs most.
+ */
+function grainlessMap(
+  grainless: Float32Array | null,
   values: Float32Array,
+  raised: Float32Array,
   pixels: Int32Array,
   { width, height }: Size,
   channels: number,
   c: number,
+  averaged: () => Float32Array,
 ): Float32Array {
+  if (!grainless) return averaged()
   const size = width * height
-  const told = new Float32Array(size).fill(Infinity)
-  const [brighter, isTold] = [new Float32Array(size), new Float32Array(size)]
-  for (let i = 0; i < pixels.length; i++) {
+  const [told, brighter, isTold] = [
+    new Float32Array(size).fill(NaN),
+    new Float32Array(size),
+    new Float32Array(size),
+  ]
+  let isAnyUntold = false
+  for (let i = 0; i < raised.length; i++) {
     const value = grainless[i * channels + c]!
-    if (Number.isNaN(value)) continue
+    if (Number.isNaN(value)) {
+      isAnyUntold ||= raised[i]! > 1
+      continue
+    }
     const pixel = pixels[i]!
     told[pixel] = value
     brighter[pixel] = values[pixel]! - value
     isTold[pixel] = 1
   }
-  // A guide without any edge: plain means.
-  const plain = {
-    guide: new Float32Array(size),
-    width,
-    height,
-    radiusPx: BRIGHTER_RADIUS_PX,
-    edgeDeviation: 1,
-  }
-  const mean = guidedMean(plain, brighter, isTold, 1)
-  return told.map((value, pixel) => value + mean[pixel]!)
+  const mean = boxMeans(brighter, isTold, width, height, BRIGHTER_RADIUS_PX, 0)
+  const rest = isAnyUntold ? averaged() : null
+  for (let pixel = 0; pixel < size; pixel++)
+    told[pixel] = isTold[pixel] === 1 ? told[pixel]! + mean[pixel]! : (rest?.[pixel] ?? 0)
+  return told
 }

@@ -65,6 +65,25 @@ export function grainLevelAt({ levels }: GrainModel, channel: number, value: num
   return levels[from]! + f * (levels[from + 1]! - levels[from]!)
 }
 
+/** Levels are looked up in a table of so many steps over the range 0 to 1. */
+export const LEVEL_STEPS = 256
+
+/** The levels of each channel at 0 to 1 in steps: `LEVEL_STEPS + 1` of them. */
+export function grainLevelTable(model: GrainModel, channels: number): Float32Array {
+  const table = new Float32Array(channels * (LEVEL_STEPS + 1))
+  for (let c = 0; c < channels; c++) {
+    for (let i = 0; i <= LEVEL_STEPS; i++)
+      table[c * (LEVEL_STEPS + 1) + i] = grainLevelAt(model, c, i / LEVEL_STEPS)
+  }
+  return table
+}
+
+/** The level at a brightness, to the nearest step of the table. */
+export function levelIn(table: Float32Array, channel: number, value: number): number {
+  const step = value <= 0 ? 0 : value >= 1 ? LEVEL_STEPS : (value * LEVEL_STEPS + 0.5) | 0
+  return table[channel * (LEVEL_STEPS + 1) + step]!
+}
+
 const MARGIN_PX = 2 // the wider mask reads so far
 
 /** Places around the area, clear of it and of what is taboo; of many every n-th. */

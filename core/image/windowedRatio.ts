@@ -19,7 +19,7 @@ export function windowedRatio(
   { width, height }: Size,
   sigmaPx: number,
   prior: Float32Array | null,
-): Float32Array {
+): Float32Array<ArrayBuffer> {
   const map = createRaster(width, height, 2)
   let mean = 0
   for (let k = 0; k < pixels.length; k++) {
@@ -31,10 +31,12 @@ export function windowedRatio(
   const sums = convolveSeparable(map, taps, taps).data
   // The windows' weights sum to 1: one pixel in the middle has this share of them.
   const priorSay = prior ? (PRIOR_PX * mean) / (2 * Math.PI * sigmaPx * sigmaPx) : 0
-  return Float32Array.from(
-    pixels,
-    (pixel, k) => (sums[pixel * 2]! + priorSay * (prior?.[k] ?? 0)) / (sums[pixel * 2 + 1]! + priorSay),
-  )
+  const ratios = new Float32Array(pixels.length)
+  for (let k = 0; k < pixels.length; k++) {
+    const at = pixels[k]! * 2
+    ratios[k] = (sums[at]! + priorSay * (prior ? prior[k]! : 0)) / (sums[at + 1]! + priorSay)
+  }
+  return ratios
 }
 
 /** The say of a place that is off by so many of the deviations from which on it has half a say. */

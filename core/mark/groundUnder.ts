@@ -61,7 +61,7 @@ export async function groundUnder(
   const marked = rect && markedIn(grid, place, rect)
   if (!rect || !marked) return null
   const plate = rasterFromSamples(await clip.readRect(place.frame, rect))
-  const hidden = Int32Array.from(listOf(marked))
+  const hidden = listOf(marked)
   const known = marked.map((one) => (one === 1 ? GUESSED : SEEN))
   const ground = { ...plate, data: plate.data.slice() }
   const frames = await readFrames(footage, grid, place, rect, hidden, context)
@@ -92,8 +92,11 @@ export async function groundUnder(
   return stretchOver(ground, known, context) ? { rect, plate, ground, known } : null
 }
 
-function* listOf(mask: Uint8Array): Generator<number> {
-  for (let at = 0; at < mask.length; at++) if (mask[at] === 1) yield at
+function listOf(mask: Uint8Array): Int32Array {
+  const out = new Int32Array(mask.length)
+  let count = 0
+  for (let at = 0; at < mask.length; at++) if (mask[at] === 1) out[count++] = at
+  return out.slice(0, count)
 }
 
 /** Plate next to the mark on which other frames are compared with this one, px. */
@@ -104,23 +107,33 @@ function edgesOf(
   marked: Uint8Array,
   rect: Rect,
 ): { readonly depths: Float32Array; readonly rim: Int32Array } {
-  const field = measurePictureField({ rect, coverage: Float32Array.from(marked) }, rect, RIM_PX)
-  const isInside = (i: number) => field.edges[i]! < 0
-  const isRim = (i: number) => {
-    const row = Math.floor(field.pixels[i]! / rect.width)
-    return !isInside(i) && ((field.pixels[i]! - row * rect.width + row) & 1) === 0
+  const { count, edges, pixels } = measurePictureField(
+    { rect, coverage: Float32Array.from(marked) },
+    rect,
+    RIM_PX,
+  )
+  const [depths, rim] = [new Float32Array(count), new Int32Array(count)]
+  let [inside, beside] = [0, 0]
+  for (let i = 0; i < count; i++) {
+    if (edges[i]! < 0) {
+      depths[inside++] = -edges[i]!
+      continue
+    }
+    const row = (pixels[i]! / rect.width) | 0
+    if (((pixels[i]! - row * rect.width + row) & 1) === 0) rim[beside++] = pixels[i]!
   }
-  const entries = Int32Array.from({ length: field.count }, (_, i) => i)
-  return {
-    depths: Float32Array.from(entries.filter(isInside), (i) => -field.edges[i]!),
-    rim: entries.filter(isRim).map((i) => field.pixels[i]!),
-  }
+  return { depths: depths.slice(0, inside), rim: rim.slice(0, beside) }
 }
 
+/** Pixels beside the mark, evenly, so many at most. */
 function anchorsAround(marked: Uint8Array): Int32Array {
-  const free = Int32Array.from(marked.keys()).filter((at) => marked[at] === 0)
-  const every = Math.max(1, Math.ceil(free.length / MAX_ANCHORS))
-  return free.filter((_, i) => i % every === 0)
+  let free = 0
+  for (let at = 0; at < marked.length; at++) if (marked[at] === 0) free++
+  const every = Math.max(1, Math.ceil(free / MAX_ANCHORS))
+  const out = new Int32Array(Math.ceil(free / every))
+  let [nth, count] = [0, 0]
+  for (let at = 0; at < marked.length; at++) if (marked[at] === 0 && nth++ % every === 0) out[count++] = at
+  return out
 }
 
 /** What is not known is stretched smoothly between what is. @returns false when it was stopped. */

@@ -65,8 +65,11 @@ export function markedIn(grid: MarkGrid, place: MarkPlace, into: Rect): Uint8Arr
   const bottom = Math.min(into.height, Math.ceil(rect.row + rect.height + place.dy) - into.row + 1)
   const right = Math.min(into.width, Math.ceil(rect.col + rect.width + place.dx) - into.col + 1)
   for (let row = top; row < bottom; row++) {
+    const from = Math.floor(into.row + row + 0.5 - place.dy) - rect.row
+    if (from < 0 || from >= rect.height) continue
     for (let col = left; col < right; col++) {
-      if (!isMarkedAt(grid, place, into.col + col + 0.5, into.row + row + 0.5)) continue
+      const at = Math.floor(into.col + col + 0.5 - place.dx) - rect.col
+      if (at < 0 || at >= rect.width || grid.mask[from * rect.width + at] !== 1) continue
       out[row * into.width + col] = 1
       isAny = true
     }

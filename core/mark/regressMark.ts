@@ -108,6 +108,8 @@ class LineFit {
   readonly #channels: number
   readonly #seenCounts: Float32Array
   readonly #say: readonly Float32Array[]
+  /** Places that any frame is asked about. */
+  readonly #asked: Int32Array
 
   constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, channels: number) {
     const size = seenCounts.length
@@ -118,6 +120,7 @@ class LineFit {
     this.opacity = new Float32Array(size)
     this.brightens = new Int8Array(size)
     this.certainty = new Float32Array(size)
+    this.#asked = askedOf(observations, size)
     const guessed = this.#guessedSay
     this.#say = observations.map(({ known }) =>
       Float32Array.from(known, (one, at) =>
@@ -143,7 +146,7 @@ class LineFit {
     const { seen, guessed } = this.residuals
     const [seenError, guessedError] = [SEEN_ERROR_SHARE * seen * seen, guessed * guessed]
     const [meansP, meansS] = [new Float64Array(channels), new Float64Array(channels)]
-    for (let at = 0; at < this.opacity.length; at++) {
+    for (const at of this.#asked) {
       meansP.fill(0)
       meansS.fill(0)
       let [total, errors, off] = [0, 0, 0]
@@ -216,7 +219,7 @@ class LineFit {
     const guessedSay = this.#guessedSay
     this.#observations.forEach(({ known }, f) => {
       const say = this.#say[f]!
-      for (let at = 0; at < known.length; at++) {
+      for (const at of this.#asked) {
         if (known[at] === NOT_ASKED) continue
         const limit = STRAY_DEVIATIONS * (known[at] === SEEN ? seen : guessed)
         const fits = 1 / (1 + squares[f]![at]! / (limit * limit))
@@ -228,7 +231,7 @@ class LineFit {
   #squaresOf({ plate, ground, known }: MarkObservation): Float32Array {
     const channels = this.#channels
     const out = new Float32Array(known.length)
-    for (let at = 0; at < known.length; at++) {
+    for (const at of this.#asked) {
       if (known[at] === NOT_ASKED) continue
       for (let c = 0; c < channels; c++) {
         const i = at * channels + c
@@ -244,7 +247,7 @@ class LineFit {
     let [sum, count] = [0, 0]
     this.#observations.forEach(({ known }, f) => {
       const say = this.#say[f]!
-      for (let at = 0; at < known.length; at++) {
+      for (const at of this.#asked) {
         if (known[at] !== sort) continue
         sum += say[at]! * Math.sqrt(squares[f]![at]!)
         count += say[at]!
@@ -303,6 +306,14 @@ function neighboursOf(
     }
   }
   return { colours, opacities }
+}
+
+function askedOf(observations: readonly MarkObservation[], size: number): Int32Array {
+  const out = new Int32Array(size)
+  let count = 0
+  for (let at = 0; at < size; at++)
+    if (observations.some(({ known }) => known[at] !== NOT_ASKED)) out[count++] = at
+  return out.slice(0, count)
 }
 
 function countsOf(observations: readonly MarkObservation[], size: number): Float32Array {

@@ -31,55 +31,75 @@ export function measurePictureField(matte: ReadMatte, rect: Rect, marginPx: numb
         given[row * width + col] = matte.coverage[from * matte.rect.width + at]!
     }
   }
-  const outside = squaredDistances(given, width, height, (value) => value >= 0.5)
-  const inside = squaredDistances(given, width, height, (value) => value < 0.5)
-  const pixels: number[] = []
-  const edges: number[] = []
-  const values: number[] = []
-  for (let pixel = 0; pixel < given.length; pixel++) {
+  const outside = squaredDistances(given, width, height, true)
+  const inside = squaredDistances(given, width, height, false)
+  const size = width * height
+  const [pixels, edges, values] = [new Int32Array(size), new Float32Array(size), new Float32Array(size)]
+  let count = 0
+  for (let pixel = 0; pixel < size; pixel++) {
     // The edge itself runs half a pixel from the nearest centre of the other kind.
     const edge = given[pixel]! >= 0.5 ? 0.5 - Math.sqrt(inside[pixel]!) : Math.sqrt(outside[pixel]!) - 0.5
     if (edge > marginPx && given[pixel] === 0) continue
-    pixels.push(pixel)
-    edges.push(edge)
-    values.push(given[pixel]!)
+    pixels[count] = pixel
+    edges[count] = edge
+    values[count++] = given[pixel]!
   }
   return {
-    count: pixels.length,
-    pixels: Int32Array.from(pixels),
-    edges: Float32Array.from(edges),
-    given: Float32Array.from(values),
+    count,
+    pixels: pixels.slice(0, count),
+    edges: edges.slice(0, count),
+    given: values.slice(0, count),
   }
 }
 
 const FAR = 1e12
 
+/** From every pixel to the nearest that is covered by half or more, or to the nearest that is not. */
 function squaredDistances(
   values: Float32Array,
   width: number,
   height: number,
-  isTarget: (value: number) => boolean,
+  toCovered: boolean,
 ): Float64Array {
-  const out = Float64Array.from(values, (value) => (isTarget(value) ? 0 : FAR))
-  const column = new Float64Array(height)
-  for (let col = 0; col < width; col++) {
-    for (let row = 0; row < height; row++) column[row] = out[row * width + col]!
-    const done = lowerEnvelope(column)
-    for (let row = 0; row < height; row++) out[row * width + col] = done[row]!
+  const out = new Float64Array(width * height)
+  for (let pixel = 0; pixel < out.length; pixel++) out[pixel] = values[pixel]! >= 0.5 === toCovered ? 0 : FAR
+  const longest = Math.max(width, height)
+  const work = {
+    f: new Float64Array(longest),
+    vertices: new Int32Array(longest),
+    bounds: new Float64Array(longest + 1),
   }
-  for (let row = 0; row < height; row++)
-    out.set(lowerEnvelope(out.subarray(row * width, (row + 1) * width)), row * width)
+  for (let col = 0; col < width; col++) lowerEnvelope(out, col, width, height, work)
+  for (let row = 0; row < height; row++) lowerEnvelope(out, row * width, 1, width, work)
   return out
 }
 
-function lowerEnvelope(f: Float64Array): Float64Array {
-  const n = f.length
-  const vertices = new Int32Array(n)
-  const bounds = new Float64Array(n + 1)
+interface EnvelopeWork {
+  readonly f: Float64Array
+  readonly vertices: Int32Array
+  readonly bounds: Float64Array
+}
+
+/** Of one line of `count` values, `step` apart, in place. */
+function lowerEnvelope(
+  values: Float64Array,
+  begin: number,
+  step: number,
+  count: number,
+  { f, vertices, bounds }: EnvelopeWork,
+): void {
+  let isAlike = true
+  for (let q = 0; q < count; q++) {
+    f[q] = values[begin + q * step]!
+    isAlike &&= f[q] === f[0]
+  }
+  // Nothing in it is nearer than itself.
+  if (isAlike) return
   let k = 0
+  vertices[0] = 0
   bounds[0] = -Infinity
   bounds[1] = Infinity
-  for (let q = 1; q < n; q++) {
+  for (let q = 1; q < count; q++) {
     let s: number
     for (;;) {
       const v = vertices[k]!
@@ -92,12 +112,10 @@ function lowerEnvelope(f: Float64Array): Float64Array {
     bounds[k] = s
     bounds[k + 1] = Infinity
   }
-  const out = new Float64Array(n)
   k = 0
-  for (let q = 0; q < n; q++) {
+  for (let q = 0; q < count; q++) {
     while (bounds[k + 1]! < q) k++
     const v = vertices[k]!
-    out[q] = Math.min((q - v) * (q - v) + f[v]!, FAR)
+    values[begin + q * step] = Math.min((q - v) * (q - v) + f[v]!, FAR)
   }
-  return out
 }

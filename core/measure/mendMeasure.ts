@@ -25,6 +25,23 @@ export interface MendMeasure {
   readonly gathered: GatheredMeasure | null
   /** Of a shadow that was lifted; null for other fills. */
   readonly shade: ShadeMeasure | null
+  /** Of a mark that was taken off; null for other fills, and where there is too little of it to tell. */
+  readonly mark: MarkMeasure | null
+}
+
+/** What is left of a mark; each with how many of its own deviations it is: below 3 it may be nothing. */
+export interface MarkMeasure {
+  /** Share of the mark that is still there by its edges; below 0 more was taken off than there was. */
+  readonly left: number
+  readonly leftSure: number
+  /** How far beside its picture the mark lies, px. */
+  readonly offPx: number
+  readonly offSure: number
+  /** As `left`, by means of a few px; null where there is too little of it. */
+  readonly ghost: number | null
+  readonly ghostSure: number
+  /** Share of its pixels where the plate is at the end of its range: nothing comes through there. */
+  readonly clippedShare: number
 }
 
 /** A shadow as it was found. */
@@ -33,6 +50,12 @@ export interface ShadeMeasure {
   readonly by: 'frames' | 'edge' | 'nothing'
   /** Stops of light that are missing where it is full, for each colour; 0 where nothing is. */
   readonly depthStops: readonly number[]
+  /** How much brighter the lifted ground is than in the light, stops, mean of the colours; null where that cannot be told. */
+  readonly offStops: number | null
+  /** How far one colour is off beyond that, stops. */
+  readonly castStops: number | null
+  /** Contrast of its texture in parts of that in the light; null where it has none, or no frame shows it lit. */
+  readonly contrast: number | null
 }
 
 export interface GatheredMeasure {

@@ -9,9 +9,10 @@ import { nthSmallest } from '../image/median'
 import { sayOf, windowedRatio } from '../image/windowedRatio'
 import type { Shade, ShadedPlaces } from './shade'
 
-/** The first look is over a window so many times as wide. */
+/** The first looks are over a window so many times as wide, and at fewer places: this share of the window's deviation apart. */
 const WIDER = 2
-const ROUNDS = 4
+const APART = 0.75
+const ROUNDS = 3
 /** Share of the light by which a place is off from which on it has half a say: something that passes there by itself. */
 const STRAY_SHARE = 0.2
 /** Strengths below this are as likely the lit frames' own error. */
@@ -31,26 +32,90 @@ export function shadeFromLit(
   softPx: number,
 ): Shade | null {
   const { colours, pixels } = places
-  const count = pixels.length
+  const seen: Seen = { own, lit, isLit, places }
+  const cellPx = Math.max(1, Math.floor(APART * WIDER * softPx))
+  const few = thinned(seen, cellPx)
+  const say = Float32Array.from(few.seen.isLit)
   let missing: number[] | null = new Array<number>(colours).fill(1)
-  let strengths: Float32Array = new Float32Array(count)
-  const say = new Float32Array(count)
+  let wide = new Float32Array(0)
   for (let round = 0; round < ROUNDS; round++) {
-    for (let k = 0; k < count; k++) {
-      const off = round === 0 ? 0 : strayOf(own, lit, k, strengths[k]!, missing) / STRAY_SHARE
-      say[k] = isLit[k] === 1 ? sayOf(off) : 0
-    }
-    const isLast = round === ROUNDS - 1
-    const wide = windowStrengths(own, lit, isLit, say, places, missing, WIDER * softPx, null)
-    strengths = isLast ? windowStrengths(own, lit, isLit, say, places, missing, softPx, wide) : wide
-    missing = missingOf(own, lit, say, strengths, colours)
+    if (round > 0) setSay(say, few.seen, (k) => wide[k]!, missing)
+    wide = windowStrengths(few.seen, say, missing, (WIDER * softPx) / cellPx, null)
+    missing = missingOf(few.seen, say, wide)
     if (!missing) return null
   }
-  for (let k = 0; k < count; k++) {
+  // Now every place, with what was found around it.
+  const around = new Float32Array(pixels.length)
+  for (let k = 0; k < pixels.length; k++) around[k] = wide[few.nearest[k]!]!
+  const sayOfAll = new Float32Array(pixels.length)
+  setSay(sayOfAll, seen, (k) => around[k]!, missing)
+  const strengths = windowStrengths(seen, sayOfAll, missing, softPx, around)
+  missing = missingOf(seen, sayOfAll, strengths)
+  if (!missing) return null
+  for (let k = 0; k < pixels.length; k++) {
     const strength = Math.max(0, strengths[k]!)
     strengths[k] = (strength * strength * strength) / (strength * strength + FAINT * FAINT) || 0
   }
   return scaledToFull(strengths, missing)
+}
+
+/** What frames show of places. */
+interface Seen {
+  readonly own: Float32Array
+  readonly lit: Float32Array
+  readonly isLit: Uint8Array
+  readonly places: ShadedPlaces
+}
+
+/** The first place of each cell, on a map of the cells; and for every place which of them stands for it. */
+function thinned(
+  { own, lit, isLit, places }: Seen,
+  cellPx: number,
+): { readonly seen: Seen; readonly nearest: Int32Array } {
+  const { width, height, colours, pixels } = places
+  const [cols, rows] = [Math.ceil(width / cellPx), Math.ceil(height / cellPx)]
+  const placeOf = new Int32Array(cols * rows).fill(-1)
+  const nearest = new Int32Array(pixels.length)
+  const [chosen, cells] = [new Int32Array(pixels.length), new Int32Array(pixels.length)]
+  let count = 0
+  for (let k = 0; k < pixels.length; k++) {
+    const row = (pixels[k]! / width) | 0
+    const cell = ((row / cellPx) | 0) * cols + (((pixels[k]! - row * width) / cellPx) | 0)
+    if (placeOf[cell]! < 0) {
+      placeOf[cell] = count
+      cells[count] = cell
+      chosen[count++] = k
+    }
+    // A cell is better told by a place that was seen.
+    else if (isLit[chosen[placeOf[cell]!]!] === 0 && isLit[k] === 1) chosen[placeOf[cell]!] = k
+    nearest[k] = placeOf[cell]!
+  }
+  const few = {
+    own: new Float32Array(count * colours),
+    lit: new Float32Array(count * colours),
+    isLit: new Uint8Array(count),
+  }
+  for (let i = 0; i < count; i++) {
+    const k = chosen[i]!
+    few.isLit[i] = isLit[k]!
+    for (let c = 0; c < colours; c++) {
+      few.own[i * colours + c] = own[k * colours + c]!
+      few.lit[i * colours + c] = lit[k * colours + c]!
+    }
+  }
+  const onCells = { width: cols, height: rows, colours, pixels: cells.slice(0, count) }
+  return { seen: { ...few, places: onCells }, nearest }
+}
+
+/** Gives places their say by how well a strength explains them. */
+function setSay(
+  say: Float32Array,
+  { own, lit, isLit }: Seen,
+  strengthAt: (k: number) => number,
+  missing: readonly number[],
+): void {
+  for (let k = 0; k < say.length; k++)
+    say[k] = isLit[k] === 1 ? sayOf(strayOf(own, lit, k, strengthAt(k), missing) / STRAY_SHARE) : 0
 }
 
 /** The shadow is full where this share of the shaded places is: the rest are its soft edge. */
@@ -85,15 +150,12 @@ function strayOf(
 
 /** A strength for each place by least squares over its window; 0 where nothing around it tells. */
 function windowStrengths(
-  own: Float32Array,
-  lit: Float32Array,
-  isLit: Uint8Array,
+  { own, lit, isLit, places }: Seen,
   say: Float32Array,
-  places: ShadedPlaces,
   missing: readonly number[],
   sigmaPx: number,
   prior: Float32Array | null,
-): Float32Array {
+): Float32Array<ArrayBuffer> {
   const { pixels, colours } = places
   const [products, squares] = [new Float32Array(pixels.length), new Float32Array(pixels.length)]
   for (let k = 0; k < pixels.length; k++) {
@@ -105,16 +167,16 @@ function windowStrengths(
       squares[k]! += full * full
     }
   }
-  return windowedRatio(products, squares, say, pixels, places, sigmaPx, prior).map((one) => one || 0)
+  const strengths = windowedRatio(products, squares, say, pixels, places, sigmaPx, prior)
+  for (let k = 0; k < strengths.length; k++) strengths[k] ||= 0
+  return strengths
 }
 
 /** Scaled to average 1 over the colours: a strength is the mean share that is missing. */
 function missingOf(
-  own: Float32Array,
-  lit: Float32Array,
+  { own, lit, places: { colours } }: Seen,
   say: Float32Array,
   strengths: Float32Array,
-  colours: number,
 ): number[] | null {
   const [products, squares] = [new Float64Array(colours), new Float64Array(colours)]
   for (let k = 0; k < say.length; k++) {

@@ -3,10 +3,21 @@ import { sampleEllipse, sampleMend } from '../../tests/fixtures/sampleMend'
 import { findSnags, snagsOfMeasures } from './snags'
 
 const PICTURE = { width: 640, height: 360 }
-const calm: MendMeasure = { mendId: 'm', x: 40, y: 30, line: null, rimStep: 1, grainRatio: 1, cells: null, faults: null, repeated: null, gathered: null, shade: null } // prettier-ignore
+const calm: MendMeasure = { mendId: 'm', x: 40, y: 30, line: null, rimStep: 1, grainRatio: 1, cells: null, faults: null, repeated: null, gathered: null, shade: null, mark: null } // prettier-ignore
 const reasons = (over: Partial<MendMeasure>, before: MendMeasure[] = []) =>
   snagsOfMeasures([{ ...calm, ...over }], 1004, before).map(({ reason }) => reason)
 const cells = (inside: number[], around: number[]) => ({ inside, around })
+
+const gone: NonNullable<MendMeasure['mark']> = { left: 0.02, leftSure: 9, offPx: 0.05, offSure: 9, ghost: 0.01, ghostSure: 1, clippedShare: 0 } // prettier-ignore
+const lifted: NonNullable<MendMeasure['shade']> = { by: 'frames', depthStops: [1], offStops: 0.01, castStops: 0.01, contrast: 1 } // prettier-ignore
+
+test('a mark that is gone and ground as in the light have none; what is small or unsure is none', () => {
+  expect(reasons({ mark: gone, shade: lifted })).toEqual([])
+  expect(reasons({ mark: { ...gone, left: 0.5, leftSure: 2 } })).toEqual([])
+  expect(
+    reasons({ shade: { ...lifted, by: 'edge', offStops: 0.2, castStops: 0.1, contrast: null } }),
+  ).toEqual([])
+})
 
 test('a mend that measures as its surroundings do has no snag', () => {
   expect(reasons({})).toEqual([])
@@ -21,6 +32,14 @@ test.each([
   ['grain-strong', { grainRatio: 2.5 }],
   ['repeats', { repeated: 0.95 }],
   ['line-shows', { line: { ratio: 50, x: 7, y: 8 } }],
+  ['mark-edge', { mark: { ...gone, left: -0.2, leftSure: 9 } }],
+  ['mark-ghost', { mark: { ...gone, ghost: 0.15, ghostSure: 6 } }],
+  ['mark-beside', { mark: { ...gone, offPx: 0.5, offSure: 5 } }],
+  ['clipped', { mark: { ...gone, clippedShare: 0.2 } }],
+  ['shade-off', { shade: { ...lifted, offStops: -0.3 } }],
+  ['shade-off', { shade: { ...lifted, by: 'edge', offStops: 0.5 } }],
+  ['shade-cast', { shade: { ...lifted, castStops: 0.1 } }],
+  ['shade-contrast', { shade: { ...lifted, contrast: 0.6 } }],
 ] as const)('%s is told from its number, in words, at a place', (reason, over) => {
   const [snag, ...others] = snagsOfMeasures([{ ...calm, ...(over as Partial<MendMeasure>) }], 1004)
   expect(others).toEqual([])

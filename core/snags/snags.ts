@@ -25,6 +25,13 @@ export type SnagReason =
   | 'never-seen'
   | 'registration-unsure'
   | 'ghost'
+  | 'mark-edge'
+  | 'mark-ghost'
+  | 'mark-beside'
+  | 'clipped'
+  | 'shade-off'
+  | 'shade-cast'
+  | 'shade-contrast'
 
 export interface Snag {
   readonly mendId: string
@@ -52,6 +59,14 @@ const WORDS: Readonly<Record<SnagReason, string>> = {
   'never-seen': 'No other frame shows some of the area here: it is made up from nearby.',
   'registration-unsure': 'The other frames do not lie well over this one here.',
   ghost: 'The frames do not agree on what is behind here: something may still pass through.',
+  'mark-edge': 'The mark’s edges still show here: try its Opacity, or work it out again.',
+  'mark-ghost': 'A ghost of the mark is left here: try its Opacity, or work it out again.',
+  'mark-beside': 'The mark lies beside its picture here: place it on this frame.',
+  clipped: 'The plate is at the end of its range under some of the mark: that is filled, not undone.',
+  'shade-off':
+    'The lifted ground is not as bright as in the light: try Depth, or draw the shadow’s edge anew.',
+  'shade-cast': 'The lifted ground has a colour that it has not in the light: try Red, Green and Blue.',
+  'shade-contrast': 'The texture of the lifted ground has not the contrast that it has in the light.',
 }
 
 const JUMP_PX = 3 // beyond what the course of the frames around it explains
@@ -107,6 +122,15 @@ const UNSEEN_SHARE = 0.02 // of the area
 const UNSEEN_WIDE_PX = { path: 16, closed: 8 }
 const UNSURE_LAY_BELOW = 0.45
 const GHOST_SHARE = 0.02
+// Of a mark: so much of it left, or so far beside, by so many deviations.
+const MARK_LEFT = 0.1
+const MARK_BESIDE_PX = 0.3
+const MARK_SURE = 4
+const CLIPPED_SHARE = 0.05
+// Of a shadow, against other frames and across its own edge, stops: different ground differs by itself.
+const SHADE_OFF = { frames: 0.12, edge: 0.35, nothing: Infinity }
+const SHADE_CAST = { frames: 0.06, edge: 0.15, nothing: Infinity }
+const SHADE_CONTRAST = { min: 0.8, max: 1.25 }
 
 /** The snags of a frame that its finished pixels tell. @param before  Of the frame before, where it is known. */
 export function snagsOfMeasures(
@@ -137,12 +161,32 @@ export function snagsOfMeasures(
     if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW)
       add('registration-unsure')
     if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
+    addMarkSnags(measure, add)
+    addShadeSnags(measure, add)
     const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
     const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
     if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside)
       add('flicker')
   }
   return snags
+}
+
+function addMarkSnags({ mark }: MendMeasure, add: (reason: SnagReason) => void): void {
+  if (!mark) return
+  const shows = (share: number, sure: number) => Math.abs(share) >= MARK_LEFT && sure >= MARK_SURE
+  if (shows(mark.left, mark.leftSure)) add('mark-edge')
+  if (mark.ghost !== null && shows(mark.ghost, mark.ghostSure)) add('mark-ghost')
+  if (mark.offPx >= MARK_BESIDE_PX && mark.offSure >= MARK_SURE) add('mark-beside')
+  if (mark.clippedShare >= CLIPPED_SHARE) add('clipped')
+}
+
+function addShadeSnags({ shade }: MendMeasure, add: (reason: SnagReason) => void): void {
+  if (!shade) return
+  const { by, offStops, castStops, contrast } = shade
+  if (offStops !== null && Math.abs(offStops) >= SHADE_OFF[by]) add('shade-off')
+  if (castStops !== null && castStops >= SHADE_CAST[by]) add('shade-cast')
+  if (contrast !== null && (contrast < SHADE_CONTRAST.min || contrast > SHADE_CONTRAST.max))
+    add('shade-contrast')
 }
 
 /** Whether the step into frame i breaks with the steps before and after it. */

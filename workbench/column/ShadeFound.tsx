@@ -24,7 +24,7 @@ export function ShadeFound({ mendId }: { mendId: string }) {
 }
 
 /** "−1.20 red, −1.10 green, −0.90 blue stops" */
-export function depthWords({ depthStops }: ShadeMeasure): string {
+export function depthWords({ depthStops }: Pick<ShadeMeasure, 'depthStops'>): string {
   const each = depthStops.map((stops, c) => {
     const value = `−${stops.toFixed(2)}`
     return depthStops.length === COLOURS.length ? `${value} ${COLOURS[c]}` : value

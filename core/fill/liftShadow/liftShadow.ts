@@ -9,7 +9,6 @@ import { BESIDE_PX, type EdgeLook } from '../../shadow/groundLook'
 import { shadeFromEdge } from '../../shadow/shadeFromEdge'
 import { shadeFromLit } from '../../shadow/shadeFromLit'
 import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
-import type { ShadeMeasure } from '../../measure/mendMeasure'
 import type { RunContext } from '../../shot/context'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
 import {
@@ -32,6 +31,7 @@ import {
   type FillMethod,
   type FillOutcome,
   type FillResult,
+  type FoundShade,
 } from '../method'
 
 /** A little is read beyond the ground that is looked at. */
@@ -66,6 +66,9 @@ const params = z.strictObject({
 })
 type Settings = z.output<typeof params>
 
+/** A map as smooth as a shadow is told by fewer frames than a plate that is seen itself. */
+const LIT_FRAMES = cleanPlate.params.parse({ every: 4 })
+
 /**
  * Lift shadow: gives the ground the light back that a shadow takes, and keeps its texture and grain.
  *
@@ -73,7 +76,7 @@ type Settings = z.output<typeof params>
  */
 export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   id: 'lift-shadow',
-  version: 1,
+  version: 2,
   title: 'Lift shadow',
   summary:
     'Gives the ground the light back that a shadow takes and keeps its texture. Best where other frames show the same ground lit; else by what lies across the shadow’s edge.',
@@ -87,7 +90,7 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   reach: () => ({ ...GATHER_REACH, marginPx: Math.max(GATHER_REACH.marginPx, BESIDE_PX + READ_PX) }),
   steady: {
     ...steadyUnseen,
-    gathers: (_, frame, plate) => cleanPlate.steady!.gathers!(cleanPlate.params.parse({}), frame, plate),
+    gathers: (_, frame, plate) => cleanPlate.steady!.gathers!(LIT_FRAMES, frame, plate),
   },
 
   run(input, settings, context, prepared = []) {
@@ -112,7 +115,7 @@ function grainlessOf({ values, isSeen }: EntryValues): Float32Array {
 }
 
 interface Findings {
-  readonly shade: ShadeMeasure
+  readonly shade: FoundShade
   readonly grainless?: Float32Array
 }
 
@@ -137,7 +140,7 @@ function liftInto(
   hidden: Int32Array,
   settings: Settings,
   context: RunContext,
-): ShadeMeasure {
+): FoundShade {
   const { picture, field } = input
   const { width, height, channels, data } = picture
   const colours = Math.min(3, channels)
@@ -250,7 +253,7 @@ function layLifted(
         continue
       }
       const share = shareThrough(strength, missing[c]!)
-      const gain = pow(share, -depth) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
+      const gain = (depth === 1 ? 1 / share : pow(share, -depth)) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
       const lifted = srgb.encode(own[k * colours + c]! * gain)
       values[entry * channels + c] = lifted
       // Of a curve like a power the slope goes up as the value does.

@@ -73,7 +73,7 @@ type Settings = z.output<typeof params>
  */
 export const unmix: FillMethod = defineFill<typeof params, unknown>({
   id: 'unmix',
-  version: 1,
+  version: 2,
   title: 'Unmix',
   summary:
     'Takes a translucent mark off and keeps what is under it. Needs the mark’s picture; dense parts are filled, and faint contrast under it comes back with its grain raised.',
