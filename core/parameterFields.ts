@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { CurveKey } from './curveKeys'
 import type { StepKey } from './stepKeys'
 import type { ParameterLabel } from './parameter'
 
@@ -12,13 +13,21 @@ export type ParameterField = ParameterLabel & { readonly name: string } & (
         readonly default: number
       }
     | { readonly kind: 'choice'; readonly values: readonly string[]; readonly default: string }
-    /** A whole number, keyed: see `held.ts`. */
+    /** A whole number, keyed: see `stepKeys.ts`. */
     | {
         readonly kind: 'held'
         readonly min: number
         readonly max: number
         readonly step: number
         readonly default: readonly StepKey[]
+      }
+    /** A number, keyed, straight between keys: see `curveKeys.ts`. */
+    | {
+        readonly kind: 'curve'
+        readonly min: number
+        readonly max: number
+        readonly step: number
+        readonly default: readonly CurveKey[]
       }
     /** The number of a frame. */
     | { readonly kind: 'frame'; readonly min: number; readonly max: number; readonly default: number }
@@ -73,10 +82,12 @@ export function parameterFields(schema: z.ZodObject): ParameterField[] {
 const kindOfText = ({ pattern, isMark }: PropertySchema) => (pattern ? 'colour' : isMark ? 'mark' : 'still')
 
 function listField(name: string, { items, step, default: start }: PropertySchema) {
-  const value = items?.properties?.['value'] ?? items
+  const { value: held, level } = items?.properties ?? {}
+  const value = held ?? level ?? items
   const { minimum: min, maximum: max } = value ?? {}
   if (min === undefined || max === undefined || !Array.isArray(start))
     throw new TypeError(`the parameter ${name} needs a range and a default`)
+  if (level) return { kind: 'curve', min, max, step: step ?? 0.01, default: start as CurveKey[] } as const
   return items?.properties
     ? ({ kind: 'held', min, max, step: step ?? 1, default: start as StepKey[] } as const)
     : ({ kind: 'corners', min, max, default: start as number[] } as const)

@@ -35,6 +35,8 @@ function range(field: ParameterField): string {
       return 'a frame number'
     case 'held':
       return `keys: \`{ frame, value }\`, each holds until the next; ${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
+    case 'curve':
+      return `keys: \`{ frame, level }\`, straight between them; ${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
     case 'corners':
       return 'x, y of four corners round from the upper left; none: the plate’s own'
     case 'number':

@@ -1,4 +1,5 @@
 /** A mark whose picture is known: its mend takes it off, and its area goes along its legs. */
+import type { CurveKey } from '../curveKeys'
 import { unmix } from '../fill/unmix/unmix'
 import { translationBy } from '../geometry/transform'
 import type { Frame } from '../time'
@@ -27,6 +28,8 @@ export interface TakenMark {
   readonly row: number
   /** Where its course begins, bends and ends; one for a mark that rests. */
   readonly legs: readonly MarkLeg[]
+  /** How much of it is there, keyed; a single key for one that does not fade. */
+  readonly fades: readonly CurveKey[]
   /** How much of the mark covers so much that it has to be filled, 0 to 1. */
   readonly denseShare: number
 }
@@ -66,6 +69,7 @@ export function takeMarkOff(mend: MendRecord, area: KeyedArea, tracks: Tracks, m
     on: mark.on,
     leftPx: mark.col,
     topPx: mark.row,
+    fades: mark.fades,
     fillFrom: mark.denseShare > MANY_DENSE ? 'frames' : 'near',
   })
   const fill = { methodId: unmix.id, methodVersion: unmix.version, params }

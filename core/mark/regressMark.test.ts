@@ -16,6 +16,8 @@ interface Laid {
   readonly known?: number
   /** How far what is known of the ground is off. */
   readonly groundError?: number
+  /** How much of the mark is there on a frame. */
+  readonly strength?: (frame: number) => number
 }
 
 function observationsOf({
@@ -27,10 +29,11 @@ function observationsOf({
   rounds = false,
   known = SEEN,
   groundError = 0,
+  strength = () => 1,
 }: Laid): MarkObservation[] {
   const random = createRandom(3)
   const noise = () => random() + random() + random() + random() - 2 // deviation 0.577
-  return Array.from({ length: frames }, () => {
+  return Array.from({ length: frames }, (_, frame) => {
     const [plate, ground] = [new Float32Array(3 * SIZE), new Float32Array(3 * SIZE)]
     for (let at = 0; at < SIZE; at++) {
       const level = 0.15 + spread * random()
@@ -38,7 +41,8 @@ function observationsOf({
       for (let c = 0; c < 3; c++) {
         const under = level * (0.8 + 0.1 * c)
         ground[3 * at + c] = under + error
-        const mixed = (1 - opacity(at)) * (under + (grain / 0.577) * noise()) + opacity(at) * colour[c]!
+        const share = strength(frame) * opacity(at)
+        const mixed = (1 - share) * (under + (grain / 0.577) * noise()) + share * colour[c]!
         plate[3 * at + c] = rounds ? Math.round(255 * mixed) / 255 : mixed
       }
     }
@@ -150,4 +154,21 @@ test('what is not asked is no mark, and what is only guessed has to be clear', (
   let ghosts = 0
   for (let at = shape.width; at < SIZE; at++) if (!isMark(at) && found[at]! > 0.05) ghosts++
   expect(ghosts).toBeLessThanOrEqual(2)
+})
+
+test('a mark that fades in, or pulses, is one mark: its picture is that of full strength, each frame has a strength', () => {
+  const opacity = (at: number) => (isMark(at) ? 0.5 : 0)
+  const laws = [(frame: number) => Math.min(1, frame / 8), (frame: number) => 0.7 + 0.3 * Math.sin(frame)]
+  for (const strength of laws) {
+    const observations = observationsOf({ opacity, colour: [1, 1, 1], strength, frames: 20 })
+    const { opacity: found, strengths } = regressMark(observations, shape)
+    expect(errorsOf(found, opacity).on).toBeLessThan(0.03)
+    strengths.forEach((one, frame) => expect(Math.abs(one - strength(frame))).toBeLessThan(0.05))
+  }
+})
+
+test('a mark that does not fade has strength 1 on all frames, also where something else passes', () => {
+  const opacity = (at: number) => (isMark(at) ? 0.3 : 0)
+  const { strengths } = regressMark(observationsOf({ opacity, colour: [1, 1, 1], grain: 0.02 }), shape)
+  expect(strengths.every((one) => one === 1)).toBe(true)
 })

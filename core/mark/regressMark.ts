@@ -2,7 +2,7 @@
  * Opacity and colour of each pixel of a mark, by what frames show with it and, as far as they know, without it.
  *
  * Symbols: P the plate, S what is really there, a opacity, b colour times opacity: P = (1 − a) S + b. Least squares over frames and
- * channels give one a for all channels. S is known with an error: its variance is taken off the squares, as slopes come out too flat otherwise
+ * channels give one a for all channels. A mark that fades has a strength g on each frame, P = S + g (b − a S): told by least squares over places in turn. S is known with an error: its variance is taken off the squares, as slopes come out too flat otherwise
  * (W. A. Fuller, "Measurement Error Models", 1987, 1.2). Frames that fit badly lose their say (Geman and McClure's weights). What neighbours tell
  * stands in where few brightnesses were seen: their opacity, and their colour C, as P = S = C lies on the same line.
  */
@@ -28,6 +28,8 @@ export interface RegressedMark extends MarkPicture {
   readonly clearness: Float32Array
   /** How many frames showed the ground at each place. */
   readonly seenCounts: Float32Array
+  /** How much of the mark is there on each frame, 1 where it is whole; all 1 for a mark that does not fade. */
+  readonly strengths: readonly number[]
 }
 
 export interface Residuals {
@@ -36,6 +38,7 @@ export interface Residuals {
 }
 
 const ROUNDS = 4
+const TURNS = 3
 /** Residuals from so many deviations on have a quarter of the say. */
 const STRAY_DEVIATIONS = 2.5
 /** What is usual before anything was fitted, in the plate's scale. */
@@ -64,6 +67,11 @@ const FEW_SEEN_TRUST = 30
 /** Guessed ground is off in the same way on frames near each other: so many count as one. */
 const ALIKE_FRAMES = 3
 
+/** The mark is whole on frames where it is as strong as this share of them; weaker than so much of that, it fades. */
+const WHOLE_SHARE = 0.9
+const FADES_BELOW = 0.85
+const MOST_STRENGTH = 1.2
+
 type Shape = Pick<MarkPicture, 'width' | 'height' | 'channels'>
 
 export function regressMark(observations: readonly MarkObservation[], shape: Shape): RegressedMark {
@@ -76,17 +84,19 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
   let near: Neighbours | null = null
   for (let round = 0; round < ROUNDS; round++) {
     fit.solve(near)
+    // Picture and strengths tell each other.
+    for (let turn = 0; turn < TURNS && fit.fade(); turn++) fit.solve(near)
     fit.reweigh()
     near = neighboursOf({ ...shape, ...fit }, fit, isReal)
   }
   fit.solve(near)
-  const { added, opacity, residuals } = fit
+  const { added, opacity, residuals, strengths } = fit
   for (let at = 0; at < size; at++) {
     if (isReal(at) && opacity[at]! >= MIN_OPACITY) continue
     opacity[at] = 0
     added.fill(0, at * channels, (at + 1) * channels)
   }
-  return { ...shape, added, opacity, residuals, clearness, seenCounts }
+  return { ...shape, added, opacity, residuals, clearness, seenCounts, strengths }
 }
 
 /** What lies around each place on the average, of what changes the ground the same way. */
@@ -104,6 +114,8 @@ class LineFit {
   /** 0 to 1: how well frames alone tell the opacity of each place. */
   readonly certainty: Float32Array
   residuals: Residuals = FIRST_RESIDUALS
+  /** How much of the mark is there on each frame. */
+  strengths: readonly number[]
   readonly #observations: readonly MarkObservation[]
   readonly #channels: number
   readonly #seenCounts: Float32Array
@@ -120,6 +132,7 @@ class LineFit {
     this.opacity = new Float32Array(size)
     this.brightens = new Int8Array(size)
     this.certainty = new Float32Array(size)
+    this.strengths = observations.map(() => 1)
     this.#asked = askedOf(observations, size)
     const guessed = this.#guessedSay
     this.#say = observations.map(({ known }) =>
@@ -151,16 +164,18 @@ class LineFit {
       meansS.fill(0)
       let [total, errors, off] = [0, 0, 0]
       for (let f = 0; f < observations.length; f++) {
-        const weight = say[f]![at]!
+        const strength = this.strengths[f]!
+        const weight = say[f]![at]! * strength * strength
         if (weight === 0) continue
         const { plate, ground, known } = observations[f]!
         total += weight
         errors += weight * (known[at] === SEEN ? seenError : guessedError)
         for (let c = 0; c < channels; c++) {
           const i = at * channels + c
-          meansP[c]! += weight * plate[i]!
+          const full = fullStrength(plate[i]!, ground[i]!, strength)
+          meansP[c]! += weight * full
           meansS[c]! += weight * ground[i]!
-          off += weight * (plate[i]! - ground[i]!)
+          off += weight * (full - ground[i]!)
         }
       }
       this.brightens[at] = off < 0 ? -1 : 1
@@ -180,12 +195,14 @@ class LineFit {
       }
       let [cross, square] = [0, 0]
       for (let f = 0; f < observations.length; f++) {
-        const weight = say[f]![at]!
+        const strength = this.strengths[f]!
+        const weight = say[f]![at]! * strength * strength
         if (weight === 0) continue
         const { plate, ground } = observations[f]!
         for (let c = 0; c < channels; c++) {
-          const offS = ground[at * channels + c]! - meansS[c]!
-          cross += weight * (plate[at * channels + c]! - meansP[c]!) * offS
+          const i = at * channels + c
+          const offS = ground[i]! - meansS[c]!
+          cross += weight * (fullStrength(plate[i]!, ground[i]!, strength) - meansP[c]!) * offS
           square += weight * offS * offS
         }
       }
@@ -208,9 +225,20 @@ class LineFit {
     }
   }
 
+  /** How much of the mark each frame shows, by what it changes there. @returns Whether it fades. */
+  fade(): boolean {
+    const { added, opacity } = this
+    const mark = { added, opacity, channels: this.#channels }
+    const strengths = this.#observations.map((one, f) => strengthOf(one, mark, (at) => this.#say[f]![at]!))
+    const whole = [...strengths].sort((a, b) => a - b)[Math.floor(WHOLE_SHARE * (strengths.length - 1))] ?? 1
+    const fades = whole > 0 && strengths.some((one) => one < FADES_BELOW * whole)
+    this.strengths = strengths.map((one) => (fades ? Math.min(MOST_STRENGTH, Math.max(0, one / whole)) : 1))
+    return fades
+  }
+
   /** Gives observations their say anew by how well they fit. */
   reweigh(): void {
-    const squares = this.#observations.map((one) => this.#squaresOf(one))
+    const squares = this.#observations.map((one, f) => this.#squaresOf(one, this.strengths[f]!))
     this.residuals = {
       seen: this.#deviation(squares, SEEN) ?? this.residuals.seen,
       guessed: this.#deviation(squares, GUESSED) ?? this.residuals.guessed,
@@ -228,14 +256,14 @@ class LineFit {
     })
   }
 
-  #squaresOf({ plate, ground, known }: MarkObservation): Float32Array {
+  #squaresOf({ plate, ground, known }: MarkObservation, strength: number): Float32Array {
     const channels = this.#channels
     const out = new Float32Array(known.length)
     for (const at of this.#asked) {
       if (known[at] === NOT_ASKED) continue
       for (let c = 0; c < channels; c++) {
         const i = at * channels + c
-        const off = plate[i]! - (1 - this.opacity[at]!) * ground[i]! - this.added[i]!
+        const off = plate[i]! - ground[i]! - strength * (this.added[i]! - this.opacity[at]! * ground[i]!)
         out[at]! += (off * off) / channels
       }
     }
@@ -256,6 +284,30 @@ class LineFit {
     return count > 0 ? Math.max(1e-4, (DEVIATION_OF_MEAN * sum) / count) : null
   }
 }
+
+/** How much of a mark a frame shows: least squares over its places. @param say  How much each place counts. */
+export function strengthOf(
+  { plate, ground, known }: MarkObservation,
+  { added, opacity, channels }: Pick<MarkPicture, 'added' | 'opacity' | 'channels'>,
+  say: (at: number) => number,
+): number {
+  let [cross, square] = [0, 0]
+  for (let at = 0; at < known.length; at++) {
+    if (known[at] === NOT_ASKED || opacity[at] === 0) continue
+    const weight = say(at)
+    for (let c = 0; c < channels; c++) {
+      const i = at * channels + c
+      const change = added[i]! - opacity[at]! * ground[i]!
+      cross += weight * (plate[i]! - ground[i]!) * change
+      square += weight * change * change
+    }
+  }
+  return square > 0 ? cross / square : 0
+}
+
+/** What the plate would show if the mark were whole there. */
+const fullStrength = (plate: number, ground: number, strength: number): number =>
+  strength === 1 ? plate : ground + (plate - ground) / strength
 
 /** Of a normal distribution, the deviation over the mean of what is off. */
 const DEVIATION_OF_MEAN = 1.2533

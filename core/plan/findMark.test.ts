@@ -1,5 +1,6 @@
 /** A mark over a wall that goes by: its picture comes back from the footage alone. */
 import { movingWall } from '../../tests/fixtures/movingWall'
+import { levelAt } from '../curveKeys'
 import type { KeyedArea } from '../document/areas'
 import { spanSchema } from '../document/mend'
 import { translationBy } from '../geometry/transform'
@@ -19,13 +20,17 @@ const MARK = { width: 34, height: 20, opacity: 0.4 }
 const opacityAt = (x: number, y: number): number =>
   y > 3 && y < 17 && ((x > 4 && x < 12) || (x > 20 && x < 29)) ? MARK.opacity : 0
 
-function clipWith(placeAt: (frame: number) => { x: number; y: number }): Clip {
+function clipWith(
+  placeAt: (frame: number) => { x: number; y: number },
+  strengthAt: (frame: number) => number = () => 1,
+): Clip {
   const kept = new Map<number, Promise<Samples>>()
   const paint = async (frame: number): Promise<Samples> => {
     const samples = await wall.readRect(frame, wholePicture(plate))
     const { x, y } = placeAt(frame)
+    const strength = strengthAt(frame)
     for (let at = 0; at < plate.width * plate.height; at++) {
-      const share = opacityAt((at % plate.width) + 0.5 - x, Math.floor(at / plate.width) + 0.5 - y)
+      const share = strength * opacityAt((at % plate.width) + 0.5 - x, Math.floor(at / plate.width) + 0.5 - y)
       for (let c = 0; share > 0 && c < 3; c++)
         samples.data[3 * at + c] = Math.round((1 - share) * samples.data[3 * at + c]! + share * 255)
     }
@@ -90,7 +95,8 @@ test('a mark at rest: opacity within 0.03 on the mean, nothing beside it', async
     clipWith(() => ({ x: 58, y: 44 })),
     never,
   )
-  const { picture, col, row, legs, denseShare } = found!
+  const { picture, col, row, legs, fades, denseShare } = found!
+  expect(fades).toEqual([{ frame: 0, level: 1 }])
   expect(legs).toEqual([])
   expect(denseShare).toBeLessThan(0.02)
   let [on, marked, off] = [0, 0, 0]
@@ -104,6 +110,24 @@ test('a mark at rest: opacity within 0.03 on the mean, nothing beside it', async
   }
   expect(on / marked).toBeLessThan(0.03)
   expect(off).toBeLessThan(0.12)
+})
+
+test('a mark that fades in is one mark: its whole picture, and how much of it is there on each frame', async () => {
+  const strength = (frame: number) => Math.min(1, frame / 9)
+  const place = { x: 58, y: 44 }
+  const found = await findMark(
+    shot,
+    mend,
+    areaAt([{ frame: 1, ...place }]),
+    clipWith(() => place, strength),
+    never,
+  )
+  const { picture, fades } = found!
+  expect(fades.length).toBeGreaterThan(1)
+  expect(fades.length).toBeLessThan(7)
+  for (let frame = 1; frame <= 18; frame++)
+    expect(Math.abs(levelAt(fades, frame) - strength(frame))).toBeLessThan(0.06)
+  expect(Math.abs(Math.max(...picture.opacity) - MARK.opacity)).toBeLessThan(0.06)
 })
 
 test('stopped, there is none', async () => {

@@ -5,6 +5,7 @@ import type { Mend } from '../document/mend'
 import { UNSURE_BELOW } from '../document/tracks'
 import { estimateMark, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
 import { followMark, type FollowedPlace } from '../mark/followMark'
+import { markFades } from '../mark/markFades'
 import { legsOf } from '../mark/legs'
 import type { MarkPlace } from '../mark/markPlaces'
 import type { Clip } from '../shot/clip'
@@ -76,6 +77,8 @@ export async function findMark(
     picture = await estimateMark(requestAt(), step(2))
     if (!picture) return null
   }
+  const fades = await markFades(requestAt(), picture, places, step(isTravelling ? STEPS - 1 : 0))
+  if (!fades) return null
   const here = places[on - frames.firstFrame]!
   return {
     picture,
@@ -83,6 +86,7 @@ export async function findMark(
     col: picture.col + here.dx,
     row: picture.row + here.dy,
     legs: isTravelling ? legsOf(sureOnes(places)) : [],
+    fades,
     denseShare: denseShareOf(picture.opacity),
     minSure,
   }

@@ -42,15 +42,15 @@ function matrixText(matrix: Matrix3 | null): string {
 
 const mendTexts = new WeakMap<PlannedMend, string>()
 
-/** What of a mend decides its fill on a frame; settings in steps as they hold there. */
+/** What of a mend decides its fill on a frame; keyed settings as they hold there. */
 function mendText(mend: PlannedMend, params: Record<string, unknown>): string {
   let text = mendTexts.get(mend)
   if (text === undefined) {
-    const { id, method, finish, hasSteps } = mend
-    text = JSON.stringify([id, method?.id, method?.version, hasSteps ? null : params, edgeText(finish)])
+    const { id, method, finish, isKeyed } = mend
+    text = JSON.stringify([id, method?.id, method?.version, isKeyed ? null : params, edgeText(finish)])
     mendTexts.set(mend, text)
   }
-  return mend.hasSteps ? `${text} ${JSON.stringify(params)}` : text
+  return mend.isKeyed ? `${text} ${JSON.stringify(params)}` : text
 }
 
 /** What was prepared on another frame is shared by all frames that ask it the same. */

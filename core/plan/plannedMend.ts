@@ -1,4 +1,5 @@
 /** What of a mend is the same on every frame: its fill with its parameters read, its finish, how far it looks. */
+import { isCurveKeys, levelledAt } from '../curveKeys'
 import { isStepKeys, settledAt } from '../stepKeys'
 import type { FillSettings, Finish, Mend } from '../document/mend'
 import type { FillMethod, FramesWanted } from '../fill/method'
@@ -12,9 +13,9 @@ export interface PlannedMend {
   readonly fill: FillSettings
   /** Null where this program has no such fill. */
   readonly method: FillMethod | null
-  /** As they hold on all frames: settings that change in steps are still keyed. */
+  /** As they hold on all frames: settings that change from frame to frame are still keyed. */
   readonly params: Record<string, unknown>
-  readonly hasSteps: boolean
+  readonly isKeyed: boolean
   /** Where the fill looks for the thing outside its area, the area is as large as that. */
   readonly finish: Finish
   /** From the drawn edge to where coverage ends, px. */
@@ -42,7 +43,7 @@ function workOut(mend: Mend): PlannedMend {
     fill: mend.fill,
     method,
     params,
-    hasSteps: Object.values(params).some(isStepKeys),
+    isKeyed: Object.values(params).some((value) => isStepKeys(value) || isCurveKeys(value)),
     finish,
     outerPx: outerPxOf(finish),
     source: mend.source,
@@ -59,12 +60,12 @@ export const framesGathered = (
 ): FramesWanted | undefined => mend.method?.steady?.gathers?.(paramsAt(mend, frame), frame, plate)
 
 /** The parameters as they hold on a frame: what a setting says on other frames has no part in this one. */
-export function paramsAt({ params, hasSteps }: PlannedMend, frame: Frame): Record<string, unknown> {
-  if (!hasSteps) return params
+export function paramsAt({ params, isKeyed }: PlannedMend, frame: Frame): Record<string, unknown> {
+  if (!isKeyed) return params
   return Object.fromEntries(
     Object.entries(params).map(([name, value]) => [
       name,
-      isStepKeys(value) ? settledAt(value, frame) : value,
+      isStepKeys(value) ? settledAt(value, frame) : isCurveKeys(value) ? levelledAt(value, frame) : value,
     ]),
   )
 }

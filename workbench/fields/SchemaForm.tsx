@@ -1,10 +1,12 @@
 import { useMemo } from 'react'
 import type { z } from 'zod'
+import type { CurveKey } from '../../core/curveKeys'
 import type { StepKey } from '../../core/stepKeys'
 import { parameterFields, type ParameterField } from '../../core/parameterFields'
 import { ChoiceField } from './ChoiceField'
 import { ColourField } from './ColourField'
 import { CornersField } from './CornersField'
+import { CurveField } from './CurveField'
 import { FrameField } from './FrameField'
 import { MarkField } from './MarkField'
 import { StepField } from './StepField'
@@ -72,6 +74,15 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
         <StepField
           {...field}
           keys={value as StepKey[]}
+          onChange={(next) => onChange(field.name, next, title)}
+          onEnd={onEnd}
+        />
+      )
+    case 'curve':
+      return (
+        <CurveField
+          {...field}
+          keys={value as CurveKey[]}
           onChange={(next) => onChange(field.name, next, title)}
           onEnd={onEnd}
         />

@@ -1,4 +1,3 @@
-import { Pin, PinOff } from 'lucide-react'
 import {
   hasStepKeyAt,
   stepAt,
@@ -8,6 +7,7 @@ import {
   type StepKey,
 } from '../../core/stepKeys'
 import { useBench } from '../BenchContext'
+import { KeyPin } from './KeyPin'
 import { NumberField } from './NumberField'
 
 export interface HeldFieldProps {
@@ -44,20 +44,13 @@ export function StepField({ title, help, unit, min, max, step, keys, onChange, o
         onChange={(next) => onChange(withStepValue(keys, frame, Math.round(next)))}
         onEnd={onEnd}
       />
-      <button
-        type="button"
-        aria-label={
-          isKeyed
-            ? `Remove the key of ${title.toLowerCase()} at ${frame}`
-            : `Key ${title.toLowerCase()} at ${frame}`
-        }
-        aria-pressed={isKeyed}
-        title={isKeyed ? `Remove its key at ${frame}` : `Key it at ${frame}: from here on it may differ`}
-        className={`rounded-sm p-1 hover:bg-lifted ${isKeyed ? 'text-thread' : 'text-soft'}`}
-        onClick={toggle}
-      >
-        {isKeyed ? <PinOff aria-hidden className="size-3.5" /> : <Pin aria-hidden className="size-3.5" />}
-      </button>
+      <KeyPin
+        title={title}
+        frame={frame}
+        isKeyed={isKeyed}
+        means="from here on it may differ"
+        onToggle={toggle}
+      />
     </div>
   )
 }

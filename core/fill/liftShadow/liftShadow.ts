@@ -253,7 +253,8 @@ function layLifted(
         continue
       }
       const share = shareThrough(strength, missing[c]!)
-      const gain = (depth === 1 ? 1 / share : pow(share, -depth)) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
+      const gain =
+        (depth === 1 ? 1 / share : pow(share, -depth)) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
       const lifted = srgb.encode(own[k * colours + c]! * gain)
       values[entry * channels + c] = lifted
       // Of a curve like a power the slope goes up as the value does.

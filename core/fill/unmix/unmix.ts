@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { sampleManyInto } from '../../image/sample'
 import { withKernelMemory } from '../../kernels/memory'
 import { layerOfMark } from '../../image/markPicture'
+import { curveNumber, levelAt } from '../../curveKeys'
 import { labelled } from '../../parameter'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
 import {
@@ -45,6 +46,12 @@ const params = z.strictObject({
   opacity: labelled(z.number().min(0).max(2).default(1), {
     title: 'Opacity',
     help: 'How strongly the mark lies over the shot, times its picture: 1 takes off as much as the picture says.',
+    unit: '×',
+    step: 0.01,
+  }),
+  fades: labelled(curveNumber(0, 1, 1), {
+    title: 'Fade',
+    help: 'How much of the mark is there on this frame, for one that fades or pulses: straight between keys.',
     unit: '×',
     step: 0.01,
   }),
@@ -135,8 +142,10 @@ function undoMark(
   input: FillInput,
   { picture: mark, x, y }: FillMark,
   hidden: Int32Array,
-  { opacity, dense }: Settings,
+  { opacity: trim, fades, dense }: Settings,
 ): Undone {
+  // As it holds on this frame.
+  const opacity = trim * levelAt(fades, input.frame)
   const { field, picture, rect } = input
   const { channels, data } = picture
   const values = ownValues(input)
