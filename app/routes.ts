@@ -9,6 +9,7 @@ export default [
 
   // Data for machines: no page.
   route('recipes', 'routes/recipes.ts'),
+  route('mark-library', 'routes/markLibrary.ts'),
   route('shots/:shotId/edits', 'routes/edits.ts'),
   route('shots/:shotId/copies', 'routes/copies.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),

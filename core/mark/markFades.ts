@@ -5,7 +5,7 @@ import type { RunContext } from '../shot/context'
 import { observe, type EstimatedMark } from './estimateMark'
 import { groundUnder, type MarkFootage } from './groundUnder'
 import { gridOfOpacity, type MarkPlace } from './markPlaces'
-import { SEEN, strengthOf } from './regressMark'
+import { middleOf, SEEN, strengthsOf } from './regressMark'
 
 /** Strengths are straight within this. */
 const STRAIGHT = 0.03
@@ -30,7 +30,7 @@ export async function markFades(
     if (context.shouldStop()) return null
     if (ground) {
       const seen = observe(ground, grid, place)
-      const strength = strengthOf(seen, mark, (at) => (seen.known[at] === SEEN ? 1 : GUESSED_SAY))
+      const strength = middleOf(strengthsOf(seen, mark, (at) => (seen.known[at] === SEEN ? 1 : GUESSED_SAY)))
       levels.push({ frame: place.frame, level: Math.min(1, Math.max(0, strength)) })
     }
     context.onProgress?.(done + 1, places.length)

@@ -70,6 +70,9 @@ const ALIKE_FRAMES = 3
 /** The mark is whole on frames where it is as strong as this share of them; weaker than so much of that, it fades. */
 const WHOLE_SHARE = 0.9
 const FADES_BELOW = 0.85
+/** On fewer frames it is rather the ground that was taken for something else. */
+const MIN_WEAKER = 2
+const MIN_WEAKER_SHARE = 0.1
 const MOST_STRENGTH = 1.2
 
 type Shape = Pick<MarkPicture, 'width' | 'height' | 'channels'>
@@ -229,9 +232,13 @@ class LineFit {
   fade(): boolean {
     const { added, opacity } = this
     const mark = { added, opacity, channels: this.#channels }
-    const strengths = this.#observations.map((one, f) => strengthOf(one, mark, (at) => this.#say[f]![at]!))
+    const told = this.#observations.map((one, f) => strengthsOf(one, mark, (at) => this.#say[f]![at]!))
+    const strengths = told.map(middleOf)
     const whole = [...strengths].sort((a, b) => a - b)[Math.floor(WHOLE_SHARE * (strengths.length - 1))] ?? 1
-    const fades = whole > 0 && strengths.some((one) => one < FADES_BELOW * whole)
+    // A frame is weaker where all but its strongest part are.
+    const isWeaker = (parts: readonly number[]) => (parts.at(-2) ?? parts[0] ?? 1) < FADES_BELOW * whole
+    const weaker = told.filter(isWeaker).length
+    const fades = whole > 0 && weaker >= Math.max(MIN_WEAKER, MIN_WEAKER_SHARE * strengths.length)
     this.strengths = strengths.map((one) => (fades ? Math.min(MOST_STRENGTH, Math.max(0, one / whole)) : 1))
     return fades
   }
@@ -285,25 +292,40 @@ class LineFit {
   }
 }
 
-/** How much of a mark a frame shows: least squares over its places. @param say  How much each place counts. */
-export function strengthOf(
+/** Parts of a mark, from its top to its foot, that tell its strength each by itself. */
+const PARTS = 5
+/** A part that changes less than this share of what all do tells nothing. */
+const MIN_PART = 0.04
+
+/**
+ * How much of a mark a frame shows, told by each of its parts by least squares, in rising order: what passes over one part makes the others no weaker.
+ * @param say  How much each place counts.
+ */
+export function strengthsOf(
   { plate, ground, known }: MarkObservation,
   { added, opacity, channels }: Pick<MarkPicture, 'added' | 'opacity' | 'channels'>,
   say: (at: number) => number,
-): number {
-  let [cross, square] = [0, 0]
+): number[] {
+  const [crosses, squares] = [new Float64Array(PARTS), new Float64Array(PARTS)]
   for (let at = 0; at < known.length; at++) {
     if (known[at] === NOT_ASKED || opacity[at] === 0) continue
+    const part = Math.floor((at * PARTS) / known.length)
     const weight = say(at)
     for (let c = 0; c < channels; c++) {
       const i = at * channels + c
       const change = added[i]! - opacity[at]! * ground[i]!
-      cross += weight * (plate[i]! - ground[i]!) * change
-      square += weight * change * change
+      crosses[part]! += weight * (plate[i]! - ground[i]!) * change
+      squares[part]! += weight * change * change
     }
   }
-  return square > 0 ? cross / square : 0
+  const all = squares.reduce((sum, one) => sum + one, 0)
+  return Array.from(crosses, (cross, part) => cross / squares[part]!)
+    .filter((_, part) => squares[part]! > MIN_PART * all)
+    .sort((a, b) => a - b)
 }
+
+/** The middle one of what its parts tell; none where there is no part. */
+export const middleOf = (strengths: readonly number[]): number => strengths[strengths.length >> 1] ?? 0
 
 /** What the plate would show if the mark were whole there. */
 const fullStrength = (plate: number, ground: number, strength: number): number =>

@@ -21,6 +21,7 @@ import type { EditRole } from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
 import type { Scene } from '../../core/scene/scene'
+import type { KeptPlace } from '../../core/jobs/markCommands'
 import type { GatherState } from '../../core/jobs/gather'
 import type { Find } from '../../core/survey/finds'
 import type { SensorMap } from '../../core/survey/sensorMap'
@@ -66,6 +67,26 @@ export const sensorMaps = pgTable('sensor_maps', {
   motes: jsonb('motes').$type<SensorMap['motes']>().notNull(),
   createdAt: at('created_at').notNull().defaultNow(),
 })
+
+/** Pictures of marks that have a name, to be taken off the next clip; the pictures themselves are files. */
+export const marks = pgTable(
+  'marks',
+  {
+    id: uuid('id').primaryKey(),
+    productionId: text('production_id')
+      .notNull()
+      .references(() => productions.id),
+    name: text('name').notNull(),
+    /** As fills know it. */
+    picture: text('picture').notNull(),
+    width: integer('width').notNull(),
+    height: integer('height').notNull(),
+    /** Where it lay on the shot that it was worked out from. */
+    place: jsonb('place').$type<KeptPlace>(),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [unique('marks_name').on(table.productionId, table.name)],
+)
 
 /** Settings of mends, to use again. */
 export const recipes = pgTable(
