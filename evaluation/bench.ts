@@ -10,6 +10,7 @@ import { readyDigests } from '../core/shot/digest'
 import { benchFills } from './benchFills'
 import { benchGather } from './benchGather'
 import { benchKernels } from './benchKernels'
+import { benchMarks, benchShadows } from './benchLayers'
 import { benchPlanning } from './benchPlanning'
 import { benchPreview } from './benchPreview'
 import { benchRender } from './benchRender'
@@ -32,6 +33,8 @@ await readyDigests()
 await benchPreview()
 await benchFills()
 await benchGather()
+await benchMarks()
+await benchShadows()
 benchSurvey()
 await benchKernels()
 await benchTracker()

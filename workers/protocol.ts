@@ -5,6 +5,7 @@ import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { FoundMark } from '../core/plan/findMark'
+import type { MarkFound } from '../core/plan/findPlace'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { FrameName } from '../core/plan/keys'
@@ -84,6 +85,15 @@ export interface MarkJob extends OnDocument {
   readonly areaId: string
 }
 
+/** Looks for the mark whose picture a mend has. */
+export interface PlaceMarkJob extends OnDocument {
+  readonly kind: 'place-mark'
+  readonly mendId: string
+  readonly areaId: string
+  /** The frame that is looked at: one that travels may be told there alone. */
+  readonly frame: Frame
+}
+
 /** Works out the motion of the background, with what the document's mends cover left out. */
 export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
@@ -122,6 +132,11 @@ export interface MarkAnswer {
   readonly found: FoundMark | null
 }
 
+/** Null when it was stopped, or there is no picture of a mark that fits into the frame. */
+export interface PlaceMarkAnswer {
+  readonly place: MarkFound | null
+}
+
 interface Answers {
   readonly evaluate: EvaluateAnswer
   readonly names: NamesAnswer
@@ -130,6 +145,7 @@ interface Answers {
   readonly suggest: SuggestAnswer
   readonly thing: FoundThing
   readonly mark: MarkAnswer
+  readonly 'place-mark': PlaceMarkAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
@@ -142,6 +158,7 @@ export type ComputeRequest =
   | SuggestJob
   | ThingJob
   | MarkJob
+  | PlaceMarkJob
   | SceneJob
   | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]

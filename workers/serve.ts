@@ -10,6 +10,7 @@ import type { FoundThing } from '../core/motion/thing/followThing'
 import { kernels } from '../core/kernels/module'
 import { frameKey } from '../core/plan/keys'
 import { findMark, type FoundMark } from '../core/plan/findMark'
+import { findPlace, type MarkFound } from '../core/plan/findPlace'
 import { findThing } from '../core/plan/findThing'
 import { planFrame } from '../core/plan/planFrame'
 import type { ShotDocument } from '../core/plan/shotDocument'
@@ -23,6 +24,7 @@ import { createCaches } from './cache'
 import { applyChange } from './documents'
 import { TileCache, type ReadRects, type SharedTiles } from './tileCache'
 import type {
+  PlaceMarkJob,
   ComputeAnswer,
   ComputeRequest,
   EvaluateAnswer,
@@ -173,6 +175,8 @@ async function compute(
       return foundThing(document, request, clip, context)
     case 'mark':
       return { found: await foundMark(document, request, clip, context) }
+    case 'place-mark':
+      return { place: await placedMark(document, request, clip, context) }
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }
@@ -219,6 +223,16 @@ async function foundMark(
   const { scene } = await sceneAnswer(document, document.scene !== null, clip, context)
   if (context.shouldStop()) return null
   return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context)
+}
+
+async function placedMark(
+  document: ShotDocument,
+  { mendId, frame }: PlaceMarkJob,
+  clip: Clip,
+  context: RunContext,
+): Promise<MarkFound | null> {
+  const mend = document.mends.find(({ id }) => id === mendId)
+  return mend ? findPlace(document, mend, frame, clip, context) : null
 }
 
 async function namesOf(document: ShotDocument, frames: readonly number[]): Promise<NamesAnswer> {

@@ -2,12 +2,13 @@
 import { unmix } from '../fill/unmix/unmix'
 import type { Size } from '../image/rect'
 import type { ListedMark } from '../jobs/markCommands'
-import type { FrameRange } from '../time'
+import type { Frame, FrameRange } from '../time'
 import { drawnArea } from './areaCommands'
 import { addMend } from './commands'
 import type { MendEdit, MendRecords } from './edits'
 import type { KeyedArea } from './areas'
 import type { MendRecord } from './mend'
+import { recordEdit } from './recordEdit'
 
 /** So much is drawn beyond the mark's picture, px. */
 const BESIDE_PX = 3
@@ -51,6 +52,20 @@ export const boxAround = (
     },
     frame,
   )
+
+/** The mark of a mend lies at a place on a frame, and rests there until it is placed elsewhere. */
+export function placeMarkAt(
+  mend: MendRecord,
+  areaId: string,
+  { width, height, x, y, on }: Size & { readonly x: number; readonly y: number; readonly on: Frame },
+): MendEdit {
+  const box = boxAround(areaId, { width, height }, x, y, on)
+  const areas = mend.areas.map((area) =>
+    area.id === areaId ? { ...box, interpolation: 'linear' as const } : area,
+  )
+  const params = { ...mend.fill.params, on, leftPx: x, topPx: y }
+  return recordEdit(mend, { ...mend, areas, fill: { ...mend.fill, params } }, `${mend.name} is placed`)
+}
 
 /** @returns null where a mend of the shot takes it off already. */
 export function layMark(

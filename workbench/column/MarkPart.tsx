@@ -8,7 +8,7 @@ import { SMALL_BUTTON } from './buttonStyles'
 
 export function MarkPart({ mend }: { mend: MendRecord }) {
   const { scene } = useBenchParts()
-  const { takeMark } = useTracking()
+  const { findMarkPlace, takeMark } = useTracking()
   const chosen = useBench(selectedArea)
   // Without the scene's motion no other frame shows what is under it.
   const isWaiting = scene.scene === null && (scene.state === 'waiting' || scene.state === 'working')
@@ -20,9 +20,20 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
     <div role="note" className="my-1 rounded-sm border border-line px-2 py-1.5" data-testid="mark-part">
       <p className="pb-1.5 text-soft">
         {isTaken
-          ? 'What the mark adds is taken off, what is under it stays. Worked out again after its outline or the shot’s motion has changed.'
+          ? 'What the mark adds is taken off, what is under it stays. A picture from elsewhere: find where it lies here. Worked out again after its outline or the shot’s motion has changed.'
           : 'Something shows through it? Then it can be taken off, and what is under it stays. A mark that travels: place it where its course begins, bends and ends. Only for footage that you may alter.'}
       </p>
+      {isTaken && (
+        <button
+          type="button"
+          className={`${SMALL_BUTTON} mr-1.5`}
+          disabled={isBusy}
+          title="Looks for the edges of its picture on frames of the whole span, and places it there"
+          onClick={() => findMarkPlace(mend, area)}
+        >
+          Find it in the shot
+        </button>
+      )}
       <button
         type="button"
         className={SMALL_BUTTON}

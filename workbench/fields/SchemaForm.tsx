@@ -33,18 +33,25 @@ export function SchemaForm({ schema, values, names, onChange, onEnd }: SchemaFor
         key={field.name}
         field={field}
         value={values[field.name] ?? field.default}
+        values={values}
         onChange={onChange}
         onEnd={onEnd}
       />
     ))
 }
 
-interface FieldProps extends Pick<SchemaFormProps, 'onChange' | 'onEnd'> {
+/** Where a fill's own mark lies. */
+const markPlaceIn = ({ leftPx, topPx }: SchemaFormProps['values']) => ({
+  leftPx: Number(leftPx ?? 0),
+  topPx: Number(topPx ?? 0),
+})
+
+interface FieldProps extends Pick<SchemaFormProps, 'values' | 'onChange' | 'onEnd'> {
   readonly field: ParameterField
   readonly value: unknown
 }
 
-function Field({ field, value, onChange, onEnd }: FieldProps) {
+function Field({ field, value, values, onChange, onEnd }: FieldProps) {
   const { title, help } = field
   const keep = (next: string) => {
     onChange(field.name, next, title)
@@ -68,7 +75,9 @@ function Field({ field, value, onChange, onEnd }: FieldProps) {
     case 'still':
       return <StillField title={title} help={help} value={String(value)} onChange={keep} />
     case 'mark':
-      return <MarkField title={title} help={help} value={String(value)} onChange={keep} />
+      return (
+        <MarkField title={title} help={help} value={String(value)} at={markPlaceIn(values)} onChange={keep} />
+      )
     case 'held':
       return (
         <StepField

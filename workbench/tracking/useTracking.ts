@@ -17,6 +17,7 @@ import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
 import { followThing } from './followThing'
+import { findMarkPlace } from './findMarkPlace'
 import { takeMark } from './takeMark'
 import { lineSetRight } from './lineSetRight'
 
@@ -42,6 +43,8 @@ export function useTracking() {
       followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
       /** The mark that an area was drawn round is taken off by its own picture. */
       takeMark: (mend: MendRecord, area: KeyedArea) => void takeMark(parts, mend, area),
+      /** The mark whose picture a mend has is looked for in the shot. */
+      findMarkPlace: (mend: MendRecord, area: KeyedArea) => void findMarkPlace(parts, mend, area),
       /** Many points on what an area covers, from the frame that is looked at. */
       carryAlong: (mend: MendRecord, area: KeyedArea) => {
         const { tracks, frame } = parts.store.getState()

@@ -1,7 +1,7 @@
 /** Work on an area that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
 import { toast } from 'sonner'
 import { StoppedError } from '../../workers/pool'
-import type { AnswerTo, MarkJob, ThingJob } from '../../workers/protocol'
+import type { AnswerTo, MarkJob, PlaceMarkJob, ThingJob } from '../../workers/protocol'
 import type { KeyedArea } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'
 import type { BenchParts } from '../BenchContext'
@@ -9,7 +9,9 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { TRACK_URGENCY } from './followAll'
 
-interface Work<K extends (MarkJob | ThingJob)['kind']> {
+type AreaJob = MarkJob | PlaceMarkJob | ThingJob
+
+interface Work<K extends AreaJob['kind']> {
   readonly kind: K
   readonly mendId: string
   readonly areaId: string
@@ -20,10 +22,10 @@ interface Work<K extends (MarkJob | ThingJob)['kind']> {
   readonly failure: string
 }
 
-type JobOf<K extends (MarkJob | ThingJob)['kind']> = Extract<MarkJob | ThingJob, { readonly kind: K }>
+type JobOf<K extends AreaJob['kind']> = Extract<AreaJob, { readonly kind: K }>
 
 /** One piece of work at a time. @param take  What is done with the answer; not called after it was stopped. */
-export async function whileFollowing<K extends (MarkJob | ThingJob)['kind']>(
+export async function whileFollowing<K extends AreaJob['kind']>(
   { store, pool, plateReference, scene, shotId }: BenchParts,
   { kind, mendId, areaId, trackId, words, failure }: Work<K>,
   take: (answer: AnswerTo<JobOf<K>>) => void | Promise<void>,
@@ -38,7 +40,15 @@ export async function whileFollowing<K extends (MarkJob | ThingJob)['kind']>(
   // What was drawn just now is in the store, but not shown yet.
   pool.setDocument(shotId, shotDocumentOf(store.getState(), scene.scene))
   try {
-    const job = { kind, plate: plateReference, documentId: shotId, mendId, areaId } as JobOf<K>
+    const { frame } = store.getState()
+    const job = {
+      kind,
+      plate: plateReference,
+      documentId: shotId,
+      mendId,
+      areaId,
+      frame,
+    } as AreaJob as JobOf<K>
     const answer = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
     if (!stop.signal.aborted) await take(answer)
   } catch (cause) {
