@@ -22,12 +22,19 @@ const BOX = {
   bottom: STILL_MARK.y + STILL_MARK.height - CROP.top + 4,
 }
 
+/** The other shot shows the mark so many px further right and down. */
+const ASIDE = { x: 24, y: 20 }
+
 function corner(): string {
-  const file = join(DEMO_FOLDER, 'LM_060-corner.mkv')
+  return cut('LM_060-corner.mkv', CROP, COUNT)
+}
+
+function cut(name: string, part: typeof CROP, count: number): string {
+  const file = join(DEMO_FOLDER, name)
   if (existsSync(file)) return file
   const pattern = join(DEMO_FOLDER, 'LM_060', 'plate', 'LM_060.%04d.png')
   const start = ['-framerate', '24', '-start_number', String(LM_060.firstFrame), '-i', pattern]
-  const crop = `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`
+  const crop = `crop=${part.width}:${part.height}:${part.left}:${part.top}`
   const codec = ['-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0']
   execFileSync('ffmpeg', [
     '-v',
@@ -35,7 +42,7 @@ function corner(): string {
     '-y',
     ...start,
     '-frames:v',
-    String(COUNT),
+    String(count),
     '-vf',
     crop,
     ...codec,
@@ -104,6 +111,49 @@ async function opacityErrorOf(png: Buffer, left: number, top: number): Promise<n
   }
   return sum / count
 }
+
+test('kept in the library it is taken off another shot, and found there where it lies', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1010')
+  await stage.select('Mark 1')
+  await stage.unfold('Fill')
+  await page.getByRole('button', { name: 'Keep in the library…' }).click()
+  await page.getByRole('textbox', { name: 'Name' }).fill('House mark')
+  await page.getByRole('button', { name: 'Keep it' }).click()
+  await expect(page.getByText('House mark is kept with the marks.')).toBeVisible()
+
+  await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count()
+  const part = { ...CROP, left: CROP.left - ASIDE.x, top: CROP.top - ASIDE.y }
+  await page.getByTestId('file-input').setInputFiles(cut('LM_060-aside.mkv', part, 8))
+  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  const other = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  const name = (await cards.last().getByRole('link').getAttribute('aria-label'))!.replace('Mend ', '')
+
+  await page.getByRole('link', { name: 'Cameras' }).click()
+  await page.getByTestId('library-mark').filter({ hasText: 'House mark' }).getByRole('link').click()
+  await expect(page.getByRole('img', { name: 'House mark by itself' })).toBeVisible()
+  await page.getByRole('button', { name: 'Take it off shots…' }).click()
+  await page.getByRole('checkbox', { name: new RegExp(`^${name} `) }).check()
+  await page.getByRole('button', { name: 'Take it off 1 shot' }).click()
+  await expect(page.getByText(/House mark is taken off 1 shot/)).toBeVisible()
+
+  await stage.open(other)
+  await stage.select('Mark 1')
+  await stage.unfold('Fill')
+  await page.getByRole('button', { name: 'Find it in the shot' }).click()
+  await expect(page.getByText(/^Found, \d+ px from the left/)).toBeVisible({ timeout: 60_000 })
+  await stage.saved()
+  const lies = async (id: string) => {
+    const parsed = parseDocument(await (await page.request.get(`/shots/${id}/mends.json`)).text())
+    if (!parsed.ok) throw new Error(parsed.detail)
+    return parsed.document.mends[0]!.fill.params as { leftPx: number; topPx: number }
+  }
+  const [here, there] = [await lies(shotId), await lies(other)]
+  expect(Math.abs(there.leftPx - here.leftPx - ASIDE.x)).toBeLessThan(0.5)
+  expect(Math.abs(there.topPx - here.topPx - ASIDE.y)).toBeLessThan(0.5)
+})
 
 test('undone, it has its clean plate again; a picture without alpha is refused in words', async ({
   page,

@@ -127,10 +127,21 @@ test('a shadow that rests on the ground is lifted by its own edge, and nothing i
   expect([shade!.by, gathered]).toEqual(['edge', null])
 })
 
+test('a shadow that rests is measured once: on all frames it is as deep, to the last digit', async () => {
+  const source = clip(0)
+  const document = documentOf([shadow(0)], new Map(), RANGE, scene)
+  const depths = []
+  for (const frame of [1003, 1022]) {
+    const { measures } = await evaluateFrame(planFrame(document, frame), source, { shouldStop: () => false })
+    depths.push(measures[0]!.shade!.depthStops)
+  }
+  expect(depths[0]).toEqual(depths[1])
+})
+
 test('what has no shadow stays as it is, to the bit', async () => {
   for (const pxAFrame of [4, 0]) {
     const { finished, plate, shade } = await lifted(pxAFrame, {}, 0)
-    expect(shade).toEqual({ by: 'nothing', depthStops: [0, 0, 0] })
+    expect(shade).toMatchObject({ by: 'nothing', depthStops: [0, 0, 0], offStops: null })
     expect(finished.data).toEqual(plate.data)
   }
 })

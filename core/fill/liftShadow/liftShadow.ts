@@ -8,6 +8,7 @@ import { labelled } from '../../parameter'
 import { BESIDE_PX, type EdgeLook } from '../../shadow/groundLook'
 import { shadeFromEdge } from '../../shadow/shadeFromEdge'
 import { shadeFromLit } from '../../shadow/shadeFromLit'
+import { shadeFromAnchor, steadyShade, type SteadyShade } from './steadyShade'
 import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
 import type { RunContext } from '../../shot/context'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
@@ -31,6 +32,7 @@ import {
   type FillMethod,
   type FillOutcome,
   type FillResult,
+  type Prepared,
   type FoundShade,
 } from '../method'
 
@@ -72,7 +74,8 @@ const LIT_FRAMES = cleanPlate.params.parse({ every: 4 })
 /**
  * Lift shadow: gives the ground the light back that a shadow takes, and keeps its texture and grain.
  *
- * How much is missing is measured by the same ground lit, as other frames show it; where they do not, by what lies across the shadow's own edge.
+ * How much is missing is measured by the same ground lit, as other frames show it; where they do not, by what lies across the shadow's own edge,
+ * once for a shadow that goes with its ground.
  */
 export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   id: 'lift-shadow',
@@ -90,6 +93,11 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   reach: () => ({ ...GATHER_REACH, marginPx: Math.max(GATHER_REACH.marginPx, BESIDE_PX + READ_PX) }),
   steady: {
     ...steadyUnseen,
+    wants: (settings) => ({ ...steadyUnseen.wants(settings), anchor: true }),
+    prepare: (input, settings, context, purpose, parts = null) =>
+      purpose === 'anchor'
+        ? measureOnce(input, settings)
+        : steadyUnseen.prepare(input, settings, context, purpose, parts),
     gathers: (_, frame, plate) => cleanPlate.steady!.gathers!(LIT_FRAMES, frame, plate),
   },
 
@@ -102,7 +110,7 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const entries = toEntries(input, hidden, gathered)
     const grainless = gathered && grainlessOf(entries)
-    const shade = liftInto(entries, input, hidden, settings, context)
+    const shade = liftInto(entries, input, hidden, settings, context, prepared)
     const outcome = finished(input, entries, settings.unseen, context)
     return withFindings(outcome, { shade, ...(grainless ? { grainless } : {}) })
   },
@@ -131,6 +139,15 @@ function found(result: FillResult, findings: Findings): FillResult {
   return gathered && findings.shade.by === 'frames' ? { ...result, ...findings } : { ...rest, ...findings }
 }
 
+/** By its own edge, on the anchor frame; null where nothing there is darker than what is around. */
+function measureOnce(input: FillInput, { edgePx }: Settings): SteadyShade | null {
+  const pixels = wantedEntries(input).map((entry) => input.field.pixels[entry]!)
+  const { width, height, channels } = input.picture
+  const places = { width, height, colours: Math.min(3, channels), pixels }
+  const shade = shadeFromEdge(edgeLookOf(input), places, edgePx)
+  return shade && steadyShade(input, pixels, shade)
+}
+
 /** Of a shadow of which other frames show less of the ground lit, its own edge tells more. */
 const LIT_SHARE = 0.5
 
@@ -140,6 +157,7 @@ function liftInto(
   hidden: Int32Array,
   settings: Settings,
   context: RunContext,
+  prepared: readonly Prepared[],
 ): FoundShade {
   const { picture, field } = input
   const { width, height, channels, data } = picture
@@ -160,7 +178,7 @@ function liftInto(
   const isSeen = litCount >= LIT_SHARE * hidden.length
   const shade = isSeen
     ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
-    : shadeFromEdge(edgeLookOf(input), places, settings.edgePx)
+    : (shadeFromAnchor(prepared, input, pixels) ?? shadeFromEdge(edgeLookOf(input), places, settings.edgePx))
   if (!shade) {
     layOwn(entries, data, channels, hidden, pixels)
     return { by: 'nothing', depthStops: new Array<number>(colours).fill(0) }
