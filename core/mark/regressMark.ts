@@ -81,8 +81,9 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
   const size = shape.width * shape.height
   const { channels } = shape
   const seenCounts = countsOf(observations, size)
-  const fit = new LineFit(observations, seenCounts, channels)
-  const clearness = clearnessOf(observations, size, channels)
+  const direction = directionOfChange(observations, channels)
+  const fit = new LineFit(observations, seenCounts, direction)
+  const clearness = clearnessOf(observations, size, direction)
   const isReal = (at: number) => seenCounts[at]! >= ENOUGH_SEEN || clearness[at]! >= CLEAR
   let near: Neighbours | null = null
   for (let round = 0; round < ROUNDS; round++) {
@@ -112,7 +113,7 @@ interface Neighbours {
 class LineFit {
   readonly added: Float32Array
   readonly opacity: Float32Array
-  /** 1 where the mark is brighter than the ground on average, −1 where it is darker. */
+  /** 1 where the mark changes the ground on average as most of it does, mostly to be brighter; −1 where it does the opposite. */
   readonly brightens: Int8Array
   /** 0 to 1: how well frames alone tell the opacity of each place. */
   readonly certainty: Float32Array
@@ -121,16 +122,19 @@ class LineFit {
   strengths: readonly number[]
   readonly #observations: readonly MarkObservation[]
   readonly #channels: number
+  readonly #direction: Float64Array
   readonly #seenCounts: Float32Array
   readonly #say: readonly Float32Array[]
   /** Places that any frame is asked about. */
   readonly #asked: Int32Array
 
-  constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, channels: number) {
+  constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, direction: Float64Array) {
+    const channels = direction.length
     const size = seenCounts.length
     this.#observations = observations
     this.#seenCounts = seenCounts
     this.#channels = channels
+    this.#direction = direction
     this.added = new Float32Array(size * channels)
     this.opacity = new Float32Array(size)
     this.brightens = new Int8Array(size)
@@ -178,7 +182,7 @@ class LineFit {
           const full = fullStrength(plate[i]!, ground[i]!, strength)
           meansP[c]! += weight * full
           meansS[c]! += weight * ground[i]!
-          off += weight * (full - ground[i]!)
+          off += weight * this.#direction[c]! * (full - ground[i]!)
         }
       }
       this.brightens[at] = off < 0 ? -1 : 1
@@ -390,6 +394,38 @@ function askedOf(observations: readonly MarkObservation[], size: number): Int32A
   return out.slice(0, count)
 }
 
+/** Steps of the power method; its start, all colours alike, is what most marks change. */
+const POWER_STEPS = 24
+
+/**
+ * The mixture of colours in which the mark changes the ground most, of length 1: brightness for white and black ones, what sets its colour apart for a
+ * coloured one. The first eigenvector of the second moments, by the power method.
+ */
+function directionOfChange(observations: readonly MarkObservation[], channels: number): Float64Array {
+  const moments = new Float64Array(channels * channels)
+  for (const { plate, ground, known } of observations) {
+    for (let at = 0; at < known.length; at++) {
+      if (known[at] === NOT_ASKED) continue
+      const from = at * channels
+      for (let a = 0; a < channels; a++)
+        for (let b = 0; b < channels; b++)
+          moments[a * channels + b]! +=
+            (plate[from + a]! - ground[from + a]!) * (plate[from + b]! - ground[from + b]!)
+    }
+  }
+  let direction = new Float64Array(channels).fill(1)
+  for (let step = 0; step < POWER_STEPS; step++) {
+    const next = direction.map((_, a) =>
+      direction.reduce((sum, one, b) => sum + moments[a * channels + b]! * one, 0),
+    )
+    const length = Math.sqrt(next.reduce((sum, one) => sum + one * one, 0))
+    if (!(length > 0)) break
+    direction = next.map((one) => one / length)
+  }
+  const sum = direction.reduce((total, one) => total + one, 0)
+  return sum < 0 ? direction.map((one) => -one) : direction
+}
+
 function countsOf(observations: readonly MarkObservation[], size: number): Float32Array {
   const counts = new Float32Array(size)
   for (const { known } of observations)
@@ -397,7 +433,12 @@ function countsOf(observations: readonly MarkObservation[], size: number): Float
   return counts
 }
 
-function clearnessOf(observations: readonly MarkObservation[], size: number, channels: number): Float32Array {
+function clearnessOf(
+  observations: readonly MarkObservation[],
+  size: number,
+  direction: Float64Array,
+): Float32Array {
+  const channels = direction.length
   const out = new Float32Array(size)
   for (let at = 0; at < size; at++) {
     let [count, sum, squares] = [0, 0, 0]
@@ -405,7 +446,7 @@ function clearnessOf(observations: readonly MarkObservation[], size: number, cha
       if (known[at] === NOT_ASKED) continue
       let off = 0
       for (let c = 0; c < channels; c++)
-        off += (plate[at * channels + c]! - ground[at * channels + c]!) / channels
+        off += direction[c]! * (plate[at * channels + c]! - ground[at * channels + c]!)
       count++
       sum += off
       squares += off * off
