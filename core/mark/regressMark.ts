@@ -83,13 +83,14 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
   const seenCounts = countsOf(observations, size)
   const direction = directionOfChange(observations, channels)
   const fit = new LineFit(observations, seenCounts, direction)
-  const clearness = clearnessOf(observations, size, direction)
+  let clearness = clearnessOf(observations, fit.strengths, size, direction)
   const isReal = (at: number) => seenCounts[at]! >= ENOUGH_SEEN || clearness[at]! >= CLEAR
   let near: Neighbours | null = null
   for (let round = 0; round < ROUNDS; round++) {
     fit.solve(near)
     // Picture and strengths tell each other.
     for (let turn = 0; turn < TURNS && fit.fade(); turn++) fit.solve(near)
+    if (fit.isFading) clearness = clearnessOf(observations, fit.strengths, size, direction)
     fit.reweigh()
     near = neighboursOf({ ...shape, ...fit }, fit, isReal)
   }
@@ -120,6 +121,7 @@ class LineFit {
   residuals: Residuals = FIRST_RESIDUALS
   /** How much of the mark is there on each frame. */
   strengths: readonly number[]
+  isFading = false
   readonly #observations: readonly MarkObservation[]
   readonly #channels: number
   readonly #direction: Float64Array
@@ -243,6 +245,7 @@ class LineFit {
     const isWeaker = (parts: readonly number[]) => (parts.at(-2) ?? parts[0] ?? 1) < FADES_BELOW * whole
     const weaker = told.filter(isWeaker).length
     const fades = whole > 0 && weaker >= Math.max(MIN_WEAKER, MIN_WEAKER_SHARE * strengths.length)
+    this.isFading = fades
     this.strengths = strengths.map((one) => (fades ? Math.min(MOST_STRENGTH, Math.max(0, one / whole)) : 1))
     return fades
   }
@@ -435,6 +438,7 @@ function countsOf(observations: readonly MarkObservation[], size: number): Float
 
 function clearnessOf(
   observations: readonly MarkObservation[],
+  strengths: readonly number[],
   size: number,
   direction: Float64Array,
 ): Float32Array {
@@ -442,14 +446,19 @@ function clearnessOf(
   const out = new Float32Array(size)
   for (let at = 0; at < size; at++) {
     let [count, sum, squares] = [0, 0, 0]
-    for (const { plate, ground, known } of observations) {
-      if (known[at] === NOT_ASKED) continue
+    for (let f = 0; f < observations.length; f++) {
+      const { plate, ground, known } = observations[f]!
+      const strength = strengths[f]!
+      if (known[at] === NOT_ASKED || strength === 0) continue
       let off = 0
-      for (let c = 0; c < channels; c++)
-        off += direction[c]! * (plate[at * channels + c]! - ground[at * channels + c]!)
-      count++
-      sum += off
-      squares += off * off
+      for (let c = 0; c < channels; c++) {
+        const i = at * channels + c
+        off += direction[c]! * (fullStrength(plate[i]!, ground[i]!, strength) - ground[i]!)
+      }
+      const weight = strength * strength
+      count += weight
+      sum += weight * off
+      squares += weight * off * off
     }
     if (count < 2) continue
     const mean = sum / count

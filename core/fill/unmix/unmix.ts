@@ -16,6 +16,7 @@ import {
   wantedEntries,
   type EntryValues,
 } from '../gathered/gatherAround'
+import { shareLaidAfter } from './raisedGrain'
 import { defineFill, ownValues, type FillInput, type FillMark, type FillMethod } from '../method'
 
 const params = z.strictObject({
@@ -183,7 +184,28 @@ function undoMark(
     }
     grainKept[entry] = gain * gain
   }
+  const share = laidAfter(input, values, grainKept, isDense)
+  for (const entry of hidden) grainKept[entry] = 1 + share * (grainKept[entry]! - 1)
   return { values, grainKept, isDense }
+}
+
+/** The share of the noise that came after the mark, as what was undone shows it. */
+function laidAfter(
+  { field, picture, taboo }: FillInput,
+  values: Float32Array,
+  raised: Float32Array,
+  isDense: Uint8Array,
+): number {
+  const { width, height, channels } = picture
+  const undone = { ...picture, data: picture.data.slice() }
+  const places = new Float32Array(width * height)
+  for (let pixel = 0; pixel < places.length; pixel++) places[pixel] = taboo && taboo[pixel] !== 0 ? 0 : 1
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    places[pixel] = isDense[i] === 1 ? 0 : Math.min(places[pixel]!, 1) * raised[i]!
+    for (let c = 0; c < channels; c++) undone.data[pixel * channels + c] = values[i * channels + c]!
+  }
+  return shareLaidAfter(undone, places)
 }
 
 /** Puts what was undone beside what was gathered: known to whatever fills the rest. */
