@@ -197,6 +197,27 @@ function coded(frames: readonly Samples[], crf: number): Samples[] {
   }
 }
 
+/** Of places in a grid, the one whose ground changes most over the frames: under a mark that never changes what it lies on, nothing can be told. */
+function livelyPlace(frames: readonly Samples[]): Place {
+  const { width, height, channels } = frames[0]!
+  let best = { x: 0, y: 0, varies: -1 }
+  for (const across of [0.15, 0.4, 0.65]) {
+    for (const down of [0.2, 0.45, 0.7]) {
+      const [x, y] = [Math.round(across * width), Math.round(down * height)]
+      let varies = 0
+      for (let row = y; row < y + SIZE.height; row += 4) {
+        for (let col = x; col < x + SIZE.width; col += 4) {
+          const values = frames.map(({ data }) => data[(row * width + col) * channels + 1]!)
+          const mean = values.reduce((sum, one) => sum + one, 0) / values.length
+          varies += values.reduce((sum, one) => sum + (one - mean) ** 2, 0)
+        }
+      }
+      if (varies > best.varies) best = { x, y, varies }
+    }
+  }
+  return best
+}
+
 interface Place {
   readonly x: number
   readonly y: number
@@ -315,13 +336,12 @@ function opacityErrorOf(
 for (const name of sequencesIn(folder, named.length > 0 ? named : ['mark_01'])) {
   const sequence = openSequence(folder, name)
   const first = sequence.span.firstFrame
-  const { width, height } = sequence.clip.plate
   const range = { firstFrame: first, lastFrame: first + FRAMES - 1 }
-  const at = { x: Math.round(0.55 * width), y: Math.round(0.7 * height) }
   const frames = await Promise.all(
     Array.from({ length: FRAMES }, (_, i) => sequence.read('clean', first + i)),
   )
   const clean = clipOf(frames, first, null)
+  const at = livelyPlace(frames)
   const moving = await analyseScene({ range, maskAt: async () => null }, clean, NEVER_STOPS)
   for (const law of LAWS.filter(({ name: law }) => law.includes(only))) {
     const exact = pictureOf(law)

@@ -1,6 +1,6 @@
 /** Areas, tracks, pins and history of the Mend stage under the hands, on a shot of their own. */
 import { readFileSync } from 'node:fs'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { trackMotionAt } from '../../core/document/tracks'

@@ -1,6 +1,6 @@
 /** The Mend stage under the hands: pointer, keys, undo, reload; and each stage for those who cannot see it. */
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { startApplication } from './application'
 import { MendStage } from './bench'
 import { momentOf, plateVideo, readScene } from './demoFilm'
@@ -278,8 +278,8 @@ test('footage that cannot be used is refused in words and the page goes on', asy
 
 test('the web server is killed while edits are made: nothing acknowledged is lost, the rest is sent again', async ({
   page,
-}) => {
-  const application = await startApplication(4392)
+}, { parallelIndex }) => {
+  const application = await startApplication(4491 + parallelIndex)
   try {
     await page.goto(application.url)
     await page.getByTestId('file-input').setInputFiles(plateVideo())

@@ -1,13 +1,11 @@
 /** Fills, sources, the finish and handovers under the hands: the doorstep of LM_020, as a short shot of its own. */
-import { execFileSync } from 'node:child_process'
-import { existsSync, readFileSync } from 'node:fs'
-import { join } from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { unzip } from '../unzip'
 import { MendStage } from './bench'
-import { DEMO_FOLDER } from './demoFilm'
+import { filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 90_000 })
 
@@ -18,37 +16,12 @@ const [FIRST, COUNT] = [1006, 12]
 const CLAMP = [[190, 158], [196, 98], [240, 90], [246, 78], [290, 78], [296, 96], [294, 142], [312, 154], [306, 178], [194, 178]] as const // prettier-ignore
 const INSIDE = { x: 250, y: 135 }
 
-function doorstep(): string {
-  const file = join(DEMO_FOLDER, 'LM_020-doorstep.mkv')
-  if (existsSync(file)) return file
-  const pattern = join(DEMO_FOLDER, 'LM_020', 'plate', 'LM_020.%04d.png')
-  const input = [
-    '-framerate',
-    '24',
-    '-start_number',
-    String(FIRST),
-    '-i',
-    pattern,
-    '-frames:v',
-    String(COUNT),
-  ]
-  const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.x}:${CROP.y}`]
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    ...input,
-    ...crop,
-    '-c:v',
-    'ffv1',
-    '-g',
-    '1',
-    '-pix_fmt',
-    'bgr0',
-    file,
-  ])
-  return file
-}
+const doorstep = (): string =>
+  filmClip('LM_020-doorstep.mkv', 'LM_020', {
+    firstFrame: FIRST,
+    count: COUNT,
+    crop: `${CROP.width}:${CROP.height}:${CROP.x}:${CROP.y}`,
+  })
 
 let shotId: string
 async function documentOf(page: Page) {

@@ -1,6 +1,6 @@
 /** From footage to finished frames, as an artist goes: import, mend, render, download, compare with the truth. */
 import { readFileSync } from 'node:fs'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { parseDocument, type MendDocument } from '../../core/document/document'
 import { loadOpenCv } from '../../evaluation/opencv'

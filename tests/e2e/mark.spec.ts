@@ -1,13 +1,11 @@
 /** Taking a mark off under the hands: a box round the still mark of LM_060, one button, and what is under it is there. */
-import { execFileSync } from 'node:child_process'
-import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { LM_060, STILL_MARK } from '../../demo/lm060/scene'
 import { MendStage } from './bench'
-import { DEMO_FOLDER } from './demoFilm'
+import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 180_000 })
 
@@ -25,31 +23,13 @@ const BOX = {
 /** The other shot shows the mark so many px further right and down. */
 const ASIDE = { x: 24, y: 20 }
 
-function corner(): string {
-  return cut('LM_060-corner.mkv', CROP, COUNT)
-}
-
-function cut(name: string, part: typeof CROP, count: number): string {
-  const file = join(DEMO_FOLDER, name)
-  if (existsSync(file)) return file
-  const pattern = join(DEMO_FOLDER, 'LM_060', 'plate', 'LM_060.%04d.png')
-  const start = ['-framerate', '24', '-start_number', String(LM_060.firstFrame), '-i', pattern]
-  const crop = `crop=${part.width}:${part.height}:${part.left}:${part.top}`
-  const codec = ['-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0']
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    ...start,
-    '-frames:v',
-    String(count),
-    '-vf',
-    crop,
-    ...codec,
-    file,
-  ])
-  return file
-}
+const cut = (name: string, part: typeof CROP, count: number): string =>
+  filmClip(name, 'LM_060', {
+    firstFrame: LM_060.firstFrame,
+    count,
+    crop: `${part.width}:${part.height}:${part.left}:${part.top}`,
+  })
+const corner = (): string => cut('LM_060-corner.mkv', CROP, COUNT)
 
 let shotId: string
 

@@ -1,15 +1,13 @@
 /** Taking a person out under the hands: a rough box round the stagehand of LM_070, dragged along on a few frames; the rest is found. */
-import { execFileSync } from 'node:child_process'
-import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import sharp from 'sharp'
 import type { KeyedArea } from '../../core/document/areas'
 import { parseDocument } from '../../core/document/document'
 import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
 import { tracksById } from '../../core/document/tracks'
 import { MendStage, renderedPictures, withoutResults } from './bench'
-import { DEMO_FOLDER } from './demoFilm'
+import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 180_000 })
 
@@ -24,37 +22,12 @@ const MIDDLES = { 1008: 199, 1001: 42, 1004: 122, 1013: 266, 1018: 337, 1022: 41
 const FAR_PX = 200
 const JUDGED = [1004, 1010, 1016]
 
-function crossing(): string {
-  const file = join(DEMO_FOLDER, 'LM_070-crossing.mkv')
-  if (existsSync(file)) return file
-  const pattern = join(DEMO_FOLDER, 'LM_070', 'plate', 'LM_070.%04d.png')
-  const input = [
-    '-framerate',
-    '24',
-    '-start_number',
-    String(FIRST),
-    '-i',
-    pattern,
-    '-frames:v',
-    String(COUNT),
-  ]
-  const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`]
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    ...input,
-    ...crop,
-    '-c:v',
-    'ffv1',
-    '-g',
-    '1',
-    '-pix_fmt',
-    'bgr0',
-    file,
-  ])
-  return file
-}
+const crossing = (): string =>
+  filmClip('LM_070-crossing.mkv', 'LM_070', {
+    firstFrame: FIRST,
+    count: COUNT,
+    crop: `${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`,
+  })
 
 /** Samples of the demo film for a frame of the short shot. */
 async function readCrop(kind: 'plate' | 'truth-without-grain' | 'matte', frame: number): Promise<Buffer> {

@@ -1,7 +1,7 @@
 /** Mended once, used everywhere: cameras and their sensor maps, recipes, mends copied to other shots. */
 import { readFileSync } from 'node:fs'
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { mapToCsv, readSensorMap, sensorMapSchema } from '../../core/survey/sensorMap'
 import { MendStage } from './bench'

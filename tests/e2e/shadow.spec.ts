@@ -1,13 +1,11 @@
 /** Lifting a shadow under the hands: an outline round it on a few frames, and the ground has its light again. */
-import { execFileSync } from 'node:child_process'
-import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { LM_030, momentAt } from '../../demo/lm030/scene'
 import { MendStage, renderedPictures } from './bench'
-import { DEMO_FOLDER } from './demoFilm'
+import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial', timeout: 180_000 })
 
@@ -29,16 +27,12 @@ const OUTLINE = [
   [headX - 60, 4],
 ] as const
 
-function sweep(): string {
-  const file = join(DEMO_FOLDER, 'LM_030-sweep.mkv')
-  if (existsSync(file)) return file
-  const pattern = join(DEMO_FOLDER, 'LM_030', 'plate', 'LM_030.%04d.png')
-  const start = ['-framerate', '24', '-start_number', String(LM_030.firstFrame), '-i', pattern]
-  const crop = ['-vf', `crop=${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`]
-  const codec = ['-c:v', 'ffv1', '-g', '1', '-pix_fmt', 'bgr0']
-  execFileSync('ffmpeg', ['-v', 'error', '-y', ...start, '-frames:v', String(COUNT), ...crop, ...codec, file])
-  return file
-}
+const sweep = (): string =>
+  filmClip('LM_030-sweep.mkv', 'LM_030', {
+    firstFrame: LM_030.firstFrame,
+    count: COUNT,
+    crop: `${CROP.width}:${CROP.height}:${CROP.left}:${CROP.top}`,
+  })
 
 const truthOf = (kind: 'truth' | 'plate', frame: number): Promise<Buffer> =>
   sharp(join(DEMO_FOLDER, 'LM_030', kind, `LM_030.${frame}.png`))

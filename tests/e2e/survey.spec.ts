@@ -1,7 +1,7 @@
 /** From a fresh demo shot to a rendered version: scan, accept all, render. */
 import { readFileSync } from 'node:fs'
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { LM_040, throughMote } from '../../demo/lm040/scene'
 import { surveySchema } from '../../core/survey/finds'
