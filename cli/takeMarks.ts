@@ -92,7 +92,7 @@ export async function takeMarks(
             await mkdir(folder, { recursive: true })
             const file = `${mend.id}.png`
             await writeFileWhole(join(folder, file), await markPng(samplesFromMark(picture)))
-            const edit = takeMarkOff(record, area, tracks, { ...found, name: `marks/${file}` })
+            const edit = takeMarkOff(record, tracks, { ...found, name: `marks/${file}` })
             record = applyChanges(new Map([[record.id, record]]), edit.changes).get(record.id) ?? record
             const doubt = doubtAbout(found, minSure, picture.seenShare)
             if (doubt) warnings.push(`${mend.name}: ${DOUBTS[doubt](picture.seenShare)}`)

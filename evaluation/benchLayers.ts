@@ -199,7 +199,7 @@ export async function benchMarks(): Promise<void> {
       scene,
       frames: range,
       placeOn: (frame) => ({ frame, dx: 0, dy: 0 }),
-      outline: [x, y, x + w, y, x + w, y + h, x, y + h],
+      outlines: [[x, y, x + w, y, x + w, y + h, x, y + h]],
       places: Array.from({ length: COUNT }, (_, i) => ({ frame: FIRST + i, dx: 0, dy: 0 })),
     },
     { ...NEVER_STOPS, onProgress: () => looks++ },

@@ -3,13 +3,13 @@ import type { CurveKey } from '../curveKeys'
 import { unmix } from '../fill/unmix/unmix'
 import { translationBy } from '../geometry/transform'
 import type { Frame } from '../time'
-import { onKeyed } from './areaCommands'
-import type { KeyedArea } from './areas'
+import type { Area, KeyedArea } from './areas'
 import { setFill } from './commands'
 import { applyChanges, squashEdits, type MendEdit } from './edits'
 import { geometryAt, movedBy } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
 import type { MendRecord } from './mend'
+import { recordEdit } from './recordEdit'
 import { UNSURE_BELOW, type Tracks } from './tracks'
 
 /** Where a mark lies on a frame, as a shift from where its area lies on the frame of reference, px. */
@@ -58,10 +58,14 @@ export function doubtAbout(
   return seenShare < HARDLY_SEEN ? 'ground' : null
 }
 
-/** The edit that takes a mark off; an opaque one keeps its fill. The area is drawn as it was, where its legs take it. */
-export function takeMarkOff(mend: MendRecord, area: KeyedArea, tracks: Tracks, mark: TakenMark): MendEdit {
+/** Whether an area shows a part of a mark: several of them go together, and what is held out stays. */
+export const isPartOfMark = (area: Area): area is KeyedArea =>
+  area.role === 'cover' && area.shape !== 'matte' && area.shape !== 'path'
+
+/** The edit that takes a mark off; an opaque one keeps its fill. Its areas are drawn as they were, where its legs take them. */
+export function takeMarkOff(mend: MendRecord, tracks: Tracks, mark: TakenMark): MendEdit {
   const label = `${mend.name} is taken off`
-  const moved = mark.legs.length === 0 ? null : moveAlong(mend, area, tracks, mark, label)
+  const moved = mark.legs.length === 0 ? null : moveAlong(mend, tracks, mark, label)
   if (isOpaque(mark)) return moved ?? { label, changes: [], tracks: [] }
   const records = applyChanges(new Map([[mend.id, mend]]), moved?.changes ?? [])
   const params = unmix.params.parse({
@@ -77,21 +81,17 @@ export function takeMarkOff(mend: MendRecord, area: KeyedArea, tracks: Tracks, m
   return moved ? { ...squashEdits(moved, filled), label } : filled
 }
 
-function moveAlong(
-  mend: MendRecord,
-  area: KeyedArea,
-  tracks: Tracks,
-  { legs, on }: TakenMark,
-  label: string,
-): MendEdit {
-  const drawn = geometryAt(area, tracks, on)
-  return onKeyed(mend, area.id, label, (now) => {
-    const resting: KeyedArea = { ...now, follow: null, interpolation: 'linear' }
-    const [first, ...rest] = legs as [MarkLeg, ...MarkLeg[]]
+function moveAlong(mend: MendRecord, tracks: Tracks, { legs, on }: TakenMark, label: string): MendEdit {
+  const [first, ...rest] = legs as [MarkLeg, ...MarkLeg[]]
+  const along = (area: KeyedArea): KeyedArea => {
+    const drawn = geometryAt(area, tracks, on)
     const at = ({ dx, dy }: MarkLeg) => movedBy(translationBy(dx, dy), drawn)
+    const resting: KeyedArea = { ...area, follow: null, interpolation: 'linear' }
     return rest.reduce<KeyedArea>(
       (moved, leg) => withGeometryAt(moved, tracks, leg.frame, at(leg)),
       withOnlyGeometry(resting, tracks, first.frame, at(first)),
     )
-  })
+  }
+  const areas = mend.areas.map((area) => (isPartOfMark(area) ? along(area) : area))
+  return recordEdit(mend, { ...mend, areas }, label)
 }

@@ -7,12 +7,12 @@ import type { Raster } from '../image/raster'
 import { withKernelMemory } from '../kernels/memory'
 import type { RunContext } from '../shot/context'
 import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
-import { gridOfOpacity, gridOfOutline, type MarkGrid, type MarkPlace } from './markPlaces'
+import { gridOfOpacity, gridOfOutlines, type MarkGrid, type MarkPlace } from './markPlaces'
 import { NOT_ASKED, regressMark, SEEN, type MarkObservation, type RegressedMark } from './regressMark'
 
 export interface MarkRequest extends MarkFootage {
-  /** x, y pairs, px of the frame of reference, on which nothing is shifted. */
-  readonly outline: readonly number[]
+  /** Each x, y pairs, px of the frame of reference, on which nothing is shifted. */
+  readonly outlines: readonly (readonly number[])[]
   /** Frames that have the mark. */
   readonly places: readonly MarkPlace[]
 }
@@ -43,7 +43,7 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
   const total = ROUNDS.reduce((sum, { frames }) => sum + Math.min(frames, request.places.length), 0)
   let done = 0
   const onFrame = () => context.onProgress?.(++done, total)
-  let grid = gridOfOutline(request.outline)
+  let grid = gridOfOutlines(request.outlines)
   let mark: EstimatedMark | null = null
   for (const { frames, faintShare, aroundPx } of ROUNDS) {
     if (mark) {

@@ -20,14 +20,19 @@ export interface MarkGrid {
   readonly mask: Uint8Array
 }
 
-/** All that was drawn round, and a little beside. @param polygon  x, y pairs in px. */
-export function gridOfOutline(polygon: readonly number[]): MarkGrid {
-  const { left, top, right, bottom } = boundsOfPolygon(polygon)
+/** All that was drawn round, in one or several outlines, and a little beside. @param polygons  x, y pairs in px. */
+export function gridOfOutlines(polygons: readonly (readonly number[])[]): MarkGrid {
+  const bounds = polygons.map(boundsOfPolygon)
+  const [left, top] = [Math.min(...bounds.map((one) => one.left)), Math.min(...bounds.map((one) => one.top))]
+  const right = Math.max(...bounds.map((one) => one.right))
+  const bottom = Math.max(...bounds.map((one) => one.bottom))
   const rect = growRect(rectAround(left, top, right, bottom), BESIDE_PX)
   const mask = new Uint8Array(rect.width * rect.height)
   for (let row = 0, at = 0; row < rect.height; row++) {
     for (let col = 0; col < rect.width; col++, at++)
-      mask[at] = insidePolygon(polygon, rect.col + col + 0.5, rect.row + row + 0.5) ? 1 : 0
+      mask[at] = polygons.some((one) => insidePolygon(one, rect.col + col + 0.5, rect.row + row + 0.5))
+        ? 1
+        : 0
   }
   return { rect, mask: widened(mask, rect, 1) }
 }

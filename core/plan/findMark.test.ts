@@ -83,17 +83,16 @@ const areaAt = (places: readonly { frame: number; x: number; y: number }[]): Key
   })),
 })
 
-const mend = { span: spanSchema.parse({ firstFrame: 1, lastFrame: 18, rampInFrames: 0, rampOutFrames: 0 }) }
+const span = spanSchema.parse({ firstFrame: 1, lastFrame: 18, rampInFrames: 0, rampOutFrames: 0 })
 const shot = { mends: [], tracks: new Map(), plate, scene }
 const never = { shouldStop: () => false }
+const find = (areas: readonly [KeyedArea, ...KeyedArea[]], clip: Clip, context = never) =>
+  findMark(shot, { span, areas: [...areas] }, areas[0], clip, context)
 
 test('a mark at rest: opacity within 0.03 on the mean, nothing beside it', async () => {
-  const found = await findMark(
-    shot,
-    mend,
-    areaAt([{ frame: 1, x: 58, y: 44 }]),
+  const found = await find(
+    [areaAt([{ frame: 1, x: 58, y: 44 }])],
     clipWith(() => ({ x: 58, y: 44 })),
-    never,
   )
   const { picture, col, row, legs, fades, denseShare } = found!
   expect(fades).toEqual([{ frame: 0, level: 1 }])
@@ -112,15 +111,30 @@ test('a mark at rest: opacity within 0.03 on the mean, nothing beside it', async
   expect(off).toBeLessThan(0.12)
 })
 
+test('drawn round in two parts it is one mark, with nothing between them', async () => {
+  const place = { x: 58, y: 44 }
+  const part = (id: string, left: number): KeyedArea => {
+    const whole = areaAt([{ frame: 1, ...place }])
+    const [key] = whole.keys as unknown as [Record<string, number>]
+    return { ...whole, id, keys: [{ ...key, x: place.x + left, widthPx: 14 }] } as unknown as KeyedArea
+  }
+  const found = await find(
+    [part('a', 8), part('b', 24.5)],
+    clipWith(() => place),
+  )
+  const { picture, col, row } = found!
+  const opacityOn = (x: number, y: number) =>
+    picture.opacity[Math.round(place.y + y - row) * picture.width + Math.round(place.x + x - col)]!
+  for (const x of [8, 24]) expect(Math.abs(opacityOn(x, 10) - MARK.opacity)).toBeLessThan(0.08)
+  expect(opacityOn(16, 10)).toBe(0)
+})
+
 test('a mark that fades in is one mark: its whole picture, and how much of it is there on each frame', async () => {
   const strength = (frame: number) => Math.min(1, frame / 9)
   const place = { x: 58, y: 44 }
-  const found = await findMark(
-    shot,
-    mend,
-    areaAt([{ frame: 1, ...place }]),
+  const found = await find(
+    [areaAt([{ frame: 1, ...place }])],
     clipWith(() => place, strength),
-    never,
   )
   const { picture, fades } = found!
   expect(fades.length).toBeGreaterThan(1)
@@ -132,7 +146,5 @@ test('a mark that fades in is one mark: its whole picture, and how much of it is
 
 test('stopped, there is none', async () => {
   const clip = clipWith(() => ({ x: 58, y: 44 }))
-  expect(
-    await findMark(shot, mend, areaAt([{ frame: 1, x: 58, y: 44 }]), clip, { shouldStop: () => true }),
-  ).toBeNull()
+  expect(await find([areaAt([{ frame: 1, x: 58, y: 44 }])], clip, { shouldStop: () => true })).toBeNull()
 })

@@ -1,6 +1,6 @@
 /** The picture of a mark that an area was drawn round, and where it lies on the frames of its mend. */
 import type { KeyedArea } from '../document/areas'
-import type { TakenMark } from '../document/markTaken'
+import { isPartOfMark, type TakenMark } from '../document/markTaken'
 import type { Mend } from '../document/mend'
 import { UNSURE_BELOW } from '../document/tracks'
 import { estimateMark, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
@@ -29,7 +29,7 @@ const STEPS = 3
 /** @returns null when it was stopped, or no frame shows the area. */
 export async function findMark(
   { tracks, plate, scene }: ShotDocument,
-  { span }: Pick<Mend, 'span'>,
+  { span, areas }: Pick<Mend, 'span' | 'areas'>,
   area: KeyedArea,
   clip: Clip,
   context: RunContext,
@@ -43,7 +43,11 @@ export async function findMark(
   const straight: KeyedArea = { ...area, interpolation: 'linear' }
   const reference = placeArea(straight, tracks, on)
   if (reference.shape.shape !== 'closed') return null
-  const { polygon } = reference.shape
+  // Several areas are parts of one mark, which go together.
+  const outlines = areas.filter(isPartOfMark).flatMap((one) => {
+    const { shape } = placeArea(one, tracks, on)
+    return shape.shape === 'closed' ? [shape.polygon] : []
+  })
   let places: readonly MarkPlace[] = Array.from(
     { length: frames.lastFrame - frames.firstFrame + 1 },
     (_, i) => {
@@ -57,7 +61,7 @@ export async function findMark(
     scene,
     frames: plate,
     placeOn: (frame) => places[frame - frames.firstFrame] ?? null,
-    outline: polygon,
+    outlines,
     places,
   })
   const isTravelling = places.some(({ dx, dy }) => Math.abs(dx) > RESTING_PX || Math.abs(dy) > RESTING_PX)

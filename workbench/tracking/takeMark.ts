@@ -19,7 +19,7 @@ export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedA
     const state = store.getState()
     const now = unchangedMend(state, mend.id, area)
     if (!now) return
-    const edit = takeMarkOff(now, area, state.tracks, { ...found, name })
+    const edit = takeMarkOff(now, state.tracks, { ...found, name })
     if (edit.changes.length > 0) state.commit(edit)
     sayHowSure(found)
   })
