@@ -9,7 +9,7 @@ import {
   type ListedMark,
   type MarkCommand,
   type MarkDone,
-} from '../core/jobs/markCommands'
+} from '../core/document/markLibrary'
 import type { Database, Transaction } from './db/client.server'
 import { marks, productions } from './db/schema'
 import { announce } from './events.server'

@@ -1,7 +1,7 @@
 /** A mark of the library on a shot: a mend that takes it off, drawn where the mark probably lies. */
 import { unmix } from '../fill/unmix/unmix'
 import type { Size } from '../image/rect'
-import type { ListedMark } from '../jobs/markCommands'
+import type { ListedMark } from './markLibrary'
 import type { Frame, FrameRange } from '../time'
 import { drawnArea } from './areaCommands'
 import { addMend } from './commands'

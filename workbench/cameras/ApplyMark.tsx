@@ -1,6 +1,6 @@
 /** A mark of the library, taken off many shots at once. */
 import { Dialog } from 'radix-ui'
-import type { ListedMark } from '../../core/jobs/markCommands'
+import type { ListedMark } from '../../core/document/markLibrary'
 import { SMALL_BUTTON } from '../column/buttonStyles'
 import { useChosen } from '../fields/useChosen'
 import { MAIN_BUTTON } from '../shell/Modal'

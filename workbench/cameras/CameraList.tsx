@@ -25,7 +25,7 @@ interface CameraListProps {
 
 export function CameraList({ cameras, productions, openId, onOpen }: CameraListProps) {
   return (
-    <section aria-label="Cameras" className="flex min-h-0 grow flex-col">
+    <section aria-label="Cameras" className="flex min-h-0 flex-col">
       <header className="flex h-11 shrink-0 items-center gap-2 border-b border-line px-3">
         <h2 className="font-semibold">Cameras</h2>
         <span className="font-mono text-soft">{cameras.length}</span>

@@ -3,7 +3,7 @@ import { FileUp } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import type { ListedMark } from '../../core/jobs/markCommands'
+import type { ListedMark } from '../../core/document/markLibrary'
 import { SMALL_BUTTON } from '../column/buttonStyles'
 import { useFilePick } from '../fields/FilePick'
 import { bringInMark, pictureAddress, useMarkCommand } from './markLibrary'
@@ -17,7 +17,7 @@ interface MarkListProps {
 
 export function MarkList({ marks, productionId, openId, onOpen }: MarkListProps) {
   return (
-    <section aria-label="Marks" className="flex max-h-1/2 flex-col border-t border-line">
+    <section aria-label="Marks" className="flex min-h-0 flex-col border-t border-line">
       <header className="flex h-11 shrink-0 items-center gap-2 border-b border-line px-3">
         <h2 className="font-semibold">Marks</h2>
         <span className="font-mono text-soft">{marks.length}</span>

@@ -1,6 +1,6 @@
 /** One mark of the library: its picture, its name, and the shots that it is taken off. */
 import { useState } from 'react'
-import type { ListedMark } from '../../core/jobs/markCommands'
+import type { ListedMark } from '../../core/document/markLibrary'
 import { SMALL_BUTTON } from '../column/buttonStyles'
 import { FIELD, MAIN_BUTTON, Modal } from '../shell/Modal'
 import { ApplyMark } from './ApplyMark'

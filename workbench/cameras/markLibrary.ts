@@ -1,7 +1,7 @@
 /** The library of marks, shared by all who show it. */
 import { useCallback } from 'react'
 import { useFetcher } from 'react-router'
-import type { ListedMark, MarkCommand, MarkDone } from '../../core/jobs/markCommands'
+import type { ListedMark, MarkCommand, MarkDone } from '../../core/document/markLibrary'
 import { useCommands, type Commands } from '../useCommands'
 
 const ADDRESS = '/mark-library'

@@ -3,6 +3,7 @@ import type { MendRecord } from '../../core/document/mend'
 import { unmix } from '../../core/fill/unmix/unmix'
 import { useBench, useBenchParts } from '../BenchContext'
 import { selectedArea } from '../store/benchState'
+import { useGathered } from './Gathered'
 import { useTracking } from '../tracking/useTracking'
 import { SMALL_BUTTON } from './buttonStyles'
 
@@ -10,6 +11,7 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
   const { scene } = useBenchParts()
   const { findMarkPlace, takeMark } = useTracking()
   const chosen = useBench(selectedArea)
+  const gathered = useGathered(mend.id)
   // Without the scene's motion no other frame shows what is under it.
   const isWaiting = scene.scene === null && (scene.state === 'waiting' || scene.state === 'working')
   const isBusy = useBench((bench) => bench.following !== null)
@@ -23,6 +25,11 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
           ? 'What the mark adds is taken off, what is under it stays. A picture from elsewhere: find where it lies here. Worked out again after its outline or the shot’s motion has changed.'
           : 'Something shows through it? Then it can be taken off, and what is under it stays. A mark that travels: place it where its course begins, bends and ends. Only for footage that you may alter.'}
       </p>
+      {!isTaken && gathered && (
+        <p className="pb-1.5 text-soft" data-testid="mark-advice">
+          {adviceFor(gathered.seenShare)}
+        </p>
+      )}
       {isTaken && (
         <button
           type="button"
@@ -45,4 +52,14 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
       </button>
     </div>
   )
+}
+
+/** Of a mark that hides what is under it, which fill is best here, and why. @param seenShare  How much of what it hides other frames show, 0 to 1. */
+export function adviceFor(seenShare: number): string {
+  const percent = Math.round(100 * seenShare)
+  if (seenShare >= 0.98)
+    return 'Is it opaque? Then Clean plate is best here: other frames show all that it hides.'
+  if (seenShare >= 0.5)
+    return `Is it opaque? Then Clean plate is best here: other frames show ${percent} % of what it hides, and the rest is made up.`
+  return `Is it opaque? Other frames show only ${percent} % of what it hides: Texture makes it up from nearby, Soften is the quick way.`
 }
