@@ -5,7 +5,7 @@
  *
  * FOLDER holds the practice set; the sequences (mark_01 sets constants; mark_02 only reports) lend their pictures without a mark. A JSON line for each mark:
  * `opacityError`, mean; `psnr` of the mark's places against the truth, dB; `given`, the same with the exact picture of the mark; `limit`, what inverting
- * with the exact picture leaves by grain, rounding and coding; `strength`, how far its strength on a frame is off, mean.
+ * with the exact picture leaves by grain, rounding and coding; `told`, frames on which a snag says that something of the mark is left, and `falselyTold`, the same with the exact picture; `strength`, how far its strength on a frame is off, mean.
  */
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
@@ -21,6 +21,7 @@ import type { MarkPicture } from '../core/image/markPicture'
 import { wholePicture, type Rect } from '../core/image/rect'
 import { cropSamples, createSamples, type Samples } from '../core/image/samples'
 import { findMark } from '../core/plan/findMark'
+import { snagsOfMeasures } from '../core/snags/snags'
 import { planFrame } from '../core/plan/planFrame'
 import { analyseScene } from '../core/scene/analyseScene'
 import type { Scene } from '../core/scene/scene'
@@ -259,7 +260,7 @@ async function psnrWith(
     readonly fades: readonly CurveKey[]
   },
   first: number,
-): Promise<number> {
+): Promise<{ readonly psnr: number; readonly told: string }> {
   const params = unmix.params.parse({
     mark: 'mark:made',
     on: first,
@@ -273,16 +274,18 @@ async function psnrWith(
   const range = { firstFrame: first, lastFrame: first + FRAMES - 1, width, height }
   const document = documentOf([mend], new Map(), range, scene)
   const clip = clipOf(plate, first, laid.picture)
-  let [squares, count] = [0, 0]
+  let [squares, count, told, looks] = [0, 0, 0, 0]
   for (let i = 1; i < FRAMES; i += SCORE_EVERY) {
-    const { patches } = await evaluateFrame(planFrame(document, first + i), clip, NEVER_STOPS)
+    const { patches, measures } = await evaluateFrame(planFrame(document, first + i), clip, NEVER_STOPS)
+    looks++
+    if (snagsOfMeasures(measures, first + i).some(({ reason }) => reason.startsWith('mark-'))) told++
     const result = layPatches(plate[i]!, patches, 3)
     eachMarked(exact, at, width, (pixel) => {
       for (let c = 0; c < 3; c++, count++)
         squares += (result.data[3 * pixel + c]! - truth[i]!.data[3 * pixel + c]!) ** 2
     })
   }
-  return dbOf(squares, count)
+  return { psnr: dbOf(squares, count), told: `${told}/${looks}` }
 }
 
 const dbOf = (squares: number, count: number) =>
@@ -374,7 +377,7 @@ for (const name of sequencesIn(folder, named.length > 0 ? named : ['mark_01'])) 
     const exactFades = strength
       ? Array.from({ length: FRAMES }, (_, i) => ({ frame: first + i, level: strength(i) }))
       : [{ frame: 0, level: 1 }]
-    const [psnr, given] = [
+    const [own, given] = [
       await psnrWith(footage, scene, exact, at, { ...found, x: found.col, y: found.row }, first),
       await psnrWith(footage, scene, exact, at, { picture: exact, ...at, fades: exactFades }, first),
     ]
@@ -384,8 +387,10 @@ for (const name of sequencesIn(folder, named.length > 0 ? named : ['mark_01'])) 
         half: sequence.sets ? 'sets' : 'reports',
         mark: law.name,
         opacityError: opacityErrorOf(found, exact, at),
-        psnr,
-        given,
+        psnr: own.psnr,
+        told: own.told,
+        given: given.psnr,
+        falselyTold: given.told,
         limit: limitOf(footage, exact, at, law),
         strength: Math.round((1000 * strengths.reduce((sum, one) => sum + one, 0)) / FRAMES) / 1000,
         seen: Math.round(100 * found.picture.seenShare) / 100,

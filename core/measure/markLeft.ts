@@ -46,7 +46,13 @@ export function measureMarkLeft(
   const edges = leftOf(result, changes, coverage)
   if (!edges) return null
   const few = leftOf(inCells(result), inCells(changes), cellsOf(coverage, rect.width, rect.height))
-  return { ...edges, ghost: few ? few.left : null, ghostSure: few ? few.leftSure : 0, clippedShare }
+  return {
+    ...edges,
+    change: meanChange(changes),
+    ghost: few ? few.left : null,
+    ghostSure: few ? few.leftSure : 0,
+    clippedShare,
+  }
 }
 
 /** Colours times opacity and opacity at every pixel of a rectangle; nothing beyond the picture of the mark. */
@@ -102,6 +108,19 @@ function changesOf(result: Raster, layer: Raster): Raster {
     }
   }
   return out
+}
+
+/** Mean size of what the mark changes, where it does. */
+function meanChange({ channels, data }: Raster): number {
+  let [sum, count] = [0, 0]
+  for (let from = 0; from < data.length; from += channels) {
+    let size = 0
+    for (let c = 0; c < channels; c++) size += Math.abs(data[from + c]!) / channels
+    if (size < MIN_STEP) continue
+    sum += size
+    count++
+  }
+  return count === 0 ? 0 : sum / count
 }
 
 /** Means of cells; what is left over at the right and lower edge is left out. */

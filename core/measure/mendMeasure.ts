@@ -34,6 +34,8 @@ export interface MarkMeasure {
   /** Share of the mark that is still there by its edges; below 0 more was taken off than there was. */
   readonly left: number
   readonly leftSure: number
+  /** How much the whole mark changes what it lies on, mean, in the plate's scale. */
+  readonly change: number
   /** How far beside its picture the mark lies, px. */
   readonly offPx: number
   readonly offSure: number

@@ -8,12 +8,13 @@ const reasons = (over: Partial<MendMeasure>, before: MendMeasure[] = []) =>
   snagsOfMeasures([{ ...calm, ...over }], 1004, before).map(({ reason }) => reason)
 const cells = (inside: number[], around: number[]) => ({ inside, around })
 
-const gone: NonNullable<MendMeasure['mark']> = { left: 0.02, leftSure: 9, offPx: 0.05, offSure: 9, ghost: 0.01, ghostSure: 1, clippedShare: 0 } // prettier-ignore
+const gone: NonNullable<MendMeasure['mark']> = { left: 0.02, leftSure: 9, change: 0.2, offPx: 0.05, offSure: 9, ghost: 0.01, ghostSure: 1, clippedShare: 0 } // prettier-ignore
 const lifted: NonNullable<MendMeasure['shade']> = { by: 'frames', depthStops: [1], offStops: 0.01, castStops: 0.01, contrast: 1 } // prettier-ignore
 
 test('a mark that is gone and ground as in the light have none; what is small or unsure is none', () => {
   expect(reasons({ mark: gone, shade: lifted })).toEqual([])
   expect(reasons({ mark: { ...gone, left: 0.5, leftSure: 2 } })).toEqual([])
+  expect(reasons({ mark: { ...gone, left: 0.2, leftSure: 9, change: 0.02 } })).toEqual([])
   expect(
     reasons({ shade: { ...lifted, by: 'edge', offStops: 0.2, castStops: 0.1, contrast: null } }),
   ).toEqual([])
@@ -34,7 +35,7 @@ test.each([
   ['line-shows', { line: { ratio: 50, x: 7, y: 8 } }],
   ['mark-edge', { mark: { ...gone, left: -0.2, leftSure: 9 } }],
   ['mark-ghost', { mark: { ...gone, ghost: 0.15, ghostSure: 6 } }],
-  ['mark-beside', { mark: { ...gone, offPx: 0.5, offSure: 5 } }],
+  ['mark-beside', { mark: { ...gone, offPx: 0.5, offSure: 7 } }],
   ['clipped', { mark: { ...gone, clippedShare: 0.2 } }],
   ['shade-off', { shade: { ...lifted, offStops: -0.3 } }],
   ['shade-off', { shade: { ...lifted, by: 'edge', offStops: 0.5 } }],

@@ -124,8 +124,10 @@ const UNSURE_LAY_BELOW = 0.45
 const GHOST_SHARE = 0.02
 // Of a mark: so much of it left, or so far beside, by so many deviations.
 const MARK_LEFT = 0.1
+// And so much of a difference, in the plate's scale: two code values of 8 bits.
+const MARK_SHOWS = 0.008
 const MARK_BESIDE_PX = 0.3
-const MARK_SURE = 4
+const MARK_SURE = 6
 const CLIPPED_SHARE = 0.05
 // Of a shadow, against other frames and across its own edge, stops: different ground differs by itself.
 const SHADE_OFF = { frames: 0.12, edge: 0.35, nothing: Infinity }
@@ -173,10 +175,11 @@ export function snagsOfMeasures(
 
 function addMarkSnags({ mark }: MendMeasure, add: (reason: SnagReason) => void): void {
   if (!mark) return
-  const shows = (share: number, sure: number) => Math.abs(share) >= MARK_LEFT && sure >= MARK_SURE
+  const shows = (share: number, sure: number) =>
+    Math.abs(share) >= MARK_LEFT && Math.abs(share) * mark.change >= MARK_SHOWS && sure >= MARK_SURE
   if (shows(mark.left, mark.leftSure)) add('mark-edge')
   if (mark.ghost !== null && shows(mark.ghost, mark.ghostSure)) add('mark-ghost')
-  if (mark.offPx >= MARK_BESIDE_PX && mark.offSure >= MARK_SURE) add('mark-beside')
+  if (mark.offPx >= MARK_BESIDE_PX && shows(mark.offPx, mark.offSure)) add('mark-beside')
   if (mark.clippedShare >= CLIPPED_SHARE) add('clipped')
 }
 
