@@ -47,13 +47,22 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
   let mark: EstimatedMark | null = null
   for (const { frames, faintShare, aroundPx } of ROUNDS) {
     if (mark) {
+      const { untold } = mark
       const limit = Math.max(MIN_OPACITY, faintShare * denseOf(mark.opacity))
-      grid = gridOfOpacity(grid.rect, mark.opacity, limit, aroundPx)
+      // What nothing has told yet is asked again.
+      const asked = mark.opacity.map((one, at) => (untold[at] === 1 ? 1 : one))
+      grid = gridOfOpacity(grid.rect, asked, limit, aroundPx)
     }
     mark = await markFrom(request, grid, spread(request.places, frames), { ...context, onProgress: onFrame })
     if (!mark) return null
   }
-  return mark
+  return mark && withoutUntold(mark)
+}
+
+/** What nothing told is taken for dense: it is filled, not undone. */
+function withoutUntold(mark: EstimatedMark): EstimatedMark {
+  const opacity = mark.opacity.map((one, at) => (mark.untold[at] === 1 ? 1 : one))
+  return { ...mark, opacity }
 }
 
 /** One round. The context is told of every frame. */

@@ -172,3 +172,31 @@ test('a mark that does not fade has strength 1 on all frames, also where somethi
   const { strengths } = regressMark(observationsOf({ opacity, colour: [1, 1, 1], grain: 0.02 }), shape)
   expect(strengths.every((one) => one === 1)).toBe(true)
 })
+
+test('what hardly a frame has shown, and may be the mark’s, is said to be untold; not where nothing was seen at all', () => {
+  const opacity = (at: number) => (isMark(at) ? 0.5 : 0)
+  const hidden = (at: number) => at % shape.width >= 6 && Math.floor(at / shape.width) < 4
+  const observations = observationsOf({ opacity, colour: [0, 0, 0], frames: 12, groundError: 0.01 })
+  const random = createRandom(12)
+  for (const { ground, known } of observations) {
+    for (let at = 0; at < SIZE; at++) {
+      if (!hidden(at)) continue
+      known[at] = GUESSED
+      // A guess that is far off, now to one side and now to the other.
+      const off = 0.5 * (random() - 0.5)
+      for (let c = 0; c < 3; c++) ground[3 * at + c]! += off
+    }
+  }
+  const { untold } = regressMark(observations, shape)
+  let [marked, beside] = [0, 0]
+  for (let at = 0; at < SIZE; at++) {
+    if (untold[at] === 0) continue
+    expect(hidden(at)).toBe(true)
+    if (isMark(at)) marked++
+    else beside++
+  }
+  expect(marked).toBeGreaterThan(0)
+  expect(beside).toBeLessThanOrEqual(marked)
+  for (const { known } of observations) known.fill(GUESSED)
+  expect(regressMark(observations, shape).untold.every((one) => one === 0)).toBe(true)
+})

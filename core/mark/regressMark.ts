@@ -28,6 +28,8 @@ export interface RegressedMark extends MarkPicture {
   readonly clearness: Float32Array
   /** How many frames showed the ground at each place. */
   readonly seenCounts: Float32Array
+  /** 1 for each place that may be the mark's, and of which hardly a frame tells more. */
+  readonly untold: Uint8Array
   /** How much of the mark is there on each frame, 1 where it is whole; all 1 for a mark that does not fade. */
   readonly strengths: readonly number[]
 }
@@ -64,6 +66,9 @@ const ENOUGH_SEEN = 3
 const FEW_SEEN_SAY = 0.05
 /** Where hardly a frame shows the ground, neighbours have so many times the say. */
 const FEW_SEEN_TRUST = 30
+/** Where most places were seen on other frames, one that was not and is off by more deviations than this may be the mark's. */
+const MAYBE = 1.5
+const MOSTLY_SEEN = 0.4
 /** Guessed ground is off in the same way on frames near each other: so many count as one. */
 const ALIKE_FRAMES = 3
 
@@ -96,12 +101,16 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
   }
   fit.solve(near)
   const { added, opacity, residuals, strengths } = fit
+  const untold = untoldOf(fit.asked, seenCounts, clearness)
   for (let at = 0; at < size; at++) {
-    if (isReal(at) && opacity[at]! >= MIN_OPACITY) continue
+    if (isReal(at) && opacity[at]! >= MIN_OPACITY) {
+      untold[at] = 0
+      continue
+    }
     opacity[at] = 0
     added.fill(0, at * channels, (at + 1) * channels)
   }
-  return { ...shape, added, opacity, residuals, clearness, seenCounts, strengths }
+  return { ...shape, added, opacity, residuals, clearness, seenCounts, strengths, untold }
 }
 
 /** What lies around each place on the average, of what changes the ground the same way. */
@@ -128,7 +137,7 @@ class LineFit {
   readonly #seenCounts: Float32Array
   readonly #say: readonly Float32Array[]
   /** Places that any frame is asked about. */
-  readonly #asked: Int32Array
+  readonly asked: Int32Array
 
   constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, direction: Float64Array) {
     const channels = direction.length
@@ -142,7 +151,7 @@ class LineFit {
     this.brightens = new Int8Array(size)
     this.certainty = new Float32Array(size)
     this.strengths = observations.map(() => 1)
-    this.#asked = askedOf(observations, size)
+    this.asked = askedOf(observations, size)
     const guessed = this.#guessedSay
     this.#say = observations.map(({ known }) =>
       Float32Array.from(known, (one, at) =>
@@ -168,7 +177,7 @@ class LineFit {
     const { seen, guessed } = this.residuals
     const [seenError, guessedError] = [SEEN_ERROR_SHARE * seen * seen, guessed * guessed]
     const [meansP, meansS] = [new Float64Array(channels), new Float64Array(channels)]
-    for (const at of this.#asked) {
+    for (const at of this.asked) {
       meansP.fill(0)
       meansS.fill(0)
       let [total, errors, off] = [0, 0, 0]
@@ -261,7 +270,7 @@ class LineFit {
     const guessedSay = this.#guessedSay
     this.#observations.forEach(({ known }, f) => {
       const say = this.#say[f]!
-      for (const at of this.#asked) {
+      for (const at of this.asked) {
         if (known[at] === NOT_ASKED) continue
         const limit = STRAY_DEVIATIONS * (known[at] === SEEN ? seen : guessed)
         const fits = 1 / (1 + squares[f]![at]! / (limit * limit))
@@ -273,7 +282,7 @@ class LineFit {
   #squaresOf({ plate, ground, known }: MarkObservation, strength: number): Float32Array {
     const channels = this.#channels
     const out = new Float32Array(known.length)
-    for (const at of this.#asked) {
+    for (const at of this.asked) {
       if (known[at] === NOT_ASKED) continue
       for (let c = 0; c < channels; c++) {
         const i = at * channels + c
@@ -289,7 +298,7 @@ class LineFit {
     let [sum, count] = [0, 0]
     this.#observations.forEach(({ known }, f) => {
       const say = this.#say[f]!
-      for (const at of this.#asked) {
+      for (const at of this.asked) {
         if (known[at] !== sort) continue
         sum += say[at]! * Math.sqrt(squares[f]![at]!)
         count += say[at]!
@@ -427,6 +436,15 @@ function directionOfChange(observations: readonly MarkObservation[], channels: n
   }
   const sum = direction.reduce((total, one) => total + one, 0)
   return sum < 0 ? direction.map((one) => -one) : direction
+}
+
+function untoldOf(asked: Int32Array, seenCounts: Float32Array, clearness: Float32Array): Uint8Array {
+  const untold = new Uint8Array(seenCounts.length)
+  let seen = 0
+  for (const at of asked) if (seenCounts[at]! >= ENOUGH_SEEN) seen++
+  if (seen < MOSTLY_SEEN * asked.length) return untold
+  for (const at of asked) if (seenCounts[at]! < ENOUGH_SEEN && clearness[at]! >= MAYBE) untold[at] = 1
+  return untold
 }
 
 function countsOf(observations: readonly MarkObservation[], size: number): Float32Array {
