@@ -56,11 +56,11 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
     mark = await markFrom(request, grid, spread(request.places, frames), { ...context, onProgress: onFrame })
     if (!mark) return null
   }
-  return mark && withoutUntold(mark)
+  return mark
 }
 
-/** What nothing told is taken for dense: it is filled, not undone. */
-function withoutUntold(mark: EstimatedMark): EstimatedMark {
+/** As it is kept: what nothing told is taken for dense, so that it is filled, not undone. */
+export function withUntoldDense(mark: EstimatedMark): EstimatedMark {
   const opacity = mark.opacity.map((one, at) => (mark.untold[at] === 1 ? 1 : one))
   return { ...mark, opacity }
 }

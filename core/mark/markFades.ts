@@ -1,6 +1,5 @@
 /** How much of a mark is there on every frame, for one that fades or pulses. */
-import type { CurveKey } from '../curveKeys'
-import { fewestKeys } from '../curveKeys'
+import { fewestKeys, type CurveKey } from '../curveKeys'
 import type { RunContext } from '../shot/context'
 import { observe, type EstimatedMark } from './estimateMark'
 import { groundUnder, type MarkFootage } from './groundUnder'

@@ -3,7 +3,7 @@ import type { KeyedArea } from '../document/areas'
 import { isPartOfMark, type TakenMark } from '../document/markTaken'
 import type { Mend } from '../document/mend'
 import { UNSURE_BELOW } from '../document/tracks'
-import { estimateMark, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
+import { estimateMark, withUntoldDense, type EstimatedMark, type MarkRequest } from '../mark/estimateMark'
 import { followMark, type FollowedPlace } from '../mark/followMark'
 import { markFades } from '../mark/markFades'
 import { legsOf } from '../mark/legs'
@@ -83,15 +83,16 @@ export async function findMark(
   }
   const fades = await markFades(requestAt(), picture, places, step(isTravelling ? STEPS - 1 : 0))
   if (!fades) return null
+  const kept = withUntoldDense(picture)
   const here = places[on - frames.firstFrame]!
   return {
-    picture,
+    picture: kept,
     on,
     col: picture.col + here.dx,
     row: picture.row + here.dy,
     legs: isTravelling ? legsOf(sureOnes(places)) : [],
     fades,
-    denseShare: denseShareOf(picture.opacity),
+    denseShare: denseShareOf(kept.opacity),
     minSure,
   }
 }
