@@ -25,7 +25,7 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
           ? 'What the mark adds is taken off, what is under it stays. A picture from elsewhere: find where it lies here. Worked out again after its outline or the shot’s motion has changed.'
           : 'Something shows through it? Then it can be taken off, and what is under it stays. A mark that travels: place it where its course begins, bends and ends. Only for footage that you may alter.'}
       </p>
-      {!isTaken && gathered && (
+      {!isTaken && !isWaiting && gathered && (
         <p className="pb-1.5 text-soft" data-testid="mark-advice">
           {adviceFor(gathered.seenShare)}
         </p>
