@@ -8,7 +8,8 @@ import { withKernelMemory } from '../kernels/memory'
 import type { RunContext } from '../shot/context'
 import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
 import { gridOfOpacity, gridOfOutlines, type MarkGrid, type MarkPlace } from './markPlaces'
-import { NOT_ASKED, regressMark, SEEN, type MarkObservation, type RegressedMark } from './regressMark'
+import { NOT_ASKED, SEEN, type MarkObservation } from './observation'
+import { regressMark, type RegressedMark } from './regressMark'
 
 export interface MarkRequest extends MarkFootage {
   /** Each x, y pairs, px of the frame of reference, on which nothing is shifted. */
@@ -59,10 +60,22 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
   return mark
 }
 
-/** As it is kept: what nothing told is taken for dense, so that it is filled, not undone. */
+/** As it is kept: what nothing told is taken for dense, in the mark's usual colour, so that it is filled, not undone. */
 export function withUntoldDense(mark: EstimatedMark): EstimatedMark {
-  const opacity = mark.opacity.map((one, at) => (mark.untold[at] === 1 ? 1 : one))
-  return { ...mark, opacity }
+  const { channels, untold } = mark
+  const [opacity, added] = [mark.opacity.slice(), mark.added.slice()]
+  const usual = new Float64Array(channels)
+  let covered = 0
+  for (let at = 0; at < opacity.length; at++) {
+    covered += mark.opacity[at]!
+    for (let c = 0; c < channels; c++) usual[c]! += mark.added[at * channels + c]!
+  }
+  for (let at = 0; at < opacity.length; at++) {
+    if (untold[at] === 0) continue
+    opacity[at] = 1
+    for (let c = 0; c < channels; c++) added[at * channels + c] = covered > 0 ? usual[c]! / covered : 0
+  }
+  return { ...mark, opacity, added }
 }
 
 /** One round. The context is told of every frame. */

@@ -12,7 +12,7 @@ import { layerMapOf } from '../scene/sceneLayers'
 import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import type { FrameRange } from '../time'
-import { GUESSED, SEEN } from './regressMark'
+import { GUESSED, SEEN } from './observation'
 import { isMarkedAt, markedIn, type MarkGrid, type MarkPlace } from './markPlaces'
 
 export interface Ground {

@@ -4,7 +4,8 @@ import type { RunContext } from '../shot/context'
 import { observe, type EstimatedMark } from './estimateMark'
 import { groundUnder, type MarkFootage } from './groundUnder'
 import { gridOfOpacity, type MarkPlace } from './markPlaces'
-import { middleOf, SEEN, strengthsOf } from './regressMark'
+import { SEEN } from './observation'
+import { middleOf, strengthsOf } from './strengths'
 
 /** Strengths are straight within this. */
 const STRAIGHT = 0.03

@@ -1,6 +1,7 @@
 /** The model of a mark against marks that were laid by the same equation: opacities, colours, noise, what is hardly seen. */
 import { createRandom } from '../../tests/random'
-import { GUESSED, NOT_ASKED, regressMark, SEEN, type MarkObservation } from './regressMark'
+import { GUESSED, NOT_ASKED, SEEN, type MarkObservation } from './observation'
+import { regressMark } from './regressMark'
 
 const shape = { width: 12, height: 10, channels: 3 }
 const SIZE = shape.width * shape.height

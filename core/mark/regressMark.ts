@@ -6,20 +6,11 @@
  * (W. A. Fuller, "Measurement Error Models", 1987, 1.2). Frames that fit badly lose their say (Geman and McClure's weights). What neighbours tell
  * stands in where few brightnesses were seen: their opacity, and their colour C, as P = S = C lies on the same line.
  */
-import { convolveSeparable, gaussianTaps } from '../image/convolve'
-import { createRaster } from '../image/raster'
 import type { MarkPicture } from '../image/markPicture'
-
-/** What one frame shows of every place of the mark, in the mark's own places; channels interleaved. */
-export interface MarkObservation {
-  readonly plate: Float32Array
-  readonly ground: Float32Array
-  /** For each place: NOT_ASKED, GUESSED from what is around, or SEEN on other frames. */
-  readonly known: Uint8Array
-}
-export const NOT_ASKED = 0
-export const GUESSED = 1
-export const SEEN = 2
+import { clearnessOf, directionOfChange, ENOUGH_SEEN, untoldOf } from './evidence'
+import { MIN_OPACITY, neighboursOf, UNKNOWN, type Neighbours } from './neighbours'
+import { askedOf, countsOf, GUESSED, NOT_ASKED, SEEN, type MarkObservation } from './observation'
+import { fullStrength, middleOf, strengthsOf } from './strengths'
 
 export interface RegressedMark extends MarkPicture {
   /** Deviations of what the model leaves, in the plate's scale: where the ground was seen, and where it was guessed. */
@@ -47,31 +38,20 @@ const STRAY_DEVIATIONS = 2.5
 const FIRST_RESIDUALS: Residuals = { seen: 0.008, guessed: 0.03 }
 /** The error of ground that was seen, as a share of what the model leaves. */
 const SEEN_ERROR_SHARE = 0.3
-/** Neighbours' colours and opacities differ by so much, and are averaged over this distance, px. */
+/** Neighbours' colours and opacities differ by so much. */
 const COLOUR_DEVIATION = 0.06
 const OPACITY_DEVIATION = 0.12
-const NEAR_SIGMA_PX = 2.5
-/** How much say the colour of all places has beside those near, as so many certain and opaque ones. */
-const USUAL_SAY = 0.01
-/** Fewer certain places near tell no opacity. */
-const MIN_NEAR = 1e-3
-const UNKNOWN = -1
 /** An opacity whose deviation is this is half certain. */
 const CERTAIN_DEVIATION = 0.01
-/** An opacity below this is none. */
-const MIN_OPACITY = 0.004
 /** From so many deviations on what was only guessed is a mark. */
 const CLEAR = 3.5
-const ENOUGH_SEEN = 3
 const FEW_SEEN_SAY = 0.05
 /** Where hardly a frame shows the ground, neighbours have so many times the say. */
 const FEW_SEEN_TRUST = 30
-/** Where most places were seen on other frames, one that was not and is off by more deviations than this may be the mark's. */
-const MAYBE = 1.5
-const MOSTLY_SEEN = 0.4
-/** Guessed ground is off in the same way on frames near each other: so many count as one. */
-const ALIKE_FRAMES = 3
-
+/** Of a normal distribution, the deviation over the mean of what is off. */
+const DEVIATION_OF_MEAN = 1.2533
+/** Of what ground varies by, at least so much is taken for true. */
+const MIN_TRUE_SHARE = 0.1
 /** The mark is whole on frames where it is as strong as this share of them; weaker than so much of that, it fades. */
 const WHOLE_SHARE = 0.9
 const FADES_BELOW = 0.85
@@ -113,12 +93,6 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
   return { ...shape, added, opacity, residuals, clearness, seenCounts, strengths, untold }
 }
 
-/** What lies around each place on the average, of what changes the ground the same way. */
-interface Neighbours {
-  readonly colours: Float32Array
-  readonly opacities: Float32Array
-}
-
 /** A line for each place, and how much say each observation has. */
 class LineFit {
   readonly added: Float32Array
@@ -127,6 +101,8 @@ class LineFit {
   readonly brightens: Int8Array
   /** 0 to 1: how well frames alone tell the opacity of each place. */
   readonly certainty: Float32Array
+  /** Places that any frame is asked about. */
+  readonly asked: Int32Array
   residuals: Residuals = FIRST_RESIDUALS
   /** How much of the mark is there on each frame. */
   strengths: readonly number[]
@@ -136,8 +112,6 @@ class LineFit {
   readonly #direction: Float64Array
   readonly #seenCounts: Float32Array
   readonly #say: readonly Float32Array[]
-  /** Places that any frame is asked about. */
-  readonly asked: Int32Array
 
   constructor(observations: readonly MarkObservation[], seenCounts: Float32Array, direction: Float64Array) {
     const channels = direction.length
@@ -306,182 +280,4 @@ class LineFit {
     })
     return count > 0 ? Math.max(1e-4, (DEVIATION_OF_MEAN * sum) / count) : null
   }
-}
-
-/** Parts of a mark, from its top to its foot, that tell its strength each by itself. */
-const PARTS = 5
-/** A part that changes less than this share of what all do tells nothing. */
-const MIN_PART = 0.04
-
-/**
- * How much of a mark a frame shows, told by each of its parts by least squares, in rising order: what passes over one part makes the others no weaker.
- * @param say  How much each place counts.
- */
-export function strengthsOf(
-  { plate, ground, known }: MarkObservation,
-  { added, opacity, channels }: Pick<MarkPicture, 'added' | 'opacity' | 'channels'>,
-  say: (at: number) => number,
-): number[] {
-  const [crosses, squares] = [new Float64Array(PARTS), new Float64Array(PARTS)]
-  for (let at = 0; at < known.length; at++) {
-    if (known[at] === NOT_ASKED || opacity[at] === 0) continue
-    const part = Math.floor((at * PARTS) / known.length)
-    const weight = say(at)
-    for (let c = 0; c < channels; c++) {
-      const i = at * channels + c
-      const change = added[i]! - opacity[at]! * ground[i]!
-      crosses[part]! += weight * (plate[i]! - ground[i]!) * change
-      squares[part]! += weight * change * change
-    }
-  }
-  const all = squares.reduce((sum, one) => sum + one, 0)
-  return Array.from(crosses, (cross, part) => cross / squares[part]!)
-    .filter((_, part) => squares[part]! > MIN_PART * all)
-    .sort((a, b) => a - b)
-}
-
-/** The middle one of what its parts tell; none where there is no part. */
-export const middleOf = (strengths: readonly number[]): number => strengths[strengths.length >> 1] ?? 0
-
-/** What the plate would show if the mark were whole there. */
-const fullStrength = (plate: number, ground: number, strength: number): number =>
-  strength === 1 ? plate : ground + (plate - ground) / strength
-
-/** Of a normal distribution, the deviation over the mean of what is off. */
-const DEVIATION_OF_MEAN = 1.2533
-/** Of what ground varies by, at least so much is taken for true. */
-const MIN_TRUE_SHARE = 0.1
-
-/**
- * What darkens and what brightens are different parts of a mark, a letter and its shadow, and know nothing of each other. Where nothing
- * is near, what darkens is black, and what brightens has the colour of all that does.
- */
-function neighboursOf(
-  { width, height, channels, added, opacity }: MarkPicture,
-  { brightens, certainty }: Pick<LineFit, 'brightens' | 'certainty'>,
-  isReal: (at: number) => boolean,
-): Neighbours {
-  const colours = new Float32Array(opacity.length * channels)
-  const opacities = new Float32Array(opacity.length)
-  const taps = gaussianTaps(NEAR_SIGMA_PX)
-  for (const sign of [-1, 1]) {
-    // Colour by how opaque it is; opacity by how many are near.
-    const planes = channels + 3
-    const sums = createRaster(width, height, planes)
-    const all = new Float64Array(planes)
-    for (let at = 0; at < opacity.length; at++) {
-      const share = opacity[at]!
-      if (share < MIN_OPACITY || brightens[at] !== sign || !isReal(at)) continue
-      const weight = certainty[at]! * certainty[at]!
-      for (let c = 0; c < channels; c++)
-        sums.data[at * planes + c] = weight * added[at * channels + c]! * share
-      sums.data[at * planes + channels] = weight * share * share
-      sums.data[at * planes + channels + 1] = weight * share
-      sums.data[at * planes + channels + 2] = weight
-      for (let p = 0; p < planes; p++) all[p]! += sums.data[at * planes + p]!
-    }
-    const { data } = convolveSeparable(sums, taps, taps)
-    for (let at = 0; at < opacity.length; at++) {
-      if (brightens[at] !== sign) continue
-      const begin = at * planes
-      // Of all that does the same, as far as what is certain near is little.
-      const usual = all[channels]! > 0 ? USUAL_SAY / all[channels]! : 0
-      const total = data[begin + channels]! + usual * all[channels]!
-      for (let c = 0; c < channels; c++) {
-        const sum = data[begin + c]! + usual * all[c]!
-        colours[at * channels + c] = total > 0 ? Math.min(1, Math.max(0, sum / total)) : sign > 0 ? 1 : 0
-      }
-      const certain = data[begin + channels + 2]!
-      opacities[at] = certain > MIN_NEAR ? data[begin + channels + 1]! / certain : UNKNOWN
-    }
-  }
-  return { colours, opacities }
-}
-
-function askedOf(observations: readonly MarkObservation[], size: number): Int32Array {
-  const out = new Int32Array(size)
-  let count = 0
-  for (let at = 0; at < size; at++)
-    if (observations.some(({ known }) => known[at] !== NOT_ASKED)) out[count++] = at
-  return out.slice(0, count)
-}
-
-/** Steps of the power method; its start, all colours alike, is what most marks change. */
-const POWER_STEPS = 24
-
-/**
- * The mixture of colours in which the mark changes the ground most, of length 1: brightness for white and black ones, what sets its colour apart for a
- * coloured one. The first eigenvector of the second moments, by the power method.
- */
-function directionOfChange(observations: readonly MarkObservation[], channels: number): Float64Array {
-  const moments = new Float64Array(channels * channels)
-  for (const { plate, ground, known } of observations) {
-    for (let at = 0; at < known.length; at++) {
-      if (known[at] === NOT_ASKED) continue
-      const from = at * channels
-      for (let a = 0; a < channels; a++)
-        for (let b = 0; b < channels; b++)
-          moments[a * channels + b]! +=
-            (plate[from + a]! - ground[from + a]!) * (plate[from + b]! - ground[from + b]!)
-    }
-  }
-  let direction = new Float64Array(channels).fill(1)
-  for (let step = 0; step < POWER_STEPS; step++) {
-    const next = direction.map((_, a) =>
-      direction.reduce((sum, one, b) => sum + moments[a * channels + b]! * one, 0),
-    )
-    const length = Math.sqrt(next.reduce((sum, one) => sum + one * one, 0))
-    if (!(length > 0)) break
-    direction = next.map((one) => one / length)
-  }
-  const sum = direction.reduce((total, one) => total + one, 0)
-  return sum < 0 ? direction.map((one) => -one) : direction
-}
-
-function untoldOf(asked: Int32Array, seenCounts: Float32Array, clearness: Float32Array): Uint8Array {
-  const untold = new Uint8Array(seenCounts.length)
-  let seen = 0
-  for (const at of asked) if (seenCounts[at]! >= ENOUGH_SEEN) seen++
-  if (seen < MOSTLY_SEEN * asked.length) return untold
-  for (const at of asked) if (seenCounts[at]! < ENOUGH_SEEN && clearness[at]! >= MAYBE) untold[at] = 1
-  return untold
-}
-
-function countsOf(observations: readonly MarkObservation[], size: number): Float32Array {
-  const counts = new Float32Array(size)
-  for (const { known } of observations)
-    for (let at = 0; at < size; at++) if (known[at] === SEEN) counts[at]!++
-  return counts
-}
-
-function clearnessOf(
-  observations: readonly MarkObservation[],
-  strengths: readonly number[],
-  size: number,
-  direction: Float64Array,
-): Float32Array {
-  const channels = direction.length
-  const out = new Float32Array(size)
-  for (let at = 0; at < size; at++) {
-    let [count, sum, squares] = [0, 0, 0]
-    for (let f = 0; f < observations.length; f++) {
-      const { plate, ground, known } = observations[f]!
-      const strength = strengths[f]!
-      if (known[at] === NOT_ASKED || strength === 0) continue
-      let off = 0
-      for (let c = 0; c < channels; c++) {
-        const i = at * channels + c
-        off += direction[c]! * (fullStrength(plate[i]!, ground[i]!, strength) - ground[i]!)
-      }
-      const weight = strength * strength
-      count += weight
-      sum += weight * off
-      squares += weight * off * off
-    }
-    if (count < 2) continue
-    const mean = sum / count
-    const variance = Math.max(1e-7, squares / count - mean * mean) * (ALIKE_FRAMES / count)
-    out[at] = Math.abs(mean) / Math.sqrt(variance)
-  }
-  return out
 }

@@ -26,6 +26,7 @@ const MIN_PLACES = 40
 const ALIKE = 2
 const CLIPPED_FROM = 1 - 0.5 / 255
 const FAINT = 0.05
+const DENSE = 0.9
 
 /**
  * @param result, plate  Of one rectangle, after and before. @param rect  Where it lies in the picture.
@@ -42,10 +43,12 @@ export function measureMarkLeft(
 ): MarkMeasure | null {
   const layer = layerAt(mark, rect, x, y)
   const clippedShare = clippedUnder(plate, layer, coverage)
+  // Dense places are filled: nothing of the mark can be left there.
+  const undone = coverage.map((one, pixel) => (opacityAt(layer, pixel) < DENSE ? one : 0))
   const changes = changesOf(result, layer)
-  const edges = leftOf(result, changes, coverage)
+  const edges = leftOf(result, changes, undone)
   if (!edges) return null
-  const few = leftOf(inCells(result), inCells(changes), cellsOf(coverage, rect.width, rect.height))
+  const few = leftOf(inCells(result), inCells(changes), cellsOf(undone, rect.width, rect.height))
   return {
     ...edges,
     change: meanChange(changes),
@@ -77,11 +80,13 @@ function layerAt(mark: MarkPicture, { col, row, width, height }: Rect, x: number
   return out
 }
 
+const opacityAt = ({ channels, data }: Raster, pixel: number): number => data[(pixel + 1) * channels - 1]!
+
 function clippedUnder(plate: Raster, layer: Raster, coverage: Float32Array): number {
   const { channels } = plate
   let [marked, clipped] = [0, 0]
   for (let pixel = 0; pixel < coverage.length; pixel++) {
-    if (coverage[pixel]! <= 0 || layer.data[(pixel + 1) * layer.channels - 1]! <= FAINT) continue
+    if (coverage[pixel]! <= 0 || opacityAt(layer, pixel) <= FAINT) continue
     marked++
     let isClipped = false
     for (let c = 0; c < channels; c++) isClipped ||= plate.data[pixel * channels + c]! >= CLIPPED_FROM
@@ -158,7 +163,6 @@ function leftOf(result: Raster, changes: Raster, coverage: Float32Array): Left |
   const colours = changes.channels
   const normal = new Float64Array(TRIANGLE)
   const right = new Float64Array(TERMS)
-  // The same with squared residuals as weights needs a second pass.
   let places = 0
   const terms = new Float64Array(TERMS)
   const at = (col: number, row: number, c: number) => changes.data[(row * width + col) * colours + c]!
@@ -202,6 +206,7 @@ function leftOf(result: Raster, changes: Raster, coverage: Float32Array): Left |
   if (!found) return null
   const own = [normal[0]!, normal[TERMS]!, normal[2 * TERMS - 1]!]
   const spread = new Float64Array(TERMS)
+  // Variances need what is left over, and so a second pass.
   each((difference) => {
     let rest = difference
     for (let i = 0; i < TERMS; i++) rest -= found[i]! * terms[i]!
