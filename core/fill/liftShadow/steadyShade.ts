@@ -2,7 +2,7 @@
  * A shadow that no frame shows lit is measured once, on the anchor frame, and goes with its ground from there: measured anew on each frame it
  * would flicker with the grain.
  */
-import { apply, IDENTITY, type Matrix3 } from '../../geometry/transform'
+import { apply, type Matrix3 } from '../../geometry/transform'
 import type { Rect } from '../../image/rect'
 import type { Shade } from '../../shadow/shade'
 import type { FillInput, Prepared } from '../method'
@@ -13,12 +13,13 @@ export interface SteadyShade {
   /** Strength of each pixel of the rectangle; NaN where the area does not lie. */
   readonly strengths: Float32Array
   readonly missing: readonly number[]
+  /** Pixels of the area: all that it covers there during the span. */
+  readonly count: number
 }
 
-/** Of a shadow whose ground lies elsewhere on the anchor frame by more than this, without a track that says where, nothing is known there. */
-const RESTS_PX = 0.5
-/** So much of the area may lie beside what was measured. */
+/** So much of the area may lie beside what was measured, and what was measured be so many times as large: else the area does not rest on its ground. */
 const MAX_BESIDE = 0.02
+const MAX_LARGER = 1.05
 
 export function steadyShade(
   { rect }: FillInput,
@@ -27,18 +28,19 @@ export function steadyShade(
 ): SteadyShade {
   const map = new Float32Array(rect.width * rect.height).fill(NaN)
   for (let k = 0; k < pixels.length; k++) map[pixels[k]!] = strengths[k]!
-  return { rect, strengths: map, missing }
+  return { rect, strengths: map, missing, count: pixels.length }
 }
 
-/** What was measured on the anchor frame, at the places of this one; null where it does not tell, or the area goes its own ways. */
+/** What was measured on the anchor frame, at the places of this one; null where it does not tell, or the area goes its own ways over the ground. */
 export function shadeFromAnchor(
   prepared: readonly Prepared[],
   { rect }: FillInput,
   pixels: Int32Array,
 ): Shade | null {
   const anchor = prepared.find(({ purpose }) => purpose === 'anchor') as Prepared<SteadyShade> | undefined
-  if (!anchor || !goesWithGround(anchor)) return null
+  if (!anchor) return null
   const { value: there, groundFromHere } = anchor
+  if (there.count > MAX_LARGER * pixels.length * areaScaleOf(groundFromHere)) return null
   const strengths = new Float32Array(pixels.length)
   let beside = 0
   for (let k = 0; k < pixels.length; k++) {
@@ -52,15 +54,8 @@ export function shadeFromAnchor(
   return beside > MAX_BESIDE * pixels.length ? null : { strengths, missing: there.missing }
 }
 
-function goesWithGround({ groundFromHere, areaFromHere }: Prepared): boolean {
-  const follows = groundFromHere.some((one, i) => Math.abs(one - IDENTITY[i]!) > 1e-9)
-  return (
-    follows ||
-    (Math.abs(shiftOf(areaFromHere, 2)) < RESTS_PX && Math.abs(shiftOf(areaFromHere, 5)) < RESTS_PX)
-  )
-}
-
-const shiftOf = (matrix: Matrix3, i: 2 | 5): number => matrix[i] / matrix[8]
+/** How many times as large an area becomes; near the middle of the picture, as far as it is seen in perspective. */
+const areaScaleOf = ([a, b, , d, e, , , , w]: Matrix3): number => Math.abs(a * e - b * d) / (w * w)
 
 /** Between four pixels, of those that were measured; NaN where none was. */
 function strengthAt({ rect, strengths }: SteadyShade, x: number, y: number): number {
