@@ -103,3 +103,16 @@ test.each(fillMethods.map(({ id }) => id))('settings of %s come through a recipe
   const mend = sampleRecord({ fill: fillOf(id) })
   expect(recipeOf(mend, 'Same').fill).toEqual(mend.fill)
 })
+
+test('how a mark fades belongs to its shot: a recipe starts without', () => {
+  const fades = [
+    { frame: 1001, level: 0 },
+    { frame: 1010, level: 1 },
+  ]
+  const unmix = fillOf('unmix')
+  const mark = sampleRecord({
+    kind: 'mark',
+    fill: { ...unmix, params: { ...unmix.params, opacity: 0.8, fades } },
+  })
+  expect(recipeOf(mark, 'Bug').fill.params).toMatchObject({ opacity: 0.8, fades: [{ frame: 0, level: 1 }] })
+})

@@ -170,3 +170,23 @@ describe('Suggested places', () => {
     expect(screen.queryByRole('radio', { name: /^Place/ })).toBeNull()
   })
 })
+
+test('Fill: a mark fades by a pin on one frame and another value on a later one; each is one step', async () => {
+  const store = renderOnBench(FillPart, sampleRecord({ kind: 'mark', fill: fillOf('unmix') }))
+  const fades = () => mendOf(store).fill.params['fades']
+  await userEvent.click(screen.getByRole('button', { name: 'Key fade at 1001' }))
+  act(() => store.getState().goTo(1011))
+  await type('Fade', '0.4')
+  expect(fades()).toEqual([
+    { frame: 0, level: 1 },
+    { frame: 1001, level: 1 },
+    { frame: 1011, level: 0.4 },
+  ])
+  act(() => store.getState().goTo(1006))
+  expect(screen.getByRole('textbox', { name: 'Fade' })).toHaveValue('0.70')
+  act(() => store.getState().goTo(1011))
+  await userEvent.click(screen.getByRole('button', { name: 'Remove the key of fade at 1011' }))
+  expect(fades()).toHaveLength(2)
+  for (let steps = 0; steps < 3; steps++) act(() => store.getState().undo())
+  expect(fades()).toEqual([{ frame: 0, level: 1 }])
+})
