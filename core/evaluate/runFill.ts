@@ -63,14 +63,16 @@ export async function runFill(
   const prepare = (purposes: Parameters<typeof readPrepared>[1], parts: readonly PathPart[] | null = null) =>
     readPrepared(placement, purposes, parts, plan.frame, clip, reader, context)
   const gathers = isGathered(placement)
+  const isLate = method.steady?.wants(params).anchor === 'late'
   const prepared = gathers
     ? [
         ...(await readGathered(placement, plan, clip, reader, context)),
-        ...(await prepare(['anchor', 'clear'])),
+        ...(await prepare(isLate ? ['clear'] : ['anchor', 'clear'])),
       ]
     : await prepare(['beside', 'anchor', 'clear'])
-  const outcome = method.run(input, params, context, prepared)
-  const result = isPending(outcome) ? outcome.finish(await prepare(['beside'], outcome.parts)) : outcome
+  let outcome = method.run(input, params, context, prepared)
+  while (isPending(outcome)) outcome = outcome.finish(await prepare([outcome.wants], outcome.parts))
+  const result = outcome
   if (!result.ok || context.shouldStop()) return result
   cache?.set(name, result)
   if (results && gathers && !context.isDraft && !context.isPassing && !result.holes && !result.faults)

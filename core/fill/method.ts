@@ -118,20 +118,22 @@ export type FillResult =
 export type FoundShade = Pick<ShadeMeasure, 'by' | 'depthStops'>
 
 /**
- * A result that still wants what `steady` made of the frames beside: they are read only where something is left to fill.
+ * A result that still wants what `steady` made of other frames: they are looked at only where they are needed, such as those beside where something is left
+ * to fill.
  */
 export interface PendingFill {
+  readonly wants: 'beside' | 'anchor'
   /** The parts of the path that are looked at there; null: all of the area. */
   readonly parts: readonly PathPart[] | null
-  finish(beside: readonly Prepared[]): FillResult
+  finish(prepared: readonly Prepared[]): FillOutcome
 }
 export type FillOutcome = FillResult | PendingFill
 
 export const isPending = (outcome: FillOutcome): outcome is PendingFill => 'finish' in outcome
 
-/** The result, finished where it is pending: with what was made of the frames beside, or without them. */
-export const completed = (outcome: FillOutcome, beside: readonly Prepared[] = []): FillResult =>
-  isPending(outcome) ? outcome.finish(beside) : outcome
+/** The result, finished where it is pending: with what was made of other frames, or without them. */
+export const completed = (outcome: FillOutcome, prepared: readonly Prepared[] = []): FillResult =>
+  isPending(outcome) ? completed(outcome.finish(prepared), prepared) : outcome
 
 /** Shares, 0 to 1, of the wanted entries whose source was not to be had. */
 export interface FillFaults {
@@ -177,10 +179,10 @@ export interface Prepared<P = unknown> extends OtherFrame {
 
 /** What a fill wants of other frames, so that its result is steady over time. */
 export interface Steadiness<S extends z.ZodObject = z.ZodObject, P = unknown> {
-  /** How many frames to either side, and whether the anchor and the clear frames. */
+  /** How many frames to either side, and whether the anchor, at once or when a pending fill asks for it, and the clear frames. */
   wants(params: z.output<S>): {
     readonly besideFrames: number
-    readonly anchor: boolean
+    readonly anchor: boolean | 'late'
     readonly clear: boolean
   }
   /** Frames to gather from for a frame of the plate; undefined when none ever. */

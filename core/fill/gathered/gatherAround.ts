@@ -202,7 +202,9 @@ export function finished(
     const problem = fillUnseen(input, unseen, made, missing, parts, context, beside)
     return problem ?? { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
   }
-  return missing.length === 0 || besideFramesOf(unseen) === 0 ? finish([]) : { parts, finish }
+  return missing.length === 0 || besideFramesOf(unseen) === 0
+    ? finish([])
+    : { wants: 'beside', parts, finish }
 }
 
 /** Wanted entries that no frame showed. */

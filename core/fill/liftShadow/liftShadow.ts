@@ -93,7 +93,7 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   reach: () => ({ ...GATHER_REACH, marginPx: Math.max(GATHER_REACH.marginPx, BESIDE_PX + READ_PX) }),
   steady: {
     ...steadyUnseen,
-    wants: (settings) => ({ ...steadyUnseen.wants(settings), anchor: true }),
+    wants: (settings) => ({ ...steadyUnseen.wants(settings), anchor: 'late' }),
     prepare: (input, settings, context, purpose, parts = null) =>
       purpose === 'anchor'
         ? measureOnce(input, settings)
@@ -110,11 +110,24 @@ export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
     const entries = toEntries(input, hidden, gathered)
     const grainless = gathered && grainlessOf(entries)
-    const shade = liftInto(entries, input, hidden, settings, context, prepared)
-    const outcome = finished(input, entries, settings.unseen, context)
-    return withFindings(outcome, { shade, ...(grainless ? { grainless } : {}) })
+    const byFrames = litShareOf(entries, hidden) >= LIT_SHARE
+    const lift = (anchor: readonly Prepared[]): FillOutcome => {
+      const shade = liftInto(entries, input, hidden, byFrames, settings, context, anchor)
+      const outcome = finished(input, entries, settings.unseen, context)
+      return withFindings(outcome, { shade, ...(grainless ? { grainless } : {}) })
+    }
+    return byFrames ? lift([]) : { wants: 'anchor', parts: null, finish: lift }
   },
 })
+
+/** Of a shadow of which other frames show less of the ground lit, its own edge tells more. */
+const LIT_SHARE = 0.5
+
+function litShareOf({ isSeen }: EntryValues, hidden: Int32Array): number {
+  let lit = 0
+  for (const entry of hidden) lit += isSeen[entry]!
+  return lit / hidden.length
+}
 
 /** The ground as other frames showed it lit: they have little grain together. */
 function grainlessOf({ values, isSeen }: EntryValues): Float32Array {
@@ -129,7 +142,7 @@ interface Findings {
 
 const withFindings = (outcome: FillOutcome, findings: Findings): FillOutcome =>
   isPending(outcome)
-    ? { ...outcome, finish: (beside) => found(outcome.finish(beside), findings) }
+    ? { ...outcome, finish: (prepared) => withFindings(outcome.finish(prepared), findings) }
     : found(outcome, findings)
 
 /** What was measured by its own edge was not gathered. */
@@ -148,16 +161,15 @@ function measureOnce(input: FillInput, { edgePx }: Settings): SteadyShade | null
   return shade && steadyShade(input, pixels, shade)
 }
 
-/** Of a shadow of which other frames show less of the ground lit, its own edge tells more. */
-const LIT_SHARE = 0.5
-
+/** @param byFrames  Whether other frames tell, or its own edge. @param anchor  What was made of the anchor frame. */
 function liftInto(
   entries: EntryValues,
   input: FillInput,
   hidden: Int32Array,
+  byFrames: boolean,
   settings: Settings,
   context: RunContext,
-  prepared: readonly Prepared[],
+  anchor: readonly Prepared[],
 ): FoundShade {
   const { picture, field } = input
   const { width, height, channels, data } = picture
@@ -165,28 +177,24 @@ function liftInto(
   const pixels = hidden.map((entry) => field.pixels[entry]!)
   const places: ShadedPlaces = { width, height, colours, pixels }
   const [own, lit] = [new Float32Array(hidden.length * colours), new Float32Array(hidden.length * colours)]
-  const isLit = new Uint8Array(hidden.length)
-  let litCount = 0
+  const isLit = Uint8Array.from(hidden, (entry) => entries.isSeen[entry]!)
   hidden.forEach((entry, k) => {
-    isLit[k] = entries.isSeen[entry]!
-    litCount += isLit[k]
     for (let c = 0; c < colours; c++) {
       own[k * colours + c] = srgb.decode(data[pixels[k]! * channels + c]!)
       lit[k * colours + c] = srgb.decode(entries.values[entry * channels + c]!)
     }
   })
-  const isSeen = litCount >= LIT_SHARE * hidden.length
-  const shade = isSeen
+  const shade = byFrames
     ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
-    : (shadeFromAnchor(prepared, input, pixels) ?? shadeFromEdge(edgeLookOf(input), places, settings.edgePx))
+    : (shadeFromAnchor(anchor, input, pixels) ?? shadeFromEdge(edgeLookOf(input), places, settings.edgePx))
   if (!shade) {
     layOwn(entries, data, channels, hidden, pixels)
     return { by: 'nothing', depthStops: new Array<number>(colours).fill(0) }
   }
-  if (isSeen && litCount < hidden.length) stretchOver(shade.strengths, isLit, places, context)
+  if (byFrames && isLit.includes(0)) stretchOver(shade.strengths, isLit, places, context)
   layLifted(entries, data, channels, hidden, own, shade, places, settings)
   const depthStops = shade.missing.map((missing) => -log2(shareThrough(1, missing)))
-  return { by: isSeen ? 'frames' : 'edge', depthStops }
+  return { by: byFrames ? 'frames' : 'edge', depthStops }
 }
 
 const log2 = (value: number): number => log(value) / log(2)

@@ -170,10 +170,12 @@ function undoMark(
     if (left < 0 || top < 0 || left >= mark.width || top >= mark.height) continue
     const entry = hidden[k]!
     const from = field.pixels[entry]! * channels
-    const share = Math.min(1, Math.max(0, opacity * read[k * planes + mark.channels]!))
+    const own = read[k * planes + mark.channels]!
+    const share = Math.min(1, Math.max(0, opacity * own))
     let isClipped = false
     for (let c = 0; c < channels; c++) isClipped ||= data[from + c]! >= CLIPPED_FROM
-    if (share >= dense || (isClipped && share > FAINT)) {
+    // Dense in its own picture: that hardly lets anything through, or nothing has told what is there, also where it fades.
+    if ((own >= dense || share >= dense || isClipped) && share > FAINT) {
       isDense[entry] = 1
       continue
     }
