@@ -1,4 +1,8 @@
+import { existsSync } from 'node:fs'
 import { defineConfig } from '@playwright/test'
+
+/** Debian's headless shell draws no window that nobody sees; where it is not packaged, Chromium itself. */
+const SHELL = '/usr/bin/chromium-headless-shell'
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -9,7 +13,7 @@ export default defineConfig({
   reporter: [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: '/usr/bin/chromium' },
+    launchOptions: { executablePath: existsSync(SHELL) ? SHELL : '/usr/bin/chromium' },
     trace: 'off',
     acceptDownloads: true,
   },

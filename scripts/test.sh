@@ -9,7 +9,9 @@ BEGUN=$SECONDS
 step() { say; say "== $* ($((SECONDS - BEGUN)) s)"; }
 
 need_node
-need_packages ffmpeg=ffmpeg ffprobe=ffmpeg initdb=postgresql chromium=chromium
+need_packages ffmpeg=ffmpeg ffprobe=ffmpeg initdb=postgresql
+# The headless shell is a good deal lighter; where Debian has none, Chromium does as well.
+(need_packages chromium-headless-shell=chromium-headless-shell) || need_packages chromium=chromium
 npm_packages
 
 step "Kernels, docs"

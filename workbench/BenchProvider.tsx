@@ -18,6 +18,7 @@ import {
   sceneCarried,
 } from './picture/stabilisedView'
 import type { View } from './picture/view'
+import { useAheadChoice } from './preview/aheadChoice'
 import { createBrowserPool } from './preview/browserPool'
 import { FrameCache } from './preview/frameCache'
 import type { ShotLink } from './shell/TopBar'
@@ -126,6 +127,8 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
+  const fillsAhead = useAheadChoice((choice) => choice.fillsAhead)
+  useEffect(() => void useAheadChoice.persist.rehydrate(), [])
   const showsSeen = useStore(store, (bench) => bench.isSeenMapShown)
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
@@ -138,9 +141,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
         isPassing: isPassing || standIn !== null,
         isHeld: isFollowing && standIn === null,
         isPlaying,
+        fillsAhead,
         showsSeen,
       }),
-    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, showsSeen],
+    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, fillsAhead, showsSeen],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.

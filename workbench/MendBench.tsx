@@ -8,7 +8,7 @@ import { useBench, useBenchParts } from './BenchContext'
 import { BenchProvider, type BenchProps } from './BenchProvider'
 import { OPEN_PALETTE_EVENT } from './column/NewMend'
 import { RENAME_EVENT } from './column/MendCard'
-import { Progress } from './column/TrackPanel'
+import { FollowingNow } from './progress/FollowingNow'
 import { WorkColumn } from './column/WorkColumn'
 import { Loupes } from './loupes/Loupes'
 import { SCENE_STABILISED } from './picture/stabilisedView'
@@ -172,7 +172,7 @@ function FollowingState() {
   const isFollowing = useBench((bench) => bench.following !== null)
   return isFollowing ? (
     <span className="w-60 shrink-0">
-      <Progress />
+      <FollowingNow />
     </span>
   ) : null
 }

@@ -1,4 +1,4 @@
-import type { Find } from '../survey/finds'
+import { placeOn, type Find } from '../survey/finds'
 import { acceptedIds, acceptFinds } from './acceptFinds'
 import { applyEdit, editSchema, invertEdit, type MendRecords, type ShotState } from './edits'
 import { mendRecordSchema } from './mend'
@@ -66,6 +66,22 @@ test('pixels and motes get one mend each for all places, marks and lines one of 
   for (const record of records.values()) expect(mendRecordSchema.parse(record)).toEqual(record)
   expect([...acceptedIds(records)].sort()).toEqual(finds.map(({ id }) => id).sort())
   expect(applyEdit(stateOf(records), invertEdit(edit)).records.size).toBe(0)
+})
+
+test('a mark that travels goes straight from place to place', () => {
+  const keys = [1001, 1012, 1040].map((frame) => ({ frame, x: frame - 900, y: 50 }))
+  const travelling: Find = { ...mark, keys }
+  const { records } = applyEdit(stateOf(new Map()), acceptFinds(new Map(), [travelling], RANGE, numbered())!)
+  const [record] = [...records.values()]
+  expect(mendRecordSchema.parse(record)).toEqual(record)
+  const [area] = record!.areas
+  expect(area).toMatchObject({ shape: 'box', interpolation: 'linear' })
+  expect((area as { keys: unknown }).keys).toMatchObject(
+    keys.map((key) => ({ ...key, widthPx: 76, heightPx: 36 })),
+  )
+  expect([1001, 1006, 1026, 1048].map((frame) => Math.round(placeOn(travelling, frame).x))).toEqual([
+    101, 106, 126, 140,
+  ])
 })
 
 test('a few pixels take what other frames show there, and where none does what is beside; hundreds are all filled from beside', () => {

@@ -2,7 +2,7 @@
 import { defaultsOf, findFill } from '../fill/registry'
 import { together, addMend } from './commands'
 import { drawnArea } from './areaCommands'
-import type { Area, Geometry } from './areas'
+import type { Area, Geometry, KeyedArea } from './areas'
 import type { MendEdit, MendRecords } from './edits'
 import type { MendKind, MendRecord } from './mend'
 import type { Find, FindKind } from '../survey/finds'
@@ -108,11 +108,17 @@ const withAreas = (mend: MendRecord, areas: readonly Area[]): MendEdit => ({
 /** What covers a find: whole pixels for bad pixels, the whole of a mote, some px around a mark. */
 function areaOf(find: Find, range: FrameRange): Area {
   const area = drawnArea(find.id, geometryOf(find), range.firstFrame)
-  if (find.kind !== 'line') return area
-  return { ...area, keys: find.keys.map(({ frame, points }) => ({ frame, points })) } as Area
+  if (find.kind === 'line')
+    return { ...area, keys: find.keys.map(({ frame, points }) => ({ frame, points })) } as Area
+  if (find.kind !== 'mark' || !find.keys) return area
+  const [drawn] = area.keys as [KeyedArea['keys'][number]]
+  // A mark goes straight from place to place.
+  return { ...area, interpolation: 'linear', keys: find.keys.map((key) => ({ ...drawn, ...key })) } as Area
 }
 
 const MARK_MARGIN_PX = 3
+/** Of a mark that travels, the extent was told on cells of some px. */
+const TRAVELLING_MARGIN_PX = 8
 
 function geometryOf(find: Find): Geometry {
   switch (find.kind) {
@@ -138,13 +144,14 @@ function geometryOf(find: Find): Geometry {
         turnDeg: find.turnDeg,
       }
     case 'mark': {
-      const { x, y, widthPx, heightPx } = find
+      const { x, y, widthPx, heightPx, keys } = find
+      const marginPx = keys ? TRAVELLING_MARGIN_PX : MARK_MARGIN_PX
       return {
         shape: 'box',
         x,
         y,
-        widthPx: widthPx + 2 * MARK_MARGIN_PX,
-        heightPx: heightPx + 2 * MARK_MARGIN_PX,
+        widthPx: widthPx + 2 * marginPx,
+        heightPx: heightPx + 2 * marginPx,
         turnDeg: 0,
         cornerPx: 0,
       }

@@ -4,6 +4,7 @@
  * Positions and sizes are px of the full-size picture, corner at 0; frames are the numbers people read.
  */
 import { z } from 'zod'
+import type { Frame } from '../time'
 
 const frameSchema = z.int().min(0)
 const px = z.number().min(-100_000).max(100_000)
@@ -58,16 +59,22 @@ export const moteFindSchema = z.strictObject({
   depthStops: z.number().max(0).meta({ description: 'Light that is left in its middle, in stops' }),
 })
 
+/** Frames on which a file says where a line runs, or a mark lies. */
+export const MAX_KEYS = 2000
+
 export const markFindSchema = z.strictObject({
   kind: z.literal('mark'),
   ...common,
   widthPx: sizePx,
   heightPx: sizePx,
   opacity: z.number().min(0).max(1).meta({ description: 'Share of the picture that it hides' }),
+  keys: z
+    .array(z.strictObject({ frame: frameSchema, x: px, y: px }))
+    .min(1)
+    .max(MAX_KEYS)
+    .optional()
+    .meta({ description: 'Of a mark that travels: where its middle is, and straight between' }),
 })
-
-/** Frames on which a file says where a line runs. */
-export const MAX_KEYS = 2000
 
 export const lineFindSchema = z.strictObject({
   kind: z.literal('line'),
@@ -117,6 +124,18 @@ export const surveySchema = z
   })
   .meta({ description: 'What a survey of a plate has found' })
 export type Survey = z.output<typeof surveySchema>
+
+/** Where a find lies on a frame, px; lines lie elsewhere along their keys. */
+export function placeOn(find: Find, frame: Frame): { readonly x: number; readonly y: number } {
+  if (find.kind !== 'mark' || !find.keys) return find
+  const { keys } = find
+  const next = keys.findIndex((key) => key.frame >= frame)
+  const [before, after] = [keys[Math.max(0, next - 1)]!, keys[next]]
+  if (!after) return keys.at(-1)!
+  const share =
+    after.frame > before.frame ? Math.max(0, (frame - before.frame) / (after.frame - before.frame)) : 0
+  return { x: before.x + share * (after.x - before.x), y: before.y + share * (after.y - before.y) }
+}
 
 /** The part of the picture around a find that shows it well; inside the picture. */
 export function cropOf(find: Find, { width, height }: { readonly width: number; readonly height: number }) {

@@ -5,6 +5,7 @@
  */
 import { medianOf, nthSmallest } from '../image/median'
 import type { ClipStatistics } from './clipStatistics'
+import { clustersOf } from './clusters'
 
 export interface StillMark {
   readonly kind: 'mark'
@@ -66,7 +67,7 @@ export function findStillMarks(clip: ClipStatistics, grainFloor: number): StillM
       downSteps[at] = gy * gy
     }
   }
-  return clustersOf(isStep, width, height).flatMap(
+  return clustersOf(isStep, width, height, JOIN_PX).flatMap(
     (cluster) => described(cluster, { acrossSteps, downSteps, varies, width, height }) ?? [],
   )
 }
@@ -83,38 +84,6 @@ function lumaOf({ width, height, channels, mean, variance }: ClipStatistics) {
     varies[i] = (variance[at]! + 2 * variance[at + g]! + variance[at + b]!) / 4
   }
   return { luma, varies }
-}
-
-/** Steps that lie near each other, on a grid of cells of `JOIN_PX`. */
-function clustersOf(isStep: Uint8Array, width: number, height: number): number[][] {
-  const [cols, rows] = [Math.ceil(width / JOIN_PX), Math.ceil(height / JOIN_PX)]
-  const cells: number[][] = Array.from({ length: cols * rows }, () => [])
-  for (let at = 0; at < isStep.length; at++) {
-    if (isStep[at] === 1)
-      cells[Math.floor(Math.floor(at / width) / JOIN_PX) * cols + Math.floor((at % width) / JOIN_PX)]!.push(
-        at,
-      )
-  }
-  const taken = new Uint8Array(cells.length)
-  const clusters: number[][] = []
-  for (let seed = 0; seed < cells.length; seed++) {
-    if (taken[seed] || cells[seed]!.length === 0) continue
-    taken[seed] = 1
-    const queue = [seed]
-    for (let k = 0; k < queue.length; k++) {
-      const [col, row] = [queue[k]! % cols, Math.floor(queue[k]! / cols)]
-      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++) {
-        for (let c = Math.max(0, col - 1); c <= Math.min(cols - 1, col + 1); c++) {
-          const next = r * cols + c
-          if (taken[next] || cells[next]!.length === 0) continue
-          taken[next] = 1
-          queue.push(next)
-        }
-      }
-    }
-    clusters.push(queue.flatMap((cell) => cells[cell]!))
-  }
-  return clusters
 }
 
 interface Steps {

@@ -9,13 +9,14 @@ import type { Frame } from '../time'
 import { findBadPixels, grainFloors, type BadPixel } from './badPixels'
 import { countClip, type ClipShape, type ClipStatistics } from './clipStatistics'
 import { createCutDetector } from './cuts'
-import { cropOf, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
+import { cropOf, placeOn, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
 import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { restOf } from './restOf'
 import { levelsOf, shiftBetween, type Levels } from './shift'
 import { findStillMarks, type StillMark } from './stillMarks'
-import { detectLines, LINES_EVERY, type FoundLines } from './thinLines'
+import { detectLines, LINES_EVERY, type FoundLines, type ThinLine } from './thinLines'
+import { detectTravelling, type TravellingMark } from './travelling/travellingMarks'
 
 export interface Surveyor<T> {
   /** The next frame; it is not to be changed afterwards. @throws RangeError when it has another shape than the clip. */
@@ -40,6 +41,7 @@ export interface MovingPart {
   readonly maxCells: number
   readonly motes: readonly SeenMote[]
   readonly lines: FoundLines
+  readonly travelling: readonly TravellingMark[]
 }
 
 /** One half of a survey; the other can be made elsewhere at the same time. */
@@ -63,6 +65,7 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
   const cutDetector = createCutDetector()
   const cuts: Frame[] = []
   const lines = detectLines(shape)
+  const travelling = detectTravelling()
   let motes: ReturnType<typeof countMotes> | null = null
   let last: { readonly levels: Levels; readonly samples: Samples } | null = null
   let lookedAt: Frame = firstFrame - 1
@@ -76,6 +79,7 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
       const isCut = moved !== null && cutDetector.isCut(moved.left)
       if (isCut) cuts.push(firstFrame + frameCount)
       motes.add(levels, isCut ? null : moved)
+      travelling.add(firstFrame + frameCount, levels, isCut ? null : moved)
       interpolation =
         isCut || !moved ? { ...NO_TRAVEL, maxCells: interpolation.maxCells } : travelled(interpolation, moved)
       last = { levels, samples: frame }
@@ -92,6 +96,7 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
         maxCells: interpolation.maxCells,
         motes: motes.finish(),
         lines: lines.finish(),
+        travelling: travelling.finish(),
       }
     },
   }
@@ -112,11 +117,15 @@ export function joinParts(
 ): Survey {
   const { rest } = still
   const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
-  const marks = maxCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  const resting = maxCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  // Parts of a mark that stays may seem to travel for a while; and where one that travels rests, it is seen as one that stays.
+  const travelling = moving.travelling.filter((one) => resting.every((mark) => shareOn(one, mark) < STAYS))
+  const marks = resting.filter((mark) => travelling.every((one) => shareOn(one, mark) === 0))
   // What lies on a mark is the mark's, and goes with it.
   const isApart = ({ x, y }: { readonly x: number; readonly y: number }) =>
     marks.every((mark) => !liesOn(mark, x, y))
-  const lines = rest === 'rests' ? [...moving.lines.alone, ...moving.lines.resting] : moving.lines.alone
+  const found = rest === 'rests' ? [...moving.lines.alone, ...moving.lines.resting] : moving.lines.alone
+  const lines = found.filter((line) => !travelling.some((mark) => goesWith(mark, line)))
   const finds: Find[] = [
     ...still.pixels
       .filter(isApart)
@@ -127,6 +136,7 @@ export function joinParts(
       id: idOf('mote', found.x, found.y),
     })),
     ...marks.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
+    ...travelling.map((found) => ({ ...found, ...always, id: idOf('mark', found.x, found.y) })),
     ...lines.map((found) => ({ ...found, id: `${idOf('line', found.x, found.y)}-${found.firstFrame}` })),
   ]
   return {
@@ -181,8 +191,32 @@ function motesApart(seen: readonly SeenMote[], marks: readonly StillMark[]): Mot
 const BESIDE_PX = 8
 const ALONG_PX = 20
 
-const liesOn = (mark: StillMark, x: number, y: number): boolean =>
+const liesOn = (mark: Pick<StillMark, 'x' | 'y' | 'widthPx' | 'heightPx'>, x: number, y: number): boolean =>
   Math.abs(x - mark.x) < mark.widthPx / 2 + BESIDE_PX && Math.abs(y - mark.y) < mark.heightPx / 2 + BESIDE_PX
+
+/** So much of the time at one place, a mark stays there. */
+const STAYS = 0.6
+
+/** Share of the keyed frames of a mark that travels on which its middle lies on one that stays. */
+function shareOn(travelling: TravellingMark, mark: StillMark): number {
+  const [first, last] = [travelling.keys[0]!.frame, travelling.keys.at(-1)!.frame]
+  let on = 0
+  for (let frame = first; frame <= last; frame++) {
+    const { x, y } = placeOn({ ...travelling, id: 'mark' }, frame)
+    if (liesOn(mark, x, y)) on++
+  }
+  return on / (last - first + 1)
+}
+
+/** Whether a line is a stroke of a mark that travels: on most of its keys it lies on it. */
+function goesWith(mark: TravellingMark, { keys }: ThinLine): boolean {
+  const find: Find = { ...mark, id: 'mark' }
+  const on = keys.filter(({ frame, points }) => {
+    const { x, y } = placeOn(find, frame)
+    return points.every((point) => liesOn({ ...mark, x, y }, point.x, point.y))
+  })
+  return 2 * on.length > keys.length
+}
 
 /** Places are told apart by whole px. */
 const idOf = (what: string, x: number, y: number): string => `${what}-${Math.floor(x)}-${Math.floor(y)}`

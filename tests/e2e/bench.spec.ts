@@ -194,6 +194,9 @@ test('zooming keeps what is under the pointer; the link brings frame, zoom and s
 test('all frames become ready and play at the shot’s rate', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId)
+  await page.getByRole('button', { name: /^Looking aids/ }).click()
+  await page.getByRole('checkbox', { name: /Fill frames ahead/ }).check()
+  await page.keyboard.press('Escape')
   await expect(page.getByTestId('ready')).toContainText('48/48 ready', { timeout: 150_000 })
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Space')

@@ -1,12 +1,13 @@
 /** A track in the hand: follow on, one frame or all, either way; what it looks at; smooth, hold still, delete. */
 import { Dialog } from 'radix-ui'
-import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, ChevronsLeftRight, Square } from 'lucide-react'
+import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, ChevronsLeftRight } from 'lucide-react'
 import { removeTrack, setTrack } from '../../core/document/trackCommands'
 import type { KeyedArea } from '../../core/document/areas'
 import { trackSettingsSchema } from '../../core/motion/settings'
 import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
+import { FollowingNow } from '../progress/FollowingNow'
 import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
 import type { FollowOptions } from '../tracking/followAll'
@@ -52,7 +53,7 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
       {following && <p className="mt-1.5 text-soft">{following.words}</p>}
       <div className="my-1.5 flex items-center gap-1">
         {following ? (
-          <Progress />
+          <FollowingNow />
         ) : track.kind === 'thing' ? (
           <button
             type="button"
@@ -171,25 +172,5 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
         onEnd={endGesture}
       />
     </section>
-  )
-}
-
-/** How far it has got, how fast, how long still; and stop, which keeps what is good. */
-export function Progress() {
-  const following = useBench((bench) => bench.following)
-  if (!following) return null
-  const seconds = (performance.now() - following.begunMs) / 1000
-  const rate = following.done / Math.max(seconds, 0.05)
-  const left = rate > 0 ? Math.ceil((following.total - following.done) / rate) : null
-  return (
-    <p className="flex w-full items-center gap-2" role="status" data-testid="following">
-      <span className="min-w-0 grow truncate font-mono text-soft" title={following.words}>
-        {following.done}/{following.total} · {rate.toFixed(0)} fps{left === null ? '' : ` · ${left} s`}
-      </span>
-      <button type="button" className={SMALL_BUTTON} onClick={following.stop}>
-        <Square aria-hidden className="mr-1 inline size-3" />
-        Stop
-      </button>
-    </p>
   )
 }

@@ -238,6 +238,33 @@ test('as many frames are worked ahead as there are workers, once the one that is
   expect(cache.isReady(1006)).toBe(true)
 })
 
+test('where nothing is to be filled ahead, only what is looked at is worked on, until it plays', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want({ frame: 1001, document, fillsAhead: false })
+  await settle()
+  pool.answer(pool.framesAt(1001)[0]!)
+  await settle()
+  expect([...fetched].sort()).toEqual([1001, 1002, 1003]) // beside; the rest is not
+  expect(aheadIn(pool)).toEqual([])
+  cache.want({ frame: 1001, document })
+  await settle()
+  const begun = aheadIn(pool)
+  expect(begun).toHaveLength(2)
+  cache.want({ frame: 1001, document, fillsAhead: false })
+  await settle()
+  expect(begun.every(({ signal }) => signal!.aborted)).toBe(true)
+  cache.want({ frame: 1002, document, fillsAhead: false })
+  await settle()
+  expect(pool.framesAt(1002)[0]).toMatchObject({ urgency: 2, request: { next: null } })
+  pool.answer(pool.framesAt(1002)[0]!)
+  await settle()
+  expect(aheadIn(pool)).toEqual([])
+  cache.want({ frame: 1002, document, fillsAhead: false, isPlaying: true })
+  await settle()
+  expect(aheadIn(pool)).toHaveLength(2)
+  expect([...fetched].sort()).toEqual(all)
+})
+
 test('stepping on, the frame after the one that is waited for is worked on beside it', async () => {
   const { cache, pool } = cacheOf()
   cache.want({ frame: 1001, document })

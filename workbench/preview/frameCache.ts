@@ -21,6 +21,8 @@ import { bytesOfPieces, closePieces, mendedPieces } from './mendedPieces'
 const BUDGET_BYTES = 400 * 2 ** 20
 /** For the frame that is waited for, and its draft. */
 const AWAITED_CORES = 2
+/** The playhead, the next frame and the one before. */
+const BESIDE = 3
 const URGENCY = { playhead: 2, names: 1, ahead: 0 } as const
 
 export class FrameCache {
@@ -37,6 +39,7 @@ export class FrameCache {
   #isPassing = false
   #showsSeen = false
   #isPlaying = false
+  #fillsAhead = true
   #ahead = 0
   #pieceBytes = 0
   #isClosed = false
@@ -62,15 +65,17 @@ export class FrameCache {
       isPassing = false,
       isHeld = false,
       isPlaying = false,
+      fillsAhead = true,
       showsSeen = false,
     } = wanted
     if (frame !== this.#playhead)
       this.#isStepping = Math.abs(frame - this.#playhead) === 1 && this.isReady(this.#playhead)
     this.#playhead = frame
     this.#isPlaying = isPlaying
+    this.#fillsAhead = fillsAhead || isPlaying
     this.#isPassing = isPassing || isHeld
     this.#showsSeen = showsSeen
-    if (this.#isPassing) this.#stopAhead()
+    if (this.#isPassing || !this.#fillsAhead) this.#stopAhead()
     if (isHeld) return this.#hold(frame)
     if (document !== this.#document) this.#takeDocument(document)
     if (!isPassing) this.#askNames()
@@ -232,7 +237,7 @@ export class FrameCache {
   #request(frame: Frame, isDraft: boolean): EvaluateRequest {
     const { plate, documentId } = this.#options
     const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
-    const next = isDraft || isPassing ? null : this.#nextAfter(frame)
+    const next = isDraft || isPassing || !this.#fillsAhead ? null : this.#nextAfter(frame)
     return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen, next }
   }
 
@@ -300,8 +305,10 @@ export class FrameCache {
     const atOnce = !isAwaited ? pool.size : pool.size - (this.#isStepping ? 1 : AWAITED_CORES)
     const order = aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())
     this.#evictAllBut(new Set(order))
-    for (const [i, frame] of order.entries()) {
-      const isPoolFull = this.#isPassing || this.#ahead >= atOnce
+    // Frames right beside are looked at against this one.
+    const those = this.#fillsAhead ? order : order.slice(0, BESIDE)
+    for (const [i, frame] of those.entries()) {
+      const isPoolFull = this.#isPassing || !this.#fillsAhead || this.#ahead >= atOnce
       if (isPoolFull && (isAwaited || this.#plates.isBusy)) return
       if (!isAwaited || (this.#isStepping && i < pool.size)) this.#plates.fetch(frame)
       if (!isPoolFull) this.#mend(frame, false)

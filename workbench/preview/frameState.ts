@@ -33,6 +33,8 @@ export interface Wanted {
   /** The mends are about to change: only plates are fetched. */
   readonly isHeld?: boolean
   readonly isPlaying?: boolean
+  /** Frames beside are filled before they are come to; else only as they play. */
+  readonly fillsAhead?: boolean
   /** Where the pixels of gathered areas were seen is shown. */
   readonly showsSeen?: boolean
 }

@@ -1,5 +1,5 @@
 /** Finds marked on the picture; a click selects one. */
-import type { Find } from '../../core/survey/finds'
+import { placeOn, type Find } from '../../core/survey/finds'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { OverlayProps } from '../picture/Picture'
 import { toScreen, type View } from '../picture/view'
@@ -81,7 +81,8 @@ function markOf(
   view: View,
   frame: number,
 ): { readonly d: string; readonly right: number; readonly middle: number } {
-  const { xScreen: x, yScreen: y } = toScreen(view, find.x, find.y)
+  const place = placeOn(find, frame)
+  const { xScreen: x, yScreen: y } = toScreen(view, place.x, place.y)
   if (find.kind === 'line') {
     const key = find.keys.reduce((best, one) =>
       Math.abs(one.frame - frame) < Math.abs(best.frame - frame) ? one : best,

@@ -15,6 +15,7 @@ import { HistoryButtons } from '../shell/HistoryButtons'
 import { HistoryList } from '../shell/HistoryList'
 import { SavedState } from '../shell/SavedState'
 import { ShortcutSheet } from '../shell/ShortcutSheet'
+import { takeMarks } from '../tracking/takeMark'
 import { SURVEY_SHORTCUTS, type SurveyShortcutId } from '../shell/shortcuts'
 import { BenchTopBar } from '../shell/BenchTopBar'
 import { useShortcuts, type ShortcutHandlers } from '../shell/useShortcuts'
@@ -95,7 +96,8 @@ function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps)
 }
 
 function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions): SurveyParts {
-  const { store, clipPictures } = useBenchParts()
+  const bench = useBenchParts()
+  const { store, clipPictures } = bench
   const { load } = clipPictures
   const [status, actions] = useSurvey(shotId, start, load)
   const records = useBench((bench) => bench.records)
@@ -138,8 +140,15 @@ function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions
       toast.success(`${edit.label}: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, {
         description: 'Undo takes it back.',
       })
+      // What a mark lets through stays: its picture is worked out at once, where the scene's motion is known.
+      const marks = edit.changes.filter(({ before, after }) => !before && after?.kind === 'mark')
+      if (bench.scene.scene)
+        void takeMarks(
+          bench,
+          marks.map(({ id }) => id),
+        )
     },
-    [actions, finds, store],
+    [actions, bench, finds, store],
   )
   return useMemo(
     () => ({

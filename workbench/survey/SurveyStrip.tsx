@@ -1,6 +1,7 @@
 /** The strip of the Survey stage: on which frames finds of each kind are, and cuts. */
 import type { FindKind } from '../../core/survey/finds'
 import { useBench, useBenchParts } from '../BenchContext'
+import { FollowingNow } from '../progress/FollowingNow'
 import { ShortcutKey } from '../shell/ShortcutKey'
 import { StitchLine } from '../strip/StitchRow'
 import { GUTTER_PX, StripFrame } from '../strip/StripFrame'
@@ -9,7 +10,13 @@ import { useSurveyParts } from './SurveyContext'
 
 export function SurveyStrip() {
   const { status } = useSurveyParts()
-  const words = status.about ? (
+  const following = useBench((bench) => bench.following)
+  const words = following ? (
+    <div className="flex items-center gap-2">
+      <span>{following.words}</span>
+      <FollowingNow />
+    </div>
+  ) : status.about ? (
     <span data-testid="scan-words">{scanWords(status.about)}</span>
   ) : (
     <>

@@ -20,7 +20,8 @@ export const KIND_WORDS: Readonly<Record<FindKind, { readonly one: string; reado
 
 export function nameOf(find: Find): string {
   if (find.kind === 'pixel') return PIXEL_NAMES[find.class]
-  return find.kind === 'mark' ? 'Still mark' : find.kind === 'line' ? 'Thin line' : 'Mote'
+  if (find.kind === 'mark') return find.keys ? 'Travelling mark' : 'Still mark'
+  return find.kind === 'line' ? 'Thin line' : 'Mote'
 }
 
 /** Where it is and how large. */

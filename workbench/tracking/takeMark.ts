@@ -1,7 +1,7 @@
 /** A mark that is taken off: its picture is worked out by a worker, kept by the server, and undone by the fill of its mend. */
 import { toast } from 'sonner'
 import type { KeyedArea } from '../../core/document/areas'
-import { doubtAbout, isOpaque, takeMarkOff } from '../../core/document/markTaken'
+import { doubtAbout, isOpaque, isPartOfMark, takeMarkOff } from '../../core/document/markTaken'
 import type { MendRecord } from '../../core/document/mend'
 import { samplesFromMark, type MarkPicture } from '../../core/image/markPicture'
 import type { FoundMark } from '../../core/plan/findMark'
@@ -23,6 +23,15 @@ export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedA
     if (edit.changes.length > 0) state.commit(edit)
     sayHowSure(found)
   })
+}
+
+/** Several marks, one after the other: those of mends that were accepted from finds. */
+export async function takeMarks(parts: BenchParts, mendIds: readonly string[]): Promise<void> {
+  for (const id of mendIds) {
+    const mend = parts.store.getState().records.get(id)
+    const area = mend?.areas.find(isPartOfMark)
+    if (mend && area) await takeMark(parts, mend, area)
+  }
 }
 
 /** @returns The name under which the server keeps it. */

@@ -4,12 +4,14 @@ import { AIDS, EXPOSURE_STOPS, GAMMA, isPlain, PLAIN_VIEW } from '../../core/vie
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
+import { useAheadChoice } from '../preview/aheadChoice'
 import { AID_WORDS } from './aids'
 
 export function ViewMenu() {
   const { store } = useBenchParts()
   const viewTransform = useBench((bench) => bench.viewTransform)
   const { setViewTransform } = store.getState()
+  const { fillsAhead, fillAhead } = useAheadChoice()
   const words = [
     viewTransform.aid === 'plain' ? 'View' : AID_WORDS[viewTransform.aid].title,
     ...(viewTransform.exposureStops === 0
@@ -67,6 +69,14 @@ export function ViewMenu() {
           >
             Plain again
           </button>
+          <label className="mt-3 flex items-center gap-2 border-t border-line pt-3">
+            <input
+              type="checkbox"
+              checked={fillsAhead}
+              onChange={({ target }) => fillAhead(target.checked)}
+            />
+            Fill frames ahead while the picture rests
+          </label>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

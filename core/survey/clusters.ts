@@ -1,0 +1,31 @@
+/** Places of a map that lie near each other, as one. */
+
+/** Clusters of the places that are 1, told apart on a grid of cells of so many px: what lies in cells that touch belongs together. Cost: one pass. */
+export function clustersOf(map: Uint8Array, width: number, height: number, joinPx: number): number[][] {
+  const [cols, rows] = [Math.ceil(width / joinPx), Math.ceil(height / joinPx)]
+  const cells: number[][] = Array.from({ length: cols * rows }, () => [])
+  for (let at = 0; at < map.length; at++) {
+    if (map[at] === 1)
+      cells[Math.floor(Math.floor(at / width) / joinPx) * cols + Math.floor((at % width) / joinPx)]!.push(at)
+  }
+  const taken = new Uint8Array(cells.length)
+  const clusters: number[][] = []
+  for (let seed = 0; seed < cells.length; seed++) {
+    if (taken[seed] || cells[seed]!.length === 0) continue
+    taken[seed] = 1
+    const queue = [seed]
+    for (let k = 0; k < queue.length; k++) {
+      const [col, row] = [queue[k]! % cols, Math.floor(queue[k]! / cols)]
+      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++) {
+        for (let c = Math.max(0, col - 1); c <= Math.min(cols - 1, col + 1); c++) {
+          const next = r * cols + c
+          if (taken[next] || cells[next]!.length === 0) continue
+          taken[next] = 1
+          queue.push(next)
+        }
+      }
+    }
+    clusters.push(queue.flatMap((cell) => cells[cell]!))
+  }
+  return clusters
+}
