@@ -3,6 +3,7 @@
  * both directions and over some area, is laid over the picture. How much of it a mark hides is told by how much less the picture
  * varies under it. Source: common practice; gradients that agree over a collection of pictures as in T. Dekel et al., CVPR 2017.
  */
+import { boxSums } from '../image/windows'
 import { medianOf, nthSmallest } from '../image/median'
 import type { ClipStatistics } from './clipStatistics'
 import { clustersOf } from './clusters'
@@ -67,9 +68,28 @@ export function findStillMarks(clip: ClipStatistics, grainFloor: number): StillM
       downSteps[at] = gy * gy
     }
   }
+  dropLopsided(isStep, { acrossSteps, downSteps, varies, width, height })
   return clustersOf(isStep, width, height, JOIN_PX).flatMap(
     (cluster) => described(cluster, { acrossSteps, downSteps, varies, width, height }) ?? [],
   )
+}
+
+/** Squares to either side so far are asked for steps both ways, and keep theirs so far from such a place, px. */
+const BOTH_WAYS_PX = 16
+const NEAR_PX = 20
+const MIN_NEAR = 8
+
+/** Along a pan, what runs its way stays sharp, a shelf or a kerb: steps go that have none the other way near them. */
+function dropLopsided(isStep: Uint8Array, { acrossSteps, downSteps, width, height }: Steps): void {
+  const masked = (steps: Float32Array) => steps.map((value, at) => (isStep[at] === 1 ? value : 0))
+  const across = boxSums(masked(acrossSteps), width, height, BOTH_WAYS_PX)
+  const down = boxSums(masked(downSteps), width, height, BOTH_WAYS_PX)
+  const isBoth = Float32Array.from(isStep, (one, at) => {
+    const [a, d] = [across[at]!, down[at]!]
+    return one === 1 && Math.max(a, d) <= MAX_LOPSIDED * Math.min(a, d) ? 1 : 0
+  })
+  const near = boxSums(isBoth, width, height, NEAR_PX)
+  for (let at = 0; at < isStep.length; at++) if (near[at]! < MIN_NEAR) isStep[at] = 0
 }
 
 /** A moving picture's own steps at a place last some frames. */

@@ -12,7 +12,7 @@ export function SurveyStrip() {
   const { status } = useSurveyParts()
   const following = useBench((bench) => bench.following)
   const words = following ? (
-    <div className="flex items-center gap-2">
+    <div className="flex items-center gap-2 whitespace-nowrap">
       <span>{following.words}</span>
       <FollowingNow />
     </div>
