@@ -12,6 +12,7 @@ import type { EstimatedMark } from './estimateMark'
 import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
 import { layerOfMark } from '../image/markPicture'
 import { gridOfOpacity, type MarkPlace } from './markPlaces'
+import { searchMark } from './searchMark'
 
 export interface FollowedPlace extends MarkPlace {
   /** 0 to 1: how much of the mark's change of the plate is explained there. */
@@ -22,8 +23,9 @@ const MIN_OPACITY = 0.03
 const AROUND_PX = 6
 const STEPS = 8
 const DONE_PX = 0.01
-/** Placed by hand, a mark is not further off than this, px. */
+/** Fitted from where it is expected, a mark is not further off than this, px; less sure, it is looked for all around. */
 const MAX_OFF_PX = 6
+const SEARCH_BELOW = 0.5
 
 /** @param places  Where it is expected. @returns null when it was stopped. */
 export async function followMark(
@@ -38,7 +40,14 @@ export async function followMark(
   for (const [done, place] of places.entries()) {
     const ground = await groundUnder(footage, grid, place, context)
     if (context.shouldStop()) return null
-    followed.push(ground ? placed(mark, ground, place) : { ...place, sure: 0 })
+    let found = ground ? placed(mark, ground, place) : { ...place, sure: 0 }
+    if (ground && found.sure < SEARCH_BELOW) {
+      const elsewhere = await searchMark(footage, mark, place, context)
+      if (context.shouldStop()) return null
+      const other = elsewhere && placed(mark, elsewhere.ground, elsewhere.place)
+      if (other && other.sure > found.sure) found = other
+    }
+    followed.push(found)
     context.onProgress?.(done + 1, places.length)
   }
   return followed

@@ -23,21 +23,23 @@ const opacityAt = (x: number, y: number): number =>
 function clipWith(
   placeAt: (frame: number) => { x: number; y: number },
   strengthAt: (frame: number) => number = () => 1,
+  size = plate,
 ): Clip {
+  const ground = size === plate ? wall : movingWall({ motion }, size)
   const kept = new Map<number, Promise<Samples>>()
   const paint = async (frame: number): Promise<Samples> => {
-    const samples = await wall.readRect(frame, wholePicture(plate))
+    const samples = await ground.readRect(frame, wholePicture(size))
     const { x, y } = placeAt(frame)
     const strength = strengthAt(frame)
-    for (let at = 0; at < plate.width * plate.height; at++) {
-      const share = strength * opacityAt((at % plate.width) + 0.5 - x, Math.floor(at / plate.width) + 0.5 - y)
+    for (let at = 0; at < size.width * size.height; at++) {
+      const share = strength * opacityAt((at % size.width) + 0.5 - x, Math.floor(at / size.width) + 0.5 - y)
       for (let c = 0; share > 0 && c < 3; c++)
         samples.data[3 * at + c] = Math.round((1 - share) * samples.data[3 * at + c]! + share * 255)
     }
     return samples
   }
   return {
-    plate: { ...plate, channels: 3, bitDepth: 8 },
+    plate: { ...size, channels: 3, bitDepth: 8 },
     readRect: async (frame: number, rect: Rect) => {
       let whole = kept.get(frame)
       if (!whole) kept.set(frame, (whole = paint(frame)))
@@ -142,6 +144,41 @@ test('a mark that fades in is one mark: its whole picture, and how much of it is
   for (let frame = 1; frame <= 18; frame++)
     expect(Math.abs(levelAt(fades, frame) - strength(frame))).toBeLessThan(0.06)
   expect(Math.abs(Math.max(...picture.opacity) - MARK.opacity)).toBeLessThan(0.06)
+})
+
+test('placed so that some frames between are far off, it is looked for there, and its bends come out right', async () => {
+  const large = { width: 320, height: 190, firstFrame: 1, lastFrame: 18 }
+  const stops = [
+    { frame: 1, x: 100, y: 60 },
+    { frame: 10, x: 100, y: 60 },
+    { frame: 12, x: 160, y: 80 },
+    { frame: 18, x: 160, y: 80 },
+  ]
+  const placeAt = (frame: number) => {
+    const after = Math.max(
+      1,
+      stops.findIndex((stop) => stop.frame >= frame),
+    )
+    const [a, b] = [stops[after - 1]!, stops[after]!]
+    const share = (frame - a.frame) / (b.frame - a.frame)
+    return { x: a.x + share * (b.x - a.x), y: a.y + share * (b.y - a.y) }
+  }
+  const clip = clipWith(placeAt, () => 1, large)
+  // Taken to set out two frames early: up to 30 px off.
+  const early = areaAt(stops.map((stop) => (stop.frame === 10 ? { ...stop, frame: 8 } : stop)))
+  const wide = {
+    ...shot,
+    plate: large,
+    scene: { ...scene, plate: { ...scene.plate, ...large, frameCount: 18 } },
+  }
+  const found = await findMark(wide as never, { span, areas: [early] }, early, clip, never)
+  const { legs, minSure } = found!
+  expect(minSure).toBeGreaterThan(0.5)
+  for (const stop of stops) {
+    const leg = legs.find(({ frame }) => frame === stop.frame)!
+    expect(Math.abs(leg.dx - (stop.x - 100))).toBeLessThan(0.5)
+    expect(Math.abs(leg.dy - (stop.y - 60))).toBeLessThan(0.5)
+  }
 })
 
 test('stopped, there is none', async () => {
