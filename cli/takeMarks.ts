@@ -3,6 +3,7 @@ import { mkdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { serialiseDocument } from '../core/document/document'
 import { doubtAbout, takeMarkOff } from '../core/document/markTaken'
+import { masksOfOthers } from '../core/evaluate/masks'
 import { applyChanges } from '../core/document/edits'
 import type { Mend, MendRecord } from '../core/document/mend'
 import { tracksById } from '../core/document/tracks'
@@ -84,7 +85,7 @@ export async function takeMarks(
         let record: MendRecord = { ...mend, stackIndex }
         const area = mend.areas.find((one) => one.role === 'cover')
         if (mend.kind === 'mark' && area && area.shape !== 'matte' && area.shape !== 'path') {
-          const found = await findMark(shot, mend, area, clip, context)
+          const found = await findMark(shot, mend, area, clip, context, masksOfOthers(shot, mend.id, clip))
           requireGoing(signal)
           if (!found) warnings.push(`${mend.name}: no frame shows the mark. It stays as it was drawn.`)
           else {

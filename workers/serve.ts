@@ -2,7 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { isOfThing } from '../core/document/followedThing'
-import { masksOf } from '../core/evaluate/masks'
+import { masksOf, masksOfOthers } from '../core/evaluate/masks'
 import { suggestedResults } from '../core/evaluate/suggest/suggestedResults'
 import { runCling } from '../core/motion/cling/runCling'
 import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
@@ -222,7 +222,8 @@ async function foundMark(
   // Drawn just now, the mark is still taken for a part of the background, one that never moves.
   const { scene } = await sceneAnswer(document, document.scene !== null, clip, context)
   if (context.shouldStop()) return null
-  return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context)
+  const othersOn = masksOfOthers(document, mendId, clip)
+  return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context, othersOn)
 }
 
 async function placedMark(

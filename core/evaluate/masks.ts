@@ -22,3 +22,24 @@ export function masksOf(document: ShotDocument, clip: Clip): MaskAt {
     return tabooOf(shapes, wholePicture(clip.plate))
   }
 }
+
+/** Masks that are asked for again and again. */
+const KEPT = 24
+
+/** What all mends but one cover, each frame worked out once while it is asked for; undefined where there are no others. */
+export function masksOfOthers(document: ShotDocument, mendId: string, clip: Clip): MaskAt | undefined {
+  const mends = document.mends.filter(({ id }) => id !== mendId)
+  if (mends.length === 0) return undefined
+  const maskAt = masksOf({ ...document, mends }, clip)
+  const kept = new Map<Frame, Promise<Uint8Array | null>>()
+  return (frame) => {
+    const mask = kept.get(frame) ?? maskAt(frame)
+    kept.delete(frame)
+    kept.set(frame, mask)
+    for (const oldest of kept.keys()) {
+      if (kept.size <= KEPT) break
+      kept.delete(oldest)
+    }
+    return mask
+  }
+}

@@ -41,6 +41,8 @@ export interface MarkFootage {
   readonly frames: FrameRange
   /** Where the mark lies on the frames that have it. */
   placeOn(frame: number): MarkPlace | null
+  /** What else is mended on a frame, as a mask of the whole plate: it shows no ground either. */
+  readonly othersOn?: (frame: number) => Promise<Uint8Array | null>
 }
 
 /** @returns null when it was stopped, or the mark lies outside the picture. */
@@ -160,7 +162,7 @@ function stretchOver(
 
 /** Frames on which the ground under the mark is bare, the nearest first, until every place is seen often enough. */
 async function readFrames(
-  { clip, scene, frames, placeOn }: MarkFootage,
+  { clip, scene, frames, placeOn, othersOn }: MarkFootage,
   grid: MarkGrid,
   place: MarkPlace,
   rect: Rect,
@@ -182,11 +184,12 @@ async function readFrames(
       for (const i of bared) counts[i]!++
       const crop = intersectRects(growRect(rectThroughAll(layersFromHere, rect), READ_PX), whole)
       if (!crop) continue
+      const others = (await othersOn?.(frame)) ?? null
       chosen.push({
         frame,
         samples: await clip.readRect(frame, crop),
         rect: crop,
-        masked: there && markedIn(grid, there, crop),
+        masked: joined(there && markedIn(grid, there, crop), others, crop, whole.width),
         layersFromHere,
         layerMap: scene && layerMapOf(scene, frame, crop),
       })
@@ -194,6 +197,22 @@ async function readFrames(
     }
   }
   return chosen
+}
+
+/** @param others  Of the whole plate, so many px wide. */
+function joined(
+  marked: Uint8Array | null,
+  others: Uint8Array | null,
+  { col, row, width, height }: Rect,
+  plateWidth: number,
+): Uint8Array | null {
+  if (!others) return marked
+  const out = marked ?? new Uint8Array(width * height)
+  for (let at = 0; at < out.length; at++) {
+    const down = Math.floor(at / width)
+    if (others[(row + down) * plateWidth + col + at - down * width] !== 0) out[at] = 1
+  }
+  return out
 }
 
 /** Which probes that are not yet seen often enough a frame shows. */

@@ -181,6 +181,29 @@ test('placed so that some frames between are far off, it is looked for there, an
   }
 })
 
+test('ground is not taken from where another mend lies', async () => {
+  const place = { x: 58, y: 44 }
+  const area = areaAt([{ frame: 1, ...place }])
+  const clip = clipWith(() => place)
+  const asked: number[] = []
+  const seenWith = async (covers: (x: number) => boolean) => {
+    const mask = Uint8Array.from({ length: plate.width * plate.height }, (_, at) =>
+      covers(at % plate.width) ? 1 : 0,
+    )
+    const found = await findMark(shot, { span, areas: [area] }, area, clip, never, async (frame) => {
+      asked.push(frame)
+      return mask
+    })
+    return found!.picture.seenShare
+  }
+  const free = (await find([area], clip))!.picture.seenShare
+  expect(free).toBeGreaterThan(0.8)
+  // Ground comes from the right before it passes, and lies to the left after it has.
+  expect(await seenWith((x) => x < 58)).toBeLessThan(free - 0.1)
+  expect(await seenWith(() => true)).toBe(0)
+  expect(new Set(asked).size).toBeGreaterThan(8)
+})
+
 test('stopped, there is none', async () => {
   const clip = clipWith(() => ({ x: 58, y: 44 }))
   expect(await find([areaAt([{ frame: 1, x: 58, y: 44 }])], clip, { shouldStop: () => true })).toBeNull()

@@ -26,13 +26,17 @@ const RESTING_PX = 0.02
 /** Share of the work of one estimate beside that of following. */
 const STEPS = 3
 
-/** @returns null when it was stopped, or no frame shows the area. */
+/**
+ * @param othersOn  What other mends cover on a frame, as a mask of the whole plate: they show no ground.
+ * @returns null when it was stopped, or no frame shows the area.
+ */
 export async function findMark(
   { tracks, plate, scene }: ShotDocument,
   { span, areas }: Pick<Mend, 'span' | 'areas'>,
   area: KeyedArea,
   clip: Clip,
   context: RunContext,
+  othersOn?: MarkRequest['othersOn'],
 ): Promise<FoundMark | null> {
   const frames = {
     firstFrame: Math.max(span.firstFrame, plate.firstFrame),
@@ -63,6 +67,7 @@ export async function findMark(
     placeOn: (frame) => places[frame - frames.firstFrame] ?? null,
     outlines,
     places,
+    ...(othersOn && { othersOn }),
   })
   const isTravelling = places.some(({ dx, dy }) => Math.abs(dx) > RESTING_PX || Math.abs(dy) > RESTING_PX)
   const steps = isTravelling ? STEPS : 1
