@@ -9,8 +9,8 @@
 import type { MarkPicture } from '../image/markPicture'
 import { layerOfMark } from '../image/markPicture'
 import { sampleManyInto } from '../image/sample'
-import { createRaster, type Raster } from '../image/raster'
-import type { Rect } from '../image/rect'
+import { createRaster, cropRaster, type Raster } from '../image/raster'
+import { growRect, intersectRects, rectAround, type Rect } from '../image/rect'
 import { boxMeans } from '../image/windows'
 import { solveSymmetric } from '../geometry/linear'
 import { withKernelMemory } from '../kernels/memory'
@@ -29,26 +29,33 @@ const FAINT = 0.05
 const DENSE = 0.9
 
 /**
- * @param result, plate  Of one rectangle, after and before. @param rect  Where it lies in the picture.
+ * @param wholeResult, plate  Of one rectangle, after and before. @param rect  Where it lies in the picture.
  * @param x, y      Where the upper left corner of the mark's picture lies in the picture, px.
- * @param coverage  How far each pixel of the rectangle was replaced, 0 to 1: what was not has no say.
+ * @param wholeCoverage  How far each pixel of the rectangle was replaced, 0 to 1: what was not has no say.
  * @returns null where there is too little of the mark to tell.
  */
 export function measureMarkLeft(
-  result: Raster,
+  wholeResult: Raster,
   plate: Raster,
   rect: Rect,
   { picture: mark, x, y }: { readonly picture: MarkPicture; readonly x: number; readonly y: number },
-  coverage: Float32Array,
+  wholeCoverage: Float32Array,
 ): MarkMeasure | null {
-  const layer = layerAt(mark, rect, x, y)
-  const clippedShare = clippedUnder(plate, layer, coverage)
+  // Only what is near the mark tells of it.
+  const near = rectAround(x, y, x + mark.width, y + mark.height)
+  const part = intersectRects(growRect(near, GROUND_RADIUS_PX + 2), rect)
+  if (!part) return null
+  const within = { ...part, col: part.col - rect.col, row: part.row - rect.row }
+  const shown = cropRaster(wholeResult, within)
+  const layer = layerAt(mark, part, x, y)
+  const coverage = cropRaster({ ...rect, channels: 1, data: wholeCoverage }, within).data
+  const clippedShare = clippedUnder(cropRaster(plate, within), layer, coverage)
   // Dense places are filled: nothing of the mark can be left there.
   const undone = coverage.map((one, pixel) => (opacityAt(layer, pixel) < DENSE ? one : 0))
-  const changes = changesOf(result, layer)
-  const edges = leftOf(result, changes, undone)
+  const changes = changesOf(shown, layer)
+  const edges = leftOf(shown, changes, undone)
   if (!edges) return null
-  const few = leftOf(inCells(result), inCells(changes), cellsOf(undone, rect.width, rect.height))
+  const few = leftOf(inCells(shown), inCells(changes), cellsOf(undone, part.width, part.height))
   return {
     ...edges,
     change: meanChange(changes),
@@ -155,64 +162,21 @@ interface Left {
 
 /** What the differences to the right and downwards depend on: the mark, and its slope across and down. */
 const TERMS = 3
-const TRIANGLE = (TERMS * (TERMS + 1)) / 2
+/** Products of a difference and its terms, each with each: the difference's square first, then it times each term, then the upper triangle of the terms. */
+const PRODUCTS = 10
+const SECOND = [4, 7, 9] as const
 
 /** Least squares over all neighbours that were replaced, nearly whole. */
 function leftOf(result: Raster, changes: Raster, coverage: Float32Array): Left | null {
-  const { width, height, channels, data } = result
-  const colours = changes.channels
-  const normal = new Float64Array(TRIANGLE)
-  const right = new Float64Array(TERMS)
-  let places = 0
-  const terms = new Float64Array(TERMS)
-  const at = (col: number, row: number, c: number) => changes.data[(row * width + col) * colours + c]!
-  const each = (visit: (difference: number) => void) => {
-    for (let row = 1; row < height - 2; row++) {
-      for (let col = 1; col < width - 2; col++) {
-        if (!(coverage[row * width + col]! > 0.9)) continue
-        for (const [stepX, stepY] of STEPS) {
-          if (!(coverage[(row + stepY) * width + col + stepX]! > 0.9)) continue
-          for (let c = 0; c < colours; c++) {
-            terms[0] = at(col + stepX, row + stepY, c) - at(col, row, c)
-            terms[1] =
-              (at(col + stepX + 1, row + stepY, c) -
-                at(col + stepX - 1, row + stepY, c) -
-                at(col + 1, row, c) +
-                at(col - 1, row, c)) /
-              2
-            terms[2] =
-              (at(col + stepX, row + stepY + 1, c) -
-                at(col + stepX, row + stepY - 1, c) -
-                at(col, row + 1, c) +
-                at(col, row - 1, c)) /
-              2
-            if (Math.abs(terms[0]) + Math.abs(terms[1]) + Math.abs(terms[2]) < MIN_STEP) continue
-            const from = (row * width + col) * channels + c
-            visit(data[from + (stepY * width + stepX) * channels]! - data[from]!)
-          }
-        }
-      }
-    }
-  }
-  each((difference) => {
-    places++
-    for (let i = 0, k = 0; i < TERMS; i++) {
-      right[i]! += terms[i]! * difference
-      for (let j = i; j < TERMS; j++, k++) normal[k]! += terms[i]! * terms[j]!
-    }
-  })
-  if (places < MIN_PLACES) return null
-  const found = solveSymmetric(normal, Array.from(right))
+  const sums = sumsOver(result, changes, coverage)
+  if (sums.places < MIN_PLACES) return null
+  const { products } = sums
+  const found = solveSymmetric(products.subarray(SECOND[0]), Array.from(products.subarray(1, 1 + TERMS)))
   if (!found) return null
-  const own = [normal[0]!, normal[TERMS]!, normal[2 * TERMS - 1]!]
-  const spread = new Float64Array(TERMS)
-  // Variances need what is left over, and so a second pass.
-  each((difference) => {
-    let rest = difference
-    for (let i = 0; i < TERMS; i++) rest -= found[i]! * terms[i]!
-    for (let i = 0; i < TERMS; i++) spread[i]! += terms[i]! * terms[i]! * rest * rest
+  const deviations = SECOND.map((at, i) => {
+    const spread = squaredRest(sums.weighted.subarray(i * PRODUCTS, (i + 1) * PRODUCTS), found)
+    return (ALIKE * Math.sqrt(Math.max(0, spread))) / Math.max(1e-12, products[at]!)
   })
-  const deviations = own.map((one, i) => (ALIKE * Math.sqrt(spread[i]!)) / Math.max(1e-12, one))
   const offPx = Math.sqrt(found[1]! * found[1]! + found[2]! * found[2]!)
   return {
     left: found[0]!,
@@ -222,7 +186,82 @@ function leftOf(result: Raster, changes: Raster, coverage: Float32Array): Left |
   }
 }
 
-const STEPS = [
-  [1, 0],
-  [0, 1],
-] as const
+/** The sum of squares of what is left of the differences, from sums of their products with the terms. */
+function squaredRest(sums: Float64Array, [a, b, c]: ArrayLike<number> & Iterable<number>): number {
+  const [dd, da, db, dc, aa, ab, ac, bb, bc, cc] = sums as unknown as number[]
+  const linear = a! * da! + b! * db! + c! * dc!
+  const square = a! * a! * aa! + b! * b! * bb! + c! * c! * cc!
+  return dd! - 2 * linear + square + 2 * (a! * b! * ab! + a! * c! * ac! + b! * c! * bc!)
+}
+
+interface Sums {
+  readonly places: number
+  readonly products: Float64Array
+  /** The same, times the square of each term: what is left over is not the same everywhere. */
+  readonly weighted: Float64Array
+}
+
+/** One pass over all neighbours to the right and below of which both were replaced, and something of the mark changes between them. */
+function sumsOver(
+  { width, height, channels, data }: Raster,
+  { channels: colours, data: mark }: Raster,
+  coverage: Float32Array,
+): Sums {
+  const [products, weighted] = [new Float64Array(PRODUCTS), new Float64Array(TERMS * PRODUCTS)]
+  const line = width * colours
+  let places = 0
+  for (let row = 1; row < height - 2; row++) {
+    for (let pixel = row * width + 1; pixel < (row + 1) * width - 2; pixel++) {
+      if (!(coverage[pixel]! > 0.9)) continue
+      for (let way = 0; way < 2; way++) {
+        const beside = way === 0 ? 1 : width
+        if (!(coverage[pixel + beside]! > 0.9)) continue
+        const step = way === 0 ? colours : line
+        for (let c = 0; c < colours; c++) {
+          const here = pixel * colours + c
+          const there = here + step
+          const a = mark[there]! - mark[here]!
+          const b =
+            (mark[there + colours]! -
+              mark[there - colours]! -
+              mark[here + colours]! +
+              mark[here - colours]!) /
+            2
+          const e = (mark[there + line]! - mark[there - line]! - mark[here + line]! + mark[here - line]!) / 2
+          if (abs(a) + abs(b) + abs(e) < MIN_STEP) continue
+          const d = data[(pixel + beside) * channels + c]! - data[pixel * channels + c]!
+          places++
+          addProducts(products, 0, 1, a, b, e, d)
+          addProducts(weighted, 0, a * a, a, b, e, d)
+          addProducts(weighted, PRODUCTS, b * b, a, b, e, d)
+          addProducts(weighted, 2 * PRODUCTS, e * e, a, b, e, d)
+        }
+      }
+    }
+  }
+  return { places, products, weighted }
+}
+
+const { abs } = Math // looked up once: it runs for every neighbour
+
+function addProducts(
+  sums: Float64Array,
+  from: number,
+  weight: number,
+  a: number,
+  b: number,
+  c: number,
+  difference: number,
+): void {
+  const [wa, wb, wc] = [weight * a, weight * b, weight * c]
+  sums[from]! += weight * difference * difference
+  sums[from + 1]! += wa * difference
+  sums[from + 2]! += wb * difference
+  sums[from + 3]! += wc * difference
+  sums[from + 4]! += wa * a
+  sums[from + 5]! += wa * b
+  sums[from + 6]! += wa * c
+  sums[from + 7]! += wb * b
+  sums[from + 8]! += wb * c
+  sums[from + 9]! += wc * c
+}
