@@ -117,9 +117,12 @@ export function joinParts(
 ): Survey {
   const { rest } = still
   const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
-  const resting = maxCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  const sharp = maxCells * CELL_PX >= MARKS_FROM_PX ? still.marks : []
+  const resting = withStaying(sharp, moving)
   // Parts of a mark that stays may seem to travel for a while; and where one that travels rests, it is seen as one that stays.
-  const travelling = moving.travelling.filter((one) => resting.every((mark) => shareOn(one, mark) < STAYS))
+  const travelling = moving.travelling.filter(
+    (one) => one.keys.length > 1 && resting.every((mark) => shareOn(one, mark) < STAYS),
+  )
   const marks = resting.filter((mark) => travelling.every((one) => shareOn(one, mark) === 0))
   // What lies on a mark is the mark's, and goes with it.
   const isApart = ({ x, y }: { readonly x: number; readonly y: number }) =>
@@ -193,6 +196,39 @@ const ALONG_PX = 20
 
 const liesOn = (mark: Pick<StillMark, 'x' | 'y' | 'widthPx' | 'heightPx'>, x: number, y: number): boolean =>
   Math.abs(x - mark.x) < mark.widthPx / 2 + BESIDE_PX && Math.abs(y - mark.y) < mark.heightPx / 2 + BESIDE_PX
+
+/** Of a mark no larger a share is motes: what is, is a group of them. */
+const MOSTLY_MOTES = 0.15
+
+/** Marks that stay, with those that only the way of the picture behind them has told. */
+function withStaying(
+  still: readonly StillMark[],
+  { travelling, motes }: Pick<MovingPart, 'travelling' | 'motes'>,
+): StillMark[] {
+  const isOfMotes = (one: TravellingMark) => {
+    let area = 0
+    for (const { mote } of motes)
+      if (liesOn(one, mote.x, mote.y)) area += Math.PI * mote.radiusXPx * mote.radiusYPx
+    return area > MOSTLY_MOTES * one.widthPx * one.heightPx
+  }
+  const others = travelling.filter(
+    (one) => one.keys.length === 1 && !isOfMotes(one) && still.every((mark) => !liesOn(mark, one.x, one.y)),
+  )
+  return [
+    ...still,
+    ...others.map(({ x, y, widthPx, heightPx, opacity, sure, why }) => ({
+      kind: 'mark' as const,
+      x,
+      y,
+      // Told on cells, it may go on for as much.
+      widthPx: widthPx + 2 * CELL_PX,
+      heightPx: heightPx + 2 * CELL_PX,
+      opacity,
+      sure,
+      why,
+    })),
+  ]
+}
 
 /** So much of the time at one place, a mark stays there. */
 const STAYS = 0.6

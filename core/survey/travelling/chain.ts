@@ -53,7 +53,7 @@ export class Chain {
   #own: Cells = NO_CELLS
   #rough: Cells = NO_CELLS
   readonly #through: Through
-  readonly #way = { with: 0, scene: 0, own: 0 }
+  readonly #way = { with: 0, scene: 0, own: 0, sceneLength: 0 }
   /** How alike it usually is. */
   #usual = 1
   #unseen = 0
@@ -103,6 +103,7 @@ export class Chain {
     this.#way.with += scene.x * own.x + scene.y * own.y
     this.#way.scene += scene.x * scene.x + scene.y * scene.y
     this.#way.own += own.x * own.x + own.y * own.y
+    this.#way.sceneLength += Math.sqrt(scene.x * scene.x + scene.y * scene.y)
     this.#unseen = 0
     this.#scene = IDENTITY
     this.#usual += (found.alike - this.#usual) / this.#places.length
@@ -117,6 +118,34 @@ export class Chain {
     const { with: both, scene, own } = this.#way
     if (own === 0) return 0
     return both > 0 && scene > 0 ? Math.max(0, 1 - (both * both) / (scene * own)) : 1
+  }
+
+  /** How many cells of its window are its own. */
+  get cells(): number {
+    return this.#own.at.length
+  }
+
+  /** How far the scene has gone behind it in all, cells. */
+  get sceneTravel(): number {
+    return this.#way.sceneLength
+  }
+
+  /** How much more it changes one way than the other: large for what lies along a line. */
+  get lopsided(): number {
+    const { width, height } = this.window
+    let [across, down] = [0, 0]
+    for (let row = 0; row + 1 < height; row++) {
+      for (let col = 0; col + 1 < width; col++) {
+        const here = this.#sum[row * width + col]!
+        const [toRight, toBelow] = [
+          this.#sum[row * width + col + 1]! - here,
+          this.#sum[(row + 1) * width + col]! - here,
+        ]
+        across += toRight * toRight
+        down += toBelow * toBelow
+      }
+    }
+    return Math.max(across, down) / Math.max(1e-9, Math.min(across, down))
   }
 
   /** Whether its window covers the middle of another, as it was seen last. */

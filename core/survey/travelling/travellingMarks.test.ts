@@ -4,7 +4,7 @@ import { apply, similarity, type Matrix3 } from '../../geometry/transform'
 import { createPlane } from '../../image/raster'
 import { placeOn } from '../finds'
 import { levelsOf } from '../shift'
-import { createSurvey } from '../survey'
+import { createSurvey, surveyMoving } from '../survey'
 import { quarterStops } from '../quarter'
 import { sceneLayers } from './sceneLayers'
 import { energyOf, strangersOf } from './strangers'
@@ -96,6 +96,18 @@ test('a mark that rests and travels is one find, placed to a few px on every fra
 
 test('a thing that hides what it passes, going straight on, is no mark', () => {
   expect(findsOf(lay(1, (frame) => ({ x: 20 + 9 * frame, y: 90 })))).toEqual([])
+})
+
+test('a mark that stays is told by the way of the scene behind it, with its one place', () => {
+  const survey = surveyMoving({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
+  const paint = lay(0.5, () => ({ x: 180, y: 110 }))
+  for (let i = 0; i < FRAMES; i++) survey.add(frameOf(i, 3, (values) => paint(values as never, i + 1)))
+  const { travelling } = survey.finish()
+  expect(travelling).toHaveLength(1)
+  const [mark] = travelling as [(typeof travelling)[number]]
+  expect(mark.keys).toHaveLength(1)
+  expect(Math.abs(mark.x - 180 - COLS / 2)).toBeLessThan(16) // its first letter is as bright as what goes by
+  expect(Math.abs(mark.y - 110 - ROWS / 2)).toBeLessThan(10)
 })
 
 test('nothing is found where nothing travels', () => {

@@ -304,6 +304,9 @@ const LIMITS = {
   resting: { opacity: 0.9, ownShare: 0.15 },
   neverResting: { opacity: 0.5, ownShare: 0.7 },
 } as const
+/** What never goes further than this stays, cells: so long, while the scene goes so far; so large, and told both ways. */
+const RESTS_WITHIN = 1
+const STAYING = { frames: 12, sceneTravel: 12, cells: 40, lopsided: 6 } as const
 /** Slower than this, cells a frame, for so many frames is rest. */
 const REST_PACE = 0.1
 const REST_FRAMES = 4
@@ -340,12 +343,25 @@ function candidateOf(chain: Chain): Candidate[] {
   const course = courseOf(places, STRAIGHT)
   const { bends, agreeing } = course
   if (agreeing < MIN_AGREEING * places.length || bends.length - 2 > agreeing / FRAMES_A_BEND) return []
-  const travel = Math.max(spanOf(bends.map(({ x }) => x)), spanOf(bends.map(({ y }) => y)))
+  const travel = travelOf(course)
   const { isResting, onTheWay, wayFrames } = waysOf(course)
   const limits = isResting ? LIMITS.resting : LIMITS.neverResting
+  if (travel < RESTS_WITHIN) return staysOn(chain) ? [{ chain, course }] : []
   if (travel < MIN_TRAVEL || onTheWay < MIN_ON_THE_WAY.frames) return []
   if (onTheWay < MIN_ON_THE_WAY.share * wayFrames) return []
   return chain.opacity > limits.opacity || chain.ownShare < limits.ownShare ? [] : [{ chain, course }]
+}
+
+/** Whether it is a mark that never leaves its place, while the scene goes by behind it. */
+function staysOn(chain: Chain): boolean {
+  const { frames, sceneTravel, cells, lopsided } = STAYING
+  return (
+    chain.places.length >= frames &&
+    chain.sceneTravel >= sceneTravel &&
+    chain.cells >= cells &&
+    chain.lopsided <= lopsided &&
+    chain.opacity <= LIMITS.resting.opacity
+  )
 }
 
 /** Whether it ever rests, and on how many of the frames that it was on its way it was seen there. */
@@ -362,6 +378,10 @@ function waysOf({ bends, between }: Course<ChainPlace>) {
   }
   return { isResting, onTheWay, wayFrames }
 }
+
+/** How far it goes over the frame in all, along either axis, cells. */
+const travelOf = ({ bends }: Course<ChainPlace>): number =>
+  Math.max(spanOf(bends.map(({ x }) => x)), spanOf(bends.map(({ y }) => y)))
 
 const spanOf = (values: readonly number[]): number => Math.max(...values) - Math.min(...values)
 
@@ -415,7 +435,8 @@ function described(
   }
   const [width, height] = [right - left, bottom - top]
   if (width * height > LARGEST_SHARE * picture.width * picture.height) return null
-  const keys = course.bends.map(({ frame, x, y }) => ({
+  const stays = travelOf(course) < RESTS_WITHIN
+  const keys = (stays ? course.bends.slice(0, 1) : course.bends).map(({ frame, x, y }) => ({
     frame,
     x: (x + left + width / 2) * CELL_PX,
     y: (y + top + height / 2) * CELL_PX,
@@ -435,6 +456,6 @@ function described(
     sure:
       Math.round(100 * Math.min(0.95, 0.3 + 0.7 * alikeOf(places) - (waysOf(course).isResting ? 0 : 0.2))) /
       100,
-    why: `Keeps its shape and goes its own way over the picture, in ${legs} straight ${legs === 1 ? 'leg' : 'legs'}; hides about ${Math.round(100 * opacity)} % of it.`,
+    why: `${stays ? 'Stays where it is while the picture goes by behind it' : `Keeps its shape and goes its own way over the picture, in ${legs} straight ${legs === 1 ? 'leg' : 'legs'}`}; hides about ${Math.round(100 * opacity)} % of it.`,
   }
 }
