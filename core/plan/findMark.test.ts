@@ -171,7 +171,7 @@ test('placed so that some frames between are far off, it is looked for there, an
     plate: large,
     scene: { ...scene, plate: { ...scene.plate, ...large, frameCount: 18 } },
   }
-  const found = await findMark(wide as never, { span, areas: [early] }, early, clip, never)
+  const found = await findMark(wide, { span, areas: [early] }, early, clip, never)
   const { legs, minSure } = found!
   expect(minSure).toBeGreaterThan(0.5)
   for (const stop of stops) {

@@ -101,7 +101,7 @@ test('a thing that hides what it passes, going straight on, is no mark', () => {
 test('a mark that stays is told by the way of the scene behind it, with its one place', () => {
   const survey = surveyMoving({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
   const paint = lay(0.5, () => ({ x: 180, y: 110 }))
-  for (let i = 0; i < FRAMES; i++) survey.add(frameOf(i, 3, (values) => paint(values as never, i + 1)))
+  for (let i = 0; i < FRAMES; i++) survey.add(frameOf(i, 3, (values) => paint(values, i + 1)))
   const { travelling } = survey.finish()
   expect(travelling).toHaveLength(1)
   const [mark] = travelling as [(typeof travelling)[number]]
