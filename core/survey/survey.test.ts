@@ -1,7 +1,7 @@
 import { createRandom } from '../../tests/random'
 import { createSamples, type Samples } from '../image/samples'
 import { createCutDetector } from './cuts'
-import { cropOf, findSchema, surveySchema, type Find } from './finds'
+import { cropOf, findSchema, placeOn, surveySchema, type Find } from './finds'
 import { CELL_PX, quarterStops } from './quarter'
 import { clipFrame, noiseOf, paintDiscs } from '../../tests/fixtures/sampleClip'
 import { levelsOf, shiftBetween } from './shift'
@@ -154,4 +154,37 @@ test('the part of the picture around a find lies inside it', () => {
   const crop = cropOf(mote, SHAPE)
   expect(crop).toMatchObject({ col: WIDTH - 60, width: 60, height: 60 })
   expect(findSchema.safeParse({ ...pixel, class: 'lazy' }).success).toBe(false)
+})
+
+test('a find that travels lies straight between its keys, and rests before and after them', () => {
+  const mark: Find = {
+    kind: 'mark',
+    id: 'mark-1',
+    x: 10,
+    y: 20,
+    widthPx: 40,
+    heightPx: 12,
+    opacity: 0.5,
+    firstFrame: 1001,
+    lastFrame: 1020,
+    sure: 0.9,
+    why: '',
+    keys: [
+      { frame: 1003, x: 10, y: 20 },
+      { frame: 1007, x: 30, y: 28 },
+      { frame: 1012, x: 30, y: 28 },
+    ],
+  }
+  expect(findSchema.parse(mark)).toEqual(mark)
+  for (const [frame, x, y] of [
+    [1001, 10, 20],
+    [1003, 10, 20],
+    [1005, 20, 24],
+    [1007, 30, 28],
+    [1010, 30, 28],
+    [1020, 30, 28],
+  ] as const)
+    expect(placeOn(mark, frame)).toMatchObject({ x, y })
+  const { keys: _keys, ...still } = mark
+  expect(placeOn(still, 1010)).toMatchObject({ x: 10, y: 20 })
 })
