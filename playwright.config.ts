@@ -1,8 +1,5 @@
-import { existsSync } from 'node:fs'
 import { defineConfig } from '@playwright/test'
-
-/** Debian's headless shell draws no window that nobody sees; where it is not packaged, Chromium itself. */
-const SHELL = '/usr/bin/chromium-headless-shell'
+import { BROWSER_PATH } from './tests/browserPath'
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -13,7 +10,7 @@ export default defineConfig({
   reporter: [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: existsSync(SHELL) ? SHELL : '/usr/bin/chromium' },
+    launchOptions: { executablePath: BROWSER_PATH },
     trace: 'off',
     acceptDownloads: true,
   },

@@ -11,6 +11,7 @@
  *   shots-page-ms the Shots page's data with 200 shots of 100 mends each, on the server
  *   tab-mb        resident memory of the page's process after playing through
  */
+import { BROWSER_PATH } from '../tests/browserPath'
 import { randomUUID } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
@@ -282,7 +283,7 @@ function execList(): number[] {
 }
 
 const application = await startApplication(PORT)
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' })
+const browser = await chromium.launch({ executablePath: BROWSER_PATH })
 try {
   process.env['FILLAGRANT_TEST_DATABASE'] = application.databaseUrl
   process.env['FILLAGRANT_TEST_DATA'] = application.dataDir

@@ -11,6 +11,7 @@ import type { Samples } from '../core/image/samples'
 import { placeOn, type Find } from '../core/survey/finds'
 import { createSurvey } from '../core/survey/survey'
 import { medianOf } from '../core/image/median'
+import { placeBetween } from '../tests/fixtures/stops'
 import { FIRST_FRAME, openSequence, sequencesIn, type PracticeSequence } from './practiceFootage'
 
 const NEAR_PX = 6
@@ -47,13 +48,8 @@ function placeAt(frame: number, { frameCount, clip }: PracticeSequence, mark: Ma
     x: x * (width - mark.width),
     y: y * (height - mark.height),
   }))
-  const after = Math.max(
-    1,
-    stops.findIndex((stop) => stop.frame >= frame),
-  )
-  const [a, b] = [stops[after - 1]!, stops[after]!]
-  const share = (frame - a.frame) / (b.frame - a.frame)
-  return { x: Math.round(a.x + share * (b.x - a.x)), y: Math.round(a.y + share * (b.y - a.y)) }
+  const { x, y } = placeBetween(stops, frame)
+  return { x: Math.round(x), y: Math.round(y) }
 }
 
 function withMark(

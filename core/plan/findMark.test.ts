@@ -1,5 +1,6 @@
 /** A mark over a wall that goes by: its picture comes back from the footage alone. */
 import { movingWall } from '../../tests/fixtures/movingWall'
+import { placeBetween } from '../../tests/fixtures/stops'
 import { levelAt } from '../curveKeys'
 import type { KeyedArea } from '../document/areas'
 import { spanSchema } from '../document/mend'
@@ -154,16 +155,11 @@ test('placed so that some frames between are far off, it is looked for there, an
     { frame: 12, x: 160, y: 80 },
     { frame: 18, x: 160, y: 80 },
   ]
-  const placeAt = (frame: number) => {
-    const after = Math.max(
-      1,
-      stops.findIndex((stop) => stop.frame >= frame),
-    )
-    const [a, b] = [stops[after - 1]!, stops[after]!]
-    const share = (frame - a.frame) / (b.frame - a.frame)
-    return { x: a.x + share * (b.x - a.x), y: a.y + share * (b.y - a.y) }
-  }
-  const clip = clipWith(placeAt, () => 1, large)
+  const clip = clipWith(
+    (frame) => placeBetween(stops, frame),
+    () => 1,
+    large,
+  )
   // Taken to set out two frames early: up to 30 px off.
   const early = areaAt(stops.map((stop) => (stop.frame === 10 ? { ...stop, frame: 8 } : stop)))
   const wide = {

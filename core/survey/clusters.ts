@@ -1,4 +1,5 @@
 /** Places of a map that lie near each other, as one. */
+import type { Rect } from '../image/rect'
 
 /** Clusters of the places that are 1, told apart on a grid of cells of so many px: what lies in cells that touch belongs together. Cost: one pass. */
 export function clustersOf(map: Uint8Array, width: number, height: number, joinPx: number): number[][] {
@@ -28,4 +29,17 @@ export function clustersOf(map: Uint8Array, width: number, height: number, joinP
     clusters.push(queue.flatMap((cell) => cells[cell]!))
   }
   return clusters
+}
+
+/** The smallest rectangle of whole places that has all of them. @param width  Of the map they lie in. */
+export function extentOf(places: Iterable<number>, width: number): Rect {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (const at of places) {
+    const [col, row] = [at % width, Math.floor(at / width)]
+    left = Math.min(left, col)
+    right = Math.max(right, col)
+    top = Math.min(top, row)
+    bottom = Math.max(bottom, row)
+  }
+  return { col: left, row: top, width: right - left + 1, height: bottom - top + 1 }
 }

@@ -1,5 +1,6 @@
 /** By how much a picture as a whole has moved: the shift through which most of one frame looks like another. */
 import { createPlane, type Plane } from '../image/raster'
+import { lowestBetween } from './parabola'
 
 const { abs } = Math // looked up once: it runs for every cell
 
@@ -56,11 +57,11 @@ export function shiftBetween(a: Levels, b: Levels, near?: { readonly x: number; 
   }
   const left = (dx: number, dy: number) => differenceAt(a[0]!, b[0]!, x + dx, y + dy)
   const middle = left(0, 0)
-  const lowest = (before: number, after: number) => {
-    const bend = before + after - 2 * middle
-    return bend > 1e-9 ? Math.min(0.5, Math.max(-0.5, (before - after) / (2 * bend))) : 0
+  return {
+    x: x + lowestBetween(left(-1, 0), middle, left(1, 0)),
+    y: y + lowestBetween(left(0, -1), middle, left(0, 1)),
+    left: middle,
   }
-  return { x: x + lowest(left(-1, 0), left(1, 0)), y: y + lowest(left(0, -1), left(0, 1)), left: middle }
 }
 
 function minAround(a: Plane, b: Plane, x: number, y: number, reach: number): Shift {
@@ -87,7 +88,8 @@ function differenceAt(a: Plane, b: Plane, x: number, y: number): number {
   return sum / (rows * (right - left))
 }
 
-function rowDifference(
+/** The sum of bounded differences of so many cells. */
+export function rowDifference(
   a: Float32Array,
   fromA: number,
   b: Float32Array,

@@ -3,10 +3,11 @@
  * both directions and over some area, is laid over the picture. How much of it a mark hides is told by how much less the picture
  * varies under it. Source: common practice; gradients that agree over a collection of pictures as in T. Dekel et al., CVPR 2017.
  */
+import type { Rect } from '../image/rect'
 import { boxSums } from '../image/windows'
 import { medianOf, nthSmallest } from '../image/median'
 import type { ClipStatistics } from './clipStatistics'
-import { clustersOf } from './clusters'
+import { clustersOf, extentOf } from './clusters'
 
 export interface StillMark {
   readonly kind: 'mark'
@@ -119,17 +120,13 @@ function described(
   { acrossSteps, downSteps, varies, width, height }: Steps,
 ): StillMark | null {
   if (cluster.length < MIN_STEPS) return null
-  let [left, right, top, bottom, across, down] = [width, 0, height, 0, 0, 0]
+  let [across, down] = [0, 0]
   for (const at of cluster) {
-    const [col, row] = [at % width, Math.floor(at / width)]
-    left = Math.min(left, col)
-    right = Math.max(right, col)
-    top = Math.min(top, row)
-    bottom = Math.max(bottom, row)
     across += acrossSteps[at]!
     down += downSteps[at]!
   }
-  const [widthPx, heightPx] = [right - left + 1, bottom - top + 1]
+  const box = extentOf(cluster, width)
+  const { width: widthPx, height: heightPx } = box
   if (Math.min(widthPx, heightPx) < MIN_SIDE_PX || widthPx * heightPx > LARGEST_SHARE * width * height)
     return null
   if (
@@ -137,12 +134,12 @@ function described(
     cluster.length < MIN_FILLED * widthPx * heightPx
   )
     return null
-  const opacity = opacityOf(varies, width, height, { left, right, top, bottom })
+  const opacity = opacityOf(varies, width, height, box)
   const filled = Math.min(1, cluster.length / (6 * MIN_FILLED * widthPx * heightPx))
   return {
     kind: 'mark',
-    x: (left + right + 1) / 2,
-    y: (top + bottom + 1) / 2,
+    x: box.col + widthPx / 2,
+    y: box.row + heightPx / 2,
     widthPx,
     heightPx,
     opacity,
@@ -159,13 +156,9 @@ function opacityOf(
   varies: Float32Array,
   width: number,
   height: number,
-  {
-    left,
-    right,
-    top,
-    bottom,
-  }: { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number },
+  { col: left, row: top, width: widthPx, height: heightPx }: Rect,
 ): number {
+  const [right, bottom] = [left + widthPx - 1, top + heightPx - 1]
   const [inside, around]: [number[], number[]] = [[], []]
   for (let row = Math.max(0, top - AROUND_PX); row <= Math.min(height - 1, bottom + AROUND_PX); row++) {
     for (let col = Math.max(0, left - AROUND_PX); col <= Math.min(width - 1, right + AROUND_PX); col++) {

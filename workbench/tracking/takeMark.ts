@@ -8,12 +8,13 @@ import type { FoundMark } from '../../core/plan/findMark'
 import type { BenchParts } from '../BenchContext'
 import { unchangedMend, whileFollowing } from './whileFollowing'
 
-export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<void> {
+/** @returns false where it was stopped. */
+export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<boolean> {
   const { store, plateReference } = parts
   const words = `Looking at ${mend.name}`
   const failure = 'The mark could not be looked at'
   const work = { kind: 'mark', mendId: mend.id, areaId: area.id, trackId: area.id, words, failure } as const
-  await whileFollowing(parts, work, async ({ found }) => {
+  return whileFollowing(parts, work, async ({ found }) => {
     if (!found) return void toast.warning('No frame of its span shows the mark. Nothing was changed.')
     const name = isOpaque(found) ? '' : await keepPicture(plateReference.markLocation, found.picture)
     const state = store.getState()
@@ -25,12 +26,12 @@ export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedA
   })
 }
 
-/** Several marks, one after the other: those of mends that were accepted from finds. */
+/** Several marks, one after the other, until it is stopped: those of mends that were accepted from finds. */
 export async function takeMarks(parts: BenchParts, mendIds: readonly string[]): Promise<void> {
   for (const id of mendIds) {
     const mend = parts.store.getState().records.get(id)
     const area = mend?.areas.find(isPartOfMark)
-    if (mend && area) await takeMark(parts, mend, area)
+    if (mend && area && !(await takeMark(parts, mend, area))) return
   }
 }
 

@@ -24,14 +24,18 @@ interface Work<K extends AreaJob['kind']> {
 
 type JobOf<K extends AreaJob['kind']> = Extract<AreaJob, { readonly kind: K }>
 
-/** One piece of work at a time. @param take  What is done with the answer; not called after it was stopped. */
+/**
+ * One piece of work at a time.
+ * @param take  What is done with the answer; not called after it was stopped.
+ * @returns Whether it came to its end, however that was: false where it was stopped, or other work is going on.
+ */
 export async function whileFollowing<K extends AreaJob['kind']>(
   { store, pool, plateReference, scene, shotId }: BenchParts,
   { kind, mendId, areaId, trackId, words, failure }: Work<K>,
   take: (answer: AnswerTo<JobOf<K>>) => void | Promise<void>,
-): Promise<void> {
+): Promise<boolean> {
   const { following, setFollowing } = store.getState()
-  if (!pool || following) return
+  if (!pool || following) return false
   const stop = new AbortController()
   const begunMs = performance.now()
   const tell = (done: number, total: number) =>
@@ -57,6 +61,7 @@ export async function whileFollowing<K extends AreaJob['kind']>(
   } finally {
     setFollowing(null)
   }
+  return !stop.signal.aborted
 }
 
 /** The mend as it is now; null, and said so, where the area was changed meanwhile: what was found would lie elsewhere. */

@@ -1,7 +1,8 @@
 import { createRandom } from '../../../tests/random'
 import { IDENTITY, translationBy } from '../../geometry/transform'
 import { createPlane } from '../../image/raster'
-import { Chain, type Window } from './chain'
+import type { Rect } from '../../image/rect'
+import { Chain } from './chain'
 import { energyOf, type Strangers } from './strangers'
 
 const [WIDTH, HEIGHT] = [120, 70]
@@ -19,7 +20,7 @@ function strangersAt(col: number, row: number, shown: (col: number) => boolean =
   return { off, energy: energyOf(off), ground: null }
 }
 
-const windowAt = (col: number, row: number): Window => ({
+const windowAt = (col: number, row: number): Rect => ({
   col: col - 4,
   row: row - 4,
   width: SIZE.width + 8,

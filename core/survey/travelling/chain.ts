@@ -4,9 +4,11 @@
  */
 import { apply, compose, IDENTITY, type Matrix3 } from '../../geometry/transform'
 import type { Plane } from '../../image/raster'
+import type { Rect } from '../../image/rect'
 import { pow } from '../../kernels/exact'
 import type { Frame } from '../../time'
-import type { Strangers } from './strangers'
+import { lowestBetween } from '../parabola'
+import { energyIn, type Strange, type Strangers } from './strangers'
 
 export interface ChainPlace {
   readonly frame: Frame
@@ -15,13 +17,6 @@ export interface ChainPlace {
   readonly y: number
   /** -1 to 1: how much it looked like the mean. */
   readonly alike: number
-}
-
-export interface Window {
-  readonly col: number
-  readonly row: number
-  readonly width: number
-  readonly height: number
 }
 
 /** Cells of the mean that have less of the strongest are not its own. */
@@ -47,7 +42,7 @@ const MAX_UNSEEN = 8
 
 export class Chain {
   #places: ChainPlace[]
-  readonly window: Window
+  readonly window: Rect
   readonly #sum: Float32Array
   /** Cells of its window that are its own: where they lie in it, and what they look like. */
   #own: Cells = NO_CELLS
@@ -61,7 +56,7 @@ export class Chain {
   #scene: Matrix3 = IDENTITY
 
   /** @param pattern  What it looks like, in the window. @param weight  Of how many frames that is the mean. */
-  constructor(frame: Frame, window: Window, pattern: Plane, weight: number) {
+  constructor(frame: Frame, window: Rect, pattern: Plane, weight: number) {
     this.window = window
     this.#places = [{ frame, x: window.col, y: window.row, alike: 1 }]
     this.#sum = new Float32Array(window.width * window.height)
@@ -149,7 +144,7 @@ export class Chain {
   }
 
   /** Whether its window covers the middle of another, as it was seen last. */
-  covers({ col, row, width, height }: Window): boolean {
+  covers({ col, row, width, height }: Rect): boolean {
     const { last, window } = this
     const [x, y] = [col + width / 2, row + height / 2]
     return x >= last.x && y >= last.y && x < last.x + window.width && y < last.y + window.height
@@ -159,7 +154,7 @@ export class Chain {
    * Whether what was found is this one, seen again: then it goes on from there.
    * @param pattern  What rests in the window.
    */
-  comesBack(frame: Frame, pattern: Strange, { col, row, width, height }: Window): boolean {
+  comesBack(frame: Frame, pattern: Strange, { col, row, width, height }: Rect): boolean {
     const [x, y] = [col + (width - this.window.width) / 2, row + (height - this.window.height) / 2]
     const reach = Math.ceil(Math.max(width, height, this.window.width, this.window.height) / 2)
     const rough = bestAround(pattern, this.#rough, x, y, reach)
@@ -198,8 +193,8 @@ export class Chain {
     if (best.alike < SAME) return null
     const at = (dx: number, dy: number) => alikeAt(strange, best.x + dx, best.y + dy, this.#own)
     return {
-      x: best.x + highest(at(-1, 0), best.alike, at(1, 0)),
-      y: best.y + highest(at(0, -1), best.alike, at(0, 1)),
+      x: best.x + lowestBetween(-at(-1, 0), -best.alike, -at(1, 0)),
+      y: best.y + lowestBetween(-at(0, -1), -best.alike, -at(0, 1)),
       alike: best.alike,
     }
   }
@@ -242,7 +237,7 @@ export class Chain {
    * What it takes up of its window: its own cells, and what is fainter around them, such as a field that letters stand on: lines of which a good
    * part is there, one beside the other.
    */
-  get extent(): Window {
+  get extent(): Rect {
     const { width, height } = this.window
     const faint = FAINT_SHARE * this.#sum.reduce((most, value) => Math.max(most, Math.abs(value)), 0)
     let { col: left, row: top } = this.#own.size
@@ -273,10 +268,10 @@ interface Cells {
   readonly cols: Int32Array
   readonly rows: Int32Array
   readonly values: Float32Array
-  /** Root of the sum of squares; for some of them only, of all. */
+  /** Root of the sum of squares. */
   readonly norm: number
   /** Their extent in the window. */
-  readonly size: Window
+  readonly size: Rect
 }
 const NO_CELLS: Cells = {
   at: new Int32Array(0),
@@ -329,18 +324,12 @@ function someOf({ at, cols, rows, values, norm, size }: Cells, most: number): Ce
   }
 }
 
-/** Strangers, and their energy. */
-export interface Strange {
-  readonly off: Plane
-  readonly energy: Float64Array
-}
-
-function bestAround(off: Strange, cells: Cells, x: number, y: number, reach: number): Found {
+function bestAround(strange: Strange, cells: Cells, x: number, y: number, reach: number): Found {
   const [nearX, nearY] = [Math.round(x), Math.round(y)]
   let best: Found = { x: nearX, y: nearY, alike: -1 }
   for (let row = nearY - reach; row <= nearY + reach; row++) {
     for (let col = nearX - reach; col <= nearX + reach; col++) {
-      const alike = alikeAt(off, col, row, cells)
+      const alike = alikeAt(strange, col, row, cells)
       if (alike > best.alike) best = { x: col, y: row, alike }
     }
   }
@@ -368,23 +357,6 @@ function alikeAt(
   }
   if (product <= 0 || inside < MIN_INSIDE * values.length) return -1
   return product / (norm * Math.sqrt(energyIn(energy, off, col, row, size)))
-}
-
-function energyIn(
-  sums: Float64Array,
-  { width, height }: Plane,
-  col: number,
-  row: number,
-  size: Window,
-): number {
-  const clampX = (x: number) => (x < 0 ? 0 : x > width ? width : x)
-  const clampY = (y: number) => (y < 0 ? 0 : y > height ? height : y)
-  const [left, right] = [clampX(col + size.col), clampX(col + size.col + size.width)]
-  const [top, bottom] = [
-    clampY(row + size.row) * (width + 1),
-    clampY(row + size.row + size.height) * (width + 1),
-  ]
-  return sums[bottom + right]! - sums[bottom + left]! - sums[top + right]! + sums[top + left]!
 }
 
 /** How much of the ground shines through: where the ground gets brighter, what is shown does too. Least squares, over frames and cells. */
@@ -430,8 +402,3 @@ class Through {
 
 /** Stops of light as code values of a display, near enough to be mixed. */
 const codeOf = (stops: number): number => pow(2, stops / 2.2)
-
-function highest(before: number, middle: number, after: number): number {
-  const bend = 2 * middle - before - after
-  return bend > 1e-9 ? Math.min(0.5, Math.max(-0.5, (after - before) / (2 * bend))) : 0
-}

@@ -1,17 +1,17 @@
 /**
  * How the parts of a picture go from one frame to another: blocks are looked for where the picture as a whole has gone, and layers told apart
- * that each go their own way. A layer is affine: its zoom and turn are told with its shift. Source: J. Y. A. Wang, E. H. Adelson, "Representing moving
+ * that each go their own way. A layer is a similarity: its zoom and turn are told with its shift. Source: J. Y. A. Wang, E. H. Adelson, "Representing moving
  * images with layers", IEEE Trans. Image Processing 3(5), 1994, one layer after the other, with Tukey's weights.
  */
 import { estimateMotion } from '../../geometry/estimate'
 import { apply, translationBy, type Matrix3 } from '../../geometry/transform'
 import type { Plane } from '../../image/raster'
 import { medianOf } from '../../image/median'
+import { lowestBetween } from '../parabola'
+import { rowDifference } from '../shift'
 
-/** Side of a block, cells; how far it may have gone from where it is expected, cells. */
+/** Side of a block, cells. */
 const BLOCK = 12
-/** What differs by more is not the same thing, stops. */
-const MAX_STOPS = 0.5
 /** The best place must differ less than all that were tried by so much of their mean: else the block is bare, or repeats itself. */
 const MIN_DIP = 0.3
 /** Blocks that stray further are no part of a layer, cells: at first, and in the end. */
@@ -21,8 +21,6 @@ const ROUNDS = 8
 const MIN_SHARE = 0.15
 const MIN_BLOCKS = 8
 const MOST_LAYERS = 2
-
-const { abs } = Math // looked up once: it runs for every cell
 
 /**
  * @param expected  Takes places of the first frame to where they are looked for in the second, cells. @param reach  How far around, cells.
@@ -116,25 +114,15 @@ function wayOf(
   if (x === 0 || y === 0 || x === side - 1 || y === side - 1) return null
   if (mean - left[least]! < MIN_DIP * mean) return null
   return {
-    x: nearX + x - reach + lowest(left[least - 1]!, left[least]!, left[least + 1]!),
-    y: nearY + y - reach + lowest(left[least - side]!, left[least]!, left[least + side]!),
+    x: nearX + x - reach + lowestBetween(left[least - 1]!, left[least]!, left[least + 1]!),
+    y: nearY + y - reach + lowestBetween(left[least - side]!, left[least]!, left[least + side]!),
   }
 }
 
+/** Every other row tells as much. */
 function blockDifference(a: Plane, b: Plane, fromA: number, fromB: number): number {
   let sum = 0
-  // Every other row tells as much.
-  for (let row = 0; row < BLOCK; row += 2, fromA += 2 * a.width, fromB += 2 * b.width) {
-    for (let col = 0; col < BLOCK; col++) {
-      const off = abs(a.data[fromA + col]! - b.data[fromB + col]!)
-      sum += off < MAX_STOPS ? off : MAX_STOPS
-    }
-  }
+  for (let row = 0; row < BLOCK; row += 2)
+    sum += rowDifference(a.data, fromA + row * a.width, b.data, fromB + row * b.width, BLOCK)
   return sum
-}
-
-/** Where between three neighbours a parabola through them is lowest, from the middle one. */
-function lowest(before: number, middle: number, after: number): number {
-  const bend = before + after - 2 * middle
-  return bend > 1e-9 ? Math.min(0.5, Math.max(-0.5, (before - after) / (2 * bend))) : 0
 }

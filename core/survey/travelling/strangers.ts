@@ -1,26 +1,30 @@
 /**
- * What a frame shows that neither of two other frames shows at the same place of the scene: what goes its own way, and has been there only
- * now. What each of the others shows of it elsewhere, the other one does not confirm.
+ * What a frame shows that other frames do not show at the same place of the scene: what goes its own way, and has been there only now. What one of
+ * them shows of it elsewhere, the others do not confirm.
  */
 import { apply, type Matrix3 } from '../../geometry/transform'
 import { medianOf } from '../../image/median'
 import { createPlane, type Plane } from '../../image/raster'
+import type { Rect } from '../../image/rect'
 import { warpProjective } from '../../image/sample'
 import { slidingLeast } from '../../image/windows'
 
-const { min, max } = Math // looked up once: they run for every cell
+const { abs, min, max } = Math // looked up once: they run for every cell
 
 export interface OtherView {
   readonly plane: Plane
-  /** Each affine, and takes a place of this frame to where a layer of the scene lies on the other, cells; the largest layer first. */
+  /** Each a similarity, and takes a place of this frame to where a layer of the scene lies on the other, cells; the largest layer first. */
   readonly layers: readonly Matrix3[]
 }
 
-export interface Strangers {
-  /** By how many stops they are brighter than the scene; 0 elsewhere. */
+export interface Strange {
+  /** By how many stops a cell is brighter than the scene; 0 where it is not strange. */
   readonly off: Plane
   /** `energyOf` it. */
   readonly energy: Float64Array
+}
+
+export interface Strangers extends Strange {
   /** The scene as the others show it, stops; null where it is no longer kept. */
   readonly ground: Plane | null
 }
@@ -103,7 +107,7 @@ function differenceTo(here: Plane, { plane, layers }: OtherView): Difference {
   const { off, seen } = first!
   for (const other of rest) {
     for (let i = 0; i < off.length; i++) {
-      const isNearer = off[i] !== off[i] || Math.abs(other.off[i]!) < Math.abs(off[i]!)
+      const isNearer = off[i] !== off[i] || abs(other.off[i]!) < abs(off[i]!)
       if (!isNearer) continue
       off[i] = other.off[i]!
       seen[i] = other.seen[i]!
@@ -164,4 +168,22 @@ export function energyOf({ width, height, data }: Plane): Float64Array {
     }
   }
   return sums
+}
+
+/** The energy of a rectangle, as far as it lies within the picture. */
+export function energyIn(
+  sums: Float64Array,
+  { width, height }: Plane,
+  col: number,
+  row: number,
+  part: Rect,
+): number {
+  const clampX = (x: number) => (x < 0 ? 0 : x > width ? width : x)
+  const clampY = (y: number) => (y < 0 ? 0 : y > height ? height : y)
+  const [left, right] = [clampX(col + part.col), clampX(col + part.col + part.width)]
+  const [top, bottom] = [
+    clampY(row + part.row) * (width + 1),
+    clampY(row + part.row + part.height) * (width + 1),
+  ]
+  return sums[bottom + right]! - sums[bottom + left]! - sums[top + right]! + sums[top + left]!
 }

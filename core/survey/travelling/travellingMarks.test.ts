@@ -1,5 +1,6 @@
 import { createRandom } from '../../../tests/random'
 import { clipFrame, noiseOf, paintDiscs } from '../../../tests/fixtures/sampleClip'
+import { placeBetween } from '../../../tests/fixtures/stops'
 import { apply, similarity, type Matrix3 } from '../../geometry/transform'
 import { createPlane } from '../../image/raster'
 import { placeOn } from '../finds'
@@ -55,15 +56,7 @@ const STOPS = [
   { frame: 36, x: 90, y: 210 },
 ] as const
 
-function placeAt(frame: number) {
-  const after = Math.max(
-    1,
-    STOPS.findIndex((stop) => stop.frame >= frame),
-  )
-  const [a, b] = [STOPS[after - 1]!, STOPS[after]!]
-  const share = (frame - a.frame) / (b.frame - a.frame)
-  return { x: a.x + share * (b.x - a.x), y: a.y + share * (b.y - a.y) }
-}
+const placeAt = (frame: number) => placeBetween(STOPS, frame)
 
 const lay =
   (opacity: number, placed = placeAt): Paint =>

@@ -1,19 +1,21 @@
 /**
- * Marks that travel: patterns that keep their shape, let the scene shine through, and go their own way over it, straight from place to place.
+ * Marks that travel: patterns that keep their shape, let the scene shine through, and go their own way over it, straight from place to place; and
+ * those that stay while the scene goes by behind them.
  *
- * Frame by frame, what neither an earlier nor a later frame shows at the same place of the scene is a stranger. Patterns of strangers are
- * followed; what keeps its shape over many frames, and goes straight or rests, is a mark.
+ * Frame by frame, what other frames do not show at the same place of the scene is a stranger. Patterns of strangers are followed; what keeps its
+ * shape over many frames, and goes straight or rests, is a mark.
  */
 import { apply, compose, IDENTITY, invert, translationBy, type Matrix3 } from '../../geometry/transform'
 import { createPlane, type Plane } from '../../image/raster'
 import { medianOf } from '../../image/median'
+import { growRect, type Rect } from '../../image/rect'
 import type { Frame } from '../../time'
-import { clustersOf } from '../clusters'
+import { clustersOf, extentOf } from '../clusters'
 import type { Find } from '../finds'
 import type { Way } from '../movesIndependently'
 import type { Levels } from '../shift'
 import { CELL_PX } from '../quarter'
-import { Chain, type ChainPlace, type Window } from './chain'
+import { Chain, type ChainPlace } from './chain'
 import { courseOf, type Course } from './course'
 import { sceneLayers } from './sceneLayers'
 import { energyOf, strangersOf, type OtherView } from './strangers'
@@ -21,7 +23,7 @@ import { energyOf, strangersOf, type OtherView } from './strangers'
 type MarkFind = Extract<Find, { kind: 'mark' }>
 type MarkKey = NonNullable<MarkFind['keys']>[number]
 
-/** Its middle is that on its first key. */
+/** Its middle is that on its first key; a mark that stays where it is has but one. */
 export type TravellingMark = Omit<MarkFind, 'id' | 'crop'> & { readonly keys: MarkKey[] }
 
 export interface TravellingDetector {
@@ -65,7 +67,6 @@ interface Seen {
 /** A frame that was looked at. */
 interface Past extends Pick<Seen, 'frame' | 'fromLast'> {
   readonly off: Plane
-  readonly energy: Float64Array
 }
 
 export function detectTravelling(): TravellingDetector {
@@ -89,7 +90,7 @@ export function detectTravelling(): TravellingDetector {
     const plane = levels[0]!
     const strangers = strangersOf(plane, others)
     for (const chain of live) chain.goOn(frame, strangers, plane, fromLast)
-    past.push({ frame, off: strangers.off, energy: strangers.energy, fromLast })
+    past.push({ frame, off: strangers.off, fromLast })
     if (past.length > BACK_FRAMES) past.shift()
     if (past.length >= RESTING_FRAMES) lookForResting(frame)
     const gone = live.filter((chain) => chain.last.frame < frame - LOST_FRAMES)
@@ -167,9 +168,9 @@ function meanOf(frames: readonly Past[]): Plane {
 /** To where it came from. The last of the frames is that on which it was found. */
 function followBack(chain: Chain, frames: readonly Past[]): void {
   for (let i = frames.length - 2; i >= 0; i--) {
-    const { frame, off, energy } = frames[i]!
+    const { frame, off } = frames[i]!
     const back = invert(frames[i + 1]!.fromLast)
-    if (!back || !chain.goOn(frame, { off, energy, ground: null }, null, back)) break
+    if (!back || !chain.goOn(frame, { off, energy: energyOf(off), ground: null }, null, back)) break
   }
   chain.turnRound()
 }
@@ -214,17 +215,11 @@ function othersOf(kept: readonly Seen[], index: number): OtherView[] | null {
 
 /** Told once for every two frames. */
 function layersTo(here: Seen, there: Seen, expected: Matrix3): Matrix3[] {
-  const known = there.layersTo.get(here)
-  const back = known?.flatMap((layer) => invertible(layer))
-  if (known && back?.length === known.length) return back
+  const back = there.layersTo.get(here)
+  if (back) return back.map((layer) => invert(layer) ?? expected)
   const layers = layersBetween(here.levels, there.levels, expected, REACH.other)
   here.layersTo.set(there, layers)
   return layers
-}
-
-function invertible(layer: Matrix3): Matrix3[] {
-  const back = invert(layer)
-  return back ? [back] : []
 }
 
 interface Further {
@@ -256,42 +251,25 @@ function furtherOn(kept: readonly Seen[], index: number, side: -1 | 1): Further[
 }
 
 /** Patterns of strangers, the largest first. */
-function patternsOf(off: Plane): Window[] {
+function patternsOf(off: Plane): Rect[] {
   const isStrange = Uint8Array.from(off.data, (value) => (Math.abs(value) > STRANGE_STOPS ? 1 : 0))
   return clustersOf(isStrange, off.width, off.height, JOIN_CELLS)
     .filter((cluster) => cluster.length >= MIN_STRANGERS)
     .sort((a, b) => b.length - a.length)
     .flatMap((cluster) => {
-      const { left, top, right, bottom } = extentOf(cluster, off.width)
-      const [width, height] = [right - left + 1, bottom - top + 1]
+      const extent = extentOf(cluster, off.width)
+      const { width, height } = extent
       if (width < MIN_SIDE || height < MIN_SIDE) return []
       if (width * height > LARGEST_SHARE * off.width * off.height) return []
-      return {
-        col: left - AROUND,
-        row: top - AROUND,
-        width: width + 2 * AROUND,
-        height: height + 2 * AROUND,
-      }
+      return growRect(extent, AROUND)
     })
-}
-
-function extentOf(cells: Iterable<number>, width: number) {
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (const at of cells) {
-    const [col, row] = [at % width, Math.floor(at / width)]
-    left = Math.min(left, col)
-    right = Math.max(right, col)
-    top = Math.min(top, row)
-    bottom = Math.max(bottom, row)
-  }
-  return { left, top, right, bottom }
 }
 
 /** Seen on so many frames, on so large a share of those between its first and last, and so much alike on average. */
 const MIN_FRAMES = 8
 const MIN_SEEN = 0.6
 const MIN_ALIKE = 0.65
-/** It goes so far over the frame, cells: what rests all the time is told by the mean of all frames. */
+/** It goes so far over the frame, cells, or stays: what only sways does neither. */
 const MIN_TRAVEL = 5
 /** Straight within this is straight, cells; so many of its places lie on its course, which bends once in so many frames at most. */
 const STRAIGHT = 1
@@ -354,12 +332,11 @@ function candidateOf(chain: Chain): Candidate[] {
 
 /** Whether it is a mark that never leaves its place, while the scene goes by behind it. */
 function staysOn(chain: Chain): boolean {
-  const { frames, sceneTravel, cells, lopsided } = STAYING
   return (
-    chain.places.length >= frames &&
-    chain.sceneTravel >= sceneTravel &&
-    chain.cells >= cells &&
-    chain.lopsided <= lopsided &&
+    chain.places.length >= STAYING.frames &&
+    chain.sceneTravel >= STAYING.sceneTravel &&
+    chain.cells >= STAYING.cells &&
+    chain.lopsided <= STAYING.lopsided &&
     chain.opacity <= LIMITS.resting.opacity
   )
 }
@@ -442,7 +419,7 @@ function described(
     y: (y + top + height / 2) * CELL_PX,
   }))
   const { opacity, places } = chain
-  const legs = keys.length - 1
+  const sure = 0.3 + 0.7 * alikeOf(places) - (waysOf(course).isResting ? 0 : NEVER_RESTS_LESS)
   return {
     kind: 'mark',
     x: keys[0]!.x,
@@ -453,9 +430,16 @@ function described(
     firstFrame: places[0]!.frame,
     lastFrame: chain.last.frame,
     keys,
-    sure:
-      Math.round(100 * Math.min(0.95, 0.3 + 0.7 * alikeOf(places) - (waysOf(course).isResting ? 0 : 0.2))) /
-      100,
-    why: `${stays ? 'Stays where it is while the picture goes by behind it' : `Keeps its shape and goes its own way over the picture, in ${legs} straight ${legs === 1 ? 'leg' : 'legs'}`}; hides about ${Math.round(100 * opacity)} % of it.`,
+    sure: Math.round(100 * Math.min(MOST_SURE, sure)) / 100,
+    why: `${whatItDoes(keys.length - 1)}; hides about ${Math.round(100 * opacity)} % of it.`,
   }
+}
+
+const MOST_SURE = 0.95
+/** What never rests may be a thing after all. */
+const NEVER_RESTS_LESS = 0.2
+
+function whatItDoes(legs: number): string {
+  if (legs === 0) return 'Stays where it is while the picture goes by behind it'
+  return `Keeps its shape and goes its own way over the picture, in ${legs} straight ${legs === 1 ? 'leg' : 'legs'}`
 }
