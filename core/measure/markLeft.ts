@@ -140,12 +140,13 @@ function inCells(raster: Raster): Raster {
   const { width, channels, data } = raster
   const [cols, rows] = [Math.floor(width / CELL_PX), Math.floor(raster.height / CELL_PX)]
   const out = createRaster(cols, rows, channels)
+  const share = 1 / (CELL_PX * CELL_PX)
   for (let row = 0; row < rows * CELL_PX; row++) {
-    for (let col = 0; col < cols * CELL_PX; col++) {
-      const to = (Math.floor(row / CELL_PX) * cols + Math.floor(col / CELL_PX)) * channels
-      for (let c = 0; c < channels; c++)
-        out.data[to + c]! += data[(row * width + col) * channels + c]! / (CELL_PX * CELL_PX)
-    }
+    let from = row * width * channels
+    let to = Math.floor(row / CELL_PX) * cols * channels
+    for (let col = 0; col < cols; col++, to += channels)
+      for (let k = 0; k < CELL_PX; k++)
+        for (let c = 0; c < channels; c++) out.data[to + c]! += share * data[from++]!
   }
   return out
 }
@@ -160,108 +161,92 @@ interface Left {
   readonly offSure: number
 }
 
-/** What the differences to the right and downwards depend on: the mark, and its slope across and down. */
-const TERMS = 3
-/** Products of a difference and its terms, each with each: the difference's square first, then it times each term, then the upper triangle of the terms. */
-const PRODUCTS = 10
-const SECOND = [4, 7, 9] as const
+/** Of a difference to the right or downwards: what the mark changes between, its slope across, its slope down, and the difference itself. */
+const VALUES = 4
 
 /** Least squares over all neighbours that were replaced, nearly whole. */
 function leftOf(result: Raster, changes: Raster, coverage: Float32Array): Left | null {
-  const sums = sumsOver(result, changes, coverage)
-  if (sums.places < MIN_PLACES) return null
-  const { products } = sums
-  const found = solveSymmetric(products.subarray(SECOND[0]), Array.from(products.subarray(1, 1 + TERMS)))
+  const equations = equationsOf(result, changes, coverage)
+  if (equations.length < VALUES * MIN_PLACES) return null
+  let [aa, ab, ac, bb, bc, cc, ad, bd, cd] = [0, 0, 0, 0, 0, 0, 0, 0, 0]
+  for (let i = 0; i < equations.length; i += VALUES) {
+    const a = equations[i]!
+    const b = equations[i + 1]!
+    const c = equations[i + 2]!
+    const d = equations[i + 3]!
+    aa += a * a
+    ab += a * b
+    ac += a * c
+    bb += b * b
+    bc += b * c
+    cc += c * c
+    ad += a * d
+    bd += b * d
+    cd += c * d
+  }
+  const found = solveSymmetric([aa, ab, ac, bb, bc, cc], [ad, bd, cd])
   if (!found) return null
-  const deviations = SECOND.map((at, i) => {
-    const spread = squaredRest(sums.weighted.subarray(i * PRODUCTS, (i + 1) * PRODUCTS), found)
-    return (ALIKE * Math.sqrt(Math.max(0, spread))) / Math.max(1e-12, products[at]!)
-  })
-  const offPx = Math.sqrt(found[1]! * found[1]! + found[2]! * found[2]!)
+  const [left, acrossPx, downPx] = [found[0]!, found[1]!, found[2]!]
+  // Variances need what is left over, and so a second pass.
+  let [spreadA, spreadB, spreadC] = [0, 0, 0]
+  for (let i = 0; i < equations.length; i += VALUES) {
+    const a = equations[i]!
+    const b = equations[i + 1]!
+    const c = equations[i + 2]!
+    const rest = equations[i + 3]! - left * a - acrossPx * b - downPx * c
+    const square = rest * rest
+    spreadA += a * a * square
+    spreadB += b * b * square
+    spreadC += c * c * square
+  }
+  const deviation = (spread: number, own: number) => (ALIKE * Math.sqrt(spread)) / Math.max(1e-12, own)
+  const offPx = Math.sqrt(acrossPx * acrossPx + downPx * downPx)
   return {
-    left: found[0]!,
-    leftSure: Math.abs(found[0]!) / deviations[0]!,
+    left,
+    leftSure: Math.abs(left) / deviation(spreadA, aa),
     offPx,
-    offSure: offPx / Math.max(deviations[1]!, deviations[2]!),
+    offSure: offPx / Math.max(deviation(spreadB, bb), deviation(spreadC, cc)),
   }
 }
 
-/** The sum of squares of what is left of the differences, from sums of their products with the terms. */
-function squaredRest(sums: Float64Array, [a, b, c]: ArrayLike<number> & Iterable<number>): number {
-  const [dd, da, db, dc, aa, ab, ac, bb, bc, cc] = sums as unknown as number[]
-  const linear = a! * da! + b! * db! + c! * dc!
-  const square = a! * a! * aa! + b! * b! * bb! + c! * c! * cc!
-  return dd! - 2 * linear + square + 2 * (a! * b! * ab! + a! * c! * ac! + b! * c! * bc!)
-}
+const { abs } = Math // looked up once: it runs for every neighbour
 
-interface Sums {
-  readonly places: number
-  readonly products: Float64Array
-  /** The same, times the square of each term: what is left over is not the same everywhere. */
-  readonly weighted: Float64Array
-}
-
-/** One pass over all neighbours to the right and below of which both were replaced, and something of the mark changes between them. */
-function sumsOver(
+/** One for each colour of all neighbours to the right and below of which both were replaced, and something of the mark changes between them. */
+function equationsOf(
   { width, height, channels, data }: Raster,
   { channels: colours, data: mark }: Raster,
   coverage: Float32Array,
-): Sums {
-  const [products, weighted] = [new Float64Array(PRODUCTS), new Float64Array(TERMS * PRODUCTS)]
+): Float32Array {
+  const out = new Float32Array(2 * VALUES * colours * width * height)
   const line = width * colours
-  let places = 0
+  let length = 0
   for (let row = 1; row < height - 2; row++) {
     for (let pixel = row * width + 1; pixel < (row + 1) * width - 2; pixel++) {
       if (!(coverage[pixel]! > 0.9)) continue
       for (let way = 0; way < 2; way++) {
         const beside = way === 0 ? 1 : width
         if (!(coverage[pixel + beside]! > 0.9)) continue
-        const step = way === 0 ? colours : line
         for (let c = 0; c < colours; c++) {
           const here = pixel * colours + c
-          const there = here + step
-          const a = mark[there]! - mark[here]!
-          const b =
+          const there = here + beside * colours
+          const change = mark[there]! - mark[here]!
+          const across =
             (mark[there + colours]! -
               mark[there - colours]! -
               mark[here + colours]! +
               mark[here - colours]!) /
             2
-          const e = (mark[there + line]! - mark[there - line]! - mark[here + line]! + mark[here - line]!) / 2
-          if (abs(a) + abs(b) + abs(e) < MIN_STEP) continue
-          const d = data[(pixel + beside) * channels + c]! - data[pixel * channels + c]!
-          places++
-          addProducts(products, 0, 1, a, b, e, d)
-          addProducts(weighted, 0, a * a, a, b, e, d)
-          addProducts(weighted, PRODUCTS, b * b, a, b, e, d)
-          addProducts(weighted, 2 * PRODUCTS, e * e, a, b, e, d)
+          const down =
+            (mark[there + line]! - mark[there - line]! - mark[here + line]! + mark[here - line]!) / 2
+          if (abs(change) + abs(across) + abs(down) < MIN_STEP) continue
+          out[length] = change
+          out[length + 1] = across
+          out[length + 2] = down
+          out[length + 3] = data[(pixel + beside) * channels + c]! - data[pixel * channels + c]!
+          length += VALUES
         }
       }
     }
   }
-  return { places, products, weighted }
-}
-
-const { abs } = Math // looked up once: it runs for every neighbour
-
-function addProducts(
-  sums: Float64Array,
-  from: number,
-  weight: number,
-  a: number,
-  b: number,
-  c: number,
-  difference: number,
-): void {
-  const [wa, wb, wc] = [weight * a, weight * b, weight * c]
-  sums[from]! += weight * difference * difference
-  sums[from + 1]! += wa * difference
-  sums[from + 2]! += wb * difference
-  sums[from + 3]! += wc * difference
-  sums[from + 4]! += wa * a
-  sums[from + 5]! += wa * b
-  sums[from + 6]! += wa * c
-  sums[from + 7]! += wb * b
-  sums[from + 8]! += wb * c
-  sums[from + 9]! += wc * c
+  return out.subarray(0, length)
 }
