@@ -77,7 +77,7 @@ test('a mark that travels goes straight from place to place', () => {
   const [area] = record!.areas
   expect(area).toMatchObject({ shape: 'box', interpolation: 'linear' })
   expect((area as { keys: unknown }).keys).toMatchObject(
-    keys.map((key) => ({ ...key, widthPx: 76, heightPx: 36 })),
+    keys.map((key) => ({ ...key, widthPx: 92, heightPx: 52 })),
   )
   expect([1001, 1006, 1026, 1048].map((frame) => Math.round(placeOn(travelling, frame).x))).toEqual([
     101, 106, 126, 140,

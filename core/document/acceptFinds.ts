@@ -117,8 +117,8 @@ function areaOf(find: Find, range: FrameRange): Area {
 }
 
 const MARK_MARGIN_PX = 3
-/** Of a mark that travels, the extent was told on cells of some px. */
-const TRAVELLING_MARGIN_PX = 8
+/** Of a mark that travels, the extent was told on cells of some px, and a faint field around its letters may have been missed. */
+const TRAVELLING_MARGIN_PX = 16
 
 function geometryOf(find: Find): Geometry {
   switch (find.kind) {

@@ -158,3 +158,43 @@ test('undone, it has its clean plate again; a picture without alpha is refused i
   expect(await refused.text()).toContain('it has no alpha channel')
   expect((await page.request.get('/marks/..%2F..%2Fpackage.json')).status()).toBe(404)
 })
+
+/** Where the other mark of the shot rests, sets out and rests again. */
+const BAND = { left: 40, top: 40, width: 880, height: 320 }
+
+test('a mark that travels is found by a scan; accepted it is taken off, and undo brings it back', async ({
+  page,
+}) => {
+  await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count()
+  await page.getByTestId('file-input').setInputFiles(cut('LM_060-band.mkv', BAND, COUNT))
+  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  const id = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  const sceneState = async () => (await (await page.request.get(`/shots/${id}/scene`)).json()).state
+  await expect.poll(sceneState, { timeout: 90_000 }).not.toMatch(/waiting|working/)
+  await page.goto(`/shots/${id}/survey`)
+  await page.getByRole('button', { name: /^Scan/ }).click()
+  const find = page.getByTestId('find').filter({ hasText: 'Travelling mark' })
+  await expect(find).toHaveCount(1, { timeout: 60_000 })
+  await find.click()
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible({ timeout: 90_000 })
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+  const parsed = parseDocument(await (await page.request.get(`/shots/${id}/mends.json`)).text())
+  if (!parsed.ok) throw new Error(parsed.detail)
+  const [mend] = parsed.document.mends
+  expect([mend!.kind, mend!.fill.methodId]).toEqual(['mark', 'unmix'])
+  // It rests until 1006 and from 1018 on; straight between.
+  const { keys } = mend!.areas[0] as { keys: readonly { frame: number; x: number; y: number }[] }
+  const [first, last] = [keys[0]!, keys.at(-1)!]
+  expect(Math.abs(last.x - first.x - 550.5)).toBeLessThan(1)
+  expect(Math.abs(last.y - first.y - 46.25)).toBeLessThan(1)
+  expect(keys.map(({ frame }) => frame)).toEqual(
+    expect.arrayContaining([LM_060.firstFrame + 5, LM_060.firstFrame + 17]),
+  )
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect(find).toHaveAttribute('data-state', 'open')
+})

@@ -137,7 +137,7 @@ function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions
       commit(edit)
       const back = chosen.filter(({ state }) => state === 'dismissed').map(({ find }) => find.id)
       actions.dismiss(back, false)
-      toast.success(`${edit.label}: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, {
+      toast.success(`Accepted: ${edit.changes.map(({ after }) => after!.name).join(', ')}.`, {
         description: 'Undo takes it back.',
       })
       // What a mark lets through stays: its picture is worked out at once, where the scene's motion is known.
