@@ -2,13 +2,14 @@
 import { mkdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { serialiseDocument } from '../core/document/document'
-import { doubtAbout, takeMarkOff } from '../core/document/markTaken'
+import { doubtAbout, wordsOfDoubt, type MarkTold } from '../core/document/markDoubts'
+import { takeMarkOff } from '../core/document/markTaken'
 import { masksOfOthers } from '../core/evaluate/masks'
 import { applyChanges } from '../core/document/edits'
 import type { Mend, MendRecord } from '../core/document/mend'
 import { tracksById } from '../core/document/tracks'
 import { samplesFromMark } from '../core/image/markPicture'
-import { findMark } from '../core/plan/findMark'
+import { findMark, markToldBy } from '../core/plan/findMark'
 import type { Clip } from '../core/shot/clip'
 import { markPng } from '../server/media/markPicture.server'
 import { createCache } from '../workers/cache'
@@ -25,27 +26,16 @@ export interface MarkOptions {
 }
 
 export interface MarkSummary {
-  readonly marks: readonly {
+  readonly marks: readonly ({
     readonly mend: string
     readonly picture: string
     /** Frames on which its course begins, bends and ends; none for one that rests. */
     readonly legs: readonly number[]
-    /** Share of the mark's ground that other frames showed. */
-    readonly seenShare: number
     readonly denseShare: number
-    readonly minSure: number
-  }[]
+  } & MarkTold)[]
   readonly warnings: readonly string[]
   readonly out: string
 }
-
-/** What is said of a mark that there is doubt about. */
-const DOUBTS = {
-  opaque: () => 'the mark hides what is under it. It keeps its fill, as there is nothing to undo.',
-  place: () => 'it is not sure where the mark lies on all frames.',
-  ground: (seenShare: number) =>
-    `other frames show only ${Math.round(100 * seenShare)} % of what is under the mark. Look at the result closely.`,
-} as const
 
 /** Takes off what mark mends were drawn round; pictures are written to `marks/` beside the result. @throws CliError with the exit code. */
 export async function takeMarks(
@@ -89,21 +79,21 @@ export async function takeMarks(
           requireGoing(signal)
           if (!found) warnings.push(`${mend.name}: no frame shows the mark. It stays as it was drawn.`)
           else {
-            const { picture, legs, denseShare, minSure } = found
+            const { picture, legs, denseShare } = found
             await mkdir(folder, { recursive: true })
             const file = `${mend.id}.png`
             await writeFileWhole(join(folder, file), await markPng(samplesFromMark(picture)))
             const edit = takeMarkOff(record, tracks, { ...found, name: `marks/${file}` })
             record = applyChanges(new Map([[record.id, record]]), edit.changes).get(record.id) ?? record
-            const doubt = doubtAbout(found, minSure, picture.seenShare)
-            if (doubt) warnings.push(`${mend.name}: ${DOUBTS[doubt](picture.seenShare)}`)
+            const told = markToldBy(found)
+            const doubt = doubtAbout(found, told)
+            if (doubt) warnings.push(`${mend.name}: ${wordsOfDoubt(doubt, told)}`)
             marks.push({
               mend: mend.name,
               picture: `marks/${file}`,
               legs: legs.map(({ frame }) => frame),
-              seenShare: picture.seenShare,
               denseShare,
-              minSure,
+              ...told,
             })
           }
         }

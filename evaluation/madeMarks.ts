@@ -93,6 +93,11 @@ const LAWS: readonly Law[] = [
   plain('fades in', 0.5, { strength: (i) => Math.min(1, (i + 1) / 14) }),
   plain('pulses', 0.5, { strength: (i) => 0.7 + 0.3 * Math.sin(i / 3) }),
   plain('locked, a third sees motion', 0.5, { passes: 1 / 3 }),
+  plain('locked, nothing moves', 0.5, { passes: 0 }),
+  plain('locked, nothing moves, black', 0.35, { passes: 0, colour: () => [0, 0, 0] }),
+  plain('locked, nothing moves, faint', 0.15, { passes: 0 }),
+  plain('locked, nothing moves, coloured', 0.7, { passes: 0, colour: () => [0.9, 0.25, 0.1] }),
+  plain('locked, nothing moves, H.264', 0.5, { passes: 0, crf: 20 }),
 ]
 const GRAIN = 2
 
@@ -125,7 +130,7 @@ async function footageOf(
   const deviation = law.grain ?? GRAIN
   const [truth, plate]: [Samples[], Samples[]] = [[], []]
   for (let i = 0; i < FRAMES; i++) {
-    const clean = await sequence.read('clean', sequence.span.firstFrame + (law.passes ? 0 : i))
+    const clean = await sequence.read('clean', sequence.span.firstFrame + (law.passes !== undefined ? 0 : i))
     const { width, height } = clean
     const [own, marked] = [createSamples(width, height, 3, 8), createSamples(width, height, 3, 8)]
     for (let pixel = 0; pixel < width * height; pixel++) {
@@ -135,7 +140,7 @@ async function footageOf(
       const share = isIn ? (law.strength?.(i) ?? 1) * mark.opacity[y * SIZE.width + x]! : 0
       for (let c = 0; c < 3; c++) {
         let under = clean.data[clean.channels * pixel + c]!
-        if (law.passes) under = passing(under, x, y, i, law.passes)
+        if (law.passes !== undefined) under = passing(under, x, y, i, law.passes)
         under += 1.73 * deviation * (random() + random() + random() + random() - 2)
         own.data[3 * pixel + c] = Math.min(255, Math.max(0, Math.round(under)))
         const full = mark.opacity[y * SIZE.width + x]!
@@ -350,9 +355,10 @@ for (const name of sequencesIn(folder, named.length > 0 ? named : ['mark_01'])) 
     const exact = pictureOf(law)
     const footage = await footageOf(sequence, law, exact, at)
     const clip = clipOf(footage.plate, first, null)
-    const scene = law.passes
-      ? await analyseScene({ range, maskAt: async () => null }, clip, NEVER_STOPS)
-      : moving
+    const scene =
+      law.passes !== undefined
+        ? await analyseScene({ range, maskAt: async () => null }, clip, NEVER_STOPS)
+        : moving
     const drawn = mendAt(at, SIZE, first)
     const shot = {
       mends: [drawn],

@@ -1,6 +1,6 @@
 import { sampleRecord } from '../../tests/fixtures/sampleMend'
 import type { KeyedArea } from './areas'
-import { doubtAbout, takeMarkOff, type TakenMark } from './markTaken'
+import { takeMarkOff, type TakenMark } from './markTaken'
 
 const box = (id: string, x: number, role: 'cover' | 'holdout' = 'cover'): KeyedArea => ({
   id,
@@ -67,10 +67,6 @@ test('all its parts go along its legs, what is held out stays, and it is one ste
   expect(fill.params['fades']).toEqual(fades)
 })
 
-test('an opaque one keeps its fill; the gravest doubt is said first', () => {
+test('an opaque one keeps its fill', () => {
   expect(takeMarkOff(mend, none, { ...mark, denseShare: 0.9 }).changes).toEqual([])
-  expect(doubtAbout({ denseShare: 0.9 }, 0.1, 0)).toBe('opaque')
-  expect(doubtAbout({ denseShare: 0 }, 0.1, 0)).toBe('place')
-  expect(doubtAbout({ denseShare: 0 }, 1, 0.05)).toBe('ground')
-  expect(doubtAbout({ denseShare: 0 }, 1, 0.9)).toBeNull()
 })

@@ -10,7 +10,7 @@ import { geometryAt, movedBy } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
 import type { MendRecord } from './mend'
 import { recordEdit } from './recordEdit'
-import { UNSURE_BELOW, type Tracks } from './tracks'
+import { type Tracks } from './tracks'
 
 /** Where a mark lies on a frame, as a shift from where its area lies on the frame of reference, px. */
 export interface MarkLeg {
@@ -40,23 +40,6 @@ const OPAQUE = 0.5
 
 /** Whether a mark hides what is under it, so that there is nothing to undo: other frames, or what is near, have to show it. */
 export const isOpaque = ({ denseShare }: Pick<TakenMark, 'denseShare'>): boolean => denseShare >= OPAQUE
-
-/** So little of its ground seen, a mark is told by its own edges only. */
-const HARDLY_SEEN = 0.2
-
-/**
- * What is to be said of a mark, the gravest first: it hides what is under it; it is not sure where it lies on all frames; hardly any frame shows its
- * ground. Null: nothing.
- */
-export function doubtAbout(
-  mark: Pick<TakenMark, 'denseShare'>,
-  minSure: number,
-  seenShare: number,
-): 'opaque' | 'place' | 'ground' | null {
-  if (isOpaque(mark)) return 'opaque'
-  if (minSure < UNSURE_BELOW) return 'place'
-  return seenShare < HARDLY_SEEN ? 'ground' : null
-}
 
 /** Whether an area shows a part of a mark: several of them go together, and what is held out stays. */
 export const isPartOfMark = (area: Area): area is KeyedArea =>

@@ -10,6 +10,7 @@ import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
 import { gridOfOpacity, gridOfOutlines, type MarkGrid, type MarkPlace } from './markPlaces'
 import { NOT_ASKED, SEEN, type MarkObservation } from './observation'
 import { regressMark, type RegressedMark } from './regressMark'
+import { tellByEdges, withEdges, type EdgesTold } from './tellByEdges'
 
 export interface MarkRequest extends MarkFootage {
   /** Each x, y pairs, px of the frame of reference, on which nothing is shifted. */
@@ -24,6 +25,15 @@ export interface EstimatedMark extends RegressedMark {
   readonly row: number
   /** Share of the mark's pixels, over all frames looked at, whose ground other frames showed. */
   readonly seenShare: number
+  /** What nothing moves under, and the mark's own edges tell; null where frames do. */
+  readonly byEdges: ByEdges | null
+}
+
+export interface ByEdges {
+  /** Of the mark, 0 to 1. */
+  readonly share: number
+  /** How sure its opacity is there; null where that cannot be said. */
+  readonly opacityDeviation: number | null
 }
 
 /** Found so faint a pixel is still the mark's. */
@@ -46,6 +56,7 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
   const onFrame = () => context.onProgress?.(++done, total)
   let grid = gridOfOutlines(request.outlines)
   let mark: EstimatedMark | null = null
+  let edges: EdgesTold | null = null
   for (const { frames, faintShare, aroundPx } of ROUNDS) {
     if (mark) {
       const { untold } = mark
@@ -54,10 +65,29 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
       const asked = mark.opacity.map((one, at) => (untold[at] === 1 ? 1 : one))
       grid = gridOfOpacity(grid.rect, asked, limit, aroundPx)
     }
-    mark = await markFrom(request, grid, spread(request.places, frames), { ...context, onProgress: onFrame })
-    if (!mark) return null
+    const observed = await observeOn(request, grid, spread(request.places, frames), {
+      ...context,
+      onProgress: onFrame,
+    })
+    if (!observed) return null
+    const { observations, seenShare, channels } = observed
+    const { col, row, width, height } = grid.rect
+    const regressed = regressMark(observations, { width, height, channels })
+    // The extent of a mark under which nothing moves is told once, while all that was drawn round is asked.
+    if (!mark) edges = tellByEdges(regressed, observations)
+    const told = edges ? withEdges(regressed, edges) : regressed
+    mark = { ...told, col, row, seenShare, byEdges: edges && edgesOf(edges, told) }
   }
   return mark
+}
+
+function edgesOf({ asked, opacityDeviation }: EdgesTold, { opacity }: RegressedMark): ByEdges {
+  let [byEdges, covered] = [0, 0]
+  for (let at = 0; at < opacity.length; at++) {
+    covered += opacity[at]!
+    if (asked[at] === 1) byEdges += opacity[at]!
+  }
+  return { share: covered > 0 ? byEdges / covered : 0, opacityDeviation }
 }
 
 /** As it is kept: what nothing told is taken for dense, in the mark's usual colour, so that it is filled, not undone. */
@@ -78,13 +108,20 @@ export function withUntoldDense(mark: EstimatedMark): EstimatedMark {
   return { ...mark, opacity, added }
 }
 
-/** One round. The context is told of every frame. */
-async function markFrom(
+interface Observed {
+  readonly observations: readonly MarkObservation[]
+  readonly channels: number
+  /** Of the places that were asked, how many other frames showed. */
+  readonly seenShare: number
+}
+
+/** What frames show of the mark. The context is told of every one. @returns null when it was stopped, or no frame shows the mark. */
+async function observeOn(
   footage: MarkFootage,
   grid: MarkGrid,
   places: readonly MarkPlace[],
   context: RunContext,
-): Promise<EstimatedMark | null> {
+): Promise<Observed | null> {
   const observations: MarkObservation[] = []
   let [seen, asked, channels] = [0, 0, 0]
   for (const place of places) {
@@ -100,10 +137,9 @@ async function markFrom(
     }
     observations.push(observed)
   }
-  if (observations.length === 0) return null
-  const { col, row, width, height } = grid.rect
-  const mark = regressMark(observations, { width, height, channels })
-  return { ...mark, col, row, seenShare: asked === 0 ? 0 : seen / asked }
+  return observations.length === 0
+    ? null
+    : { observations, channels, seenShare: asked === 0 ? 0 : seen / asked }
 }
 
 /** How opaque the denser parts of the mark are. */

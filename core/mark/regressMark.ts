@@ -17,6 +17,8 @@ export interface RegressedMark extends MarkPicture {
   readonly residuals: Residuals
   /** For each place, by how many of its own deviations plate and ground differ on average: what is small may be no mark. */
   readonly clearness: Float32Array
+  /** 0 to 1: how well frames alone tell the opacity of each place. */
+  readonly certainty: Float32Array
   /** How many frames showed the ground at each place. */
   readonly seenCounts: Float32Array
   /** 1 for each place that may be the mark's, and of which hardly a frame tells more. */
@@ -80,7 +82,7 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
     near = neighboursOf({ ...shape, ...fit }, fit, isReal)
   }
   fit.solve(near)
-  const { added, opacity, residuals, strengths } = fit
+  const { added, opacity, certainty, residuals, strengths } = fit
   const untold = untoldOf(fit.asked, seenCounts, clearness)
   for (let at = 0; at < size; at++) {
     if (isReal(at) && opacity[at]! >= MIN_OPACITY) {
@@ -90,7 +92,7 @@ export function regressMark(observations: readonly MarkObservation[], shape: Sha
     opacity[at] = 0
     added.fill(0, at * channels, (at + 1) * channels)
   }
-  return { ...shape, added, opacity, residuals, clearness, seenCounts, strengths, untold }
+  return { ...shape, added, opacity, certainty, residuals, clearness, seenCounts, strengths, untold }
 }
 
 /** A line for each place, and how much say each observation has. */

@@ -1,5 +1,6 @@
 /** The picture of a mark that an area was drawn round, and where it lies on the frames of its mend. */
 import type { KeyedArea } from '../document/areas'
+import type { MarkTold } from '../document/markDoubts'
 import { isPartOfMark, type TakenMark } from '../document/markTaken'
 import type { Mend } from '../document/mend'
 import { UNSURE_BELOW } from '../document/tracks'
@@ -18,6 +19,12 @@ export interface FoundMark extends Omit<TakenMark, 'name'> {
   /** The least of all frames, 0 to 1: how well the picture explains what the mark changes. */
   readonly minSure: number
 }
+
+export const markToldBy = ({ minSure, picture: { seenShare, byEdges } }: FoundMark): MarkTold => ({
+  minSure,
+  seenShare,
+  byEdges,
+})
 
 /** From this opacity on a place is filled rather than undone. */
 const DENSE_FROM = 0.9

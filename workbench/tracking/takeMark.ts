@@ -1,10 +1,11 @@
 /** A mark that is taken off: its picture is worked out by a worker, kept by the server, and undone by the fill of its mend. */
 import { toast } from 'sonner'
 import type { KeyedArea } from '../../core/document/areas'
-import { doubtAbout, isOpaque, isPartOfMark, takeMarkOff } from '../../core/document/markTaken'
+import { doubtAbout, wordsOfDoubt } from '../../core/document/markDoubts'
+import { isOpaque, isPartOfMark, takeMarkOff } from '../../core/document/markTaken'
 import type { MendRecord } from '../../core/document/mend'
 import { samplesFromMark, type MarkPicture } from '../../core/image/markPicture'
-import type { FoundMark } from '../../core/plan/findMark'
+import { markToldBy, type FoundMark } from '../../core/plan/findMark'
 import type { BenchParts } from '../BenchContext'
 import { unchangedMend, whileFollowing } from './whileFollowing'
 
@@ -49,24 +50,11 @@ async function keepPicture(location: string, picture: MarkPicture): Promise<stri
 }
 
 function sayHowSure(found: FoundMark): void {
-  const { seenShare } = found.picture
-  const seen = Math.round(100 * seenShare)
-  switch (doubtAbout(found, found.minSure, seenShare)) {
-    case 'opaque':
-      return void toast.warning(
-        'The mark hides what is under it: there is nothing to undo. It keeps its fill.',
-        { duration: 8000 },
-      )
-    case 'place':
-      return void toast.warning(
-        'Not sure where the mark lies on all frames. Place it on one where it is off, and take it off again.',
-      )
-    case 'ground':
-      return void toast.warning(
-        `Other frames show only ${seen} % of what is under the mark: look at the result closely.`,
-        { duration: 8000 },
-      )
-    case null:
-      return void toast.success(`Taken off: other frames showed ${seen} % of what is under the mark.`)
-  }
+  const told = markToldBy(found)
+  const doubt = doubtAbout(found, told)
+  if (doubt) toast.warning(wordsOfDoubt(doubt, told), { duration: 8000 })
+  else
+    toast.success(
+      `Taken off: other frames showed ${Math.round(100 * told.seenShare)} % of what is under the mark.`,
+    )
 }
