@@ -14,6 +14,7 @@ import { benchMarks, benchShadows } from './benchLayers'
 import { benchPlanning } from './benchPlanning'
 import { benchPreview } from './benchPreview'
 import { benchRender } from './benchRender'
+import { benchSkin } from './benchSkin'
 import { benchSurvey } from './benchSurvey'
 import { compareWithLast, keepFigures, print } from './benchTools'
 import { benchCling, benchTracker } from './benchTrackers'
@@ -35,6 +36,7 @@ await benchFills()
 await benchGather()
 await benchMarks()
 await benchShadows()
+await benchSkin()
 benchSurvey()
 await benchKernels()
 await benchTracker()

@@ -37,7 +37,7 @@ export async function roughMends(sequence: PracticeSequence): Promise<Mend[] | n
     case 'mark':
       return [mendOf(sequence, 'mark', [await markBox(sequence)])]
     case 'skin':
-      return [{ ...mendOf(sequence, 'patch', spots(sequence)), ...healedByItself() }]
+      return [mendOf(sequence, 'blemish', spots(sequence))]
     default:
       return null
   }
@@ -243,9 +243,4 @@ function spots({ truth }: PracticeSequence): Area[] {
       return { frame, x: x + 0.5, y: y + 0.5, radiusXPx: radiusPx, radiusYPx: radiusPx, turnDeg: 0 }
     }),
   }))
-}
-
-function healedByItself(): Pick<Mend, 'fill'> {
-  const fill = startingFill('patch')
-  return { fill: { ...fill, params: { ...fill.params, structure: 'own' } } }
 }

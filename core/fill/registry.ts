@@ -3,6 +3,7 @@ import { borrow } from './borrow/borrow'
 import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
 import { cut } from './cut/cut'
+import { evenSkin } from './evenSkin/evenSkin'
 import { either } from './either/either'
 import { heal } from './heal/heal'
 import { lift } from './lift/lift'
@@ -31,6 +32,7 @@ export const fillMethods: readonly FillMethod[] = [
   lift,
   liftShadow,
   unmix,
+  evenSkin,
   membrane,
   median,
   near,

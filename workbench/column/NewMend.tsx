@@ -1,8 +1,10 @@
 import { DropdownMenu } from 'radix-ui'
 import {
   Circle,
+  CircleDot,
   Grid2x2X,
   RectangleHorizontal,
+  ScanFace,
   Spline,
   SquareDashed,
   SquareStack,
@@ -29,6 +31,8 @@ export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   mark: SquareDashed,
   shadow: SunDim,
   object: Shapes,
+  blemish: CircleDot,
+  skin: ScanFace,
   patch: SquareStack,
 }
 

@@ -136,6 +136,17 @@ test('touch darker leaves what is brighter than its surroundings, and the other 
   expect(at('lighter')).toEqual([0.2, 0.5])
 })
 
+test.each([
+  ['a dark spot', 0.3, 0.62, 0.62],
+  ['a light one', 0.7, 0.38, 0.38],
+])('touch found: of %s only what it is goes', (_, spot, other, stays) => {
+  // Most of it is the spot; a crumb of the opposite lies in it.
+  const picture = paintRaster(WIDTH, HEIGHT, (x, y) => (isBlot(x, y) ? (x >= 25 ? other : spot) : 0.5))
+  const { input, result } = healed(picture, settings({ touch: 'found' }))
+  expect(result.values[entryAt(input, 15, 28) * 3]).toBeCloseTo(0.5, 2)
+  expect(result.values[entryAt(input, 26, 28) * 3]).toBeCloseTo(stays, 2)
+})
+
 /** The brightness laid in, averaged over the area: what would shimmer. */
 function meanLaid(frames: readonly number[], isSteady: boolean): number[] {
   const noisy = (frame: number) => {

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import { createRaster, type Raster } from '../../image/raster'
 import type { Rect } from '../../image/rect'
+import { islandsOf } from '../../image/islands'
 import { labelled } from '../../parameter'
 import { NO_SOURCE } from '../clone/clone'
 import { takeContoursOut } from './contours'
@@ -39,11 +40,11 @@ const params = z.strictObject({
     unit: 'px',
     step: 0.5,
   }),
-  touch: labelled(z.enum(['both', 'darker', 'lighter']).default('both'), {
+  touch: labelled(z.enum(['both', 'darker', 'lighter', 'found']).default('both'), {
     title: 'Touch',
-    help: 'Everything, only what is darker than its surroundings (a spot on skin), or only what is lighter (a drop, shine).',
+    help: 'Everything, only what is darker than its surroundings (a spot on skin), or only what is lighter (a drop, shine); or whichever of these the spot is found to be.',
     unit: '',
-    choices: { both: 'Both', darker: 'Darker', lighter: 'Lighter' },
+    choices: { both: 'Both', darker: 'Darker', lighter: 'Lighter', found: 'Found' },
   }),
 })
 
@@ -250,7 +251,8 @@ function healWith(
     }
     if (isUnknown) k++
   }
-  if (settings.touch !== 'both') keepUntouched(input, settings.touch, values, grainKept)
+  if (settings.touch !== 'both')
+    keepUntouched(input, darkerShares(settings.touch, input, values), values, grainKept)
   return { ok: true, values, grainKept, faults } as const
 }
 
@@ -266,21 +268,70 @@ function offsetInto(
     target[at * channels + c] = weight > 0 ? sums.data[pixel * channels + c]! / weight : 0
 }
 
-/** Puts the plate back where it is already on the right side of the healed value. */
+/** A spot that is off by less, on average, is as much darker as lighter; of the plate's scale. */
+const CLEARLY = 0.02
+
+/**
+ * For each entry how far only what is darker is touched, 1, or only what is lighter, 0. Each spot is found by itself, and softly, so that a faint one does
+ * not change sides from frame to frame.
+ */
+function darkerShares(
+  touch: 'darker' | 'lighter' | 'found',
+  input: FillInput,
+  values: Float32Array,
+): Float32Array {
+  const { field, picture, wanted } = input
+  const shares = new Float32Array(field.count).fill(touch === 'darker' ? 1 : 0)
+  if (touch !== 'found') return shares
+  const mask = new Uint8Array(picture.width * picture.height)
+  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0) mask[field.pixels[i]!] = 1
+  const { labels, count } = islandsOf(mask, picture.width)
+  const [sums, weights] = [new Float64Array(count), new Float64Array(count)]
+  for (let i = 0; i < field.count; i++) {
+    const label = labels[field.pixels[i]!]!
+    if (label < 0) continue
+    // What is off most is the spot; its rim is not.
+    const lift = liftAt(input, values, i)
+    const weight = Math.abs(lift)
+    sums[label]! += weight * lift
+    weights[label]! += weight
+  }
+  for (let i = 0; i < field.count; i++) {
+    const label = labels[field.pixels[i]!]!
+    if (label < 0) continue
+    const off = weights[label]! > 0 ? sums[label]! / weights[label]! : 0
+    shares[i] = Math.min(1, Math.max(0, 0.5 + off / CLEARLY))
+  }
+  return shares
+}
+
+/** By how much the fill is brighter than the plate, mean of colours. */
+function liftAt({ field, picture: { channels, data } }: FillInput, values: Float32Array, i: number): number {
+  const colours = Math.min(channels, 3)
+  const at = field.pixels[i]! * channels
+  let lift = 0
+  for (let c = 0; c < colours; c++) lift += (values[i * channels + c]! - data[at + c]!) / colours
+  return lift
+}
+
+/** Puts the plate back where it is already on the right side of the healed value. @param darker  For each entry 1 where only what is darker is touched, 0 for what is lighter. */
 function keepUntouched(
-  { field, picture, wanted }: FillInput,
-  touch: 'darker' | 'lighter',
+  input: FillInput,
+  darker: Float32Array,
   values: Float32Array,
   grainKept: Float32Array,
 ): void {
-  const { channels, data } = picture
-  const colours = Math.min(channels, 3)
+  const {
+    field,
+    picture: { channels, data },
+    wanted,
+  } = input
   for (let i = 0; i < field.count; i++) {
     if (wanted[i] === 0) continue
     const at = field.pixels[i]! * channels
-    let lift = 0
-    for (let c = 0; c < colours; c++) lift += (values[i * channels + c]! - data[at + c]!) / colours
-    const share = Math.min(1, Math.max(0, (touch === 'darker' ? lift : -lift) / KNEE))
+    const lift = liftAt(input, values, i) / KNEE
+    const [up, down] = [Math.min(1, Math.max(0, lift)), Math.min(1, Math.max(0, -lift))]
+    const share = darker[i]! * up + (1 - darker[i]!) * down
     for (let c = 0; c < channels; c++)
       values[i * channels + c] = data[at + c]! + share * (values[i * channels + c]! - data[at + c]!)
     grainKept[i] = 1 - share * (1 - grainKept[i]!)

@@ -1,0 +1,227 @@
+import { z } from 'zod'
+import { srgb } from '../../colour/transfer'
+import { brightnessOf } from '../../colour/ycc'
+import { createRaster, type Raster } from '../../image/raster'
+import { readShrunkInto, shrink } from '../../image/shrink'
+import { pow } from '../../kernels/exact'
+import { labelled } from '../../parameter'
+import { COLOURS, splitSkin, type SkinBands } from '../../skin/bands'
+import { learnTone, type Tone } from '../../skin/tone'
+import { toneMatte } from '../../skin/toneMatte'
+import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
+
+const percent = (start: number, title: string, help: string, most = 100) =>
+  labelled(z.number().min(0).max(most).default(start), { title, help, unit: '%', step: 1 })
+const trim = (title: string, help: string) =>
+  labelled(z.number().min(-100).max(100).default(0), { title, help, unit: '%', step: 1 })
+const width = (title: string, help: string) =>
+  labelled(z.number().min(0.2).max(4).default(1), {
+    title,
+    help,
+    unit: '×',
+    step: 0.05,
+    shownWhen: { parameter: 'where', is: 'tone' },
+  })
+
+const params = z.strictObject({
+  evenness: percent(
+    30,
+    'Evenness',
+    'How much of the blotches goes. 25 to 30 % looks like skin, 100 % like a mask.',
+  ),
+  radiusPx: labelled(z.number().min(2).max(160).default(24), {
+    title: 'Radius',
+    help: 'Blotches are at most so wide: about a twelfth of the face’s height.',
+    unit: 'px',
+    step: 1,
+  }),
+  pores: percent(100, 'Pores', 'The finest structure: 100 % leaves it as it is, less calms it.', 150),
+  poresPx: labelled(z.number().min(1).max(16).default(3), {
+    title: 'Pore size',
+    help: 'What is finer than this is pores, and stays; what is wider is a blotch.',
+    unit: 'px',
+    step: 0.5,
+  }),
+  form: percent(
+    50,
+    'Form',
+    'How much light and shade the head keeps: more takes smaller steps of brightness for form.',
+  ),
+  shine: percent(0, 'Shine', 'How far highlights are brought down to the skin’s own tone.'),
+  warmth: trim('Warmth', 'More is warmer, less is cooler.'),
+  redness: trim('Redness', 'Less takes red out of the skin.'),
+  brightnessStops: labelled(z.number().min(-1).max(1).default(0), {
+    title: 'Brightness',
+    help: 'Of the skin alone.',
+    unit: 'stops',
+    step: 0.01,
+  }),
+  where: labelled(z.enum(['tone', 'area']).default('tone'), {
+    title: 'Where',
+    help: 'Only where the area has the tone of skin, learnt from it; or all over the area.',
+    unit: '',
+    choices: { tone: 'Skin tone', area: 'All of it' },
+  }),
+  hueWidth: width('Hue width', 'How far hues may be from the skin’s own. More takes in more.'),
+  colourWidth: width('Colour width', 'How much more or less colourful the skin may be.'),
+  brightnessWidth: width('Light width', 'How much darker or brighter the skin may be.'),
+})
+type Settings = z.output<typeof params>
+
+/** Edges are followed over this distance, px, by the matte. */
+const FOLLOWS_PX = 3
+const MOST_SHRUNK = 3
+/** Steps of brightness that are form, with none of it kept and with all. */
+const FORM_STEPS = { none: 0.16, all: 0.02 }
+/** Brighter than the tone by so many deviations is shine; what is left of it above that, at 100 %. */
+const SHINE_FROM = 1
+/** A trim of 100 % changes a channel by so much. */
+const MOST_TRIM = 0.08
+
+/**
+ * Even skin: takes blotches out of the tone of an area and keeps form and pores.
+ *
+ * Symbols: P = F + B + D, form, blotches and pores; the result is F' + √(1 − evenness) B + pores D, where F' has its shine brought down and its trims; it
+ * is laid over the plate by the matte of the tone. Everything is worked out from the frame itself at each place, so that nothing swims.
+ */
+export const evenSkin = defineFill<typeof params, Tone>({
+  id: 'even-skin',
+  version: 1,
+  title: 'Even skin',
+  summary:
+    'Takes blotches out and keeps pores and form, wherever the area has the tone of skin. Spots that must go altogether are blemishes.',
+  source:
+    'Bands between edge-preserving means: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; Z. Farbman et al., "Edge-preserving decompositions", SIGGRAPH 2008.',
+  params,
+  needsPath: false,
+  keepsThing: true,
+  corrects: true,
+  reach: ({ radiusPx, poresPx }) => ({ marginPx: Math.ceil(2 * radiusPx + 1.5 * poresPx) + 8 }),
+
+  steady: {
+    wants: ({ where }) => ({ besideFrames: 0, anchor: where === 'tone', clear: false }),
+    prepare: (input) => toneOf(input),
+  },
+
+  run(input, settings, context, prepared = []) {
+    const stopped = { ok: false, reason: 'stopped', detail: 'While skin was evened.' } as const
+    if (context.shouldStop()) return stopped
+    const { picture, field, wanted } = input
+    const values = ownValues(input)
+    const grainKept = new Float32Array(field.count).fill(1)
+    if (picture.channels < COLOURS)
+      return { ok: false, reason: 'nothing-known', detail: 'Skin has colour, and this picture has none.' }
+    // What is wider than pores is as well told at a part of the size.
+    const by = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(settings.poresPx / 1.5)))
+    const small = shrink(picture, by)
+    // Learnt once, and found again on this frame: a lamp that flares takes the tone along.
+    const needsTone = settings.where === 'tone' || settings.shine > 0
+    const tone = needsTone ? toneOf(input, anchorTone(prepared)) : null
+    if (settings.where === 'tone' && !tone)
+      return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
+    const matte =
+      settings.where === 'tone'
+        ? toneMatte(small, tone!, widthsOf(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
+        : new Float32Array(small.width * small.height).fill(1)
+    if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
+    if (context.shouldStop()) return stopped
+    const { none, all } = FORM_STEPS
+    const bands = splitSkin(small, matte, {
+      radiusPx: settings.radiusPx / by,
+      poresPx: settings.poresPx / by,
+      formStep: none * (1 - settings.form / 100) + all * (settings.form / 100),
+    })
+    if (context.shouldStop()) return stopped
+    const told = layersOf(small, bands, matte)
+    const needed = new Float32Array(field.count)
+    const even = evenerOf(settings, tone)
+    const here = new Float32Array(told.channels)
+    for (let i = 0; i < field.count; i++) {
+      if (wanted[i] === 0) continue
+      const pixel = field.pixels[i]!
+      const row = (pixel / picture.width) | 0
+      readShrunkInto(here, told, by, pixel - row * picture.width, row)
+      needed[i] = here[MATTE]!
+      even(values, i * picture.channels, here)
+    }
+    return { ok: true, values, grainKept, needed }
+  },
+})
+
+/** The tone of the area, or of what it has near a tone that is known. */
+const toneOf = ({ picture, field, wanted, taboo }: FillInput, start: Tone | null = null): Tone | null => {
+  const isAsked = new Uint8Array(picture.width * picture.height)
+  for (let i = 0; i < field.count; i++)
+    if (wanted[i]! > 0 && taboo?.[field.pixels[i]!] !== NEVER) isAsked[field.pixels[i]!] = 1
+  return learnTone(picture, (pixel) => isAsked[pixel] === 1, start)
+}
+
+const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
+  prepared.find(({ purpose }) => purpose === 'anchor')?.value ?? null
+
+const widthsOf = ({ hueWidth, colourWidth, brightnessWidth }: Settings) => ({
+  hue: hueWidth,
+  colour: colourWidth,
+  brightness: brightnessWidth,
+})
+
+/** Where in a place's values form, blotches and matte begin. */
+const BLOTCHES = COLOURS
+const MATTE = 2 * COLOURS
+
+/** Form, blotches and matte side by side, so that all are read at once. */
+function layersOf({ width, height }: Raster, { form, blotches }: SkinBands, matte: Float32Array): Raster {
+  const out = createRaster(width, height, MATTE + 1)
+  for (let at = 0; at < matte.length; at++) {
+    const to = at * (MATTE + 1)
+    for (let c = 0; c < COLOURS; c++) {
+      out.data[to + c] = form[at * COLOURS + c]!
+      out.data[to + BLOTCHES + c] = blotches[at * COLOURS + c]!
+    }
+    out.data[to + MATTE] = matte[at]!
+  }
+  return out
+}
+
+/** What is held out, or another mend's to cover, is no skin. */
+function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, small: Raster, by: number): void {
+  for (let at = 0; at < taboo.length; at++) {
+    if (taboo[at] !== NEVER) continue
+    const row = (at / width) | 0
+    matte[((row / by) | 0) * small.width + (((at - row * width) / by) | 0)] = 0
+  }
+}
+
+/** Evens the plate's own value at a place, given its form, blotches and matte. */
+function evenerOf(settings: Settings, tone: Tone | null) {
+  const { evenness, shine, warmth, redness } = settings
+  // Energies are what is seen of blotches.
+  const [blotchShare, poreShare] = [Math.sqrt(1 - evenness / 100), settings.pores / 100]
+  const gain = pow(2, settings.brightnessStops)
+  const trims = TRIMS.map((_, c) => trimOf(c, warmth, redness))
+  return (values: Float32Array, at: number, here: Float32Array): void => {
+    const even = (c: number) => here[c]! + blotchShare * here[BLOTCHES + c]!
+    const down = shine > 0 && tone ? (shine / 100) * overShine(even(0), even(1), even(2), tone) : 0
+    for (let c = 0; c < COLOURS; c++) {
+      const pores = values[at + c]! - here[c]! - here[BLOTCHES + c]!
+      const flat = even(c) - down + trims[c]!
+      const lit = gain === 1 ? flat : srgb.encode(Math.max(0, gain * srgb.decode(Math.max(0, flat))))
+      values[at + c] = lit + poreShare * pores
+    }
+  }
+}
+
+/** Light added by a highlight is the same in all colours: how much of it is to go. */
+function overShine(red: number, green: number, blue: number, tone: Tone): number {
+  const over = brightnessOf(red, green, blue) - (tone.brightness + SHINE_FROM * tone.deviations.brightness)
+  return Math.max(0, Math.min(over, red, green, blue))
+}
+
+/** Warmer: red up, blue down. Redder: red up, green and blue down; brightness stays about the same. */
+const TRIMS = [
+  [1, 1],
+  [0, -0.4],
+  [-1, -0.4],
+] as const
+const trimOf = (channel: number, warmth: number, redness: number): number =>
+  (MOST_TRIM * (TRIMS[channel]![0] * warmth + TRIMS[channel]![1] * redness)) / 100

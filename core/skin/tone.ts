@@ -1,0 +1,173 @@
+/**
+ * The tone of a skin, learnt from a picture: where its colours lie together, and how wide they lie. A published range only says where to begin, so that
+ * any complexion in any light is learnt.
+ */
+import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
+import type { Raster } from '../image/raster'
+import { boxSums } from '../image/windows'
+
+/** A cluster of colours: its middle, and how far its colours lie from it, as deviations. Differences are 0 for grey. */
+export interface Tone {
+  readonly brightness: number
+  readonly blue: number
+  readonly red: number
+  /** Of brightness; of the difference from grey along the tone's own, which is colourfulness; and across it, which is hue. */
+  readonly deviations: ToneAxes
+}
+
+export interface ToneAxes {
+  readonly brightness: number
+  readonly colour: number
+  readonly hue: number
+}
+
+/** D. Chai, K. N. Ngan, "Face segmentation using skin-color map in videophone applications", IEEE Trans. CSVT 9(4), 1999: Cb 77 to 127, Cr 133 to 173 of 255. */
+export const PUBLISHED_RANGE = { blue: [77, 127], red: [133, 173] } as const
+/** A smaller share of a region in the published range is somebody else's. */
+const MIN_SHARE = 0.05
+const MIN_PIXELS = 30
+const MAX_PIXELS = 8000
+const ROUNDS = 8
+const FIRST_DEVIATIONS: ToneAxes = { brightness: 0.12, colour: 0.02, hue: 0.01 }
+/** Deviations outside these are no skin's: grain alone, or several things. */
+const LEAST: ToneAxes = { brightness: 0.04, colour: 0.01, hue: 0.006 }
+const MOST: ToneAxes = { brightness: 0.16, colour: 0.02, hue: 0.012 }
+/** Colours from so many deviations on have a quarter of the say. */
+const STRAY = 2
+/** Of what is left by such weights from a normal distribution, its own deviation is so much more. */
+const WIDEN = 1.25
+/** Darker than this share of its brightness, a tone's colourfulness goes down no more. */
+const DARKEST = 0.25
+
+/**
+ * @param picture  Encoded, at least three channels.
+ * @param isAsked  Whether a pixel belongs to the region from which the tone is learnt.
+ * @param start  A tone known from elsewhere: of this one it is the nearest.
+ * @returns null where there are too few pixels, or they have no colour.
+ */
+export function learnTone(
+  picture: Raster,
+  isAsked: (pixel: number) => boolean,
+  start: Tone | null = null,
+): Tone | null {
+  if (picture.channels < 3) return null
+  const colours = coloursOf(picture, isAsked)
+  if (colours.length < VALUES * MIN_PIXELS) return null
+  let tone = start ?? firstTone(colours)
+  for (let round = 0; round < ROUNDS; round++) tone = refined(tone, colours)
+  return tone
+}
+
+/** Colours of the region, so many values each: brightness, the differences from grey, and how near the middle of the region it lies, 0 to 1. */
+const VALUES = 4
+
+function coloursOf({ data, width, channels }: Raster, isAsked: (pixel: number) => boolean): Float32Array {
+  const pixels: number[] = []
+  for (let pixel = 0; pixel < data.length / channels; pixel++) if (isAsked(pixel)) pixels.push(pixel)
+  const every = Math.max(1, Math.ceil(pixels.length / MAX_PIXELS))
+  let [left, right] = [Infinity, 0]
+  for (const pixel of pixels) {
+    left = Math.min(left, pixel % width)
+    right = Math.max(right, pixel % width)
+  }
+  const [top, bottom] = [Math.floor((pixels[0] ?? 0) / width), Math.floor((pixels.at(-1) ?? 0) / width)]
+  const [middleX, middleY] = [(left + right) / 2, (top + bottom) / 2]
+  const [halfX, halfY] = [Math.max(1, (right - left) / 2), Math.max(1, (bottom - top) / 2)]
+  const out = new Float32Array(VALUES * Math.ceil(pixels.length / every))
+  for (let k = 0, to = 0; k < pixels.length; k += every, to += VALUES) {
+    const at = pixels[k]! * channels
+    const brightness = brightnessOf(data[at]!, data[at + 1]!, data[at + 2]!)
+    const [x, y] = [
+      ((pixels[k]! % width) - middleX) / halfX,
+      (Math.floor(pixels[k]! / width) - middleY) / halfY,
+    ]
+    out[to] = brightness
+    out[to + 1] = blueDifference(data[at + 2]!, brightness) - 0.5
+    out[to + 2] = redDifference(data[at]!, brightness) - 0.5
+    const near = Math.max(0, 1 - x * x - y * y)
+    out[to + 3] = near * near
+  }
+  return out
+}
+
+/** Cells in which colours are counted are so wide. */
+const CELL = 0.012
+const CELLS = Math.ceil(1 / CELL)
+
+/** Where most colours lie together, of those in the published range, or of all; what lies in the middle of the region counts most. */
+function firstTone(colours: Float32Array): Tone {
+  const isIn = (value: number, [least, most]: readonly [number, number]) =>
+    255 * (value + 0.5) >= least && 255 * (value + 0.5) <= most
+  const likely: number[] = []
+  for (let i = 0; i < colours.length; i += VALUES)
+    if (isIn(colours[i + 1]!, PUBLISHED_RANGE.blue) && isIn(colours[i + 2]!, PUBLISHED_RANGE.red))
+      likely.push(i)
+  const all = Array.from({ length: colours.length / VALUES }, (_, k) => VALUES * k)
+  const from = likely.length >= MIN_SHARE * all.length ? likely : all
+  const counts = new Float32Array(CELLS * CELLS)
+  const cellOf = (i: number) =>
+    Math.floor((colours[i + 2]! + 0.5) / CELL) * CELLS + Math.floor((colours[i + 1]! + 0.5) / CELL)
+  for (const i of from) counts[cellOf(i)]! += colours[i + 3]! + 1e-3
+  const around = boxSums(counts, CELLS, CELLS, 1)
+  const fullest = around.indexOf(around.reduce((most, one) => Math.max(most, one), 0))
+  const [row, col] = [Math.floor(fullest / CELLS), fullest % CELLS]
+  const [blue, red] = [(col + 0.5) * CELL - 0.5, (row + 0.5) * CELL - 0.5]
+  const near = from.filter(
+    (i) => Math.abs(colours[i + 1]! - blue) < 2 * CELL && Math.abs(colours[i + 2]! - red) < 2 * CELL,
+  )
+  const brightness = Float32Array.from(near, (i) => colours[i]!).sort()[near.length >> 1]!
+  return { brightness, blue, red, deviations: FIRST_DEVIATIONS }
+}
+
+/** Means and deviations of what lies near. */
+function refined(tone: Tone, colours: Float32Array): Tone {
+  let [total, brightness, blue, red] = [0, 0, 0, 0]
+  const squares = { brightness: 0, colour: 0, hue: 0 }
+  for (let i = 0; i < colours.length; i += VALUES) {
+    const off = offFrom(tone, colours[i]!, colours[i + 1]!, colours[i + 2]!)
+    const square = squareOf(off, tone.deviations) / (STRAY * STRAY)
+    const say = 1 / ((1 + square) * (1 + square))
+    total += say
+    brightness += say * colours[i]!
+    blue += say * colours[i + 1]!
+    red += say * colours[i + 2]!
+    squares.brightness += say * off.brightness * off.brightness
+    squares.colour += say * off.colour * off.colour
+    squares.hue += say * off.hue * off.hue
+  }
+  const deviation = (axis: keyof ToneAxes) =>
+    Math.min(MOST[axis], Math.max(LEAST[axis], WIDEN * Math.sqrt(squares[axis] / total)))
+  return {
+    brightness: brightness / total,
+    blue: blue / total,
+    red: red / total,
+    deviations: {
+      brightness: deviation('brightness'),
+      colour: deviation('colour'),
+      hue: deviation('hue'),
+    },
+  }
+}
+
+/**
+ * How far a colour is from a tone along its axes. In the shade less light comes back in all colours: colourfulness is compared with what the tone has at
+ * that brightness.
+ * @param blue, red  Differences from grey.
+ */
+export function offFrom(tone: Tone, brightness: number, blue: number, red: number): ToneAxes {
+  const length = Math.sqrt(tone.blue * tone.blue + tone.red * tone.red)
+  if (length < 1e-6) return { brightness: brightness - tone.brightness, colour: blue, hue: red }
+  const [alongBlue, alongRed] = [tone.blue / length, tone.red / length]
+  const shade = Math.min(1, Math.max(DARKEST, brightness / Math.max(tone.brightness, 1e-6)))
+  return {
+    brightness: brightness - tone.brightness,
+    colour: blue * alongBlue + red * alongRed - shade * length,
+    hue: red * alongBlue - blue * alongRed,
+  }
+}
+
+/** The squared distance in deviations. */
+export function squareOf(off: ToneAxes, { brightness, colour, hue }: ToneAxes): number {
+  const [a, b, c] = [off.brightness / brightness, off.colour / colour, off.hue / hue]
+  return a * a + b * b + c * c
+}

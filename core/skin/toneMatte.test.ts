@@ -1,0 +1,77 @@
+/** Tones learnt from made-up faces: any complexion, any light. Generated skins only report: no constant was set on them. */
+import { FACE, LIGHTS, paintedFace, partAt, SKINS } from '../../tests/fixtures/paintedFace'
+import { learnTone, PUBLISHED_RANGE } from './tone'
+import { toneMatte } from './toneMatte'
+
+const WIDTHS = { hue: 1, colour: 1, brightness: 1 }
+const isInFace = (pixel: number): boolean => {
+  const [x, y] = [pixel % FACE.width, Math.floor(pixel / FACE.width)]
+  // Drawn by hand, a little too large.
+  return ((x - FACE.x) / (FACE.radiusX + 5)) ** 2 + ((y - FACE.y) / (FACE.radiusY + 6)) ** 2 < 1
+}
+
+function sharesOf(matte: Float32Array) {
+  const [covered, asked] = [
+    { skin: 0, rest: 0 },
+    { skin: 0, rest: 0 },
+  ]
+  matte.forEach((one, at) => {
+    const [x, y] = [at % FACE.width, Math.floor(at / FACE.width)]
+    // Places at an edge belong to both sides.
+    if ([-2, 2].some((off) => partAt(x + off, y) !== partAt(x, y) || partAt(x, y + off) !== partAt(x, y)))
+      return
+    const part = partAt(x, y) === 'skin' ? 'skin' : 'rest'
+    asked[part]++
+    if (one >= 0.5) covered[part]++
+  })
+  return { skin: covered.skin / asked.skin, rest: covered.rest / asked.rest }
+}
+
+const cases = SKINS.flatMap(([name, l, a, b]) =>
+  LIGHTS.map(([light, gains]) => [name, light, [l, a, b], gains] as const),
+)
+test.each(cases)('%s skin by %s light', (_name, _light, skin, gains) => {
+  const face = paintedFace(skin, gains)
+  const tone = learnTone(face, isInFace)!
+  const { skin: covered, rest } = sharesOf(toneMatte(face, tone, WIDTHS))
+  expect(covered).toBeGreaterThan(0.9)
+  expect(rest).toBeLessThan(0.05)
+})
+
+test('a tone that is known is found again when the light changes', () => {
+  const [, l, a, b] = SKINS[2]
+  const known = learnTone(paintedFace([l, a, b], [1, 1, 1]), isInFace)!
+  const flared = paintedFace([l, a, b], [1.35, 1.15, 0.9])
+  const { skin, rest } = sharesOf(toneMatte(flared, learnTone(flared, isInFace, known)!, WIDTHS))
+  expect(skin).toBeGreaterThan(0.9)
+  expect(rest).toBeLessThan(0.05)
+})
+
+test('wider takes in more, narrower less', () => {
+  const face = paintedFace([62, 11, 18], [1, 1, 1])
+  const tone = learnTone(face, isInFace)!
+  const sum = (widths: typeof WIDTHS) => toneMatte(face, tone, widths).reduce((all, one) => all + one, 0)
+  const usual = sum(WIDTHS)
+  for (const axis of ['hue', 'colour', 'brightness'] as const) {
+    expect(sum({ ...WIDTHS, [axis]: 2 })).toBeGreaterThanOrEqual(usual)
+    expect(sum({ ...WIDTHS, [axis]: 0.4 })).toBeLessThanOrEqual(usual)
+  }
+  expect(sum({ hue: 0.1, colour: 0.1, brightness: 0.1 })).toBeLessThan(0.9 * usual)
+})
+
+/** Chai and Ngan 1999: skin lies within; a wall of grey-blue does not. */
+test('the published range holds a daylight skin', () => {
+  const face = paintedFace([62, 11, 18], [1, 1, 1])
+  const tone = learnTone(face, isInFace)!
+  const [blue, red] = [255 * (tone.blue + 0.5), 255 * (tone.red + 0.5)]
+  expect(blue).toBeGreaterThan(PUBLISHED_RANGE.blue[0])
+  expect(blue).toBeLessThan(PUBLISHED_RANGE.blue[1])
+  expect(red).toBeGreaterThan(PUBLISHED_RANGE.red[0])
+  expect(red).toBeLessThan(PUBLISHED_RANGE.red[1])
+})
+
+test('too few pixels, or no colours, tell no tone', () => {
+  const face = paintedFace([62, 11, 18], [1, 1, 1])
+  expect(learnTone(face, (pixel) => pixel < 20)).toBeNull()
+  expect(learnTone({ ...face, channels: 1, width: 3 * face.width }, () => true)).toBeNull()
+})
