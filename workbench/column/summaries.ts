@@ -66,6 +66,7 @@ const FROM: Readonly<Record<string, string>> = {
   median: 'of a disc',
   near: 'nearest good pixels',
   soften: 'what is there',
+  'even-skin': 'tone and pores stay',
   cut: 'a hole',
 }
 
