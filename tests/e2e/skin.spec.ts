@@ -100,12 +100,10 @@ test('an outline round the face, and two spots clicked: settings are kept', asyn
     { kind: 'blemish', fill: { methodId: 'heal', params: { structure: 'own', touch: 'found' } } },
   ])
   expect(parsed.document.mends[1]!.areas).toHaveLength(2)
-  if (process.env['LOOK']) await page.screenshot({ path: process.env['LOOK'] })
 })
 
 test('rendered: blotches and spots are gone, eyes, lips and the wall are untouched', async ({ page }) => {
   const [, png] = [...(await renderedPictures(page, shotId))].find(([name]) => name.endsWith('.png'))!
-  if (process.env['LOOK']) await sharp(png).toFile(process.env['LOOK'] + '.r.png')
   const data = await sharp(png).removeAlpha().raw().toBuffer()
   const change = (x: number, y: number) => Math.abs(at(data, x, y) - at(pixels, x, y))
   for (const { x, y } of SPOTS) expect(change(x, y)).toBeGreaterThan(20)

@@ -69,9 +69,10 @@ export function NewMend() {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          align="end"
+          align="start"
           sideOffset={6}
-          className="z-20 w-80 rounded-sm border border-line bg-raised p-1 shadow-xl"
+          collisionPadding={8}
+          className="z-20 max-h-(--radix-dropdown-menu-content-available-height) w-160 overflow-y-auto rounded-sm border border-line bg-raised p-1 shadow-xl"
           onCloseAutoFocus={(event) => event.preventDefault()}
           onKeyDown={(event) => {
             const kind = (Object.keys(KINDS) as MendKind[]).find(
@@ -83,25 +84,27 @@ export function NewMend() {
           }}
         >
           <DropdownMenu.Label className="px-2 py-1 text-soft">What is wrong?</DropdownMenu.Label>
-          {(Object.keys(KINDS) as MendKind[]).map((kind) => {
-            const Icon = KIND_ICONS[kind]
-            return (
-              <DropdownMenu.Item
-                key={kind}
-                className="flex cursor-pointer gap-2 rounded-xs p-2 outline-none data-highlighted:bg-lifted"
-                onSelect={() => choose(kind)}
-              >
-                <Icon aria-hidden className="mt-0.5 size-4 shrink-0" />
-                <span className="min-w-0 grow">
-                  <span className="block font-semibold">{KINDS[kind].title}</span>
-                  <span className="block text-soft">{KINDS[kind].help}</span>
-                </span>
-                <span className="self-start">
-                  <Key>{KINDS[kind].letter.toUpperCase()}</Key>
-                </span>
-              </DropdownMenu.Item>
-            )
-          })}
+          <div className="grid grid-cols-2">
+            {(Object.keys(KINDS) as MendKind[]).map((kind) => {
+              const Icon = KIND_ICONS[kind]
+              return (
+                <DropdownMenu.Item
+                  key={kind}
+                  className="flex cursor-pointer gap-2 rounded-xs p-2 outline-none data-highlighted:bg-lifted"
+                  onSelect={() => choose(kind)}
+                >
+                  <Icon aria-hidden className="mt-0.5 size-4 shrink-0" />
+                  <span className="min-w-0 grow">
+                    <span className="block font-semibold">{KINDS[kind].title}</span>
+                    <span className="block text-soft">{KINDS[kind].help}</span>
+                  </span>
+                  <span className="self-start">
+                    <Key>{KINDS[kind].letter.toUpperCase()}</Key>
+                  </span>
+                </DropdownMenu.Item>
+              )
+            })}
+          </div>
           {recipes.length > 0 && (
             <DropdownMenu.Sub>
               <DropdownMenu.SubTrigger

@@ -73,6 +73,8 @@ const FOLLOWS_PX = 3
 const MOST_SHRUNK = 3
 /** Steps of brightness that are form, with none of it kept and with all. */
 const FORM_STEPS = { none: 0.16, all: 0.02 }
+/** A share of the energy that is seen of blotches, as amplitude of their band: .5 if the band held all of it, but some lies in form and pores. */
+const TO_AMPLITUDE = 0.7
 /** Brighter than the tone by so many deviations is shine; what is left of it above that, at 100 %. */
 const SHINE_FROM = 1
 /** A trim of 100 % changes a channel by so much. */
@@ -81,7 +83,7 @@ const MOST_TRIM = 0.08
 /**
  * Even skin: takes blotches out of the tone of an area and keeps form and pores.
  *
- * Symbols: P = F + B + D, form, blotches and pores; the result is F' + √(1 − evenness) B + pores D, where F' has its shine brought down and its trims; it
+ * Symbols: P = F + B + D, form, blotches and pores; the result is F' + (1 − evenness)^.7 B + pores D, where F' has its shine brought down and its trims; it
  * is laid over the plate by the matte of the tone. Everything is worked out from the frame itself at each place, so that nothing swims.
  */
 export const evenSkin = defineFill<typeof params, Tone>({
@@ -195,8 +197,7 @@ function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, smal
 /** Evens the plate's own value at a place, given its form, blotches and matte. */
 function evenerOf(settings: Settings, tone: Tone | null) {
   const { evenness, shine, warmth, redness } = settings
-  // Energies are what is seen of blotches.
-  const [blotchShare, poreShare] = [Math.sqrt(1 - evenness / 100), settings.pores / 100]
+  const [blotchShare, poreShare] = [pow(1 - evenness / 100, TO_AMPLITUDE), settings.pores / 100]
   const gain = pow(2, settings.brightnessStops)
   const trims = TRIMS.map((_, c) => trimOf(c, warmth, redness))
   return (values: Float32Array, at: number, here: Float32Array): void => {
