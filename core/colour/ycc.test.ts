@@ -7,7 +7,7 @@ const codes = (red: number, green: number, blue: number) => {
   )
 }
 
-/** Reference: ITU-T T.871 (2011), clause 7, by its formulas: Y = .299 R + .587 G + .114 B, Cb = −.1687 R − .3313 G + .5 B + 128, Cr = .5 R − .4187 G − .0813 B + 128. */
+/** Reference: ITU-T T.871 (2011), clause 7, by its formulas: Y = .299 R + .587 G + .114 B, Cb = −.1687 R − .3313 G + .5 B + 128, Cr = .5 R − .4187 G − .0813 B + 128; here without the 128. */
 test.each([
   [255, 255, 255],
   [255, 0, 0],
@@ -17,9 +17,8 @@ test.each([
 ])('%d, %d, %d as T.871 has it', (red, green, blue) => {
   const [brightness, inBlue, inRed] = codes(red, green, blue)
   expect(brightness).toBeCloseTo(0.299 * red + 0.587 * green + 0.114 * blue, 3)
-  // Grey is 128 there, 127.5 here, where the range is 0 to 1.
-  expect(Math.abs(inBlue! - (-0.1687 * red - 0.3313 * green + 0.5 * blue + 127.5))).toBeLessThan(0.05)
-  expect(Math.abs(inRed! - (0.5 * red - 0.4187 * green - 0.0813 * blue + 127.5))).toBeLessThan(0.05)
+  expect(Math.abs(inBlue! - (-0.1687 * red - 0.3313 * green + 0.5 * blue))).toBeLessThan(0.05)
+  expect(Math.abs(inRed! - (0.5 * red - 0.4187 * green - 0.0813 * blue))).toBeLessThan(0.05)
 })
 
 test('light that is added in all three alike changes brightness only', () => {

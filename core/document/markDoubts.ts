@@ -1,4 +1,5 @@
 /** What is to be said of a mark that was taken off where there is doubt about it. */
+import type { ByEdges } from '../mark/tellByEdges'
 import { isOpaque, type TakenMark } from './markTaken'
 import { UNSURE_BELOW } from './tracks'
 
@@ -8,8 +9,8 @@ export interface MarkTold {
   readonly minSure: number
   /** Of what is under it, how much other frames showed, 0 to 1. */
   readonly seenShare: number
-  /** How much of it nothing moves under, so that its own edges told it, 0 to 1, and the deviation of the opacity found there; null where frames tell all. */
-  readonly byEdges: { readonly share: number; readonly opacityDeviation: number | null } | null
+  /** How much of it nothing moves under, so that its own edges told it; null where frames tell all. */
+  readonly byEdges: ByEdges | null
 }
 
 export type MarkDoubt = 'opaque' | 'place' | 'edges' | 'ground'

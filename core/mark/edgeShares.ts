@@ -23,7 +23,8 @@ export interface ToldShares {
 
 /** Shares that a place may have, from none to all: at its rim a mark covers part of a pixel. */
 const LABELS = 5
-const SWEEPS = 12
+/** The shares have settled after so many sweeps; lines can be told apart after a few. */
+const SWEEPS = { all: 12, few: 3 }
 /** A jump, summed over channels, is as bad as any larger one: the picture has edges of its own. */
 const MOST_JUMP = 0.5
 /** Half covered places are few. */
@@ -37,15 +38,17 @@ const OUTSIDE_COST = 4
  * @param plate  With the mark; 1 is white.
  * @param asked  1 where the share is wanted.
  * @param known  Shares of the other places.
+ * @param sweeps  All that are needed, or a few for a first look.
  */
 export function tellShares(
   plate: Raster,
   asked: Uint8Array,
   line: MarkLine,
   known: Float32Array,
+  sweeps: keyof typeof SWEEPS,
 ): ToldShares {
   const beliefs = new Beliefs(plate, pictureLeft(plate, asked, line, known))
-  for (let sweep = 0; sweep < SWEEPS; sweep++) beliefs.sweep()
+  for (let sweep = 0; sweep < SWEEPS[sweeps]; sweep++) beliefs.sweep()
   const labels = beliefs.best()
   const shares = known.map((one, at) => (asked[at] === 1 ? labels[at]! / (LABELS - 1) : one))
   return { shares, jumps: beliefs.costOf(labels) }

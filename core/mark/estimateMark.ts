@@ -10,7 +10,7 @@ import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
 import { gridOfOpacity, gridOfOutlines, type MarkGrid, type MarkPlace } from './markPlaces'
 import { NOT_ASKED, SEEN, type MarkObservation } from './observation'
 import { regressMark, type RegressedMark } from './regressMark'
-import { tellByEdges, withEdges, type EdgesTold } from './tellByEdges'
+import { byEdges, tellByEdges, withEdges, type ByEdges, type EdgesTold } from './tellByEdges'
 
 export interface MarkRequest extends MarkFootage {
   /** Each x, y pairs, px of the frame of reference, on which nothing is shifted. */
@@ -27,13 +27,6 @@ export interface EstimatedMark extends RegressedMark {
   readonly seenShare: number
   /** What nothing moves under, and the mark's own edges tell; null where frames do. */
   readonly byEdges: ByEdges | null
-}
-
-export interface ByEdges {
-  /** Of the mark, 0 to 1. */
-  readonly share: number
-  /** How sure its opacity is there; null where that cannot be said. */
-  readonly opacityDeviation: number | null
 }
 
 /** Found so faint a pixel is still the mark's. */
@@ -74,20 +67,11 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
     const { col, row, width, height } = grid.rect
     const regressed = regressMark(observations, { width, height, channels })
     // The extent of a mark under which nothing moves is told once, while all that was drawn round is asked.
-    if (!mark) edges = tellByEdges(regressed, observations)
+    if (!mark) edges = tellByEdges(regressed, observations, context.shouldStop)
     const told = edges ? withEdges(regressed, edges) : regressed
-    mark = { ...told, col, row, seenShare, byEdges: edges && edgesOf(edges, told) }
+    mark = { ...told, col, row, seenShare, byEdges: edges && byEdges(edges, told) }
   }
   return mark
-}
-
-function edgesOf({ asked, opacityDeviation }: EdgesTold, { opacity }: RegressedMark): ByEdges {
-  let [byEdges, covered] = [0, 0]
-  for (let at = 0; at < opacity.length; at++) {
-    covered += opacity[at]!
-    if (asked[at] === 1) byEdges += opacity[at]!
-  }
-  return { share: covered > 0 ? byEdges / covered : 0, opacityDeviation }
 }
 
 /** As it is kept: what nothing told is taken for dense, in the mark's usual colour, so that it is filled, not undone. */

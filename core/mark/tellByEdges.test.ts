@@ -41,6 +41,8 @@ function observationsOf({ opacity, colour }: Laid, known = GUESSED): MarkObserva
   return [{ plate, ground, known: new Uint8Array(SIZE).fill(known) }]
 }
 
+const told = (mark: RegressedMark, observations: readonly MarkObservation[]) =>
+  tellByEdges(mark, observations, () => false)
 const unsure = (certainty = 0, seen = 0): RegressedMark => ({
   ...shape,
   added: new Float32Array(3 * SIZE),
@@ -59,18 +61,18 @@ test.each([
   [0.4, [0, 0, 0]],
   [0.7, [0.9, 0.3, 0.1]],
 ] as const)('opacity %d in colour %j, and where it lies', (opacity, colour) => {
-  const told = tellByEdges(unsure(), observationsOf({ opacity, colour }))!
-  expect(Math.abs(told.line.opacity - opacity)).toBeLessThan(0.02)
-  told.line.colour.forEach((one, c) => expect(Math.abs(one - colour[c]!)).toBeLessThan(0.05))
+  const found = told(unsure(), observationsOf({ opacity, colour }))!
+  expect(Math.abs(found.line.opacity - opacity)).toBeLessThan(0.02)
+  found.line.colour.forEach((one, c) => expect(Math.abs(one - colour[c]!)).toBeLessThan(0.05))
   let off = 0
-  for (let at = 0; at < SIZE; at++) off += Math.abs(told.shares[at]! - shareAt(at))
+  for (let at = 0; at < SIZE; at++) off += Math.abs(found.shares[at]! - shareAt(at))
   expect(off / SIZE).toBeLessThan(0.012)
-  expect(told.opacityDeviation).toBeLessThan(0.03)
+  expect(found.opacityDeviation).toBeLessThan(0.03)
 })
 
 test('its picture takes the place of what was guessed, but not where frames are sure by now', () => {
   const laid: Laid = { opacity: 0.5, colour: [1, 1, 1] }
-  const edges = tellByEdges(unsure(), observationsOf(laid))!
+  const edges = told(unsure(), observationsOf(laid))!
   const inBar = 20 * shape.width + 10
   const { opacity, added, untold } = withEdges(unsure(), edges)
   expect(opacity[inBar]).toBeCloseTo(0.5, 1)
@@ -81,8 +83,8 @@ test('its picture takes the place of what was guessed, but not where frames are 
 
 test('ground without a mark, or one that frames tell, or a mark that fades, is left to frames', () => {
   const laid: Laid = { opacity: 0.5, colour: [1, 1, 1] }
-  expect(tellByEdges(unsure(), observationsOf({ ...laid, opacity: 0 }))).toBeNull()
-  expect(tellByEdges(unsure(0, 5), observationsOf(laid, SEEN))).toBeNull()
-  expect(tellByEdges(unsure(0.8), observationsOf(laid))).toBeNull()
-  expect(tellByEdges({ ...unsure(), strengths: [1, 0.6] }, observationsOf(laid))).toBeNull()
+  expect(told(unsure(), observationsOf({ ...laid, opacity: 0 }))).toBeNull()
+  expect(told(unsure(0, 5), observationsOf(laid, SEEN))).toBeNull()
+  expect(told(unsure(0.8), observationsOf(laid))).toBeNull()
+  expect(told({ ...unsure(), strengths: [1, 0.6] }, observationsOf(laid))).toBeNull()
 })

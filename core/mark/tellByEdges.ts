@@ -7,6 +7,7 @@ import { ENOUGH_SEEN } from './evidence'
 import { MIN_OPACITY } from './neighbours'
 import { askedOf, type MarkObservation } from './observation'
 import type { RegressedMark } from './regressMark'
+import type { RunContext } from '../shot/context'
 
 /** What the edges of a mark tell. */
 export interface EdgesTold {
@@ -31,6 +32,8 @@ const MIN_TOLD = 60
 const WHOLE_SHARE = 0.7
 /** The picture without the mark has to jump by so much less. */
 const MOST_JUMPS = 0.95
+/** Lines that leave hardly more jumps than the best are as good. */
+const ALIKE_JUMPS = 1.01
 /** What the mark's own rim tells of it is taken as long as hardly more jumps are left. */
 const TURNS = 2
 const HARDLY_MORE = 1.015
@@ -38,7 +41,11 @@ const PARTS = 4
 const MIN_PART = 12
 
 /** @returns null where frames tell enough, or the edges tell nothing. */
-export function tellByEdges(mark: RegressedMark, observations: readonly MarkObservation[]): EdgesTold | null {
+export function tellByEdges(
+  mark: RegressedMark,
+  observations: readonly MarkObservation[],
+  shouldStop: RunContext['shouldStop'],
+): EdgesTold | null {
   const { width, height, channels, opacity, strengths } = mark
   // One that fades is told by that.
   if (strengths.some((one) => one !== 1)) return null
@@ -46,23 +53,26 @@ export function tellByEdges(mark: RegressedMark, observations: readonly MarkObse
   const asked = stillPlaces(mark, places)
   if (!asked) return null
   const plate: Raster = { width, height, channels, data: meanOf(observations) }
-  const tryLine = (line: MarkLine): Attempt => {
+  const tryLine = (line: MarkLine, sweeps: 'all' | 'few'): Attempt => {
     const known = opacity.map((one, at) => (asked[at] === 1 ? 0 : Math.min(1, one / line.opacity)))
-    return { line, ...tellShares(plate, asked, line, known) }
+    return { line, ...tellShares(plate, asked, line, known, sweeps) }
   }
-  const none: MarkLine = { opacity: 0, colour: new Array<number>(channels).fill(0) }
-  const bare: Attempt = { line: none, ...tellShares(plate, asked, none, new Float32Array(opacity.length)) }
   const told = lineToldByFrames(mark, places, asked)
-  let best = bare
+  const looks: Attempt[] = []
   for (const line of [...(told ? [told] : []), ...linesOfEdges(plate, asked)]) {
-    const attempt = tryLine(line)
-    if (attempt.jumps < best.jumps) best = attempt
+    if (shouldStop()) return null
+    looks.push(tryLine(line, 'few'))
   }
+  const chosen = leastRaising(looks)
+  if (!chosen) return null
+  let best = tryLine(chosen.line, 'all')
+  const none: MarkLine = { opacity: 0, colour: new Array<number>(channels).fill(0) }
+  const bare = tellShares(plate, asked, none, new Float32Array(opacity.length), 'few')
   if (best.jumps > MOST_JUMPS * bare.jumps) return null
   const most = HARDLY_MORE * best.jumps
-  for (let turn = 0; turn < TURNS; turn++) {
+  for (let turn = 0; turn < TURNS && !shouldStop(); turn++) {
     const line = lineThrough(plate, rimOf(best.shares, asked, plate))
-    const attempt = line && tryLine(line)
+    const attempt = line && tryLine(line, 'all')
     if (!attempt || attempt.jumps > most) break
     best = attempt
   }
@@ -75,21 +85,49 @@ export function tellByEdges(mark: RegressedMark, observations: readonly MarkObse
   }
 }
 
+/** Over plain ground many lines leave as few jumps: of those the one that is undone with the least noise. */
+function leastRaising(looks: readonly Attempt[]): Attempt | undefined {
+  const least = Math.min(...looks.map(({ jumps }) => jumps))
+  return looks
+    .filter(({ jumps }) => jumps <= ALIKE_JUMPS * least)
+    .sort((one, other) => one.line.opacity - other.line.opacity)[0]
+}
+
 interface Attempt extends ToldShares {
   readonly line: MarkLine
 }
 
 /** The picture of a mark with the places that its edges tell, but for those of which frames are sure by now. */
-export function withEdges(mark: RegressedMark, { asked, shares, line }: EdgesTold): RegressedMark {
+export function withEdges(mark: RegressedMark, edges: EdgesTold): RegressedMark {
+  const { asked, shares, line } = edges
   const [added, opacity, untold] = [mark.added.slice(), mark.opacity.slice(), mark.untold.slice()]
   const { channels } = mark
   for (let at = 0; at < asked.length; at++) {
-    if (asked[at] !== 1 || mark.certainty[at]! > SURE_CERTAINTY) continue
+    if (!isByEdges(edges, mark, at)) continue
     untold[at] = 0
     opacity[at] = shares[at]! * line.opacity
     for (let c = 0; c < channels; c++) added[at * channels + c] = opacity[at]! * line.colour[c]!
   }
   return { ...mark, added, opacity, untold }
+}
+
+const isByEdges = ({ asked }: EdgesTold, { certainty }: RegressedMark, at: number): boolean =>
+  asked[at] === 1 && certainty[at]! <= SURE_CERTAINTY
+
+/** How far a mark was told by its edges. */
+export interface ByEdges extends Pick<EdgesTold, 'opacityDeviation'> {
+  /** Of the mark, 0 to 1. */
+  readonly share: number
+}
+
+export function byEdges(edges: EdgesTold, mark: RegressedMark): ByEdges {
+  const { opacity } = mark
+  let [told, covered] = [0, 0]
+  for (let at = 0; at < opacity.length; at++) {
+    covered += opacity[at]!
+    if (isByEdges(edges, mark, at)) told += opacity[at]!
+  }
+  return { share: covered > 0 ? told / covered : 0, opacityDeviation: edges.opacityDeviation }
 }
 
 /** 1 for each place that frames do not tell; null where they are few. */

@@ -21,7 +21,7 @@ export interface ToneAxes {
   readonly hue: number
 }
 
-/** D. Chai, K. N. Ngan, "Face segmentation using skin-color map in videophone applications", IEEE Trans. CSVT 9(4), 1999: Cb 77 to 127, Cr 133 to 173 of 255. */
+/** Codes of 8 bits with grey at 128: D. Chai, K. N. Ngan, "Face segmentation using skin-color map in videophone applications", IEEE Trans. CSVT 9(4), 1999: Cb 77 to 127, Cr 133 to 173 of 255. */
 export const PUBLISHED_RANGE = { blue: [77, 127], red: [133, 173] } as const
 /** A smaller share of a region in the published range is somebody else's. */
 const MIN_SHARE = 0.05
@@ -82,8 +82,8 @@ function coloursOf({ data, width, channels }: Raster, isAsked: (pixel: number) =
       (Math.floor(pixels[k]! / width) - middleY) / halfY,
     ]
     out[to] = brightness
-    out[to + 1] = blueDifference(data[at + 2]!, brightness) - 0.5
-    out[to + 2] = redDifference(data[at]!, brightness) - 0.5
+    out[to + 1] = blueDifference(data[at + 2]!, brightness)
+    out[to + 2] = redDifference(data[at]!, brightness)
     const near = Math.max(0, 1 - x * x - y * y)
     out[to + 3] = near * near
   }
@@ -97,7 +97,7 @@ const CELLS = Math.ceil(1 / CELL)
 /** Where most colours lie together, of those in the published range, or of all; what lies in the middle of the region counts most. */
 function firstTone(colours: Float32Array): Tone {
   const isIn = (value: number, [least, most]: readonly [number, number]) =>
-    255 * (value + 0.5) >= least && 255 * (value + 0.5) <= most
+    255 * value + 128 >= least && 255 * value + 128 <= most
   const likely: number[] = []
   for (let i = 0; i < colours.length; i += VALUES)
     if (isIn(colours[i + 1]!, PUBLISHED_RANGE.blue) && isIn(colours[i + 2]!, PUBLISHED_RANGE.red))

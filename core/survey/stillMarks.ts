@@ -7,7 +7,7 @@ import type { Rect } from '../image/rect'
 import { boxSums } from '../image/windows'
 import { medianOf, nthSmallest } from '../image/median'
 import type { ClipStatistics } from './clipStatistics'
-import { clustersOf, extentOf } from './clusters'
+import { clustersOf, extentOf } from '../image/clusters'
 
 export interface StillMark {
   readonly kind: 'mark'

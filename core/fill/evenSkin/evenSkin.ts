@@ -70,6 +70,7 @@ type Settings = z.output<typeof params>
 
 /** Edges are followed over this distance, px, by the matte. */
 const FOLLOWS_PX = 3
+/** Bands and matte are worked out at this part of the size at most: finer than half a pore is not needed. */
 const MOST_SHRUNK = 3
 /** Steps of brightness that are form, with none of it kept and with all. */
 const FORM_STEPS = { none: 0.16, all: 0.02 }
@@ -101,7 +102,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
   reach: ({ radiusPx, poresPx }) => ({ marginPx: Math.ceil(2 * radiusPx + 1.5 * poresPx) + 8 }),
 
   steady: {
-    wants: ({ where }) => ({ besideFrames: 0, anchor: where === 'tone', clear: false }),
+    wants: (settings) => ({ besideFrames: 0, anchor: needsTone(settings), clear: false }),
     prepare: (input) => toneOf(input),
   },
 
@@ -117,8 +118,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
     const by = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(settings.poresPx / 1.5)))
     const small = shrink(picture, by)
     // Learnt once, and found again on this frame: a lamp that flares takes the tone along.
-    const needsTone = settings.where === 'tone' || settings.shine > 0
-    const tone = needsTone ? toneOf(input, anchorTone(prepared)) : null
+    const tone = needsTone(settings) ? toneOf(input, anchorTone(prepared)) : null
     if (settings.where === 'tone' && !tone)
       return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
     const matte =
@@ -149,6 +149,8 @@ export const evenSkin = defineFill<typeof params, Tone>({
     return { ok: true, values, grainKept, needed }
   },
 })
+
+const needsTone = ({ where, shine }: Settings): boolean => where === 'tone' || shine > 0
 
 /** The tone of the area, or of what it has near a tone that is known. */
 const toneOf = ({ picture, field, wanted, taboo }: FillInput, start: Tone | null = null): Tone | null => {

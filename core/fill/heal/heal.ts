@@ -1,8 +1,8 @@
 import { z } from 'zod'
+import { clustersOf } from '../../image/clusters'
 import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import { createRaster, type Raster } from '../../image/raster'
 import type { Rect } from '../../image/rect'
-import { islandsOf } from '../../image/islands'
 import { labelled } from '../../parameter'
 import { NO_SOURCE } from '../clone/clone'
 import { takeContoursOut } from './contours'
@@ -283,24 +283,23 @@ function darkerShares(
   const { field, picture, wanted } = input
   const shares = new Float32Array(field.count).fill(touch === 'darker' ? 1 : 0)
   if (touch !== 'found') return shares
-  const mask = new Uint8Array(picture.width * picture.height)
-  for (let i = 0; i < field.count; i++) if (wanted[i]! > 0) mask[field.pixels[i]!] = 1
-  const { labels, count } = islandsOf(mask, picture.width)
-  const [sums, weights] = [new Float64Array(count), new Float64Array(count)]
+  const size = picture.width * picture.height
+  const [mask, entryAt] = [new Uint8Array(size), new Int32Array(size)]
   for (let i = 0; i < field.count; i++) {
-    const label = labels[field.pixels[i]!]!
-    if (label < 0) continue
-    // What is off most is the spot; its rim is not.
-    const lift = liftAt(input, values, i)
-    const weight = Math.abs(lift)
-    sums[label]! += weight * lift
-    weights[label]! += weight
+    if (wanted[i] === 0) continue
+    mask[field.pixels[i]!] = 1
+    entryAt[field.pixels[i]!] = i
   }
-  for (let i = 0; i < field.count; i++) {
-    const label = labels[field.pixels[i]!]!
-    if (label < 0) continue
-    const off = weights[label]! > 0 ? sums[label]! / weights[label]! : 0
-    shares[i] = Math.min(1, Math.max(0, 0.5 + off / CLEARLY))
+  for (const spot of clustersOf(mask, picture.width, picture.height, 1)) {
+    let [sum, total] = [0, 0]
+    for (const pixel of spot) {
+      // What is off most is the spot; its rim is not.
+      const lift = liftAt(input, values, entryAt[pixel]!)
+      sum += Math.abs(lift) * lift
+      total += Math.abs(lift)
+    }
+    const share = Math.min(1, Math.max(0, 0.5 + (total > 0 ? sum / total : 0) / CLEARLY))
+    for (const pixel of spot) shares[entryAt[pixel]!] = share
   }
   return shares
 }

@@ -1,32 +1,38 @@
 /** Places of a map that lie near each other, as one. */
-import type { Rect } from '../image/rect'
+import type { Rect } from './rect'
 
-/** Clusters of the places that are 1, told apart on a grid of cells of so many px: what lies in cells that touch belongs together. Cost: one pass. */
+/**
+ * Clusters of the places that are 1, told apart on a grid of cells of so many px: what lies in cells that touch belongs together; by 1 px, pixels that touch by a side or a
+ * corner. In the order of rows. Cost: one pass.
+ */
 export function clustersOf(map: Uint8Array, width: number, height: number, joinPx: number): number[][] {
   const [cols, rows] = [Math.ceil(width / joinPx), Math.ceil(height / joinPx)]
-  const cells: number[][] = Array.from({ length: cols * rows }, () => [])
+  const cells = new Map<number, number[]>()
   for (let at = 0; at < map.length; at++) {
-    if (map[at] === 1)
-      cells[Math.floor(Math.floor(at / width) / joinPx) * cols + Math.floor((at % width) / joinPx)]!.push(at)
+    if (map[at] !== 1) continue
+    const cell = Math.floor(Math.floor(at / width) / joinPx) * cols + Math.floor((at % width) / joinPx)
+    const places = cells.get(cell)
+    if (places) places.push(at)
+    else cells.set(cell, [at])
   }
-  const taken = new Uint8Array(cells.length)
+  const taken = new Set<number>()
   const clusters: number[][] = []
-  for (let seed = 0; seed < cells.length; seed++) {
-    if (taken[seed] || cells[seed]!.length === 0) continue
-    taken[seed] = 1
+  for (const seed of [...cells.keys()].sort((one, other) => one - other)) {
+    if (taken.has(seed)) continue
+    taken.add(seed)
     const queue = [seed]
     for (let k = 0; k < queue.length; k++) {
       const [col, row] = [queue[k]! % cols, Math.floor(queue[k]! / cols)]
       for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++) {
         for (let c = Math.max(0, col - 1); c <= Math.min(cols - 1, col + 1); c++) {
           const next = r * cols + c
-          if (taken[next] || cells[next]!.length === 0) continue
-          taken[next] = 1
+          if (taken.has(next) || !cells.has(next)) continue
+          taken.add(next)
           queue.push(next)
         }
       }
     }
-    clusters.push(queue.flatMap((cell) => cells[cell]!))
+    clusters.push(queue.flatMap((cell) => cells.get(cell)!))
   }
   return clusters
 }
