@@ -7,6 +7,7 @@
  *   step-ms       each next frame, gone to as soon as the one before is there: median and worst
  *   jump-ms       to a frame far from all that was worked ahead: first look, and full
  *   reload-ms     the same shot again
+ *   playback-fps  frames a second while all are ready and the shot plays
  *   draw-ms       from Enter on a drawn wire to the mended picture, following included
  *   shots-page-ms the Shots page's data with 200 shots of 100 mends each, on the server
  *   tab-mb        resident memory of the page's process after playing through
@@ -184,6 +185,19 @@ async function benchShot(page: Page, url: string, shotId: string, frame: number,
   print('reload-ms', await open(page, url, shotId, far), 'ms', { shot: shotId })
 }
 
+/** The rate the read-out tells after two seconds and a half of playing, all frames ready. */
+async function benchPlayback(page: Page, shotId: string): Promise<void> {
+  const readout = page.getByTestId('ready')
+  await readout.filter({ hasText: /(\d+)\/\1 ready/ }).waitFor({ timeout: 2 * LONGEST_MS })
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(2500)
+  const told = /([\d.]+) fps/.exec(await readout.innerText())
+  await page.keyboard.press('Space')
+  if (!told) throw new Error('the read-out tells no rate while the shot plays')
+  print('playback-fps', Number(told[1]), 'fps', { shot: shotId })
+}
+
 /** Draws the left wire of LM_010 and waits for its picture. */
 async function benchDrawing(page: Page, url: string, shotId: string): Promise<void> {
   await open(page, url, shotId, ROUGH_FRAME)
@@ -310,6 +324,7 @@ try {
   await new Promise((resolve) => setTimeout(resolve, REVIEWED_MS))
   for (const shotId of ['lm-010', 'lm-040', 'lm-070']) await sceneKnown(url, shotId)
   if (isAsked('wires')) await benchShot(page, url, 'lm-010', 1008, 1040)
+  if (isAsked('wires')) await benchPlayback(page, 'lm-010')
   if (isAsked('object')) await benchShot(page, url, 'lm-070', 1014, 1040)
   if (isAsked('object')) print('tab-mb', tabMegabytes(), 'MB', { shot: 'LM_070', frames: 48 })
   if (isAsked('finds')) await benchShot(page, url, 'lm-040', 1008, 1040)

@@ -9,7 +9,7 @@ import { mothPoint } from '../../demo/lm010/scene'
 import { MendStage } from './bench'
 import { momentOf, plateVideo, readScene } from './demoFilm'
 
-test.describe.configure({ mode: 'serial', timeout: 60_000 })
+test.describe.configure({ mode: 'serial' })
 
 const scene = readScene()
 /** The eye spot of the left wing, where it is painted on the moth: how it moves in the frame is known exactly. */
@@ -32,7 +32,7 @@ test('a shot to work on', async ({ page }) => {
   await page.getByTestId('file-input').setInputFiles(plateVideo())
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
@@ -322,9 +322,7 @@ test('a wire that is drawn where there is no line stays as it is, and that is sa
   await stage.open(shotId, '?frame=1024')
   await stage.setClings(true)
   await stage.draw('Wire', NO_LINE)
-  await expect(page.getByText('No line was found here: it stays as it was drawn.')).toBeVisible({
-    timeout: 60_000,
-  })
+  await expect(page.getByText('No line was found here: it stays as it was drawn.')).toBeVisible()
   await stage.followed()
   await stage.saved()
   const { mends } = await documentOf(page)
@@ -347,7 +345,7 @@ test('a thing that hides the same background on all frames cannot be told from i
   ])
   await stage.chooseFill('Membrane')
   await page.getByRole('button', { name: 'Follow the thing' }).click()
-  await expect(page.getByText('cannot be told from it. Nothing was changed')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('cannot be told from it. Nothing was changed')).toBeVisible()
   await page.keyboard.press('Delete')
   await stage.saved()
 })

@@ -17,9 +17,7 @@ export class MendStage {
 
   /** The frame on the canvas is ready: plate and present mends. */
   async settled(): Promise<void> {
-    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true', {
-      timeout: 45_000,
-    })
+    await expect(this.page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true')
   }
 
   async saved(): Promise<void> {
@@ -99,7 +97,7 @@ export class MendStage {
 
   /** Nothing is being followed any more. */
   async followed(): Promise<void> {
-    await expect(this.page.getByTestId('following')).toHaveCount(0, { timeout: 90_000 })
+    await expect(this.page.getByTestId('following')).toHaveCount(0)
   }
 
   /** Unfolds a mend's card; one that is unfolded stays so. */
@@ -147,7 +145,7 @@ export async function renderedPictures(page: Page, shotId: string): Promise<Map<
   await page.getByRole('radio', { name: /PNG pictures/ }).check()
   await page.getByRole('button', { name: 'Make version' }).click()
   const row = page.getByTestId('version').first()
-  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 150_000 })
+  await expect(row).toHaveAttribute('data-state', 'done')
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     row.getByRole('link', { name: 'Download' }).click(),

@@ -7,7 +7,7 @@ import { unzip } from '../unzip'
 import { MendStage } from './bench'
 import { filmClip } from './demoFilm'
 
-test.describe.configure({ mode: 'serial', timeout: 90_000 })
+test.describe.configure({ mode: 'serial' })
 
 /** Part of the frame, and of the shot: the banner comes in from the right and covers the clamp. */
 const CROP = { x: 720, y: 380, width: 480, height: 300 }
@@ -52,7 +52,7 @@ test('a shot to work on', async ({ page }) => {
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(doorstep())
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
@@ -64,7 +64,7 @@ test('a patch is drawn and covers at once: its source is found and marked, moved
   const [before] = await shown(page, stage, [[INSIDE.x, INSIDE.y]])
   await stage.draw('Patch', CLAMP)
   const source = page.getByRole('button', { name: /^Source of Patch 1/ })
-  await expect(source).toBeVisible({ timeout: 30_000 })
+  await expect(source).toBeVisible()
   await expect.poll(async () => (await shown(page, stage, [[INSIDE.x, INSIDE.y]]))[0]).not.toEqual(before)
   await stage.saved()
   const first = (await documentOf(page)).mends[0]!
@@ -186,7 +186,7 @@ test('cut away, the picture is handed over with alpha; a still goes behind it', 
   await page.getByRole('radio', { name: /PNG pictures/ }).check()
   await page.getByRole('button', { name: 'Make version' }).click()
   const row = page.getByTestId('version').first()
-  await expect(row).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
+  await expect(row).toHaveAttribute('data-state', 'done')
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     row.getByRole('link', { name: 'Download' }).click(),

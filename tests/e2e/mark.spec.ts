@@ -7,7 +7,7 @@ import { LM_060, STILL_MARK } from '../../demo/lm060/scene'
 import { MendStage } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
-test.describe.configure({ mode: 'serial', timeout: 180_000 })
+test.describe.configure({ mode: 'serial' })
 
 /** Part of the frame, and of the shot: the mark and what goes by under it. */
 const CROP = { left: 860, top: 560, width: 420, height: 160 }
@@ -38,7 +38,7 @@ test('a shot to work on', async ({ page }) => {
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(corner())
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
@@ -54,8 +54,8 @@ test('a box and a button: its picture is worked out, shown, kept, and taken off 
   await stage.saved()
   await stage.unfold('Fill')
   await expect(page.getByTestId('mark-part')).toContainText('Only for footage that you may alter')
-  await page.getByRole('button', { name: 'Take it off' }).click({ timeout: 60_000 })
-  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible({ timeout: 120_000 })
+  await page.getByRole('button', { name: 'Take it off' }).click()
+  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible()
   await stage.saved()
   await expect(page.getByRole('img', { name: 'The mark by itself' })).toBeVisible()
   const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())
@@ -107,7 +107,7 @@ test('kept in the library it is taken off another shot, and found there where it
   const before = await cards.count()
   const part = { ...CROP, left: CROP.left - ASIDE.x, top: CROP.top - ASIDE.y }
   await page.getByTestId('file-input').setInputFiles(cut('LM_060-aside.mkv', part, 8))
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   const other = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
   const name = (await cards.last().getByRole('link').getAttribute('aria-label'))!.replace('Mend ', '')
 
@@ -123,7 +123,7 @@ test('kept in the library it is taken off another shot, and found there where it
   await stage.select('Mark 1')
   await stage.unfold('Fill')
   await page.getByRole('button', { name: 'Find it in the shot' }).click()
-  await expect(page.getByText(/^Found, \d+ px from the left/)).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(/^Found, \d+ px from the left/)).toBeVisible()
   await stage.saved()
   const lies = async (id: string) => {
     const parsed = parseDocument(await (await page.request.get(`/shots/${id}/mends.json`)).text())
@@ -169,18 +169,18 @@ test('a mark that travels is found by a scan; accepted it is taken off, and undo
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(cut('LM_060-band.mkv', BAND, COUNT))
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   const id = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
   const sceneState = async () => (await (await page.request.get(`/shots/${id}/scene`)).json()).state
-  await expect.poll(sceneState, { timeout: 90_000 }).not.toMatch(/waiting|working/)
+  await expect.poll(sceneState).not.toMatch(/waiting|working/)
   await page.goto(`/shots/${id}/survey`)
   await page.getByRole('button', { name: /^Scan/ }).click()
   const find = page.getByTestId('find').filter({ hasText: 'Travelling mark' })
-  await expect(find).toHaveCount(1, { timeout: 60_000 })
+  await expect(find).toHaveCount(1)
   await find.click()
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Enter')
-  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible({ timeout: 90_000 })
+  await expect(page.getByText(/Taken off: other frames showed \d+ %/)).toBeVisible()
   await expect(page.getByTestId('saved')).toHaveText('Saved')
   const parsed = parseDocument(await (await page.request.get(`/shots/${id}/mends.json`)).text())
   if (!parsed.ok) throw new Error(parsed.detail)

@@ -9,7 +9,7 @@ import { tracksById } from '../../core/document/tracks'
 import { MendStage, renderedPictures, withoutResults } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
-test.describe.configure({ mode: 'serial', timeout: 180_000 })
+test.describe.configure({ mode: 'serial' })
 
 /** Part of the frame, and of the shot: the stagehand crosses it. */
 const CROP = { left: 380, top: 230, width: 520, height: 460 }
@@ -53,7 +53,7 @@ test('a shot to work on', async ({ page }) => {
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(crossing())
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
@@ -84,9 +84,9 @@ test('a box that is dragged along on six frames is enough: all behind him is see
   expect(parsed.document.mends[0]!.areas[0]!.keys.map(({ frame }) => frame)).toEqual([
     1001, 1004, 1008, 1013, 1018, 1022,
   ])
-  await expect(page.getByText('Scene: locked camera')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('Scene: locked camera')).toBeVisible()
   await stage.goTo(1010)
-  await expect(page.getByTestId('gathered')).toContainText('All seen in other frames', { timeout: 60_000 })
+  await expect(page.getByTestId('gathered')).toContainText('All seen in other frames')
 })
 
 test('workers gather its frames ahead, say how far they are, and stop when told to', async ({ page }) => {
@@ -95,9 +95,7 @@ test('workers gather its frames ahead, say how far they are, and stop when told 
   await stage.select('Object 1')
   const row = page.getByTestId('gather-all')
   await row.getByRole('button', { name: 'Gather all frames' }).click()
-  await expect(row.getByRole('status')).toContainText(/ of 22 frames · \d+\.\d fps · \d+ s left/, {
-    timeout: 60_000,
-  })
+  await expect(row.getByRole('status')).toContainText(/ of 22 frames · \d+\.\d fps · \d+ s left/)
   await expect(row.getByRole('progressbar')).toBeVisible()
   await row.getByRole('button', { name: 'Cancel' }).click()
   await expect(row).toContainText(/Stopped; \d+ of 22 are kept/)
@@ -201,9 +199,9 @@ test('boxed on one frame alone, he is followed to both ends of the shot', async 
     [right, BOX.bottom],
     [left, BOX.bottom],
   ])
-  await expect(page.getByText('Scene: locked camera')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('Scene: locked camera')).toBeVisible()
   await page.getByRole('button', { name: 'Follow the thing' }).click()
-  await expect(page.getByRole('note')).toHaveCount(0, { timeout: 60_000 })
+  await expect(page.getByRole('note')).toHaveCount(0)
   await stage.saved()
   if (process.env['SHOT']) await page.screenshot({ path: '/tmp/shot-thing.png' })
   const parsed = parseDocument(await (await page.request.get(`/shots/${shotId}/mends.json`)).text())

@@ -24,7 +24,7 @@ async function bringIn(page: Page, name: string, width: number): Promise<void> {
       .toBuffer(),
   }))
   await page.getByTestId('file-input').setInputFiles(await Promise.all(files))
-  await expect(page.getByTestId('shot-card').filter({ hasText: name })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('shot-card').filter({ hasText: name })).toBeVisible()
 }
 
 test.beforeAll(() => bringInDemo())

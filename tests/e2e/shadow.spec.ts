@@ -7,7 +7,7 @@ import { LM_030, momentAt } from '../../demo/lm030/scene'
 import { MendStage, renderedPictures } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
-test.describe.configure({ mode: 'serial', timeout: 180_000 })
+test.describe.configure({ mode: 'serial' })
 
 /** Part of the frame, and of the shot: the head of the shadow sweeps through it. */
 const CROP = { left: 140, top: 220, width: 520, height: 380 }
@@ -60,7 +60,7 @@ test('a shot to work on', async ({ page }) => {
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(sweep())
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 
@@ -84,9 +84,7 @@ test('an outline round the shadow: its depth is found by frames that show the gr
   }
   await stage.goTo(ON)
   await stage.unfold('Fill')
-  await expect(page.getByTestId('shade-found')).toContainText('which show the ground lit', {
-    timeout: 60_000,
-  })
+  await expect(page.getByTestId('shade-found')).toContainText('which show the ground lit')
   await stage.saved()
 })
 

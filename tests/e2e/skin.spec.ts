@@ -9,7 +9,7 @@ import { MendStage, renderedPictures } from './bench'
 import { DEMO_FOLDER } from './demoFilm'
 import { expect, test } from './test'
 
-test.describe.configure({ mode: 'serial', timeout: 120_000 })
+test.describe.configure({ mode: 'serial' })
 
 const SCALE = 3
 const COUNT = 4
@@ -66,7 +66,7 @@ test('a shot to work on', async ({ page }) => {
   const cards = page.getByTestId('shot-card')
   const before = await cards.count()
   await page.getByTestId('file-input').setInputFiles(faceClip())
-  await expect(cards).toHaveCount(before + 1, { timeout: 60_000 })
+  await expect(cards).toHaveCount(before + 1)
   shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 })
 

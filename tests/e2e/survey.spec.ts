@@ -23,20 +23,16 @@ test.beforeAll(() => bringInDemo('LM_040'))
 test('scan, accept all, render takes under ten clicks and keys, and the dust is gone', async ({ page }) => {
   test.setTimeout(240_000)
   await page.goto('/shots/lm-040/survey')
-  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001')
   await click(page, /^Scan$/)
-  await expect(page.getByTestId('find')).toHaveCount(LM_040.pixels.length + LM_040.motes.length, {
-    timeout: 90_000,
-  })
+  await expect(page.getByTestId('find')).toHaveCount(LM_040.pixels.length + LM_040.motes.length)
   console.log(await page.getByTestId('scan-words').innerText())
   await click(page, /^Accept \d+ sure ones$/)
   await expect(page.getByTestId('find-count')).toContainText('17 accepted')
   await expect(page.getByTestId('saved')).toHaveText('Saved')
   await click(page, /Handover/, 'link')
   await click(page, /^Make version/)
-  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done', {
-    timeout: 180_000,
-  })
+  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done')
   expect(used).toBeLessThan(10)
 
   const link = page
@@ -67,7 +63,7 @@ test('undo takes the acceptance back; finds are walked, accepted and dismissed b
   await page.goto('/shots/lm-040/survey')
   const finds = page.getByTestId('find')
   await expect(finds).toHaveCount(17)
-  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', '1001')
   await page.keyboard.press('Control+z')
   await expect(page.getByTestId('find-count')).toHaveText('17')
   await page.keyboard.press('ArrowDown')
@@ -93,7 +89,7 @@ test('looking aids change what is shown, on both stages, and the read-out still 
 }) => {
   await page.goto('/shots/lm-040/survey')
   const canvas = page.getByTestId('picture-canvas')
-  await expect(canvas).toHaveAttribute('data-frame', '1001', { timeout: 20_000 })
+  await expect(canvas).toHaveAttribute('data-frame', '1001')
   const shown = () =>
     canvas.evaluate((element: HTMLCanvasElement) =>
       [...element.getContext('2d')!.getImageData(400, 300, 1, 1).data].join(' '),
