@@ -119,7 +119,7 @@ async function measure(params: Record<string, unknown>): Promise<Measured> {
       return col >= 0 && row >= 0 && col < box.width && row < box.height
     }
     const picture = rasterFromSamples(plate)
-    const tone = learnTone(picture, isInBox)!
+    const tone = learnTone(picture, Array.from(skin.keys()).filter(isInBox))!
     const inMatte = toneMatte(picture, tone, { hue: 1, colour: 1, brightness: 1 })
     for (let at = 0; at < skin.length; at++) {
       if (skin[at] === 1) {

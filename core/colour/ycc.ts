@@ -10,6 +10,10 @@ const BLUE_SHARE = 0.114
 const BLUE_SCALE = 2 * (1 - BLUE_SHARE)
 const RED_SCALE = 2 * (1 - RED_SHARE)
 
+/** How much red, green and blue have of brightness; by what blue and red less brightness are divided. */
+export const BRIGHTNESS_SHARES = [RED_SHARE, GREEN_SHARE, BLUE_SHARE] as const
+export const DIFFERENCE_SCALES = { blue: BLUE_SCALE, red: RED_SCALE } as const
+
 export const brightnessOf = (red: number, green: number, blue: number): number =>
   RED_SHARE * red + GREEN_SHARE * green + BLUE_SHARE * blue
 export const blueDifference = (blue: number, brightness: number): number => (blue - brightness) / BLUE_SCALE

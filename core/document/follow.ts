@@ -10,6 +10,7 @@ import type { TrackedFrame, TrackOutcome, TrackRequest } from '../motion/runTrac
 import type { Frame, FrameRange } from '../time'
 import {
   hasRowAt,
+  placesOf,
   rowOf,
   trackMotionAt,
   trackSureAt,
@@ -71,6 +72,13 @@ export function trackRequest(
   const base = { settings, startFrame: frame, frames, holdouts }
   const values = trackValuesAt(track, frame)
   if (!values) return { ...base, kind, seed }
+  if (kind === 'surface')
+    return {
+      ...base,
+      kind,
+      seed: placesOf(values),
+      hidden: placesOf(values).flatMap((_, i) => (i % 2 === 0 ? [values[(3 * i) / 2 + 2] === 0] : [])),
+    }
   if (kind === 'point' || kind === 'pair') return { ...base, kind, seed: values }
   const motion = trackMotionAt(track, frame)
   const outline = motion ? cornersThrough(motion, seed) : seed
@@ -97,7 +105,7 @@ function spreadStarts(track: Track): number[] {
 export function absorb(track: Track, frame: Frame, outcome: TrackOutcome): Track {
   const isFirst = track.frames.length === 0
   if (outcome.frames.length === 0) return track
-  if (track.kind === 'point' || track.kind === 'pair' || isFirst)
+  if (track.kind === 'point' || track.kind === 'pair' || track.kind === 'surface' || isFirst)
     return withRows(
       track,
       outcome.frames.map((one) => keepSure(track, one.frame, frame, rowOf(one))),

@@ -4,7 +4,7 @@ import { createSpline, heldSplineValue } from '../geometry/spline'
 import { apply, invert, keepParts, localParts, type Matrix3, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
 import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from './areas'
-import { clingPoint, trackMiddle, trackMotionAt, type Track, type Tracks } from './tracks'
+import { clingPoint, surfaceMotionAt, trackMiddle, trackMotionAt, type Track, type Tracks } from './tracks'
 
 /** A geometry as a list of numbers: what runs through keys and is nudged. */
 export function numbersOf(geometry: Geometry): number[] {
@@ -142,8 +142,14 @@ export function middleOf(geometry: Geometry): Place {
 
 /** The motion that an area takes over from its track, from the reference frame to this one. */
 export function followMotion(area: KeyedArea, track: Track, frame: Frame, keyed: Geometry): Matrix3 | null {
+  if (!area.follow) return null
+  if (track.kind === 'surface') {
+    const middle = middleOf(keyed)
+    const motion = surfaceMotionAt(track, frame, middle)
+    return motion && keepParts(motion, middle, area.follow.uses)
+  }
   const motion = trackMotionAt(track, frame)
-  if (!motion || !area.follow) return null
+  if (!motion) return null
   // Carried along, a shape goes where the track's own middle goes; otherwise it turns and swells on the spot.
   const pivot = area.follow.uses.position ? trackMiddle(track) : middleOf(keyed)
   return keepParts(motion, pivot, area.follow.uses)

@@ -20,6 +20,8 @@ export interface Kind {
   readonly roams?: boolean
   /** There is never only one: drawing goes on, and all that is drawn joins one mend. */
   readonly isSeries?: boolean
+  /** Its areas lie on something that turns and bends: when all are drawn, each goes with its own place there. */
+  readonly isOnSurface?: boolean
   /** The path looks for its line as soon as it is drawn. */
   readonly clings: boolean
 }
@@ -117,6 +119,7 @@ export const KINDS = {
     finish: { featherOutPx: 2, growPx: 1 },
     widthPx: 10,
     isSeries: true,
+    isOnSurface: true,
     clings: false,
   },
   skin: {
@@ -146,3 +149,6 @@ export const roams = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind
 
 /** Whether drawing one of a kind goes on with the next. */
 export const isSeries = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).isSeries ?? false
+
+/** Whether the areas of one of a kind go with places of a surface. */
+export const isOfSurface = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).isOnSurface ?? false

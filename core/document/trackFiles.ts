@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { trackSettingsSchema } from '../motion/settings'
 import { frameSchema } from './areas'
 import { describeIssues } from './document'
-import { trackKindSchema, trackSchema, type Track } from './tracks'
+import { placesOf, trackKindSchema, trackSchema, type Track } from './tracks'
 
 export const tracksFileSchema = z
   .strictObject({
@@ -125,7 +125,11 @@ export function tracksFromCsv(text: string, nextId: () => string): FileResult<Tr
 }
 
 const seedOf = (kind: string, values: readonly number[]): number[] =>
-  kind === 'planar' || kind === 'spread' ? values.slice(0, 8) : [...values]
+  kind === 'surface'
+    ? placesOf(values)
+    : kind === 'planar' || kind === 'spread'
+      ? values.slice(0, 8)
+      : [...values]
 
 function splitCsv(text: string): string[][] {
   return text

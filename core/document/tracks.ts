@@ -8,15 +8,17 @@ import {
   type PathPoint,
 } from '../geometry/pathCurve'
 import { estimateMotion } from '../geometry/estimate'
+import { surfaceMotion } from '../geometry/surface'
 import { translationBy, type Matrix3, type Place } from '../geometry/transform'
 import { trackedPoints } from '../motion/cling/clingCurves'
 import { smoothOverTime } from '../motion/cling/smoothOverTime'
 import type { TrackedFrame } from '../motion/runTrack'
 import { trackSettingsSchema } from '../motion/settings'
+import { PLACE_NUMBERS } from '../motion/surfaceTracker'
 import type { Frame } from '../time'
 import { frameSchema, idSchema } from './areas'
 
-export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'cling', 'thing'])
+export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'surface', 'cling', 'thing'])
 export type TrackKind = z.output<typeof trackKindSchema>
 
 export const trackSchema = z
@@ -24,7 +26,7 @@ export const trackSchema = z
     id: idSchema,
     kind: trackKindSchema.meta({
       description:
-        'One point; two points; a plane; many points; a path that clings to a line; or the thing that an object’s outline goes with',
+        'One point; two points; a plane; many points; places of a surface that bends; a path that clings to a line; or the thing that an object’s outline goes with',
     }),
     name: z.string().trim().min(1).max(80),
     referenceFrame: frameSchema.meta({
@@ -33,7 +35,7 @@ export const trackSchema = z
     settings: trackSettingsSchema,
     seed: z.array(z.number()).max(4000).meta({
       description:
-        'On the reference frame, x, y pairs: the point, the two points, the outline; of many points where they began',
+        'On the reference frame, x, y pairs: the point, the two points, the places, the outline; of many points where they began',
     }),
     smoothFrames: z
       .int()
@@ -45,7 +47,7 @@ export const trackSchema = z
       .max(1_000_000)
       .meta({
         description:
-          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y, width of each point of a cling',
+          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y and 1 or 0 for seen or not of each place of a surface; x, y, width of each point of a cling',
       }),
   })
   .superRefine((track, context) => {
@@ -136,6 +138,11 @@ export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
       return translationBy(now[0]! - then[0]!, now[1]! - then[1]!)
     case 'pair':
       return estimateMotion('similarity', then, now)
+    case 'surface':
+      return (
+        estimateMotion('similarity', placesOf(then), placesOf(now)) ??
+        surfaceMotion(placesOf(then), placesOf(now), 0, 0)
+      )
     case 'planar':
     case 'spread':
       return estimateMotion('perspective', then.slice(0, CORNER_NUMBERS), now.slice(0, CORNER_NUMBERS))
@@ -145,7 +152,12 @@ export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
 /** The middle of what a track holds on to, on its reference frame. */
 export function trackMiddle(track: Track): Place {
   const values = trackValuesAt(track, track.referenceFrame) ?? track.seed
-  const used = track.kind === 'planar' || track.kind === 'spread' ? values.slice(0, CORNER_NUMBERS) : values
+  const used =
+    track.kind === 'surface'
+      ? placesOf(values)
+      : track.kind === 'planar' || track.kind === 'spread'
+        ? values.slice(0, CORNER_NUMBERS)
+        : values
   const count = used.length / 2
   let [x, y] = [0, 0]
   for (let i = 0; i < count; i++) {
@@ -154,6 +166,42 @@ export function trackMiddle(track: Track): Place {
   }
   return { x, y }
 }
+
+/** The places of a surface without what says whether they are seen. */
+export const placesOf = (values: readonly number[]): number[] =>
+  values.filter((_, i) => i % PLACE_NUMBERS < 2)
+
+/** Where a surface takes a place of its reference frame, as a motion around that place. */
+export function surfaceMotionAt(track: Track, frame: Frame, place: Place): Matrix3 | null {
+  const now = trackValuesAt(track, frame)
+  const then = trackValuesAt(track, track.referenceFrame)
+  return now && then && surfaceMotion(placesOf(then), placesOf(now), place.x, place.y)
+}
+
+/** What lies on a place of a surface fades over so many frames before that goes out of sight, and after it has come back. */
+const FADE_FRAMES = 3
+/** Further from a place than this, px, something is not that place. */
+const ON_PLACE_PX = 6
+
+/** How far what lies at a place of the reference frame is in sight, 0 to 1. Anything but a surface has all of it in sight always. */
+export function trackShareAt(track: Track, frame: Frame, { x, y }: Place): number {
+  if (track.kind !== 'surface') return 1
+  const then = placesOf(trackValuesAt(track, track.referenceFrame) ?? [])
+  let [nearest, least] = [-1, ON_PLACE_PX * ON_PLACE_PX]
+  for (let i = 0; i < then.length; i += 2) {
+    const away = (then[i]! - x) * (then[i]! - x) + (then[i + 1]! - y) * (then[i + 1]! - y)
+    if (away < least) [nearest, least] = [i / 2, away]
+  }
+  if (nearest < 0) return 1
+  let share = 1
+  for (let away = 0; away < FADE_FRAMES; away++)
+    for (const at of away === 0 ? [frame] : [frame - away, frame + away])
+      if (hasRowAt(track, at) && seenAt(track, at, nearest) === 0) share = Math.min(share, away / FADE_FRAMES)
+  return share
+}
+
+const seenAt = (track: Track, frame: Frame, place: number): number =>
+  track.frames[rowBefore(track, frame)]![2 + PLACE_NUMBERS * place + 2]!
 
 const curves = new WeakMap<Track, Map<Frame, PathCurve>>()
 

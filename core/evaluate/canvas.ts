@@ -8,8 +8,11 @@ import {
   maximumOf,
   rasterFromSamples,
   sampleFromFloat,
+  samplesBytes,
+  samplesFromFloatsInto,
   type Samples,
 } from '../image/samples'
+import { withKernelMemory } from '../kernels/memory'
 import type { Patch } from './evaluatedFrame'
 
 export interface Canvas {
@@ -70,42 +73,69 @@ export function layInto(
   const { channels, width, data } = picture
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
   if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
+  const { begins, ends } = spans
   for (let i = 0; i < field.count; i++) {
     const weight = coverage[i]! * share
     if (weight === 0) continue
+    const run = weight === 1 && !canvas.alpha ? wholeRun(field.pixels, coverage, share, i, rect.width) : 1
     const row = (field.pixels[i]! / rect.width) | 0
     const col = field.pixels[i]! - row * rect.width + left
     const pixel = (row + top) * width + col
-    if (col < spans.begins[row + top]!) spans.begins[row + top] = col
-    if (col >= spans.ends[row + top]!) spans.ends[row + top] = col + 1
-    const hole = holes ? holes[i]! : 0
-    for (let channel = 0; channel < channels; channel++) {
-      const at = pixel * channels + channel
-      data[at] = data[at]! + weight * (values[i * channels + channel]! - data[at]!)
+    if (col < begins[row + top]!) begins[row + top] = col
+    if (col + run > ends[row + top]!) ends[row + top] = col + run
+    if (run > 1) {
+      data.set(values.subarray(i * channels, (i + run) * channels), pixel * channels)
+      isTouched.fill(1, pixel, pixel + run)
+      i += run - 1
+      continue
     }
+    const hole = holes ? holes[i]! : 0
+    const [at, from] = [pixel * channels, i * channels]
+    for (let c = 0; c < channels; c++)
+      data[at + c] = data[at + c]! + weight * (values[from + c]! - data[at + c]!)
     // Cut away, or covered again by a mend that comes later.
     if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
     isTouched[pixel] = 1
   }
 }
 
-/** Back to samples: rounded where a mend has been, the plate's own bits everywhere else. */
+/** How many entries from `i` on lie beside each other in one line and are covered whole: they are taken over as they are. */
+function wholeRun(
+  pixels: Int32Array,
+  coverage: ArrayLike<number>,
+  share: number,
+  i: number,
+  width: number,
+): number {
+  const most = Math.min(pixels.length - i, width - (pixels[i]! % width))
+  let run = 1
+  while (run < most && pixels[i + run] === pixels[i]! + run && coverage[i + run]! * share === 1) run++
+  return run
+}
+
+/** Back to samples: rounded where a mend has been. What it has not touched in between goes there and back, which returns every sample. */
 export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
-  const { samples, picture, isTouched, spans, alpha, rect: readRect } = canvas
+  const { samples, picture, spans, alpha, rect: readRect } = canvas
   const { channels } = samples
-  const maximum = maximumOf(samples.data)
   const [left, top] = [writeRect.col - readRect.col, writeRect.row - readRect.row]
   const out = cropSamples(samples, { ...writeRect, col: left, row: top })
   for (let row = 0; row < writeRect.height; row++) {
-    const line = (top + row) * readRect.width
-    const end = Math.min(spans.ends[top + row]!, left + writeRect.width)
-    for (let col = Math.max(spans.begins[top + row]!, left); col < end; col++) {
-      if (isTouched[line + col] === 0) continue
-      const [from, to] = [(line + col) * channels, (row * writeRect.width + col - left) * channels]
-      for (let c = 0; c < channels; c++) out.data[to + c] = sampleFromFloat(picture.data[from + c]!, maximum)
-    }
+    const begin = Math.max(spans.begins[top + row]!, left)
+    const length = (Math.min(spans.ends[top + row]!, left + writeRect.width) - begin) * channels
+    if (length <= 0) continue
+    const from = ((top + row) * readRect.width + begin) * channels
+    const to = (row * writeRect.width + begin - left) * channels
+    withKernelMemory(
+      samplesBytes(length),
+      (scope) =>
+      samplesFromFloatsInto(out.data.subarray(to, to + length), picture.data.subarray(from, from + length), scope), // prettier-ignore
+    )
   }
-  return { rect: writeRect, samples: out, alpha: alpha && cutOf(alpha, readRect, writeRect, maximum) }
+  return {
+    rect: writeRect,
+    samples: out,
+    alpha: alpha && cutOf(alpha, readRect, writeRect, maximumOf(samples.data)),
+  }
 }
 
 /** How far each pixel is still there, as samples of one channel. */

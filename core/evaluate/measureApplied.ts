@@ -49,7 +49,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     coverage,
     innerPx: Math.min(input.outerPx - 1, growPx - featherInPx),
     outerPx: input.outerPx,
-    sectors: sectorsOf(applied),
+    sectorOf: sectorsOf(applied),
     taboo: input.taboo,
   }
   const bands = bandsOf(area)
@@ -102,24 +102,21 @@ function placeOf({ placement }: Applied): { readonly x: number; readonly y: numb
 }
 
 /** Along a path by its length; round a closed area by the angle from its middle; of a series area by area. */
-function sectorsOf({ input, placement, owners }: Applied): Uint8Array {
-  if (owners) return Uint8Array.from(owners, (owner) => owner % SECTORS)
+function sectorsOf({ input, placement, owners }: Applied): (entry: number) => number {
+  if (owners) return (entry) => owners[entry]! % SECTORS
   const { path, field, rect } = input
-  const sectors = new Uint8Array(field.count)
   if (path) {
     const { lengthPx } = path.curve
     const { arcs } = path.field
-    for (let i = 0; i < field.count; i++) sectors[i] = sectorAt(arcs[i]! / lengthPx)
-    return sectors
+    return (entry) => sectorAt(arcs[entry]! / lengthPx)
   }
   const { col, row, width, height } = placement.writeRect
   const [x, y] = [col - rect.col + width / 2, row - rect.row + height / 2]
-  for (let i = 0; i < field.count; i++) {
-    const pixel = field.pixels[i]!
+  return (entry) => {
+    const pixel = field.pixels[entry]!
     const angle = atan2(((pixel / rect.width) | 0) + 0.5 - y, (pixel % rect.width) + 0.5 - x)
-    sectors[i] = sectorAt(angle / (2 * Math.PI) + 0.5)
+    return sectorAt(angle / (2 * Math.PI) + 0.5)
   }
-  return sectors
 }
 
 const sectorAt = (share: number): number =>

@@ -312,11 +312,23 @@ export function knownPixels(input: FillInput): Uint8Array {
 }
 
 /** The plate's own values for every entry: what stays where nothing is filled. */
-export function ownValues({ picture, field }: FillInput): Float32Array {
-  const { channels, data } = picture
-  const values = new Float32Array(field.count * channels)
-  for (let i = 0; i < field.count; i++) {
-    for (let c = 0; c < channels; c++) values[i * channels + c] = data[field.pixels[i]! * channels + c]!
+export function ownValues({
+  picture: { channels, data },
+  field: { count, pixels },
+}: FillInput): Float32Array {
+  const values = new Float32Array(count * channels)
+  for (let i = 0; i < count;) {
+    const end = runEnd(pixels, i, count)
+    const from = pixels[i]! * channels
+    values.set(data.subarray(from, from + (end - i) * channels), i * channels)
+    i = end
   }
   return values
+}
+
+/** The entry after the last of those from `i` on that lie beside each other: what is copied is copied as a whole. */
+export function runEnd(pixels: Int32Array, i: number, count: number): number {
+  let end = i + 1
+  while (end < count && pixels[end] === pixels[end - 1]! + 1) end++
+  return end
 }

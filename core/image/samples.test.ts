@@ -1,3 +1,4 @@
+import { createRandom } from '../../tests/random'
 import { withKernelMemory } from '../kernels/memory'
 import {
   createSamples,
@@ -21,6 +22,18 @@ test.each([8, 16] as const)('every %i-bit sample survives the way to floats and 
   expect(floats).toEqual(Float32Array.from(samples.data, (value) => value / maximum))
   expect(samplesFromRaster({ ...samples, data: floats }, bitDepth).data).toEqual(samples.data)
 })
+
+test.each([8, 16] as const)(
+  '%i-bit samples from floats are the nearest, from the kernel as one by one',
+  (bitDepth) => {
+    const random = createRandom(bitDepth)
+    const data = Float32Array.from({ length: 997 }, () => 1.4 * random() - 0.2)
+    data.set([NaN, -Infinity, Infinity, 0.5 / 255, 1.5 / 255, 0.5 / 65535])
+    const { data: samples } = samplesFromRaster({ width: 997, height: 1, channels: 1, data }, bitDepth)
+    const maximum = maximumOf(samples)
+    expect([...samples]).toEqual(Array.from(data, (value) => sampleFromFloat(value, maximum) || 0))
+  },
+)
 
 test('values beyond the range become its ends', () => {
   expect([-0.2, 0, 0.5, 1, 1.7].map((value) => sampleFromFloat(value, 255))).toEqual([0, 0, 128, 255, 255])

@@ -17,34 +17,25 @@ export function measurePolygonField(polygon: readonly number[], rect: Rect, marg
   const { width, height, col, row } = rect
   const size = width * height
   const corners = polygon.length / 2
-  return withKernelMemory(size * 6 + (width + 1) * height + corners * 16 + 4096, (scope) => {
+  return withKernelMemory(size * 14 + (width + 1) * height + corners * 16 + 4096, (scope) => {
     const { nearestToLine, markPolygon, memory } = kernels()
     const places = Float64Array.from(polygon, (at, i) => at - (i % 2 === 0 ? col : row))
     const [distances, inside] = [scope.reserve(4 * size), scope.reserve(size)]
-    const nearest = new Float32Array(memory.buffer, distances, size).fill(Infinity) // squared
-    const isInside = new Uint8Array(memory.buffer, inside, size).fill(0)
+    new Float32Array(memory.buffer, distances, size).fill(Infinity)
+    new Uint8Array(memory.buffer, inside, size).fill(0)
     for (let i = 0, j = places.length - 2; i < places.length; j = i, i += 2) {
       const [ax, ay, bx, by] = [places[j]!, places[j + 1]!, places[i]!, places[i + 1]!]
       nearestToLine(distances, width, height, ax, ay, bx, by, marginPx)
     }
     const toggles = scope.reserve((width + 1) * height)
     markPolygon(inside, width, height, scope.pointerTo(places), corners, toggles, 1)
-    return listed(nearest, isInside)
+    const count = kernels().countNear(distances, inside, size)
+    const [pixels, edges] = [scope.reserve(4 * count), scope.reserve(4 * count)]
+    kernels().listNear(distances, inside, size, pixels, edges)
+    return {
+      count,
+      pixels: new Int32Array(memory.buffer, pixels, count).slice(),
+      edges: new Float32Array(memory.buffer, edges, count).slice(),
+    }
   })
-}
-
-function listed(nearest: Float32Array, isInside: Uint8Array): EdgeField {
-  let count = 0
-  for (let pixel = 0; pixel < nearest.length; pixel++)
-    if (isInside[pixel] === 1 || nearest[pixel] !== Infinity) count++
-  const pixels = new Int32Array(count)
-  const edges = new Float32Array(count)
-  for (let pixel = 0, at = 0; pixel < nearest.length; pixel++) {
-    const squared = nearest[pixel]!
-    if (isInside[pixel] === 0 && squared === Infinity) continue
-    const distance = Math.sqrt(squared)
-    pixels[at] = pixel
-    edges[at++] = isInside[pixel] === 1 ? -distance : distance
-  }
-  return { count, pixels, edges }
 }

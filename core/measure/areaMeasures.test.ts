@@ -43,7 +43,7 @@ const areaOf = (picture: Raster, isOther: (entry: number) => boolean = () => fal
   coverage: coverageFromEdges(field, edge),
   innerPx: 0,
   outerPx: outerPxOf(edge),
-  sectors,
+  sectorOf: (entry: number) => sectors[entry]!,
   taboo: tabooWhere(isOther),
 })
 const rimOf = (...of: Parameters<typeof areaOf>) => measureRimStep(bandsOf(areaOf(...of)))

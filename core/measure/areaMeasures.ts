@@ -14,7 +14,7 @@ export interface MeasuredArea {
   readonly innerPx: number
   readonly outerPx: number
   /** Which of `SECTORS` parts of the area each entry belongs to: by angle, or along a path. */
-  readonly sectors: Uint8Array
+  sectorOf(entry: number): number
   /** Pixels of the picture that are not 0 belong to others and are left out; null where none does. */
   readonly taboo: Uint8Array | null
 }
@@ -41,7 +41,7 @@ const OWN_SHARE = 0.97
 const CELL_PX = 8
 
 /** One pass over the pixels near the area. */
-export function bandsOf({ field, picture, sectors, taboo, innerPx, outerPx }: MeasuredArea): BandMeans {
+export function bandsOf({ field, picture, sectorOf, taboo, innerPx, outerPx }: MeasuredArea): BandMeans {
   const beyondPx = outerPx + (outerPx - innerPx + BAND_PX)
   const from = Float64Array.of(innerPx - BAND_PX, outerPx, beyondPx, -Infinity, outerPx)
   const to = Float64Array.of(innerPx, outerPx + BAND_PX, beyondPx + BAND_PX, innerPx, outerPx + CELL_PX)
@@ -59,7 +59,7 @@ export function bandsOf({ field, picture, sectors, taboo, innerPx, outerPx }: Me
     const isOwn = taboo === null || taboo[pixel] === 0
     const at = pixel * channels
     const value = isColour ? (data[at]! + data[at + 1]! + data[at + 2]!) / 3 : data[at]!
-    for (let band = 0, cell = sectors[i]!; band < 5; band++, cell += SECTORS) {
+    for (let band = 0, cell = sectorOf(i); band < 5; band++, cell += SECTORS) {
       if (edge <= from[band]! || edge > to[band]!) continue
       all[cell] = all[cell]! + 1
       if (!isOwn) continue

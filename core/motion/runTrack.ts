@@ -9,18 +9,21 @@ import { PlanarTracker } from './planarTracker'
 import { PointTracker } from './pointTracker'
 import type { TrackSettings } from './settings'
 import { SpreadTracker } from './spreadTracker'
+import { SurfaceTracker } from './surfaceTracker'
 import type { Observation, Tracker, TrackState } from './tracker'
 import { openWindow, type FrameWindow } from './window'
 
-export const trackKinds = ['point', 'pair', 'planar', 'spread'] as const
+export const trackKinds = ['point', 'pair', 'planar', 'spread', 'surface'] as const
 export type TrackKind = (typeof trackKinds)[number]
 
 export interface TrackRequest {
   readonly kind: TrackKind
-  /** On the start frame, x, y pairs: one point, two points, or the outline of an area. */
+  /** On the start frame, x, y pairs: one point, two points, places of a surface, or the outline of an area. */
   readonly seed: readonly number[]
   /** Of many points: these, x, y pairs, instead of new ones. */
   readonly points?: readonly number[]
+  /** Of places of a surface, those that are out of sight on the start frame. */
+  readonly hidden?: readonly boolean[]
   /** Polygons on the start frame that are left out of an area. */
   readonly holdouts?: readonly (readonly number[])[]
   readonly settings: TrackSettings
@@ -104,7 +107,13 @@ export async function runTrack(
   const corners = first instanceof PlanarTracker || first instanceof SpreadTracker ? first.corners : []
   const starts = first instanceof SpreadTracker ? [...first.starts] : []
   const begun =
-    kind === 'planar' ? corners : kind === 'spread' ? [...corners, ...withWeights(starts)] : [...seed]
+    kind === 'planar'
+      ? corners
+      : kind === 'spread'
+        ? [...corners, ...withWeights(starts)]
+        : kind === 'surface'
+          ? withWeights(seed, request.hidden)
+          : [...seed]
   const done: TrackedFrame[] = [{ frame: startFrame, sure: 1, values: begun }]
   const covered: Frame[] = []
   let end: TrackOutcome['end'] = { reason: 'finished', frame: frames.at(-1) ?? startFrame }
@@ -142,7 +151,7 @@ export async function runTrack(
   }
 }
 
-function createTrackers({ kind, seed, settings, points, holdouts = [] }: TrackRequest): Tracker[] {
+function createTrackers({ kind, seed, settings, points, hidden, holdouts = [] }: TrackRequest): Tracker[] {
   switch (kind) {
     case 'point':
     case 'pair': {
@@ -156,6 +165,9 @@ function createTrackers({ kind, seed, settings, points, holdouts = [] }: TrackRe
         (_, i) => new PointTracker(seed[2 * i]!, seed[2 * i + 1]!, settings),
       )
     }
+    case 'surface':
+      if (seed.length < 2) throw new RangeError('seed must hold at least one x, y pair of a surface')
+      return [new SurfaceTracker(seed, settings, hidden)]
     case 'planar':
     case 'spread':
       if (seed.length < 6)
@@ -192,8 +204,8 @@ export function between(a: TrackedFrame, b: TrackedFrame, frame: Frame): Tracked
   }
 }
 
-const withWeights = (starts: readonly number[]): number[] => {
+const withWeights = (starts: readonly number[], hidden: readonly boolean[] = []): number[] => {
   const out: number[] = []
-  for (let i = 0; i < starts.length; i += 2) out.push(starts[i]!, starts[i + 1]!, 1)
+  for (let i = 0; i < starts.length; i += 2) out.push(starts[i]!, starts[i + 1]!, hidden[i / 2] ? 0 : 1)
   return out
 }

@@ -90,8 +90,9 @@ function planMend(
   const holdouts = own.filter(({ isHoldout }) => isHoldout)
   const covers = own.filter(({ isHoldout }) => !isHoldout)
   const params = paramsAt(mend, frame)
-  const share = mend.finish.strength * rampAt(mend.span, frame)
-  return seriesOf(mend, covers).map((together) => {
+  const strength = mend.finish.strength * rampAt(mend.span, frame)
+  const inSight = covers.filter(({ placed }) => placed.inSight > 0)
+  return seriesOf(mend, inSight).map((together) => {
     const context: RequestContext = {
       document,
       mend,
@@ -100,7 +101,8 @@ function planMend(
       frame,
       tableAt: (other) => tableOf(document, other),
     }
-    const { area } = together[0]!.placed
+    const { area, inSight: seen } = together[0]!.placed
+    const share = strength * seen
     const placement = {
       mend,
       params,

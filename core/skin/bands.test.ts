@@ -1,52 +1,140 @@
 import { createRandom } from '../../tests/random'
+import { BRIGHTNESS_SHARES } from '../colour/ycc'
 import { createRaster, type Raster } from '../image/raster'
-import { COLOURS, splitSkin, type SkinBands } from './bands'
+import { shrink } from '../image/shrink'
+import { evenInto, splitSkin, type Evening, type SkinBands } from './bands'
 
 const [WIDTH, HEIGHT] = [96, 80]
 const SIZE = WIDTH * HEIGHT
 const WIDTHS = { radiusPx: 16, poresPx: 3, formStep: 0.09 }
+const COLOURS = 3
 const all = new Float32Array(SIZE).fill(1)
 
 const pictureOf = (value: (x: number, y: number) => number): Raster => {
-  const out = createRaster(WIDTH, HEIGHT, 3)
+  const out = createRaster(WIDTH, HEIGHT, COLOURS)
   for (let at = 0; at < SIZE; at++)
     out.data.fill(value(at % WIDTH, Math.floor(at / WIDTH)), 3 * at, 3 * at + 3)
   return out
 }
-/** Of a band, well inside. */
-function energy(band: Float32Array): number {
-  let sum = 0
-  for (let y = 20; y < HEIGHT - 20; y++)
-    for (let x = 20; x < WIDTH - 20; x++) sum += band[COLOURS * (y * WIDTH + x)]! ** 2
-  return sum
+
+/** Of a place of the picture, what a raster that is smaller by `by` has there: bilinear, the edge repeats. */
+function readAt({ width, height, channels, data }: Raster, by: number, col: number, row: number): number[] {
+  const x = Math.min(width - 1, Math.max(0, (col + 0.5) / by - 0.5))
+  const y = Math.min(height - 1, Math.max(0, (row + 0.5) / by - 0.5))
+  const [left, top] = [Math.floor(x), Math.floor(y)]
+  const at = (c: number, right: number, down: number) =>
+    data[(Math.min(height - 1, top + down) * width + Math.min(width - 1, left + right)) * channels + c]!
+  const [fx, fy] = [x - left, y - top]
+  return Array.from(
+    { length: channels },
+    (_, c) =>
+      (1 - fy) * ((1 - fx) * at(c, 0, 0) + fx * at(c, 1, 0)) +
+      fy * ((1 - fx) * at(c, 0, 1) + fx * at(c, 1, 1)),
+  )
 }
-/** What is left of a picture beyond its bands. */
-const pores = ({ data }: Raster, { form, blotches }: SkinBands) =>
-  data.map((one, i) => one - form[i]! - blotches[i]!)
-const without = (bands: SkinBands, level: number) => bands.form.map((one) => one - level)
+
+/** The bands at a place of the picture, by their definition. */
+function bandsAt({ middle, lines, linesBy }: SkinBands, by: number, col: number, row: number) {
+  const here = readAt(middle, by, col, row)
+  const line = readAt(lines, by * linesBy, col, row)
+  const light = BRIGHTNESS_SHARES.reduce((sum, share, c) => sum + share * here[c]!, 0)
+  const form = [0, 1, 2].map((c) => line[c]! * light + line[4 + c]!)
+  return { form, blotches: form.map((one, c) => here[c]! - one), middle: here }
+}
+
+/** Energies of the three bands, well inside. */
+function energies(picture: Raster, bands: SkinBands, level: number) {
+  const sums = { form: 0, blotches: 0, pores: 0 }
+  for (let y = 20; y < HEIGHT - 20; y++) {
+    for (let x = 20; x < WIDTH - 20; x++) {
+      const here = bandsAt(bands, 1, x, y)
+      sums.form += (here.form[0]! - level) ** 2
+      sums.blotches += here.blotches[0]! ** 2
+      sums.pores += (picture.data[COLOURS * (y * WIDTH + x)]! - here.middle[0]!) ** 2
+    }
+  }
+  return sums
+}
 
 test('blotches go to blotches, pores to pores, a step of light to form', () => {
   const waves = pictureOf((x, y) => 0.5 + 0.02 * Math.sin(x / 2.5) * Math.sin(y / 2.5))
-  const blotchy = splitSkin(waves, all, WIDTHS)
-  expect(energy(blotchy.blotches)).toBeGreaterThan(
-    4 * (energy(without(blotchy, 0.5)) + energy(pores(waves, blotchy))),
-  )
+  const blotchy = energies(waves, splitSkin(waves, all, WIDTHS), 0.5)
+  expect(blotchy.blotches).toBeGreaterThan(4 * (blotchy.form + blotchy.pores))
   const random = createRandom(4)
   const grainy = pictureOf(() => 0.5 + 0.02 * (random() - 0.5))
-  const porous = splitSkin(grainy, all, WIDTHS)
-  expect(energy(pores(grainy, porous))).toBeGreaterThan(4 * energy(porous.blotches))
-  const stepped = splitSkin(
-    pictureOf((x) => (x < 48 ? 0.35 : 0.65)),
-    all,
-    WIDTHS,
-  )
-  const at = COLOURS * (40 * WIDTH + 40)
-  expect(stepped.form[at + COLOURS * 16]! - stepped.form[at]!).toBeGreaterThan(0.24)
+  const porous = energies(grainy, splitSkin(grainy, all, WIDTHS), 0.5)
+  expect(porous.pores).toBeGreaterThan(4 * porous.blotches)
+  const step = pictureOf((x) => (x < 48 ? 0.35 : 0.65))
+  const stepped = splitSkin(step, all, WIDTHS)
+  expect(bandsAt(stepped, 1, 56, 40).form[0]! - bandsAt(stepped, 1, 40, 40).form[0]!).toBeGreaterThan(0.24)
 })
 
 test('what is not skin is not spread over it', () => {
   const picture = pictureOf((x) => (x < 48 ? 0.6 : 0.05))
   const skin = all.map((_, at) => (at % WIDTH < 48 ? 1 : 0))
-  const { form } = splitSkin(picture, skin, { ...WIDTHS, formStep: 1 })
-  expect(form[COLOURS * (40 * WIDTH + 46)]).toBeCloseTo(0.6, 4)
+  const bands = splitSkin(picture, skin, { ...WIDTHS, formStep: 1 })
+  expect(bandsAt(bands, 1, 44, 40).form[0]).toBeCloseTo(0.6, 4)
+  expect(bandsAt(bands, 1, 46, 40).middle[0]).toBeCloseTo(0.6, 4)
+})
+
+const EVENING: Evening = {
+  blotchShare: 0.4,
+  poreShare: 0.8,
+  shineShare: 0.6,
+  shineFrom: 0.5,
+  trims: [0.02, -0.01, 0.005],
+  curve: null,
+}
+
+test.each([1, 2, 3])('the kernel evens as the definition says, split at 1 / %d', (by) => {
+  const random = createRandom(by)
+  const [width, height, channels] = [50, 37, 4]
+  const picture = createRaster(width, height, channels)
+  picture.data.forEach((_, at) => (picture.data[at] = 0.4 + 0.4 * random()))
+  const small = shrink(picture, by)
+  const matte = Float32Array.from({ length: small.width * small.height }, random)
+  const bands = splitSkin(small, matte, { radiusPx: 12 / by, poresPx: 2, formStep: 0.1 })
+  const pixels = Int32Array.from({ length: 300 }, (_, i) => 6 * i + (i % 3))
+  const own = Float32Array.from(pixels).fill(0)
+  const values = new Float32Array(channels * own.length)
+  pixels.forEach((pixel, i) => values.set(picture.data.subarray(channels * pixel, channels * pixel + channels), channels * i)) // prettier-ignore
+  const before = values.slice()
+  const needed = evenInto(values, channels, pixels, width, bands, by, EVENING)
+  pixels.forEach((pixel, i) => {
+    const { form, blotches, middle } = bandsAt(bands, by, pixel % width, Math.floor(pixel / width))
+    const even = form.map((one, c) => one + EVENING.blotchShare * blotches[c]!)
+    const light = BRIGHTNESS_SHARES.reduce((sum, share, c) => sum + share * even[c]!, 0)
+    const over = EVENING.shineShare * Math.max(0, Math.min(light - EVENING.shineFrom, ...even))
+    expect(needed[i]).toBeCloseTo(middle[3]!, 5)
+    for (let c = 0; c < COLOURS; c++) {
+      const pores = before[channels * i + c]! - middle[c]!
+      expect(values[channels * i + c]).toBeCloseTo(even[c]! - over + EVENING.trims[c]! + EVENING.poreShare * pores, 4) // prettier-ignore
+    }
+    expect(values[channels * i + 3]).toBe(before[channels * i + 3])
+  })
+})
+
+test('brightness goes along its curve, pores stay as they are', () => {
+  const picture = pictureOf((x, y) => (x % 2 === y % 2 ? 0.38 : 0.42))
+  const bands = splitSkin(picture, all, { ...WIDTHS, poresPx: 6 })
+  const values = picture.data.slice(0, COLOURS * WIDTH * 20)
+  const pixels = Int32Array.from({ length: WIDTH * 20 }, (_, i) => i)
+  const curve = Float32Array.of(0, 0.5, 1.2)
+  const still = {
+    blotchShare: 1,
+    poreShare: 1,
+    shineShare: 0,
+    shineFrom: 0,
+    trims: [0, 0, 0] as const,
+    curve,
+  }
+  evenInto(values, COLOURS, pixels, WIDTH, bands, 1, still)
+  const at = COLOURS * (10 * WIDTH + 40)
+  expect((values[at]! + values[at + COLOURS]!) / 2).toBeCloseTo(0.4, 2)
+  expect(Math.abs(values[at]! - values[at + COLOURS]!)).toBeCloseTo(0.04, 2)
+  const brighter = pictureOf(() => 0.75)
+  const bright = brighter.data.slice(0, COLOURS * WIDTH)
+  evenInto(bright, COLOURS, pixels.subarray(0, WIDTH), WIDTH, splitSkin(brighter, all, WIDTHS), 1, still)
+  // From 0.5 on, 0.7 a half: half way between its last two values.
+  expect(bright[40]).toBeCloseTo(0.85, 3)
 })

@@ -1,68 +1,139 @@
 /**
  * Skin split: its form, that is light and shade as the head gives them; blotches, wider than a pore and no form; what is left are pores with all that is finer.
- * What is not skin has no say in any of them, so that neither hair nor lips are spread over it.
+ * What is not skin has no say in any of them, so that neither hair nor lips are spread over it. The loops are in `kernels/assembly/skin.ts`.
  */
-import { brightnessOf } from '../colour/ycc'
-import { convolveSeparable, gaussianTaps } from '../image/convolve'
-import { guidedMean } from '../image/guided'
+import { BRIGHTNESS_SHARES } from '../colour/ycc'
+import { gaussianTaps } from '../image/convolve'
+import { guidedBytes, openGuided, padded } from '../image/guided'
 import { createRaster, type Raster } from '../image/raster'
+import { withKernelMemory, writeWithKernel } from '../kernels/memory'
+import { kernels } from '../kernels/module'
 
 export interface BandWidths {
-  /** Blotches are at most about so wide, px. */
+  /** Blotches are at most about so wide, px of what is split. */
   readonly radiusPx: number
-  /** Pores are at most about so wide, px. */
+  /** Pores are at most about so wide, px of what is split. */
   readonly poresPx: number
   /** Steps of brightness from about this on are form. */
   readonly formStep: number
 }
 
-/** What is wider than pores is `form + blotches`; what the picture has beyond them are pores. Colours only, channels interleaved. */
+/**
+ * What is wider than pores, and of it form: for each place a line over its brightness. Blotches are what is left between the two; what the picture has beyond
+ * them are pores.
+ */
 export interface SkinBands {
-  readonly form: Float32Array
-  readonly blotches: Float32Array
+  /** Red, green, blue without pores, and the matte; as large as what was split. */
+  readonly middle: Raster
+  /** Slopes of red, green, blue, 0; rests of them, 0. Smaller than the middle by `linesBy`. */
+  readonly lines: Raster
+  readonly linesBy: number
 }
 
-export const COLOURS = 3
 /** A pore as wide as so many deviations of a blur is taken out by it. */
 const PORE_DEVIATIONS = 2.5
 /** Less of a window is not told by it. */
 const MIN_SKIN = 1e-3
+/** Lines are as well told by windows of so many px to either side: finer is not needed. */
+const ENOUGH_PX = 4
+const MOST_SHRUNK = 4
+const [MIDDLE, LINES] = [4, 8] as const
 
-/** @param matte  For each pixel, how far it is skin, 0 to 1. */
-export function splitSkin(
-  { width, height, channels, data }: Raster,
-  matte: Float32Array,
-  { radiusPx, poresPx, formStep }: BandWidths,
-): SkinBands {
+/**
+ * @param picture  Encoded, at least three channels. @param matte  For each pixel, how far it is skin, 0 to 1.
+ * Source of the lines: K. He, J. Sun, "Fast guided filter", arXiv:1505.00996, 2015.
+ */
+export function splitSkin(picture: Raster, matte: Float32Array, widths: BandWidths): SkinBands {
+  const { width, height, channels } = picture
   const size = width * height
-  const weighted = createRaster(width, height, COLOURS + 1)
-  for (let at = 0; at < size; at++) {
-    for (let c = 0; c < COLOURS; c++)
-      weighted.data[at * (COLOURS + 1) + c] = matte[at]! * data[at * channels + c]!
-    weighted.data[at * (COLOURS + 1) + COLOURS] = matte[at]!
-  }
-  const taps = gaussianTaps(Math.max(0.4, poresPx / PORE_DEVIATIONS))
-  const smooth = convolveSeparable(weighted, taps, taps).data
-  const middle = new Float32Array(size * COLOURS)
-  const guide = new Float32Array(size)
-  for (let at = 0; at < size; at++) {
-    const share = smooth[at * (COLOURS + 1) + COLOURS]!
-    for (let c = 0; c < COLOURS; c++)
-      middle[at * COLOURS + c] =
-        share > MIN_SKIN ? smooth[at * (COLOURS + 1) + c]! / share : data[at * channels + c]!
-    guide[at] = brightnessOf(middle[at * COLOURS]!, middle[at * COLOURS + 1]!, middle[at * COLOURS + 2]!)
-  }
-  const [form, blotches] = [new Float32Array(size * COLOURS), middle]
-  const channel = new Float32Array(size)
-  const input = { guide, width, height, radiusPx: Math.max(1, Math.round(radiusPx)), edgeDeviation: formStep }
-  for (let c = 0; c < COLOURS; c++) {
-    for (let at = 0; at < size; at++) channel[at] = middle[at * COLOURS + c]!
-    const flat = guidedMean(input, channel, matte, MIN_SKIN)
-    for (let at = 0; at < size; at++) {
-      const mean = flat[at]!
-      form[at * COLOURS + c] = mean < Infinity ? mean : channel[at]!
-      blotches[at * COLOURS + c]! -= form[at * COLOURS + c]!
-    }
-  }
-  return { form, blotches }
+  const middle = createRaster(width, height, MIDDLE)
+  const taps = gaussianTaps(Math.max(0.4, widths.poresPx / PORE_DEVIATIONS))
+  withKernelMemory(picture.data.byteLength + (12 * size + taps.length + 64) * 4, (scope) => {
+    const [source, shares] = [scope.pointerTo(picture.data), scope.pointerTo(matte)]
+    const [weighed, across] = [scope.reserve(16 * size), scope.reserve(16 * size)]
+    const weights = scope.pointerTo(taps)
+    const radius = (taps.length - 1) / 2
+    kernels().weighSkin(source, channels, shares, size, weighed)
+    kernels().convolveRows(weighed, across, width, height, MIDDLE, weights, radius)
+    kernels().convolveColumns(across, weighed, width, height, MIDDLE, weights, radius)
+    kernels().settleSkin(weighed, source, channels, shares, size, MIN_SKIN)
+    middle.data.set(new Float32Array(kernels().memory.buffer, weighed, MIDDLE * size))
+  })
+  const linesBy = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(widths.radiusPx / ENOUGH_PX)))
+  return { middle, lines: formLines(middle, linesBy, widths), linesBy }
+}
+
+function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidths): Raster {
+  const [width, height] = [Math.ceil(middle.width / by), Math.ceil(middle.height / by)]
+  const [size, length] = [width * height, padded(width * height)]
+  const lines = createRaster(width, height, LINES)
+  const radius = Math.max(1, Math.round(radiusPx / by))
+  const bytes = middle.data.byteLength + guidedBytes(width, height) + 4 * (5 * length + LINES * size) + 1024
+  withKernelMemory(bytes, (scope) => {
+    const source = scope.pointerTo(middle.data)
+    const planes = scope.floats(5 * length).fill(0)
+    const [first, plane] = [planes.byteOffset, 4 * length]
+    kernels().shrinkSkin(source, middle.width, middle.height, by, first, plane)
+    const guide = planes.subarray(4 * length)
+    for (let at = 0; at < size; at++)
+      for (const [c, share] of BRIGHTNESS_SHARES.entries()) guide[at]! += share * planes[c * length + at]!
+    const work = openGuided(scope, width, height)
+    writeWithKernel(scope, lines.data, (to) => {
+      for (let c = 0; c < 3; c++)
+        // prettier-ignore
+        kernels().guidedLines(
+          guide.byteOffset, first + c * plane, first + 3 * plane, width, height, radius, formStep * formStep, MIN_SKIN,
+          work.maps, work.across, work.columns, to + 4 * c, to + 16 + 4 * c, 4 * LINES,
+        )
+    })
+  })
+  return lines
+}
+
+/** What is to be done with the bands. */
+export interface Evening {
+  /** Share of blotches and of pores that stays. */
+  readonly blotchShare: number
+  readonly poreShare: number
+  /** Share of the shine that goes, and the brightness from which light is shine. */
+  readonly shineShare: number
+  readonly shineFrom: number
+  /** Added to red, green and blue. */
+  readonly trims: readonly [number, number, number]
+  /** What brightness becomes, at equal steps from 0 to 1 and on beyond; null where it stays. */
+  readonly curve: Float32Array | null
+}
+
+/**
+ * Evens pixels of a picture `width` px wide that was split at 1 / `by` of its size.
+ * @param values  The pixels' own values, `channels` each; changed in place. @param pixels  Their indices.
+ * @returns For each pixel how far it is skin, 0 to 1.
+ */
+export function evenInto(
+  values: Float32Array,
+  channels: number,
+  pixels: Int32Array,
+  width: number,
+  { middle, lines, linesBy }: SkinBands,
+  by: number,
+  { blotchShare, poreShare, shineShare, shineFrom, trims, curve }: Evening,
+): Float32Array {
+  const count = pixels.length
+  const needed = new Float32Array(count)
+  const settings = Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom) // prettier-ignore
+  const bytes = 2 * values.byteLength + middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
+  withKernelMemory(bytes + 1024, (scope) => {
+    const own = scope.floats(values.length)
+    own.set(values)
+    const curveAt = curve ? scope.pointerTo(curve) : 0
+    writeWithKernel(scope, needed, (to) =>
+      // prettier-ignore
+      kernels().evenSkin(
+        own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(middle.data), middle.width, middle.height, by,
+        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), curveAt, (curve?.length ?? 1) - 1, to,
+      ),
+    )
+    values.set(own)
+  })
+  return needed
 }

@@ -28,6 +28,7 @@ const MIN_SHARE = 0.05
 const MIN_PIXELS = 30
 const MAX_PIXELS = 8000
 const ROUNDS = 8
+const SETTLED = 0.1 / 255
 const FIRST_DEVIATIONS: ToneAxes = { brightness: 0.12, colour: 0.02, hue: 0.01 }
 /** Deviations outside these are no skin's: grain alone, or several things. */
 const LEAST: ToneAxes = { brightness: 0.04, colour: 0.01, hue: 0.006 }
@@ -37,50 +38,50 @@ const STRAY = 2
 /** Of what is left by such weights from a normal distribution, its own deviation is so much more. */
 const WIDEN = 1.25
 /** Darker than this share of its brightness, a tone's colourfulness goes down no more. */
-const DARKEST = 0.25
+export const DARKEST = 0.25
+/** A tone nearer to grey than this has no axes of its own. */
+export const NO_COLOUR = 1e-6
 
 /**
  * @param picture  Encoded, at least three channels.
- * @param isAsked  Whether a pixel belongs to the region from which the tone is learnt.
+ * @param pixels  Of the region from which the tone is learnt, in reading order.
  * @param start  A tone known from elsewhere: of this one it is the nearest.
  * @returns null where there are too few pixels, or they have no colour.
  */
 export function learnTone(
   picture: Raster,
-  isAsked: (pixel: number) => boolean,
+  pixels: ArrayLike<number>,
   start: Tone | null = null,
 ): Tone | null {
   if (picture.channels < 3) return null
-  const colours = coloursOf(picture, isAsked)
+  const colours = coloursOf(picture, pixels)
   if (colours.length < VALUES * MIN_PIXELS) return null
   let tone = start ?? firstTone(colours)
-  for (let round = 0; round < ROUNDS; round++) tone = refined(tone, colours)
+  for (let round = 0; round < ROUNDS; round++) {
+    const last = tone
+    tone = refined(tone, colours)
+    if (isSettled(last, tone)) break
+  }
   return tone
 }
 
 /** Colours of the region, so many values each: brightness, the differences from grey, and how near the middle of the region it lies, 0 to 1. */
 const VALUES = 4
 
-function coloursOf({ data, width, channels }: Raster, isAsked: (pixel: number) => boolean): Float32Array {
-  const pixels: number[] = []
-  for (let pixel = 0; pixel < data.length / channels; pixel++) if (isAsked(pixel)) pixels.push(pixel)
+function coloursOf({ data, width, channels }: Raster, pixels: ArrayLike<number>): Float32Array {
   const every = Math.max(1, Math.ceil(pixels.length / MAX_PIXELS))
-  let [left, right] = [Infinity, 0]
-  for (const pixel of pixels) {
-    left = Math.min(left, pixel % width)
-    right = Math.max(right, pixel % width)
+  const count = Math.ceil(pixels.length / every)
+  const [cols, rows] = [new Float32Array(count), new Float32Array(count)]
+  for (let i = 0; i < count; i++) {
+    rows[i] = Math.floor(pixels[every * i]! / width)
+    cols[i] = pixels[every * i]! - width * rows[i]!
   }
-  const [top, bottom] = [Math.floor((pixels[0] ?? 0) / width), Math.floor((pixels.at(-1) ?? 0) / width)]
-  const [middleX, middleY] = [(left + right) / 2, (top + bottom) / 2]
-  const [halfX, halfY] = [Math.max(1, (right - left) / 2), Math.max(1, (bottom - top) / 2)]
-  const out = new Float32Array(VALUES * Math.ceil(pixels.length / every))
-  for (let k = 0, to = 0; k < pixels.length; k += every, to += VALUES) {
-    const at = pixels[k]! * channels
+  const [acrossAt, downAt] = [placesBetweenEnds(cols), placesBetweenEnds(rows)]
+  const out = new Float32Array(VALUES * count)
+  for (let i = 0, to = 0; i < count; i++, to += VALUES) {
+    const at = pixels[every * i]! * channels
     const brightness = brightnessOf(data[at]!, data[at + 1]!, data[at + 2]!)
-    const [x, y] = [
-      ((pixels[k]! % width) - middleX) / halfX,
-      (Math.floor(pixels[k]! / width) - middleY) / halfY,
-    ]
+    const [x, y] = [acrossAt(cols[i]!), downAt(rows[i]!)]
     out[to] = brightness
     out[to + 1] = blueDifference(data[at + 2]!, brightness)
     out[to + 2] = redDifference(data[at]!, brightness)
@@ -88,6 +89,14 @@ function coloursOf({ data, width, channels }: Raster, isAsked: (pixel: number) =
     out[to + 3] = near * near
   }
   return out
+}
+
+/** From the first to the last of places −1 to 1. */
+function placesBetweenEnds(places: Float32Array): (place: number) => number {
+  const first = places.reduce((least, one) => Math.min(least, one), Infinity)
+  const last = places.reduce((most, one) => Math.max(most, one), 0)
+  const half = Math.max(1, (last - first) / 2)
+  return (place) => (place - (first + last) / 2) / half
 }
 
 /** Cells in which colours are counted are so wide. */
@@ -118,6 +127,17 @@ function firstTone(colours: Float32Array): Tone {
   const brightness = Float32Array.from(near, (i) => colours[i]!).sort()[near.length >> 1]!
   return { brightness, blue, red, deviations: FIRST_DEVIATIONS }
 }
+
+/** Nothing of a tone has changed by more than a tenth of an 8-bit step. */
+const isSettled = (a: Tone, b: Tone): boolean =>
+  Math.max(
+    Math.abs(a.brightness - b.brightness),
+    Math.abs(a.blue - b.blue),
+    Math.abs(a.red - b.red),
+    Math.abs(a.deviations.brightness - b.deviations.brightness),
+    Math.abs(a.deviations.colour - b.deviations.colour),
+    Math.abs(a.deviations.hue - b.deviations.hue),
+  ) < SETTLED
 
 /** Means and deviations of what lies near. */
 function refined(tone: Tone, colours: Float32Array): Tone {
@@ -156,7 +176,7 @@ function refined(tone: Tone, colours: Float32Array): Tone {
  */
 export function offFrom(tone: Tone, brightness: number, blue: number, red: number): ToneAxes {
   const length = Math.sqrt(tone.blue * tone.blue + tone.red * tone.red)
-  if (length < 1e-6) return { brightness: brightness - tone.brightness, colour: blue, hue: red }
+  if (length < NO_COLOUR) return { brightness: brightness - tone.brightness, colour: blue, hue: red }
   const [alongBlue, alongRed] = [tone.blue / length, tone.red / length]
   const shade = Math.min(1, Math.max(DARKEST, brightness / Math.max(tone.brightness, 1e-6)))
   return {

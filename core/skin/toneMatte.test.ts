@@ -1,14 +1,16 @@
 /** Tones learnt from made-up faces: any complexion, any light. Generated skins only report: no constant was set on them. */
 import { FACE, LIGHTS, paintedFace, partAt, SKINS } from '../../tests/fixtures/paintedFace'
-import { learnTone, PUBLISHED_RANGE } from './tone'
-import { toneMatte } from './toneMatte'
+import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
+import { learnTone, offFrom, PUBLISHED_RANGE, squareOf } from './tone'
+import { BRIGHTER, FULL, RAMP, toneMatte, toneShares } from './toneMatte'
 
 const WIDTHS = { hue: 1, colour: 1, brightness: 1 }
-const isInFace = (pixel: number): boolean => {
+/** Drawn by hand, a little too large. */
+const everyPixel = Array.from({ length: FACE.width * FACE.height }, (_, pixel) => pixel)
+const inFace = everyPixel.filter((pixel) => {
   const [x, y] = [pixel % FACE.width, Math.floor(pixel / FACE.width)]
-  // Drawn by hand, a little too large.
   return ((x - FACE.x) / (FACE.radiusX + 5)) ** 2 + ((y - FACE.y) / (FACE.radiusY + 6)) ** 2 < 1
-}
+})
 
 function sharesOf(matte: Float32Array) {
   const [covered, asked] = [
@@ -32,7 +34,7 @@ const cases = SKINS.flatMap(([name, l, a, b]) =>
 )
 test.each(cases)('%s skin by %s light', (_name, _light, skin, gains) => {
   const face = paintedFace(skin, gains)
-  const tone = learnTone(face, isInFace)!
+  const tone = learnTone(face, inFace)!
   const { skin: covered, rest } = sharesOf(toneMatte(face, tone, WIDTHS))
   expect(covered).toBeGreaterThan(0.9)
   expect(rest).toBeLessThan(0.05)
@@ -40,16 +42,16 @@ test.each(cases)('%s skin by %s light', (_name, _light, skin, gains) => {
 
 test('a tone that is known is found again when the light changes', () => {
   const [, l, a, b] = SKINS[2]
-  const known = learnTone(paintedFace([l, a, b], [1, 1, 1]), isInFace)!
+  const known = learnTone(paintedFace([l, a, b], [1, 1, 1]), inFace)!
   const flared = paintedFace([l, a, b], [1.35, 1.15, 0.9])
-  const { skin, rest } = sharesOf(toneMatte(flared, learnTone(flared, isInFace, known)!, WIDTHS))
+  const { skin, rest } = sharesOf(toneMatte(flared, learnTone(flared, inFace, known)!, WIDTHS))
   expect(skin).toBeGreaterThan(0.9)
   expect(rest).toBeLessThan(0.05)
 })
 
 test('wider takes in more, narrower less', () => {
   const face = paintedFace([62, 11, 18], [1, 1, 1])
-  const tone = learnTone(face, isInFace)!
+  const tone = learnTone(face, inFace)!
   const sum = (widths: typeof WIDTHS) => toneMatte(face, tone, widths).reduce((all, one) => all + one, 0)
   const usual = sum(WIDTHS)
   for (const axis of ['hue', 'colour', 'brightness'] as const) {
@@ -62,7 +64,7 @@ test('wider takes in more, narrower less', () => {
 /** Chai and Ngan 1999: skin lies within; a wall of grey-blue does not. */
 test('the published range holds a daylight skin', () => {
   const face = paintedFace([62, 11, 18], [1, 1, 1])
-  const tone = learnTone(face, isInFace)!
+  const tone = learnTone(face, inFace)!
   const [blue, red] = [255 * tone.blue + 128, 255 * tone.red + 128]
   expect(blue).toBeGreaterThan(PUBLISHED_RANGE.blue[0])
   expect(blue).toBeLessThan(PUBLISHED_RANGE.blue[1])
@@ -72,6 +74,26 @@ test('the published range holds a daylight skin', () => {
 
 test('too few pixels, or no colours, tell no tone', () => {
   const face = paintedFace([62, 11, 18], [1, 1, 1])
-  expect(learnTone(face, (pixel) => pixel < 20)).toBeNull()
-  expect(learnTone({ ...face, channels: 1, width: 3 * face.width }, () => true)).toBeNull()
+  expect(learnTone(face, everyPixel.slice(0, 20))).toBeNull()
+  expect(learnTone({ ...face, channels: 1, width: 3 * face.width }, everyPixel)).toBeNull()
+})
+
+test('the kernel tells for each pixel what the distance from the tone says', () => {
+  const face = paintedFace([47, 12, 17], [1.15, 1, 0.78])
+  const tone = learnTone(face, inFace)!
+  const widths = { hue: 1.3, colour: 0.8, brightness: 0.7 }
+  const { guide, shares } = toneShares(face, tone, widths)
+  for (let at = 0; at < shares.length; at += 7) {
+    const [red, green, blue] = face.data.subarray(3 * at, 3 * at + 3) as unknown as [number, number, number]
+    const brightness = brightnessOf(red, green, blue)
+    const off = offFrom(tone, brightness, blueDifference(blue, brightness), redDifference(red, brightness))
+    const { deviations } = tone
+    const away = squareOf(off, {
+      brightness: widths.brightness * deviations.brightness * (off.brightness > 0 ? BRIGHTER : 1),
+      colour: widths.colour * deviations.colour,
+      hue: widths.hue * deviations.hue,
+    })
+    expect(guide[at]).toBeCloseTo(brightness, 5)
+    expect(shares[at]).toBeCloseTo(Math.min(1, Math.max(0, 1 - (Math.sqrt(away) - FULL) / (RAMP * FULL))), 3)
+  }
 })

@@ -1,15 +1,17 @@
 /** Where a picture shows a tone: a soft matte that keeps to the picture's own edges. */
-import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
+import { BRIGHTNESS_SHARES, DIFFERENCE_SCALES } from '../colour/ycc'
 import { guidedMean } from '../image/guided'
 import type { Raster } from '../image/raster'
-import { offFrom, squareOf, type Tone, type ToneAxes } from './tone'
+import { withKernelMemory } from '../kernels/memory'
+import { kernels } from '../kernels/module'
+import { DARKEST, NO_COLOUR, type Tone, type ToneAxes } from './tone'
 
 /** Within so many deviations, at widths of 1, a colour is the tone's. */
-const FULL = 2.4
+export const FULL = 2.4
 /** From the full matte to none, as a share of the width. */
-const RAMP = 0.6
+export const RAMP = 0.6
 /** Light that skin throws back is only brighter: so many times as far. */
-const BRIGHTER = 6
+export const BRIGHTER = 6
 /** The matte follows edges where brightness changes by more than this. */
 const EDGE = 0.03
 
@@ -21,30 +23,52 @@ const LEAK = 0.12
  * @returns For each pixel 0 to 1.
  */
 export function toneMatte(picture: Raster, tone: Tone, widths: ToneAxes, followsPx = 3): Float32Array {
-  const { width, height, channels, data } = picture
-  const size = width * height
-  const [guide, raw] = [new Float32Array(size), new Float32Array(size)]
-  const darker = scaled(tone.deviations, widths)
-  const brighter = { ...darker, brightness: BRIGHTER * darker.brightness }
-  for (let at = 0; at < size; at++) {
-    const [red, green, blue] = [data[at * channels]!, data[at * channels + 1]!, data[at * channels + 2]!]
-    const brightness = brightnessOf(red, green, blue)
-    guide[at] = brightness
-    const off = offFrom(tone, brightness, blueDifference(blue, brightness), redDifference(red, brightness))
-    const away = Math.sqrt(squareOf(off, off.brightness > 0 ? brighter : darker))
-    raw[at] = Math.min(1, Math.max(0, 1 - (away - FULL) / (RAMP * FULL)))
-  }
+  const { width, height } = picture
+  const { guide, shares } = toneShares(picture, tone, widths)
   const soft = guidedMean(
     { guide, width, height, radiusPx: followsPx, edgeDeviation: EDGE },
-    raw,
-    new Float32Array(size).fill(1),
+    shares,
+    new Float32Array(shares.length).fill(1),
     1,
   )
-  return soft.map((one) => Math.min(1, Math.max(0, (one - LEAK) / (1 - 2 * LEAK))))
+  for (let at = 0; at < soft.length; at++)
+    soft[at] = Math.min(1, Math.max(0, (soft[at]! - LEAK) / (1 - 2 * LEAK)))
+  return soft
 }
 
-const scaled = (one: ToneAxes, by: ToneAxes): ToneAxes => ({
-  brightness: by.brightness * one.brightness,
-  colour: by.colour * one.colour,
-  hue: by.hue * one.hue,
-})
+/** How far each pixel by itself has a tone, and its brightness. The loop is in `kernels/assembly/skin.ts`; `offFrom` and `squareOf` are what it works out. */
+export function toneShares({ width, height, channels, data }: Raster, tone: Tone, widths: ToneAxes) {
+  const size = width * height
+  const [guide, shares] = [new Float32Array(size), new Float32Array(size)]
+  const settings = settingsOf(tone, widths)
+  withKernelMemory(data.byteLength + 8 * size + settings.byteLength + 256, (scope) => {
+    const [source, asked, guideTo, sharesTo] = [scope.pointerTo(data), scope.pointerTo(settings), scope.floats(size), scope.floats(size)] // prettier-ignore
+    kernels().toneShares(source, channels, size, asked, guideTo.byteOffset, sharesTo.byteOffset)
+    guide.set(guideTo)
+    shares.set(sharesTo)
+  })
+  return { guide, shares }
+}
+
+function settingsOf({ brightness, blue, red, deviations }: Tone, widths: ToneAxes): Float32Array {
+  const length = Math.sqrt(blue * blue + red * red)
+  // A tone of no colour has no axes: any two will do.
+  const [alongBlue, alongRed] = length < NO_COLOUR ? [1, 0] : [blue / length, red / length]
+  const darker = 1 / (widths.brightness * deviations.brightness)
+  return Float32Array.of(
+    ...BRIGHTNESS_SHARES,
+    DIFFERENCE_SCALES.blue,
+    DIFFERENCE_SCALES.red,
+    brightness,
+    length < NO_COLOUR ? 0 : length,
+    alongBlue,
+    alongRed,
+    darker,
+    darker / BRIGHTER,
+    1 / (widths.colour * deviations.colour),
+    1 / (widths.hue * deviations.hue),
+    DARKEST,
+    FULL,
+    RAMP * FULL,
+  )
+}

@@ -4,6 +4,7 @@ import { removeKeys, setFollow, setInterpolation } from '../../core/document/are
 import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
 import { hasKeyAt } from '../../core/document/keys'
 import { isOfThing } from '../../core/document/followedThing'
+import { isOfSurface } from '../../core/document/kinds'
 import { leavesGaps } from '../../core/document/outlineGaps'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -13,6 +14,7 @@ import { useTracking } from '../tracking/useTracking'
 import { drawTool } from '../tools/tool'
 import { MENU, MENU_ITEM, SMALL_BUTTON } from './buttonStyles'
 import { OutlineGaps } from './OutlineGaps'
+import { SpotsStay } from './SpotsStay'
 import { TrackPanel } from './TrackPanel'
 
 const NEW_TRACKS = [
@@ -39,6 +41,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
   return (
     <>
       {leavesGaps(mend, area) && <OutlineGaps mend={mend} area={area} />}
+      {isOfSurface(mend.kind) && <SpotsStay mend={mend} />}
       <div className="flex flex-wrap gap-1.5 py-1">
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className={SMALL_BUTTON}>Follow…</DropdownMenu.Trigger>

@@ -1,5 +1,12 @@
 /** The selected track over the picture: where it is, where it has been, and how sure it is. */
-import { compact, trackSureAt, trackValuesAt, UNSURE_BELOW, type Track } from '../../core/document/tracks'
+import {
+  compact,
+  placesOf,
+  trackSureAt,
+  trackValuesAt,
+  UNSURE_BELOW,
+  type Track,
+} from '../../core/document/tracks'
 import { spreadPointsAt, withPlaceSet } from '../../core/document/follow'
 import { setTrack } from '../../core/document/trackCommands'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -40,6 +47,14 @@ export function TrackMarks({ track }: { track: Track }) {
       </g>
     )
   }
+  if (track.kind === 'surface')
+    return (
+      <g>
+        {placesOf(values).flatMap((x, i, places) =>
+          i % 2 === 0 ? [<Spot key={i} x={x} y={places[i + 1]!} weight={values[(3 * i) / 2 + 2]!} />] : [],
+        )}
+      </g>
+    )
   const count = values.length / 2
   return (
     <g>

@@ -3,15 +3,23 @@ import { addArea } from '../../core/document/areaCommands'
 import { setTrack } from '../../core/document/trackCommands'
 import { spreadPointsAt, withoutPoints } from '../../core/document/follow'
 import { findFill } from '../../core/fill/registry'
-import { KINDS } from '../../core/document/kinds'
+import { isOnSurface } from '../../core/document/followSurface'
+import { isOfSurface, KINDS } from '../../core/document/kinds'
 import { insidePolygon } from '../../core/geometry/polygon'
 import { useBenchParts } from '../BenchContext'
 import { useSuggest } from '../tracking/useSuggest'
 import { useTracking } from '../tracking/useTracking'
 import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
-import { advanceTool, type ToolEvent, type ToolStep } from './tool'
+import { advanceTool, type Tool, type ToolEvent, type ToolStep } from './tool'
 
 const AREA_WIDTH_PX = 10
+
+/** All spots of a series are drawn: the tool is put down. */
+const endsSpots = (before: Tool, after: Tool): boolean =>
+  before.kind === 'draw' &&
+  before.purpose.for === 'mend' &&
+  isOfSurface(before.purpose.kind) &&
+  after.kind === 'idle'
 
 /** Sends an event to the tool, and turns what has been drawn into a step. */
 export function useSendToTool(): (event: ToolEvent) => void {
@@ -20,9 +28,17 @@ export function useSendToTool(): (event: ToolEvent) => void {
   const { suggest } = useSuggest()
   return useCallback(
     (event: ToolEvent) => {
-      const step = advanceTool(store.getState().tool, event)
+      const { tool, selectedId } = store.getState()
+      const step = advanceTool(tool, event)
       store.getState().setTool(step.tool)
       if (step.drawn) finish(step.drawn)
+      else if (endsSpots(tool, step.tool) && selectedId) followNewSpots(selectedId)
+
+      function followNewSpots(mendId: string): void {
+        const { records, tracks } = store.getState()
+        const mend = records.get(mendId)
+        if (mend && isOfSurface(mend.kind) && !isOnSurface(mend, tracks)) tracking.followSkin(mendId)
+      }
 
       function finish({ shape, purpose, places }: NonNullable<ToolStep['drawn']>): void {
         const state = store.getState()

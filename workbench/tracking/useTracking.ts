@@ -16,13 +16,14 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
+import { followSkin } from './followSkin'
 import { followThing } from './followThing'
 import { findMarkPlace } from './findMarkPlace'
 import { takeMark } from './takeMark'
 import { lineSetRight } from './lineSetRight'
 
 /** Kinds that are followed from a place, one frame after the other. */
-export type TrackedKind = Exclude<TrackKind, 'cling' | 'thing'>
+export type TrackedKind = Exclude<TrackKind, 'cling' | 'thing' | 'surface'>
 
 const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
 
@@ -41,6 +42,8 @@ export function useTracking() {
       followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
       /** The area goes with the thing it was drawn round, between its keys and beyond them. */
       followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
+      /** The spots of a mend go with their places on the skin. */
+      followSkin: (mendId: string) => void followSkin(parts, mendId),
       /** The mark that an area was drawn round is taken off by its own picture. */
       takeMark: (mend: MendRecord, area: KeyedArea) => void takeMark(parts, mend, area),
       /** The mark whose picture a mend has is looked for in the shot. */

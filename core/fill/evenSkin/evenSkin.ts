@@ -1,11 +1,10 @@
 import { z } from 'zod'
 import { srgb } from '../../colour/transfer'
-import { brightnessOf } from '../../colour/ycc'
-import { createRaster, type Raster } from '../../image/raster'
-import { readShrunkInto, shrink } from '../../image/shrink'
+import type { Raster } from '../../image/raster'
+import { shrink } from '../../image/shrink'
 import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
-import { COLOURS, splitSkin, type SkinBands } from '../../skin/bands'
+import { evenInto, splitSkin, type Evening } from '../../skin/bands'
 import { learnTone, type Tone } from '../../skin/tone'
 import { toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
@@ -112,7 +111,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
     const { picture, field, wanted } = input
     const values = ownValues(input)
     const grainKept = new Float32Array(field.count).fill(1)
-    if (picture.channels < COLOURS)
+    if (picture.channels < 3)
       return { ok: false, reason: 'nothing-known', detail: 'Skin has colour, and this picture has none.' }
     // What is wider than pores is as well told at a part of the size.
     const by = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(settings.poresPx / 1.5)))
@@ -134,18 +133,15 @@ export const evenSkin = defineFill<typeof params, Tone>({
       formStep: none * (1 - settings.form / 100) + all * (settings.form / 100),
     })
     if (context.shouldStop()) return stopped
-    const told = layersOf(small, bands, matte)
-    const needed = new Float32Array(field.count)
-    const even = evenerOf(settings, tone)
-    const here = new Float32Array(told.channels)
-    for (let i = 0; i < field.count; i++) {
-      if (wanted[i] === 0) continue
-      const pixel = field.pixels[i]!
-      const row = (pixel / picture.width) | 0
-      readShrunkInto(here, told, by, pixel - row * picture.width, row)
-      needed[i] = here[MATTE]!
-      even(values, i * picture.channels, here)
-    }
+    const needed = evenInto(
+      values,
+      picture.channels,
+      field.pixels,
+      picture.width,
+      bands,
+      by,
+      eveningOf(settings, tone),
+    )
     return { ok: true, values, grainKept, needed }
   },
 })
@@ -154,10 +150,13 @@ const needsTone = ({ where, shine }: Settings): boolean => where === 'tone' || s
 
 /** The tone of the area, or of what it has near a tone that is known. */
 const toneOf = ({ picture, field, wanted, taboo }: FillInput, start: Tone | null = null): Tone | null => {
-  const isAsked = new Uint8Array(picture.width * picture.height)
-  for (let i = 0; i < field.count; i++)
-    if (wanted[i]! > 0 && taboo?.[field.pixels[i]!] !== NEVER) isAsked[field.pixels[i]!] = 1
-  return learnTone(picture, (pixel) => isAsked[pixel] === 1, start)
+  const asked = new Int32Array(field.count)
+  let count = 0
+  for (let i = 0; i < field.count; i++) {
+    const pixel = field.pixels[i]!
+    if (wanted[i]! > 0 && (taboo === null || taboo[pixel] !== NEVER)) asked[count++] = pixel
+  }
+  return learnTone(picture, asked.subarray(0, count), start)
 }
 
 const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
@@ -169,24 +168,6 @@ const widthsOf = ({ hueWidth, colourWidth, brightnessWidth }: Settings) => ({
   brightness: brightnessWidth,
 })
 
-/** Where in a place's values form, blotches and matte begin. */
-const BLOTCHES = COLOURS
-const MATTE = 2 * COLOURS
-
-/** Form, blotches and matte side by side, so that all are read at once. */
-function layersOf({ width, height }: Raster, { form, blotches }: SkinBands, matte: Float32Array): Raster {
-  const out = createRaster(width, height, MATTE + 1)
-  for (let at = 0; at < matte.length; at++) {
-    const to = at * (MATTE + 1)
-    for (let c = 0; c < COLOURS; c++) {
-      out.data[to + c] = form[at * COLOURS + c]!
-      out.data[to + BLOTCHES + c] = blotches[at * COLOURS + c]!
-    }
-    out.data[to + MATTE] = matte[at]!
-  }
-  return out
-}
-
 /** What is held out, or another mend's to cover, is no skin. */
 function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, small: Raster, by: number): void {
   for (let at = 0; at < taboo.length; at++) {
@@ -196,28 +177,23 @@ function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, smal
   }
 }
 
-/** Evens the plate's own value at a place, given its form, blotches and matte. */
-function evenerOf(settings: Settings, tone: Tone | null) {
-  const { evenness, shine, warmth, redness } = settings
-  const [blotchShare, poreShare] = [pow(1 - evenness / 100, TO_AMPLITUDE), settings.pores / 100]
-  const gain = pow(2, settings.brightnessStops)
-  const trims = TRIMS.map((_, c) => trimOf(c, warmth, redness))
-  return (values: Float32Array, at: number, here: Float32Array): void => {
-    const even = (c: number) => here[c]! + blotchShare * here[BLOTCHES + c]!
-    const down = shine > 0 && tone ? (shine / 100) * overShine(even(0), even(1), even(2), tone) : 0
-    for (let c = 0; c < COLOURS; c++) {
-      const pores = values[at + c]! - here[c]! - here[BLOTCHES + c]!
-      const flat = even(c) - down + trims[c]!
-      const lit = gain === 1 ? flat : srgb.encode(Math.max(0, gain * srgb.decode(Math.max(0, flat))))
-      values[at + c] = lit + poreShare * pores
-    }
-  }
-}
+/** Steps of the curve that makes skin brighter. */
+const CURVE_STEPS = 1024
 
-/** Light added by a highlight is the same in all colours: how much of it is to go. */
-function overShine(red: number, green: number, blue: number, tone: Tone): number {
-  const over = brightnessOf(red, green, blue) - (tone.brightness + SHINE_FROM * tone.deviations.brightness)
-  return Math.max(0, Math.min(over, red, green, blue))
+function eveningOf(
+  { evenness, pores, shine, warmth, redness, brightnessStops }: Settings,
+  tone: Tone | null,
+): Evening {
+  const gain = pow(2, brightnessStops)
+  const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
+  return {
+    blotchShare: pow(1 - evenness / 100, TO_AMPLITUDE),
+    poreShare: pores / 100,
+    shineShare: tone ? shine / 100 : 0,
+    shineFrom: tone ? tone.brightness + SHINE_FROM * tone.deviations.brightness : 0,
+    trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
+    curve: gain === 1 ? null : Float32Array.from({ length: CURVE_STEPS + 1 }, brighter),
+  }
 }
 
 /** Warmer: red up, blue down. Redder: red up, green and blue down; brightness stays about the same. */

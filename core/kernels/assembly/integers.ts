@@ -27,6 +27,22 @@ export function integersToFloats16(src: usize, dst: usize, count: i32): void {
   for (; i < count; i++) store<f32>(dst + (i << 2), <f32>load<u16>(src + (i << 1)) / 65535)
 }
 
+// And back, rounded to the nearest and limited to the range, in 64 bits, as a plain loop would do it. What is no number is 0.
+
+export function floatsToIntegers8(src: usize, dst: usize, count: i32): void {
+  for (let i = 0; i < count; i++) {
+    const scaled = <f64>load<f32>(src + (<usize>i << 2)) * 255 + 0.5
+    store<u8>(dst + <usize>i, <u8>(scaled > 0 ? <i32>min<f64>(255, scaled) : 0))
+  }
+}
+
+export function floatsToIntegers16(src: usize, dst: usize, count: i32): void {
+  for (let i = 0; i < count; i++) {
+    const scaled = <f64>load<f32>(src + (<usize>i << 2)) * 65535 + 0.5
+    store<u16>(dst + (<usize>i << 1), <u16>(scaled > 0 ? <i32>min<f64>(65535, scaled) : 0))
+  }
+}
+
 // Opaque 8-bit pictures for a canvas, of three or four channels: the top eight bits of each sample. Four pixels at a time; what
 // is loaded beyond the last sample is not used.
 

@@ -139,3 +139,24 @@ export function countMarked(mask: usize, size: i32): i32 {
   for (let i = 0; i < size; i++) if (load<u8>(mask + <usize>i) == 1) n++
   return n
 }
+
+/** How many pixels are marked or near: their squared distance is known. */
+export function countNear(nearest: usize, mask: usize, size: i32): i32 {
+  let n = 0
+  for (let i = 0; i < size; i++)
+    n += i32(load<u8>(mask + <usize>i) == 1 || load<f32>(nearest + (<usize>i << 2)) != Infinity)
+  return n
+}
+
+/** Lists them in reading order with their distance from the edge, below 0 where they are marked. */
+export function listNear(nearest: usize, mask: usize, size: i32, pixels: usize, edges: usize): void {
+  let to: usize = 0
+  for (let i = 0; i < size; i++) {
+    const isInside = load<u8>(mask + <usize>i) == 1
+    const squared = load<f32>(nearest + (<usize>i << 2))
+    if (!isInside && squared == Infinity) continue
+    store<i32>(pixels + to, i)
+    store<f32>(edges + to, isInside ? -sqrt(squared) : sqrt(squared))
+    to += 4
+  }
+}

@@ -1,0 +1,212 @@
+// Skin: the matte of a tone, bands at a part of the size, and the evened values of an area. Interleaved samples are 32-bit floats.
+
+/** Means of `by` x `by` px, of fewer at the right and lower edge. */
+export function shrink(src: usize, width: i32, height: i32, channels: i32, by: i32, out: usize): void {
+  let to = out
+  const step = <usize>channels << 2
+  for (let row = 0; row < height; row += by) {
+    const rows = min(by, height - row)
+    for (let col = 0; col < width; col += by, to += step) {
+      const cols = min(by, width - col)
+      const share: f32 = 1 / <f32>(rows * cols)
+      for (let c: usize = 0; c < step; c += 4) {
+        let sum: f32 = 0
+        for (let down = 0; down < rows; down++) {
+          let from = src + <usize>((row + down) * width + col) * step + c
+          for (let right = 0; right < cols; right++, from += step) sum += load<f32>(from)
+        }
+        store<f32>(to + c, share * sum)
+      }
+    }
+  }
+}
+
+/**
+ * How far each pixel has a tone, before edges are followed. `tone` holds: the shares of red, green and blue in brightness; the scales of blue
+ * and red differences; the tone's brightness, colourfulness, its direction in blue and red; one over the widths of brightness where it is darker
+ * and where it is brighter, of colour, of hue; the darkest share; where the matte begins to go, and over how much.
+ */
+export function toneShares(src: usize, channels: i32, size: i32, tone: usize, guide: usize, out: usize): void {
+  const redShare = load<f32>(tone), greenShare = load<f32>(tone, 4), blueShare = load<f32>(tone, 8)
+  const blueScale = load<f32>(tone, 12), redScale = load<f32>(tone, 16)
+  const brightness = load<f32>(tone, 20), length = load<f32>(tone, 24)
+  const alongBlue = load<f32>(tone, 28), alongRed = load<f32>(tone, 32)
+  const perDarker = load<f32>(tone, 36), perBrighter = load<f32>(tone, 40), perColour = load<f32>(tone, 44), perHue = load<f32>(tone, 48)
+  const darkest = load<f32>(tone, 52), full = load<f32>(tone, 56), ramp = load<f32>(tone, 60)
+  const each: f32 = 1 / max<f32>(brightness, 1e-6)
+  const step = <usize>channels << 2
+  let from = src
+  for (let i: usize = 0; i < <usize>size << 2; i += 4, from += step) {
+    const red = load<f32>(from), blue = load<f32>(from, 8)
+    const light = redShare * red + greenShare * load<f32>(from, 4) + blueShare * blue
+    store<f32>(guide + i, light)
+    const offBlue = (blue - light) / blueScale, offRed = (red - light) / redScale
+    const shade = min<f32>(1, max<f32>(darkest, light * each))
+    const off = light - brightness
+    const a = off * (off > 0 ? perBrighter : perDarker)
+    const b = (offBlue * alongBlue + offRed * alongRed - shade * length) * perColour
+    const c = (offRed * alongBlue - offBlue * alongRed) * perHue
+    const away = sqrt(a * a + b * b + c * c)
+    store<f32>(out + i, min<f32>(1, max<f32>(0, 1 - (away - full) / ramp)))
+  }
+}
+
+/** Interleaved red, green, blue, each times the matte, and the matte. */
+export function weighSkin(src: usize, channels: i32, matte: usize, size: i32, out: usize): void {
+  const step = <usize>channels << 2
+  let from = src, to = out
+  for (let i: usize = 0; i < <usize>size << 2; i += 4, from += step, to += 16) {
+    const share = load<f32>(matte + i)
+    store<f32>(to, share * load<f32>(from))
+    store<f32>(to, share * load<f32>(from, 4), 4)
+    store<f32>(to, share * load<f32>(from, 8), 8)
+    store<f32>(to, share, 12)
+  }
+}
+
+/** In place: weighed values by their weight, the picture's own where it is less than `least`; then the matte. */
+export function settleSkin(weighed: usize, src: usize, channels: i32, matte: usize, size: i32, least: f32): void {
+  const step = <usize>channels << 2
+  let from = src, to = weighed
+  for (let i: usize = 0; i < <usize>size << 2; i += 4, from += step, to += 16) {
+    const share = load<f32>(to, 12)
+    if (share > least) v128.store(to, f32x4.div(v128.load(to), f32x4.splat(share)))
+    else {
+      store<f32>(to, load<f32>(from))
+      store<f32>(to, load<f32>(from, 4), 4)
+      store<f32>(to, load<f32>(from, 8), 8)
+    }
+    store<f32>(to, load<f32>(matte + i), 12)
+  }
+}
+
+/**
+ * Means of `by` x `by` px of `middle` (red, green, blue, matte) by their matte, as planes of whole vectors: red, green, blue, matte. Where nothing is
+ * skin, plain means.
+ */
+export function shrinkSkin(middle: usize, width: i32, height: i32, by: i32, planes: usize, bytes: usize): void {
+  let to = planes
+  for (let row = 0; row < height; row += by) {
+    const rows = min(by, height - row)
+    for (let col = 0; col < width; col += by, to += 4) {
+      const cols = min(by, width - col)
+      let sums = f32x4.splat(0), plain = f32x4.splat(0)
+      let matte: f32 = 0
+      for (let down = 0; down < rows; down++) {
+        let from = middle + (<usize>((row + down) * width + col) << 4)
+        for (let right = 0; right < cols; right++, from += 16) {
+          const one = v128.load(from), share = load<f32>(from, 12)
+          sums = f32x4.add(sums, f32x4.mul(one, f32x4.splat(share)))
+          plain = f32x4.add(plain, one)
+          matte += share
+        }
+      }
+      const all = <f32>(rows * cols)
+      const mean = matte > 0.001 ? f32x4.div(sums, f32x4.splat(matte)) : f32x4.div(plain, f32x4.splat(all))
+      store<f32>(to, f32x4.extract_lane(mean, 0))
+      store<f32>(to + bytes, f32x4.extract_lane(mean, 1))
+      store<f32>(to + 2 * bytes, f32x4.extract_lane(mean, 2))
+      store<f32>(to + 3 * bytes, matte / all)
+    }
+  }
+}
+
+/** Four values between four pixels: across by `x`, down by `y`. */
+// @ts-ignore: decorator
+@inline
+function between(a: usize, b: usize, c: usize, d: usize, x: v128, y: v128): v128 {
+  const upper = v128.load(a), lower = v128.load(c)
+  const above = f32x4.add(upper, f32x4.mul(x, f32x4.sub(v128.load(b), upper)))
+  const below = f32x4.add(lower, f32x4.mul(x, f32x4.sub(v128.load(d), lower)))
+  return f32x4.add(above, f32x4.mul(y, f32x4.sub(below, above)))
+}
+
+/** Where the middle of a pixel lies among the middles of pixels that are larger by `1 / perPx`, the outermost of them repeated. */
+// @ts-ignore: decorator
+@inline
+function placeIn(at: i32, perPx: f32, count: i32): f32 {
+  return min<f32>(<f32>(count - 1), max<f32>(0, (<f32>at + 0.5) * perPx - 0.5))
+}
+
+/**
+ * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `middle` (red,
+ * green, blue, matte) is smaller by `by`; `lines` (slopes of red, green, blue, 0; rests of them, 0) by `linesBy`: with the brightness of the middle
+ * they give form. `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of
+ * shine taken, the brightness from which light is shine. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
+ */
+export function evenSkin(
+  values: usize, channels: i32, pixels: usize, count: i32, width: i32, middle: usize, middleWidth: i32, middleHeight: i32, by: i32,
+  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, curve: usize, curveSteps: i32, needed: usize,
+): void {
+  const shares = v128.load(settings), trims = v128.load(settings, 16)
+  const blotchShare = f32x4.splat(load<f32>(settings, 32)), poreShare = f32x4.splat(load<f32>(settings, 36))
+  const shine = load<f32>(settings, 40), shineFrom = load<f32>(settings, 44)
+  const step = <usize>channels << 2
+  const perPx: f32 = 1 / <f32>by, linesPerPx: f32 = 1 / <f32>linesBy
+  let seen = -1
+  let upper: usize = 0, lower: usize = 0, linesUpper: usize = 0, linesLower: usize = 0
+  let down = f32x4.splat(0), linesDown = f32x4.splat(0)
+  for (let i = 0; i < count; i++) {
+    const pixel = load<i32>(pixels + (<usize>i << 2))
+    const row = pixel / width, col = pixel - row * width
+    if (row != seen) {
+      seen = row
+      const y = placeIn(row, perPx, middleHeight), top = <i32>y
+      upper = middle + (<usize>(top * middleWidth) << 4)
+      lower = upper + (top + 1 < middleHeight ? <usize>middleWidth << 4 : 0)
+      down = f32x4.splat(y - <f32>top)
+      const linesY = placeIn(row, linesPerPx, linesHeight), linesTop = <i32>linesY
+      linesUpper = lines + (<usize>(linesTop * linesWidth) << 5)
+      linesLower = linesUpper + (linesTop + 1 < linesHeight ? <usize>linesWidth << 5 : 0)
+      linesDown = f32x4.splat(linesY - <f32>linesTop)
+    }
+    const x = placeIn(col, perPx, middleWidth), left = <usize>(<i32>x) << 4
+    const right = left + (<i32>x + 1 < middleWidth ? 16 : 0)
+    const here = between(upper + left, upper + right, lower + left, lower + right, f32x4.splat(x - <f32>(<i32>x)), down)
+    store<f32>(needed + (<usize>i << 2), f32x4.extract_lane(here, 3))
+    const linesX = placeIn(col, linesPerPx, linesWidth), from = <usize>(<i32>linesX) << 5
+    const to = from + (<i32>linesX + 1 < linesWidth ? 32 : 0)
+    const a = linesUpper + from, b = linesUpper + to, c = linesLower + from, d = linesLower + to
+    const across = f32x4.splat(linesX - <f32>(<i32>linesX))
+    const slopes = between(a, b, c, d, across, linesDown), rests = between(a + 16, b + 16, c + 16, d + 16, across, linesDown)
+    const light = sumOf(f32x4.mul(here, shares))
+    const form = f32x4.add(f32x4.mul(slopes, f32x4.splat(light)), rests)
+    let even = f32x4.add(form, f32x4.mul(blotchShare, f32x4.sub(here, form)))
+    if (shine > 0) {
+      const over = sumOf(f32x4.mul(even, shares)) - shineFrom
+      const least = min(f32x4.extract_lane(even, 0), min(f32x4.extract_lane(even, 1), f32x4.extract_lane(even, 2)))
+      even = f32x4.sub(even, f32x4.splat(shine * max<f32>(0, min(over, least))))
+    }
+    even = f32x4.add(even, trims)
+    if (curve != 0) even = along(curve, curveSteps, even)
+    const at = values + <usize>i * step
+    const own = f32x4(load<f32>(at), load<f32>(at, 4), load<f32>(at, 8), 0)
+    const out = f32x4.add(even, f32x4.mul(poreShare, f32x4.sub(own, here)))
+    store<f32>(at, f32x4.extract_lane(out, 0))
+    store<f32>(at, f32x4.extract_lane(out, 1), 4)
+    store<f32>(at, f32x4.extract_lane(out, 2), 8)
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function sumOf(colours: v128): f32 {
+  return f32x4.extract_lane(colours, 0) + f32x4.extract_lane(colours, 1) + f32x4.extract_lane(colours, 2)
+}
+
+function along(curve: usize, steps: i32, colours: v128): v128 {
+  return f32x4(
+    onCurve(curve, steps, f32x4.extract_lane(colours, 0)),
+    onCurve(curve, steps, f32x4.extract_lane(colours, 1)),
+    onCurve(curve, steps, f32x4.extract_lane(colours, 2)),
+    0,
+  )
+}
+
+/** Straight between the curve's values; on beyond its last. */
+function onCurve(curve: usize, steps: i32, value: f32): f32 {
+  const at = max<f32>(0, value) * <f32>steps
+  const left = min<i32>(<i32>at, steps - 1)
+  const from = curve + (<usize>left << 2)
+  return load<f32>(from) + (at - <f32>left) * (load<f32>(from, 4) - load<f32>(from))
+}
