@@ -28,7 +28,6 @@ import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
 import { selectedArea, selectedMend, selectedMends } from './store/benchState'
 import { Strip } from './strip/Strip'
 import { useSnags } from './strip/useSnags'
-import { idleTool } from './tools/tool'
 import { useSendToTool } from './tools/useSendToTool'
 import { useSuggest } from './tracking/useSuggest'
 import { useTracking } from './tracking/useTracking'
@@ -101,7 +100,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
   const tracking = useTracking()
   const suggesting = useSuggest()
   const handlers = useMemo<ShortcutHandlers<ShortcutId>>(() => {
-    const { goTo, commit, setTool, select } = store.getState()
+    const { goTo, commit, select } = store.getState()
     const now = () => store.getState()
     const withSelected = (act: (mend: MendRecord) => void) => {
       const mend = selectedMend(now())
@@ -155,7 +154,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       rename: () =>
         withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
       escape: () => {
-        if (now().tool.kind !== 'idle') setTool(idleTool)
+        if (now().tool.kind !== 'idle') sendToTool({ kind: 'escape' })
         else if (now().following) now().following?.stop()
         else if (now().gesture) now().cancelGesture()
         else select(null)

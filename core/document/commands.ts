@@ -2,9 +2,10 @@
 import type { Frame, FrameRange } from '../time'
 import type { Area } from './areas'
 import type { MendEdit, MendRecords } from './edits'
-import { movedBy } from './keyedGeometry'
+import { geometryOfKey, movedBy, polygonOf } from './keyedGeometry'
 import type { FillMethod } from '../fill/method'
-import { defaultsOf } from '../fill/registry'
+import { defaultsOf, findFill } from '../fill/registry'
+import { boundsOfPolygon } from '../geometry/polygon'
 import { KINDS, type Kind } from './kinds'
 import {
   startingFill,
@@ -35,13 +36,23 @@ export function addMend(
     name: freeName(records, KINDS[kind].title),
     isOn: true,
     areas: areas.map((area) => (travel ? { ...area, interpolation: travel } : area)),
-    fill: startingFill(kind),
+    fill: fittedTo(startingFill(kind), areas[0]),
     source: null,
     finish: startingFinish(kind),
     span: { firstFrame: range.firstFrame, lastFrame: range.lastFrame, rampInFrames: 0, rampOutFrames: 0 },
     stackIndex: stackIndexAfterLast(records),
   }
   return { label: `New ${after.name}`, changes: [{ id, before: null, after }], tracks: [] }
+}
+
+/** What a fill starts with for a closed area of its size. */
+function fittedTo(fill: FillSettings, area: Area | undefined): FillSettings {
+  const fitted = findFill(fill.methodId)?.startingFor
+  if (!fitted || !area || area.shape === 'matte' || area.shape === 'path') return fill
+  const geometry = geometryOfKey(area, 0)
+  if (geometry.shape === 'path') return fill
+  const { left, right, top, bottom } = boundsOfPolygon(polygonOf(geometry))
+  return { ...fill, params: { ...fill.params, ...fitted({ width: right - left, height: bottom - top }) } }
 }
 
 export const setFillParam = (mend: MendRecord, name: string, value: unknown, title: string): MendEdit =>

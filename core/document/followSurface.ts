@@ -14,8 +14,8 @@ import { trackShareAt, type Track, type Tracks } from './tracks'
 
 /** A spot goes where its place goes; how far it turns and swells is a choice. */
 const USES: Follow['uses'] = { position: true, rotation: false, scale: false, skew: false }
-/** Spots are faint, and skin around them holds nothing: their contrast is lifted for the tracker, which looks at enough around them. */
-const SETTINGS = { ...DEFAULT_TRACK_SETTINGS, boost: 0.5, patchPx: 31 }
+/** A spot with as much skin around it as tells it from another one. */
+const SETTINGS = { ...DEFAULT_TRACK_SETTINGS, patchPx: 25 }
 
 /** The areas of a mend that lie on a surface: those that cover. */
 export const spotsOf = ({ areas }: Pick<MendRecord, 'areas'>): KeyedArea[] =>
@@ -45,7 +45,7 @@ export function surfaceTrack({ tracks }: ShotState, mend: MendRecord, frame: Fra
   })
   return known
     ? { ...known, referenceFrame: frame, seed, frames: [] }
-    : newTrack(idOfNew, 'surface', freeName(tracks, 'Skin'), frame, seed, SETTINGS)
+    : newTrack(idOfNew, 'surface', freeName(tracks, 'Surface'), frame, seed, SETTINGS)
 }
 
 /** The spots of a mend go with a surface that was followed, as one step. Each stays where it is on the track's reference frame. */

@@ -15,7 +15,8 @@ export function masksOf(document: ShotDocument, clip: Clip): MaskAt {
   const reader = new ShapeReader(clip)
   return async (frame) => {
     const shapes: TabooShape[] = []
-    for (const { placed, edge } of tableOf(document, frame).areas) {
+    for (const { placed, edge, isTrouble } of tableOf(document, frame).areas) {
+      if (!isTrouble) continue
       const [shape] = await reader.all([placed.shape], frame)
       if (shape) shapes.push({ shape, edge, level: MENDED })
     }

@@ -245,6 +245,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   /** Paper or textbook, or "common practice". */
   readonly source: string
   readonly params: S
+  /** What of its parameters starts otherwise for an area of a size, px. */
+  startingFor?(area: Size): Partial<z.output<S>>
   /** Whether it works along a path only. */
   readonly needsPath: boolean
   /** Whether it copies from the mend's source, under these parameters. */
@@ -261,6 +263,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly corrects?: boolean
   /** It works on what is there, the thing itself included: it hides nothing by itself. */
   readonly keepsThing?: boolean
+  /** Nothing in its area is trouble: other mends may learn from what is there. */
+  readonly hidesNothing?: boolean
   /** Contrast is raised, and the grain with it: more of it may be left than there was. */
   readonly raisesGrain?: boolean
   /** A coarser first result comes much sooner: see `RunContext.isPreview`. */

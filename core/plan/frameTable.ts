@@ -16,6 +16,8 @@ export interface TableArea {
   readonly isHoldout: boolean
   /** As drawn: what looks for the thing outside its area counts as larger on its own frame only. */
   readonly edge: Edge
+  /** Whether what it covers is nothing to learn from: trouble, or held out of it. */
+  readonly isTrouble: boolean
   /** All that it may cover; null for a matte: anything. */
   readonly bounds: Rect | null
 }
@@ -48,6 +50,7 @@ function addMend(areas: TableArea[], mend: Mend, tracks: ShotDocument['tracks'],
       mend: planned,
       stackIndex: areas.length,
       isHoldout,
+      isTrouble: isHoldout || planned.method?.hidesNothing !== true,
       edge: isHoldout ? HARD : mend.finish,
       bounds: placed.box && growRect(placed.box, isHoldout ? 1 : Math.ceil(reach) + 1),
     })

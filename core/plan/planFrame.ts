@@ -120,7 +120,7 @@ function planMend(
       others: rect
         ? tableOf(document, frame)
             .near(rect)
-            .filter((one) => !together.includes(one))
+            .filter((one) => one.isTrouble && !together.includes(one))
         : [],
       requests: requestsOf(context).map((request) => withMasked(context, request, rect)),
     }
@@ -185,7 +185,11 @@ function withMasked(
   if (purpose === 'grain' || !reach) return { ...request, masked: [] }
   const whole = wholePicture(document.plate)
   const rect = purpose === 'gather' ? rectThroughAll(layersFromHere ?? [groundFromHere], reach, whole) : whole
-  const near = rect ? tableOf(document, request.frame).near(rect) : []
+  const near = rect
+    ? tableOf(document, request.frame)
+        .near(rect)
+        .filter(({ isTrouble }) => isTrouble)
+    : []
   // What is gathered from there is seen through the area: its own thing there is masked too. Whatever else is worked
   // out there is worked out for the mend's own areas.
   const takesOwn = isOpen === true || purpose !== 'gather'

@@ -83,6 +83,7 @@ const EVENING: Evening = {
   shineShare: 0.6,
   shineFrom: 0.5,
   trims: [0.02, -0.01, 0.005],
+  tone: null,
   curve: null,
 }
 
@@ -126,6 +127,7 @@ test('brightness goes along its curve, pores stay as they are', () => {
     shineShare: 0,
     shineFrom: 0,
     trims: [0, 0, 0] as const,
+    tone: null,
     curve,
   }
   evenInto(values, COLOURS, pixels, WIDTH, bands, 1, still)

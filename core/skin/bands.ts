@@ -4,7 +4,7 @@
  */
 import { BRIGHTNESS_SHARES } from '../colour/ycc'
 import { gaussianTaps } from '../image/convolve'
-import { guidedBytes, openGuided, padded } from '../image/guided'
+import { padded } from '../image/guided'
 import { createRaster, type Raster } from '../image/raster'
 import { withKernelMemory, writeWithKernel } from '../kernels/memory'
 import { kernels } from '../kernels/module'
@@ -38,10 +38,13 @@ const MIN_SKIN = 1e-3
 const ENOUGH_PX = 4
 const MOST_SHRUNK = 4
 const [MIDDLE, LINES] = [4, 8] as const
+/** Maps that `formLines` works with. */
+const FORM_MAPS = 21
 
 /**
  * @param picture  Encoded, at least three channels. @param matte  For each pixel, how far it is skin, 0 to 1.
- * Source of the lines: K. He, J. Sun, "Fast guided filter", arXiv:1505.00996, 2015.
+ * Source of the lines: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; at a part of the size: K. He, J. Sun, "Fast guided filter", arXiv:1505.00996, 2015.
+ * A plane is taken out of each square first: light that falls off over a cheek is no edge.
  */
 export function splitSkin(picture: Raster, matte: Float32Array, widths: BandWidths): SkinBands {
   const { width, height, channels } = picture
@@ -68,25 +71,28 @@ function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidth
   const [size, length] = [width * height, padded(width * height)]
   const lines = createRaster(width, height, LINES)
   const radius = Math.max(1, Math.round(radiusPx / by))
-  const bytes = middle.data.byteLength + guidedBytes(width, height) + 4 * (5 * length + LINES * size) + 1024
-  withKernelMemory(bytes, (scope) => {
-    const source = scope.pointerTo(middle.data)
-    const planes = scope.floats(5 * length).fill(0)
-    const [first, plane] = [planes.byteOffset, 4 * length]
-    kernels().shrinkSkin(source, middle.width, middle.height, by, first, plane)
-    const guide = planes.subarray(4 * length)
-    for (let at = 0; at < size; at++)
-      for (const [c, share] of BRIGHTNESS_SHARES.entries()) guide[at]! += share * planes[c * length + at]!
-    const work = openGuided(scope, width, height)
-    writeWithKernel(scope, lines.data, (to) => {
-      for (let c = 0; c < 3; c++)
+  // Half of a step is taken out with the plane.
+  const floor = (formStep * formStep) / 4
+  const maps = FORM_MAPS * 4 * length
+  withKernelMemory(
+    middle.data.byteLength + maps + 4 * (6 * length + LINES * size) + 8 * width + 1024,
+    (scope) => {
+      const source = scope.pointerTo(middle.data)
+      const planes = scope.floats(5 * length).fill(0)
+      const [first, plane] = [planes.byteOffset, 4 * length]
+      kernels().shrinkSkin(source, middle.width, middle.height, by, first, plane)
+      const guide = planes.subarray(4 * length)
+      for (let at = 0; at < size; at++)
+        for (const [c, share] of BRIGHTNESS_SHARES.entries()) guide[at]! += share * planes[c * length + at]!
+      const [scratch, across, columns] = [scope.reserve(maps), scope.reserve(plane), scope.reserve(8 * width)]
+      writeWithKernel(scope, lines.data, (to) =>
         // prettier-ignore
-        kernels().guidedLines(
-          guide.byteOffset, first + c * plane, first + 3 * plane, width, height, radius, formStep * formStep, MIN_SKIN,
-          work.maps, work.across, work.columns, to + 4 * c, to + 16 + 4 * c, 4 * LINES,
-        )
-    })
-  })
+        kernels().formLines(
+        guide.byteOffset, first, first + 3 * plane, width, height, plane, radius, floor, MIN_SKIN, scratch, across, columns, to,
+      ),
+      )
+    },
+  )
   return lines
 }
 
@@ -100,6 +106,8 @@ export interface Evening {
   readonly shineFrom: number
   /** Added to red, green and blue. */
   readonly trims: readonly [number, number, number]
+  /** Where a pixel by itself is further from this tone than it may be, it is less skin; null where all is. @see `settingsOf` */
+  readonly tone: Float32Array | null
   /** What brightness becomes, at equal steps from 0 to 1 and on beyond; null where it stays. */
   readonly curve: Float32Array | null
 }
@@ -116,7 +124,7 @@ export function evenInto(
   width: number,
   { middle, lines, linesBy }: SkinBands,
   by: number,
-  { blotchShare, poreShare, shineShare, shineFrom, trims, curve }: Evening,
+  { blotchShare, poreShare, shineShare, shineFrom, trims, tone, curve }: Evening,
 ): Float32Array {
   const count = pixels.length
   const needed = new Float32Array(count)
@@ -125,12 +133,13 @@ export function evenInto(
   withKernelMemory(bytes + 1024, (scope) => {
     const own = scope.floats(values.length)
     own.set(values)
+    const toneAt = tone ? scope.pointerTo(tone) : 0
     const curveAt = curve ? scope.pointerTo(curve) : 0
     writeWithKernel(scope, needed, (to) =>
       // prettier-ignore
       kernels().evenSkin(
         own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(middle.data), middle.width, middle.height, by,
-        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), curveAt, (curve?.length ?? 1) - 1, to,
+        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), toneAt, curveAt, (curve?.length ?? 1) - 1, to,
       ),
     )
     values.set(own)

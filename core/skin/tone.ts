@@ -6,11 +6,17 @@ import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
 import type { Raster } from '../image/raster'
 import { boxSums } from '../image/windows'
 
-/** A cluster of colours: its middle, and how far its colours lie from it, as deviations. Differences are 0 for grey. */
+/**
+ * Colours that lie along a line: where that is at the middle of their brightness, how it goes with brightness, and how far colours lie from it, as deviations.
+ * In the shade less light comes back, and often another one: colourfulness falls, and hues may turn. Differences are 0 for grey.
+ */
 export interface Tone {
   readonly brightness: number
   readonly blue: number
   readonly red: number
+  /** By how much colourfulness and hue rise with brightness; brighter than `brightest` they stay. */
+  readonly slopes: { readonly colour: number; readonly hue: number }
+  readonly brightest: number
   /** Of brightness; of the difference from grey along the tone's own, which is colourfulness; and across it, which is hue. */
   readonly deviations: ToneAxes
 }
@@ -27,7 +33,7 @@ export const PUBLISHED_RANGE = { blue: [77, 127], red: [133, 173] } as const
 const MIN_SHARE = 0.05
 const MIN_PIXELS = 30
 const MAX_PIXELS = 8000
-const ROUNDS = 8
+const ROUNDS = 16
 const SETTLED = 0.1 / 255
 const FIRST_DEVIATIONS: ToneAxes = { brightness: 0.12, colour: 0.02, hue: 0.01 }
 /** Deviations outside these are no skin's: grain alone, or several things. */
@@ -37,8 +43,14 @@ const MOST: ToneAxes = { brightness: 0.16, colour: 0.02, hue: 0.012 }
 const STRAY = 2
 /** Of what is left by such weights from a normal distribution, its own deviation is so much more. */
 const WIDEN = 1.25
-/** Darker than this share of its brightness, a tone's colourfulness goes down no more. */
+/** A tone has at least this share of its colourfulness, however dark. */
 export const DARKEST = 0.25
+/** In one light colourfulness goes with brightness. Lights that mix make it rise by less or more: by so many times that at least and at most; hues turn by less. */
+const SLOPES = { least: 0.3, most: 2.2, hue: 0.4 }
+/** So much more than its deviation brighter, a tone is brightest: beyond lie highlights. */
+const BRIGHTEST = 1
+/** What speaks for a light that is the same everywhere, as a share of all, so that colours of one brightness turn no line. */
+const ONE_LIGHT = 0.02
 /** A tone nearer to grey than this has no axes of its own. */
 export const NO_COLOUR = 1e-6
 
@@ -125,7 +137,15 @@ function firstTone(colours: Float32Array): Tone {
     (i) => Math.abs(colours[i + 1]! - blue) < 2 * CELL && Math.abs(colours[i + 2]! - red) < 2 * CELL,
   )
   const brightness = Float32Array.from(near, (i) => colours[i]!).sort()[near.length >> 1]!
-  return { brightness, blue, red, deviations: FIRST_DEVIATIONS }
+  const colour = Math.sqrt(blue * blue + red * red) / Math.max(brightness, 1e-3)
+  return {
+    brightness,
+    blue,
+    red,
+    slopes: { colour, hue: 0 },
+    brightest: brightness + BRIGHTEST * FIRST_DEVIATIONS.brightness,
+    deviations: FIRST_DEVIATIONS,
+  }
 }
 
 /** Nothing of a tone has changed by more than a tenth of an 8-bit step. */
@@ -139,10 +159,11 @@ const isSettled = (a: Tone, b: Tone): boolean =>
     Math.abs(a.deviations.hue - b.deviations.hue),
   ) < SETTLED
 
-/** Means and deviations of what lies near. */
+/** The line, and deviations from it, of what lies near. */
 function refined(tone: Tone, colours: Float32Array): Tone {
   let [total, brightness, blue, red] = [0, 0, 0, 0]
   const squares = { brightness: 0, colour: 0, hue: 0 }
+  const lines = { square: 0, colour: 0, hue: 0 }
   for (let i = 0; i < colours.length; i += VALUES) {
     const off = offFrom(tone, colours[i]!, colours[i + 1]!, colours[i + 2]!)
     const square = squareOf(off, tone.deviations) / (STRAY * STRAY)
@@ -154,13 +175,29 @@ function refined(tone: Tone, colours: Float32Array): Tone {
     squares.brightness += say * off.brightness * off.brightness
     squares.colour += say * off.colour * off.colour
     squares.hue += say * off.hue * off.hue
+    const along = Math.min(colours[i]!, tone.brightest) - tone.brightness
+    lines.square += say * along * along
+    lines.colour += say * along * off.colour
+    lines.hue += say * along * off.hue
   }
   const deviation = (axis: keyof ToneAxes) =>
     Math.min(MOST[axis], Math.max(LEAST[axis], WIDEN * Math.sqrt(squares[axis] / total)))
+  const middle = { brightness: brightness / total, blue: blue / total, red: red / total }
+  const oneLight =
+    Math.sqrt(middle.blue * middle.blue + middle.red * middle.red) / Math.max(middle.brightness, 1e-3)
+  const held = ONE_LIGHT * total * MOST.brightness * MOST.brightness
+  // What is left along the line turns it; one light only pulls it back.
+  const colour =
+    tone.slopes.colour + (lines.colour + held * (oneLight - tone.slopes.colour)) / (lines.square + held)
+  const hue = tone.slopes.hue + (lines.hue - held * tone.slopes.hue) / (lines.square + held)
+  const limited = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value))
   return {
-    brightness: brightness / total,
-    blue: blue / total,
-    red: red / total,
+    ...middle,
+    slopes: {
+      colour: limited(colour, SLOPES.least * oneLight, SLOPES.most * oneLight),
+      hue: limited(hue, -SLOPES.hue * oneLight, SLOPES.hue * oneLight),
+    },
+    brightest: middle.brightness + BRIGHTEST * deviation('brightness'),
     deviations: {
       brightness: deviation('brightness'),
       colour: deviation('colour'),
@@ -170,19 +207,19 @@ function refined(tone: Tone, colours: Float32Array): Tone {
 }
 
 /**
- * How far a colour is from a tone along its axes. In the shade less light comes back in all colours: colourfulness is compared with what the tone has at
- * that brightness.
+ * How far a colour is from a tone's line along its axes.
  * @param blue, red  Differences from grey.
  */
 export function offFrom(tone: Tone, brightness: number, blue: number, red: number): ToneAxes {
   const length = Math.sqrt(tone.blue * tone.blue + tone.red * tone.red)
   if (length < NO_COLOUR) return { brightness: brightness - tone.brightness, colour: blue, hue: red }
   const [alongBlue, alongRed] = [tone.blue / length, tone.red / length]
-  const shade = Math.min(1, Math.max(DARKEST, brightness / Math.max(tone.brightness, 1e-6)))
+  const along = Math.min(brightness, tone.brightest) - tone.brightness
   return {
     brightness: brightness - tone.brightness,
-    colour: blue * alongBlue + red * alongRed - shade * length,
-    hue: red * alongBlue - blue * alongRed,
+    colour:
+      blue * alongBlue + red * alongRed - Math.max(DARKEST * length, length + tone.slopes.colour * along),
+    hue: red * alongBlue - blue * alongRed - tone.slopes.hue * along,
   }
 }
 

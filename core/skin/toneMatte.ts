@@ -50,7 +50,11 @@ export function toneShares({ width, height, channels, data }: Raster, tone: Tone
   return { guide, shares }
 }
 
-function settingsOf({ brightness, blue, red, deviations }: Tone, widths: ToneAxes): Float32Array {
+/** A tone as the kernels take it. */
+export function settingsOf(
+  { brightness, blue, red, slopes, brightest, deviations }: Tone,
+  widths: ToneAxes,
+): Float32Array {
   const length = Math.sqrt(blue * blue + red * red)
   // A tone of no colour has no axes: any two will do.
   const [alongBlue, alongRed] = length < NO_COLOUR ? [1, 0] : [blue / length, red / length]
@@ -67,8 +71,11 @@ function settingsOf({ brightness, blue, red, deviations }: Tone, widths: ToneAxe
     darker / BRIGHTER,
     1 / (widths.colour * deviations.colour),
     1 / (widths.hue * deviations.hue),
-    DARKEST,
+    DARKEST * length,
     FULL,
     RAMP * FULL,
+    length < NO_COLOUR ? 0 : slopes.colour,
+    length < NO_COLOUR ? 0 : slopes.hue,
+    brightest,
   )
 }

@@ -6,7 +6,7 @@ import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
 import { evenInto, splitSkin, type Evening } from '../../skin/bands'
 import { learnTone, type Tone } from '../../skin/tone'
-import { toneMatte } from '../../skin/toneMatte'
+import { settingsOf, toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
 
 const percent = (start: number, title: string, help: string, most = 100) =>
@@ -67,12 +67,16 @@ const params = z.strictObject({
 })
 type Settings = z.output<typeof params>
 
+/** A face is so many times as high as its blotches are wide at most, and as its pores are. Common practice, no source. */
+const [RADII_IN_FACE, PORES_IN_FACE] = [12, 110]
+/** A pixel by itself has grain and pores: it may be so much further from the tone than what is averaged. */
+const OWN_WIDER = 1.25
 /** Edges are followed over this distance, px, by the matte. */
 const FOLLOWS_PX = 3
 /** Bands and matte are worked out at this part of the size at most: finer than half a pore is not needed. */
 const MOST_SHRUNK = 3
 /** Steps of brightness that are form, with none of it kept and with all. */
-const FORM_STEPS = { none: 0.16, all: 0.02 }
+const FORM_STEPS = { none: 0.24, all: 0.03 }
 /** A share of the energy that is seen of blotches, as amplitude of their band: .5 if the band held all of it, but some lies in form and pores. */
 const TO_AMPLITUDE = 0.7
 /** Brighter than the tone by so many deviations is shine; what is left of it above that, at 100 %. */
@@ -88,15 +92,20 @@ const MOST_TRIM = 0.08
  */
 export const evenSkin = defineFill<typeof params, Tone>({
   id: 'even-skin',
-  version: 1,
+  version: 2,
   title: 'Even skin',
   summary:
     'Takes blotches out and keeps pores and form, wherever the area has the tone of skin. Spots that must go altogether are blemishes.',
   source:
     'Bands between edge-preserving means: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; Z. Farbman et al., "Edge-preserving decompositions", SIGGRAPH 2008.',
   params,
+  startingFor: ({ height }) => ({
+    radiusPx: Math.min(160, Math.max(6, Math.round(height / RADII_IN_FACE))),
+    poresPx: Math.min(16, Math.max(1, Math.round((2 * height) / PORES_IN_FACE) / 2)),
+  }),
   needsPath: false,
   keepsThing: true,
+  hidesNothing: true,
   corrects: true,
   reach: ({ radiusPx, poresPx }) => ({ marginPx: Math.ceil(2 * radiusPx + 1.5 * poresPx) + 8 }),
 
@@ -162,10 +171,10 @@ const toneOf = ({ picture, field, wanted, taboo }: FillInput, start: Tone | null
 const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
   prepared.find(({ purpose }) => purpose === 'anchor')?.value ?? null
 
-const widthsOf = ({ hueWidth, colourWidth, brightnessWidth }: Settings) => ({
-  hue: hueWidth,
-  colour: colourWidth,
-  brightness: brightnessWidth,
+const widthsOf = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
+  hue: wider * hueWidth,
+  colour: wider * colourWidth,
+  brightness: wider * brightnessWidth,
 })
 
 /** What is held out, or another mend's to cover, is no skin. */
@@ -180,10 +189,8 @@ function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, smal
 /** Steps of the curve that makes skin brighter. */
 const CURVE_STEPS = 1024
 
-function eveningOf(
-  { evenness, pores, shine, warmth, redness, brightnessStops }: Settings,
-  tone: Tone | null,
-): Evening {
+function eveningOf(settings: Settings, tone: Tone | null): Evening {
+  const { evenness, pores, shine, warmth, redness, brightnessStops, where } = settings
   const gain = pow(2, brightnessStops)
   const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
   return {
@@ -192,6 +199,7 @@ function eveningOf(
     shineShare: tone ? shine / 100 : 0,
     shineFrom: tone ? tone.brightness + SHINE_FROM * tone.deviations.brightness : 0,
     trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
+    tone: where === 'tone' && tone ? settingsOf(tone, widthsOf(settings, OWN_WIDER)) : null,
     curve: gain === 1 ? null : Float32Array.from({ length: CURVE_STEPS + 1 }, brighter),
   }
 }

@@ -84,45 +84,6 @@ export function guidedMean(
 ): void {
   const size = width * height
   const bytes = <usize>((size + 3) & ~3) << 2
-  lineSums(guide, map, known, width, height, radius, floor, fewest, scratch, across, columns)
-  const n = scratch + bytes, slopes = n + bytes, rests = n + 2 * bytes, told = n + 3 * bytes
-  for (let i = 0; i < size; i += 4) {
-    const at = <usize>i << 2
-    const isTold = f32x4.ge(v128.load(n + at), f32x4.splat(fewest))
-    const mean = f32x4.div(
-      f32x4.add(f32x4.mul(v128.load(slopes + at), v128.load(guide + at)), v128.load(rests + at)), v128.load(told + at),
-    )
-    v128.store(out + at, v128.bitselect(mean, f32x4.splat(Infinity), isTold))
-  }
-}
-
-/**
- * Its lines by themselves, so that a small guide may tell of a larger one (K. He and J. Sun, "Fast guided filter", 2015): for each place the mean
- * slope and rest, written `stride` bytes apart. Where nothing is known the slope is 0 and the rest the map's own value.
- */
-export function guidedLines(
-  guide: usize, map: usize, known: usize, width: i32, height: i32, radius: i32, floor: f32, fewest: f32,
-  scratch: usize, across: usize, columns: usize, slopesOut: usize, restsOut: usize, stride: usize,
-): void {
-  const size = width * height
-  const bytes = <usize>((size + 3) & ~3) << 2
-  lineSums(guide, map, known, width, height, radius, floor, fewest, scratch, across, columns)
-  const slopes = scratch + 2 * bytes, rests = scratch + 3 * bytes, told = scratch + 4 * bytes
-  let to: usize = 0
-  for (let i: usize = 0; i < <usize>size << 2; i += 4, to += stride) {
-    const n = load<f32>(told + i)
-    store<f32>(slopesOut + to, n > 0 ? load<f32>(slopes + i) / n : 0)
-    store<f32>(restsOut + to, n > 0 ? load<f32>(rests + i) / n : load<f32>(map + i))
-  }
-}
-
-/** Of each square how much is known; and over squares the sums of slopes, of rests, and of places whose own square tells a line: maps 1 to 4 of `scratch`. */
-function lineSums(
-  guide: usize, map: usize, known: usize, width: i32, height: i32, radius: i32, floor: f32, fewest: f32,
-  scratch: usize, across: usize, columns: usize,
-): void {
-  const size = width * height
-  const bytes = <usize>((size + 3) & ~3) << 2
   const work = scratch, sums = scratch + bytes
   // Sums of: known, guide, map, guide times map, guide squared; all by what is known.
   for (let which = 0; which < 5; which++) {
@@ -157,6 +118,14 @@ function lineSums(
   boxSums(slopes, width, height, radius, across, columns, guides)
   boxSums(rests, width, height, radius, across, columns, maps)
   boxSums(told, width, height, radius, across, columns, both)
+  for (let i = 0; i < size; i += 4) {
+    const at = <usize>i << 2
+    const isTold = f32x4.ge(v128.load(n + at), f32x4.splat(fewest))
+    const mean = f32x4.div(
+      f32x4.add(f32x4.mul(v128.load(guides + at), v128.load(guide + at)), v128.load(maps + at)), v128.load(both + at),
+    )
+    v128.store(out + at, v128.bitselect(mean, f32x4.splat(Infinity), isTold))
+  }
 }
 
 /** `least` becomes the lesser of itself and of what is above 0 of `costs`. */

@@ -1,4 +1,5 @@
 // Skin: the matte of a tone, bands at a part of the size, and the evened values of an area. Interleaved samples are 32-bit floats.
+import { boxSums } from './windows'
 
 /** Means of `by` x `by` px, of fewer at the right and lower edge. */
 export function shrink(src: usize, width: i32, height: i32, channels: i32, by: i32, out: usize): void {
@@ -24,31 +25,32 @@ export function shrink(src: usize, width: i32, height: i32, channels: i32, by: i
 /**
  * How far each pixel has a tone, before edges are followed. `tone` holds: the shares of red, green and blue in brightness; the scales of blue
  * and red differences; the tone's brightness, colourfulness, its direction in blue and red; one over the widths of brightness where it is darker
- * and where it is brighter, of colour, of hue; the darkest share; where the matte begins to go, and over how much.
+ * and where it is brighter, of colour, of hue; the least colourfulness; where the matte begins to go, and over how much; the slopes of colourfulness and hue with
+ * brightness; the brightness from which on they stay.
  */
 export function toneShares(src: usize, channels: i32, size: i32, tone: usize, guide: usize, out: usize): void {
-  const redShare = load<f32>(tone), greenShare = load<f32>(tone, 4), blueShare = load<f32>(tone, 8)
-  const blueScale = load<f32>(tone, 12), redScale = load<f32>(tone, 16)
-  const brightness = load<f32>(tone, 20), length = load<f32>(tone, 24)
-  const alongBlue = load<f32>(tone, 28), alongRed = load<f32>(tone, 32)
-  const perDarker = load<f32>(tone, 36), perBrighter = load<f32>(tone, 40), perColour = load<f32>(tone, 44), perHue = load<f32>(tone, 48)
-  const darkest = load<f32>(tone, 52), full = load<f32>(tone, 56), ramp = load<f32>(tone, 60)
-  const each: f32 = 1 / max<f32>(brightness, 1e-6)
   const step = <usize>channels << 2
   let from = src
   for (let i: usize = 0; i < <usize>size << 2; i += 4, from += step) {
     const red = load<f32>(from), blue = load<f32>(from, 8)
-    const light = redShare * red + greenShare * load<f32>(from, 4) + blueShare * blue
+    const light = load<f32>(tone) * red + load<f32>(tone, 4) * load<f32>(from, 4) + load<f32>(tone, 8) * blue
     store<f32>(guide + i, light)
-    const offBlue = (blue - light) / blueScale, offRed = (red - light) / redScale
-    const shade = min<f32>(1, max<f32>(darkest, light * each))
-    const off = light - brightness
-    const a = off * (off > 0 ? perBrighter : perDarker)
-    const b = (offBlue * alongBlue + offRed * alongRed - shade * length) * perColour
-    const c = (offRed * alongBlue - offBlue * alongRed) * perHue
-    const away = sqrt(a * a + b * b + c * c)
-    store<f32>(out + i, min<f32>(1, max<f32>(0, 1 - (away - full) / ramp)))
+    store<f32>(out + i, shareOf(tone, red, blue, light))
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function shareOf(tone: usize, red: f32, blue: f32, light: f32): f32 {
+  const brightness = load<f32>(tone, 20), alongBlue = load<f32>(tone, 28), alongRed = load<f32>(tone, 32)
+  const offBlue = (blue - light) / load<f32>(tone, 12), offRed = (red - light) / load<f32>(tone, 16)
+  const along = min(light, load<f32>(tone, 72)) - brightness
+  const off = light - brightness
+  const a = off * (off > 0 ? load<f32>(tone, 40) : load<f32>(tone, 36))
+  const expected = max(load<f32>(tone, 52), load<f32>(tone, 24) + load<f32>(tone, 64) * along)
+  const b = (offBlue * alongBlue + offRed * alongRed - expected) * load<f32>(tone, 44)
+  const c = (offRed * alongBlue - offBlue * alongRed - load<f32>(tone, 68) * along) * load<f32>(tone, 48)
+  return min<f32>(1, max<f32>(0, 1 - (sqrt(a * a + b * b + c * c) - load<f32>(tone, 56)) / load<f32>(tone, 60)))
 }
 
 /** Interleaved red, green, blue, each times the matte, and the matte. */
@@ -111,6 +113,91 @@ export function shrinkSkin(middle: usize, width: i32, height: i32, by: i32, plan
   }
 }
 
+// Products whose sums over squares `formLines` needs, all by what is known: of places and guide, once; of each colour.
+const N: usize = 0, X: usize = 1, Y: usize = 2, XX: usize = 3, XY: usize = 4, YY: usize = 5, G: usize = 6, GX: usize = 7, GY: usize = 8, GG: usize = 9
+const M: usize = 10, MX: usize = 11, MY: usize = 12, MG: usize = 13
+/** Then the slopes and rests of lines, where there are any, and their sums. */
+const SLOPE: usize = 14, REST: usize = 15, TOLD: usize = 16, SLOPES: usize = 17, RESTS: usize = 18, TOLDS: usize = 19
+
+
+
+/**
+ * For each place and colour the line over the guide that gives form: the guided filter (K. He, J. Sun and X. Tang, 2010) with a plane taken out of every
+ * square of 2 radius + 1 first, so that light that falls off evenly is no edge. `colours` are three planes `bytes` long, `known` how far each place counts; where a square
+ * knows less than `fewest` it has no line. `lines` gets slopes of the three colours, 0, rests, 0; a slope of 0 and the colour itself where there is no line around.
+ */
+export function formLines(
+  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, floor: f32, fewest: f32,
+  scratch: usize, across: usize, columns: usize, lines: usize,
+): void {
+  const size = width * height
+  const work = scratch + 20 * bytes
+  for (let which: usize = N; which <= GG; which++) {
+    for (let row = 0, i: usize = 0; row < height; row++) {
+      const y = <f32>row - <f32>height / 2
+      for (let col = 0; col < width; col++, i += 4) {
+        const x = <f32>col - <f32>width / 2, g = load<f32>(guide + i)
+        let value = load<f32>(known + i)
+        if (which == X) value *= x
+        else if (which == Y) value *= y
+        else if (which == XX) value *= x * x
+        else if (which == XY) value *= x * y
+        else if (which == YY) value *= y * y
+        else if (which == G) value *= g
+        else if (which == GX) value *= g * x
+        else if (which == GY) value *= g * y
+        else if (which == GG) value *= g * g
+        store<f32>(work + i, value)
+      }
+    }
+    boxSums(work, width, height, radius, across, columns, scratch + which * bytes)
+  }
+  for (let colour: usize = 0; colour < 3; colour++) {
+    const map = colours + colour * bytes
+    for (let which: usize = M; which <= MG; which++) {
+      for (let row = 0, i: usize = 0; row < height; row++) {
+        for (let col = 0; col < width; col++, i += 4) {
+          let value = load<f32>(known + i) * load<f32>(map + i)
+          if (which == MX) value *= <f32>col - <f32>width / 2
+          else if (which == MY) value *= <f32>row - <f32>height / 2
+          else if (which == MG) value *= load<f32>(guide + i)
+          store<f32>(work + i, value)
+        }
+      }
+      boxSums(work, width, height, radius, across, columns, scratch + which * bytes)
+    }
+    for (let i: usize = 0; i < <usize>size << 2; i += 4) {
+      const n = load<f32>(scratch + i)
+      const isTold = n >= fewest
+      const each: f32 = isTold ? 1 / n : <f32>0
+      const x = each * load<f32>(scratch + X * bytes + i), y = each * load<f32>(scratch + Y * bytes + i)
+      const g = each * load<f32>(scratch + G * bytes + i), m = each * load<f32>(scratch + M * bytes + i)
+      const xx = each * load<f32>(scratch + XX * bytes + i) - x * x, yy = each * load<f32>(scratch + YY * bytes + i) - y * y
+      const xy = each * load<f32>(scratch + XY * bytes + i) - x * y
+      const gx = each * load<f32>(scratch + GX * bytes + i) - g * x, gy = each * load<f32>(scratch + GY * bytes + i) - g * y
+      const mx = each * load<f32>(scratch + MX * bytes + i) - m * x, my = each * load<f32>(scratch + MY * bytes + i) - m * y
+      // The guide's plane: how it rises to the right and down.
+      const determinant = xx * yy - xy * xy
+      const isPlane = determinant > 1e-3
+      const right = isPlane ? (gx * yy - gy * xy) / determinant : <f32>0, down = isPlane ? (gy * xx - gx * xy) / determinant : <f32>0
+      const variance = max<f32>(0, each * load<f32>(scratch + GG * bytes + i) - g * g - right * gx - down * gy)
+      const covariance = each * load<f32>(scratch + MG * bytes + i) - m * g - right * mx - down * my
+      const slope = covariance / (variance + floor)
+      store<f32>(scratch + SLOPE * bytes + i, isTold ? slope : <f32>0)
+      store<f32>(scratch + REST * bytes + i, isTold ? m - slope * g : <f32>0)
+      store<f32>(scratch + TOLD * bytes + i, isTold ? <f32>1 : <f32>0)
+    }
+    for (let which: usize = 0; which < 3; which++)
+      boxSums(scratch + (SLOPE + which) * bytes, width, height, radius, across, columns, scratch + (SLOPES + which) * bytes)
+    let to = lines + (colour << 2)
+    for (let i: usize = 0; i < <usize>size << 2; i += 4, to += 32) {
+      const n = load<f32>(scratch + TOLDS * bytes + i)
+      store<f32>(to, n > 0 ? load<f32>(scratch + SLOPES * bytes + i) / n : <f32>0)
+      store<f32>(to, n > 0 ? load<f32>(scratch + RESTS * bytes + i) / n : load<f32>(map + i), 16)
+    }
+  }
+}
+
 /** Four values between four pixels: across by `x`, down by `y`. */
 // @ts-ignore: decorator
 @inline
@@ -132,11 +219,11 @@ function placeIn(at: i32, perPx: f32, count: i32): f32 {
  * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `middle` (red,
  * green, blue, matte) is smaller by `by`; `lines` (slopes of red, green, blue, 0; rests of them, 0) by `linesBy`: with the brightness of the middle
  * they give form. `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of
- * shine taken, the brightness from which light is shine. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
+ * shine taken, the brightness from which light is shine. Where a pixel by itself is further from `tone`, if there is one, it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
  */
 export function evenSkin(
   values: usize, channels: i32, pixels: usize, count: i32, width: i32, middle: usize, middleWidth: i32, middleHeight: i32, by: i32,
-  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, curve: usize, curveSteps: i32, needed: usize,
+  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, tone: usize, curve: usize, curveSteps: i32, needed: usize,
 ): void {
   const shares = v128.load(settings), trims = v128.load(settings, 16)
   const blotchShare = f32x4.splat(load<f32>(settings, 32)), poreShare = f32x4.splat(load<f32>(settings, 36))
@@ -163,7 +250,6 @@ export function evenSkin(
     const x = placeIn(col, perPx, middleWidth), left = <usize>(<i32>x) << 4
     const right = left + (<i32>x + 1 < middleWidth ? 16 : 0)
     const here = between(upper + left, upper + right, lower + left, lower + right, f32x4.splat(x - <f32>(<i32>x)), down)
-    store<f32>(needed + (<usize>i << 2), f32x4.extract_lane(here, 3))
     const linesX = placeIn(col, linesPerPx, linesWidth), from = <usize>(<i32>linesX) << 5
     const to = from + (<i32>linesX + 1 < linesWidth ? 32 : 0)
     const a = linesUpper + from, b = linesUpper + to, c = linesLower + from, d = linesLower + to
@@ -181,6 +267,8 @@ export function evenSkin(
     if (curve != 0) even = along(curve, curveSteps, even)
     const at = values + <usize>i * step
     const own = f32x4(load<f32>(at), load<f32>(at, 4), load<f32>(at, 8), 0)
+    const isOwn = tone != 0 ? shareOf(tone, load<f32>(at), load<f32>(at, 8), sumOf(f32x4.mul(own, shares))) : 1
+    store<f32>(needed + (<usize>i << 2), isOwn * f32x4.extract_lane(here, 3))
     const out = f32x4.add(even, f32x4.mul(poreShare, f32x4.sub(own, here)))
     store<f32>(at, f32x4.extract_lane(out, 0))
     store<f32>(at, f32x4.extract_lane(out, 1), 4)
