@@ -12,6 +12,7 @@ import { filmGrain } from './shot'
 import { LM_010, momentAt, mothPoint } from './lm010/scene'
 import { CLAMP, LM_020, momentAt as momentAt020 } from './lm020/scene'
 import { LAST_SHADED, LM_030, momentAt as craneAt, strengthAt } from './lm030/scene'
+import { BLEMISHES, FLARE, LM_050, momentAt as headAt, placeOnHead } from './lm050/scene'
 import { LM_070, momentAt as stagehandAt } from './lm070/scene'
 import { BOLLARD_FOOT, floorRateAt, LM_080, momentAt as bollardAt, RATES } from './lm080/scene'
 import { WALL_FOOT } from './arcade/paint'
@@ -165,6 +166,39 @@ describe('LM_020', () => {
     expect(
       CLAMP.x > bounds.left && CLAMP.x < bounds.right && CLAMP.y > bounds.top && CLAMP.y < bounds.bottom,
     ).toBe(true)
+  })
+})
+
+describe('LM_050', () => {
+  const moments = Array.from({ length: LM_050.frameCount }, (_, i) => headAt(LM_050.firstFrame + i))
+
+  test('the head turns there and back; eight blemishes are always in sight, the ninth is not while it is turned away', () => {
+    const turns = moments.map(({ head }) => head.turnRad)
+    expect(Math.max(...turns) - Math.min(...turns)).toBeGreaterThan(0.5)
+    expect(turns.at(-1)).toBeCloseTo(turns[0]!, 6)
+    const facings = BLEMISHES.map((_, i) => moments.map(({ blemishes }) => blemishes[i]!.facing))
+    for (const facing of facings.slice(0, 8)) expect(Math.min(...facing)).toBeGreaterThan(0.2)
+    const ninth = facings[8]!
+    expect([ninth[0]! > 0.3, Math.min(...ninth) < 0, ninth.at(-1)! > 0.3]).toEqual([true, true, true])
+  })
+
+  test('a place of the chart lies on the head, which does not change its shape', () => {
+    const { head } = moments[7]!
+    const [left, right, top, bottom] = [[-1, 0], [1, 0], [0, -1], [0, 1]].map(([u, v]) => placeOnHead({ ...head, turnRad: 0 }, u!, v!)) // prettier-ignore
+    expect([left!.facing, top!.facing].map((one) => Math.abs(one) < 1e-9)).toEqual([true, true])
+    expect(right!.x - left!.x).toBeCloseTo(2 * 212, 6)
+    expect(bottom!.y - top!.y).toBeCloseTo(2 * 276, 6)
+  })
+
+  test('the lamp burns evenly, flares once, and burns warmer and brighter from then on', () => {
+    const lamps = moments.map(({ lamp }) => lamp)
+    const before = lamps.slice(0, FLARE.from - LM_050.firstFrame)
+    const after = lamps.slice(FLARE.until - LM_050.firstFrame)
+    for (const lamp of before) expect(lamp).toEqual(before[0])
+    for (const lamp of after) expect(lamp).toEqual(after[0])
+    expect(after[0]![0]).toBeGreaterThan(1.2 * before[0]![0]!)
+    expect(after[0]![0] / after[0]![2]).toBeGreaterThan(1.2 * (before[0]![0] / before[0]![2]))
+    expect(Math.max(...lamps.map(([red]) => red))).toBeGreaterThan(1.1 * after[0]![0]!)
   })
 })
 

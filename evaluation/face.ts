@@ -3,24 +3,22 @@
  *
  *   node --import tsx evaluation/face.ts [FILM]
  *
- * FILM holds the demo film (.data/test-demo). Nothing here sets a constant. The spots are placed a px off their middles on one frame and followed; the skin is outlined once, widely, and follows the
- * head as many points. Lines of JSON: `track`, errors of places that are in sight, px; `spots`, their local contrast before and after in parts of the truth's own; `skin`, for each evenness, the share of blotches
+ * FILM holds the demo film (.data/test-demo). Nothing here sets a constant. The spots are placed on one frame and followed; the skin is outlined once, widely, and stays. Lines of JSON: `track`, errors of places that are in sight, px; `spots`, their contrast with the skin around them before and after, of a scale of 1, and that of skin beside them; `skin`, for each evenness, the share of blotches
  * and pores left, the matte and slopes kept.
  */
-import { absorb, framesFrom, newTrack, trackRequest } from '../core/document/follow'
+import { absorb, framesFrom, trackRequest } from '../core/document/follow'
 import { followSurface, surfaceTrack } from '../core/document/followSurface'
 import { drawnArea } from '../core/document/areaCommands'
 import { outlineThrough } from '../core/document/keys'
 import { startingFill, startingFinish, type Mend, type MendRecord } from '../core/document/mend'
-import { trackMotionAt, trackShareAt, type Track } from '../core/document/tracks'
+import type { Track } from '../core/document/tracks'
 import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
 import { rasterFromSamples, type Samples } from '../core/image/samples'
 import type { Raster } from '../core/image/raster'
 import { runTrack } from '../core/motion/runTrack'
-import { apply } from '../core/geometry/transform'
 import { learnTone } from '../core/skin/tone'
 import { toneMatte } from '../core/skin/toneMatte'
-import { HEAD, LM_050, momentAt, placeOnHead } from '../demo/lm050/scene'
+import { HEAD, LM_050, momentAt } from '../demo/lm050/scene'
 import { openShot } from './film'
 
 const shot = openShot('LM_050')
@@ -91,7 +89,7 @@ async function spots(): Promise<void> {
   const begun = momentAt(BEGIN)
   const areas = begun.blemishes.map(
     ({ x, y, radiusPx }, i) =>
-    drawnArea(`s${i}`, { shape: 'ellipse', x: x + (i % 3) - 1, y: y + ((i >> 1) % 3) - 1, radiusXPx: radiusPx + 4, radiusYPx: radiusPx + 4, turnDeg: 0 }, BEGIN), // prettier-ignore
+    drawnArea(`s${i}`, { shape: 'ellipse', x, y, radiusXPx: radiusPx + 4, radiusYPx: radiusPx + 4, turnDeg: 0 }, BEGIN), // prettier-ignore
   )
   const record = recordOf('blemish', areas)
   const state = { records: new Map([[record.id, record]]), tracks: new Map<string, Track>() }
@@ -104,11 +102,10 @@ async function spots(): Promise<void> {
     blemishes.forEach(({ x, y, facing }, i) => {
       const row = track.frames.find(([at]) => at === frame)!
       const [px, py, seen] = row.slice(2 + 3 * i, 5 + 3 * i) as [number, number, number]
-      const [offX, offY] = [(i % 3) - 1, ((i >> 1) % 3) - 1]
       if (facing > 0.25) {
         told++
         if (seen === 0) missed++
-        else errors.push(Math.hypot(px - x - offX, py - y - offY))
+        else errors.push(Math.hypot(px - x, py - y))
       } else if (facing < 0.02 && seen === 1) wrong++
     })
   }
@@ -123,7 +120,7 @@ async function spots(): Promise<void> {
   const [was, is, own]: [number[], number[], number[]] = [[], [], []]
   for (let frame = firstFrame; frame <= lastFrame; frame += 5) {
     const { finished } = await shot.mend([mend], frame, [track])
-    const [plate, truth] = [luma(await shot.read('plate', frame)), luma(await shot.read('truth', frame))]
+    const plate = luma(await shot.read('plate', frame))
     const result = luma(finished)
     momentAt(frame).blemishes.forEach(({ x, y, radiusPx, facing }) => {
       if (facing < 0.35) return
@@ -131,7 +128,6 @@ async function spots(): Promise<void> {
       is.push(Math.abs(contrastAt(result, x, y, radiusPx)))
       // Skin of the plate a little aside, where there is no spot.
       own.push(Math.abs(contrastAt(plate, x + 3 * radiusPx, y + 2 * radiusPx, radiusPx)))
-      void truth
     })
   }
   const mean = (values: number[]) => round(values.reduce((a, b) => a + b, 0) / values.length, 4)
@@ -157,23 +153,13 @@ async function skin(): Promise<void> {
       y: head.y + 8 + 1.0 * HEAD.down * Math.sin(turn),
     }
   })
-  const seed = outline.flatMap(({ x, y }) => [x, y])
-  const track = await followed(newTrack('h', 'spread', 'Head', BEGIN, seed))
-  // Only where it goes: an outline round a ball does not turn with what is painted on it.
-  const area = {
-    ...drawnArea('skin', { shape: 'outline', points: outlineThrough(outline, 'smooth') }, BEGIN),
-    follow: { trackId: 'h', uses: { position: false, rotation: false, scale: false, skew: false } },
-  }
-  void trackMotionAt
-  void trackShareAt
-  void apply
-  void placeOnHead
+  const area = drawnArea('skin', { shape: 'outline', points: outlineThrough(outline, 'smooth') }, BEGIN)
   for (const evenness of [30, 100]) {
-    const mend = recordOf('skin', [{ ...area, follow: null }], { evenness, radiusPx: 46, poresPx: 5 })
+    const mend = recordOf('skin', [area], { evenness, radiusPx: 46, poresPx: 5 })
     const sums = { was: [0, 0, 0], is: [0, 0, 0] }
     const matte = { skin: 0, covered: 0, rest: 0, wrong: 0 }
     for (let frame = firstFrame + 1; frame <= lastFrame; frame += 6) {
-      const { finished } = await shot.mend([mend], frame, [track])
+      const { finished } = await shot.mend([mend], frame)
       const plate = await shot.read('plate', frame)
       const isSkin = await shot.readMatte(frame)
       const { blemishes } = momentAt(frame)
@@ -245,5 +231,5 @@ async function skin(): Promise<void> {
 const print = (what: string, values: Record<string, number>) =>
   console.log(JSON.stringify({ shot: LM_050.name, what, ...values }))
 
-if (!process.argv.includes("--skin")) await spots()
+if (!process.argv.includes('--skin')) await spots()
 await skin()

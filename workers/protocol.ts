@@ -8,6 +8,7 @@ import type { FoundMark } from '../core/plan/findMark'
 import type { MarkFound } from '../core/plan/findPlace'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
+import type { Spot } from '../core/skin/findSpots'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
@@ -94,6 +95,14 @@ export interface PlaceMarkJob extends OnDocument {
   readonly frame: Frame
 }
 
+/** Looks for spots on the skin of a mend, on one frame. */
+export interface SpotsJob extends OnDocument {
+  readonly kind: 'spots'
+  readonly mendId: string
+  readonly areaId: string
+  readonly frame: Frame
+}
+
 /** Works out the motion of the background, with what the document's mends cover left out. */
 export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
@@ -137,6 +146,11 @@ export interface PlaceMarkAnswer {
   readonly place: MarkFound | null
 }
 
+/** Null when it was stopped. */
+export interface SpotsAnswer {
+  readonly spots: readonly Spot[] | null
+}
+
 interface Answers {
   readonly evaluate: EvaluateAnswer
   readonly names: NamesAnswer
@@ -146,6 +160,7 @@ interface Answers {
   readonly thing: FoundThing
   readonly mark: MarkAnswer
   readonly 'place-mark': PlaceMarkAnswer
+  readonly spots: SpotsAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
@@ -159,6 +174,7 @@ export type ComputeRequest =
   | ThingJob
   | MarkJob
   | PlaceMarkJob
+  | SpotsJob
   | SceneJob
   | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]

@@ -1,4 +1,5 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
+import { findBlemishes } from '../core/evaluate/findBlemishes'
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { isOfThing } from '../core/document/followedThing'
@@ -177,6 +178,8 @@ async function compute(
       return { found: await foundMark(document, request, clip, context) }
     case 'place-mark':
       return { place: await placedMark(document, request, clip, context) }
+    case 'spots':
+      return { spots: await findBlemishes(document, request.mendId, request.frame, clip, context) }
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }

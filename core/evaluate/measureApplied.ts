@@ -61,7 +61,8 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     // Inside a tidied area lies plate, up to and beyond its edge: there is no step to measure, and no two grains to compare.
     rimStep: isHalf || canvas.alpha || isTidied ? null : measureRimStep(bands),
     grainRatio: mend.finish.grain > 0 && !isHalf && !isTidied ? measureGrainRatio(area) : null,
-    cells: measureCells(bands),
+    // What is only corrected moves and flickers as the plate does.
+    cells: method.keepsThing ? null : measureCells(bands),
     faults,
     shade: shadeOf(applied, picture),
     mark: isHalf ? null : markOf(applied, picture),

@@ -8,7 +8,9 @@ import { useBenchParts } from '../BenchContext'
 import { useShownFrame } from '../preview/useFrameState'
 import { SchemaForm } from '../fields/SchemaForm'
 import { Gathered } from './Gathered'
+import { evenSkin } from '../../core/fill/evenSkin/evenSkin'
 import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
+import { FindBlemishes } from './FindBlemishes'
 import { MarkPart } from './MarkPart'
 import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
@@ -24,6 +26,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
     <>
       {mend.kind === 'mark' && <MarkPart mend={mend} />}
       <MethodMenu mend={mend} />
+      {method.id === evenSkin.id && <FindBlemishes mend={mend} />}
       <SchemaForm
         schema={method.params}
         values={params}

@@ -10,6 +10,7 @@ import { Stitched } from './handles/Stitched'
 import { outlinePath, polygonPath } from './pathOutline'
 import type { OverlayProps } from './Picture'
 import { SourceMarks } from './SourceMarks'
+import { SpotMarks } from './SpotMarks'
 import { StillMarks } from './StillMarks'
 import { TrackMarks } from './TrackMarks'
 import { toScreen } from './view'
@@ -21,6 +22,7 @@ export function Overlay({ width, height }: OverlayProps) {
   const area = useBench(selectedArea)
   const tool = useBench((bench) => bench.tool)
   const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
+  const found = useBench(({ foundSpots }) => (foundSpots?.frame === frame ? foundSpots : null))
   const others = [...records.values()].filter((mend) => mend.id !== selected?.id && isActiveAt(mend, frame))
   const isIdle = tool.kind === 'idle'
   return (
@@ -48,6 +50,7 @@ export function Overlay({ width, height }: OverlayProps) {
       )}
       {selected && area && isIdle && <SourceMarks mend={selected} area={area} />}
       {selected && area && isIdle && <StillMarks mend={selected} />}
+      {found && isIdle && <SpotMarks found={found} />}
       {track && <TrackMarks track={track} />}
       {!isIdle && <Drawing tool={tool} />}
     </svg>

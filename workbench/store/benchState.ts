@@ -6,6 +6,7 @@ import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
 import type { BitDepth } from '../../core/image/samples'
 import type { TrackedFrame } from '../../core/motion/runTrack'
+import type { Spot } from '../../core/skin/findSpots'
 import type { Snag } from '../../core/snags/snags'
 import type { FrameRate } from '../../core/time'
 import type { ViewTransform } from '../../core/view/viewTransform'
@@ -36,6 +37,13 @@ export interface Following {
   /** Shown in place of its mend meanwhile: with its area as it was found on the frame that is looked at. */
   readonly standIn: MendRecord | null
   stop(): void
+}
+
+/** Spots that were found on the skin of a mend, on a frame; those that are left out are not mended. */
+export interface FoundSpots {
+  readonly mendId: string
+  readonly frame: number
+  readonly spots: readonly (Spot & { readonly isLeft: boolean })[]
 }
 
 /** Pins that are selected, all of one area. */
@@ -75,6 +83,7 @@ export interface BenchState {
     readonly area: Area
     readonly sources: SuggestAnswer
   } | null
+  readonly foundSpots: FoundSpots | null
   /** Of all mends, by frame. */
   readonly snags: readonly Snag[]
   /** The mend for which places to copy from are being looked for. */
@@ -119,6 +128,7 @@ export interface BenchActions {
   stabilise(trackId: string | null): void
   showTrackerView(isShown: boolean): void
   setClings(clings: boolean): void
+  setFoundSpots(found: FoundSpots | null): void
   setSuggested(suggested: BenchState['suggested']): void
   setSuggestingFor(mendId: string | null): void
   setSnags(snags: readonly Snag[]): void

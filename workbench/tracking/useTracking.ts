@@ -16,6 +16,7 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
+import { findBlemishes } from './findBlemishes'
 import { followSkin } from './followSkin'
 import { followThing } from './followThing'
 import { findMarkPlace } from './findMarkPlace'
@@ -42,6 +43,8 @@ export function useTracking() {
       followScene: (mend: MendRecord, area: KeyedArea) => followScene(parts, mend, area),
       /** The area goes with the thing it was drawn round, between its keys and beyond them. */
       followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
+      /** Spots on the skin of a mend are looked for on the frame that is looked at. */
+      findBlemishes: (mendId: string) => void findBlemishes(parts, mendId),
       /** The spots of a mend go with their places on the skin. */
       followSkin: (mendId: string) => void followSkin(parts, mendId),
       /** The mark that an area was drawn round is taken off by its own picture. */

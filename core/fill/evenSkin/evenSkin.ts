@@ -67,6 +67,8 @@ const params = z.strictObject({
 })
 type Settings = z.output<typeof params>
 
+export const skinSettings = (stored: Record<string, unknown>): Settings => params.parse(stored)
+
 /** A face is so many times as high as its blotches are wide at most, and as its pores are. Common practice, no source. */
 const [RADII_IN_FACE, PORES_IN_FACE] = [12, 110]
 /** A pixel by itself has grain and pores: it may be so much further from the tone than what is averaged. */
@@ -131,7 +133,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
       return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
     const matte =
       settings.where === 'tone'
-        ? toneMatte(small, tone!, widthsOf(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
+        ? toneMatte(small, tone!, tonedWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
         : new Float32Array(small.width * small.height).fill(1)
     if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
     if (context.shouldStop()) return stopped
@@ -171,7 +173,8 @@ const toneOf = ({ picture, field, wanted, taboo }: FillInput, start: Tone | null
 const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
   prepared.find(({ purpose }) => purpose === 'anchor')?.value ?? null
 
-const widthsOf = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
+/** @param wider  Factor for all of them. */
+export const tonedWidths = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
   hue: wider * hueWidth,
   colour: wider * colourWidth,
   brightness: wider * brightnessWidth,
@@ -199,7 +202,7 @@ function eveningOf(settings: Settings, tone: Tone | null): Evening {
     shineShare: tone ? shine / 100 : 0,
     shineFrom: tone ? tone.brightness + SHINE_FROM * tone.deviations.brightness : 0,
     trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
-    tone: where === 'tone' && tone ? settingsOf(tone, widthsOf(settings, OWN_WIDER)) : null,
+    tone: where === 'tone' && tone ? settingsOf(tone, tonedWidths(settings, OWN_WIDER)) : null,
     curve: gain === 1 ? null : Float32Array.from({ length: CURVE_STEPS + 1 }, brighter),
   }
 }

@@ -1,0 +1,66 @@
+/** Looks for spots on the skin of a mend, shows them in the picture, and mends those that are not left out. */
+import { toast } from 'sonner'
+import { mendSpots } from '../../core/document/spotsFound'
+import type { MendRecord } from '../../core/document/mend'
+import { useBench, useBenchParts } from '../BenchContext'
+import { useTracking } from '../tracking/useTracking'
+import { SMALL_BUTTON } from './buttonStyles'
+
+export function FindBlemishes({ mend }: { mend: MendRecord }) {
+  const { store } = useBenchParts()
+  const { findBlemishes, followSkin } = useTracking()
+  const found = useBench((bench) => (bench.foundSpots?.mendId === mend.id ? bench.foundSpots : null))
+  const isBusy = useBench((bench) => bench.following !== null)
+  const { commit, goTo, select, setFoundSpots } = store.getState()
+  if (!found)
+    return (
+      <button
+        type="button"
+        className={`my-1 ${SMALL_BUTTON}`}
+        disabled={isBusy}
+        title="Round spots that stand out from the skin, on this frame"
+        onClick={() => findBlemishes(mend.id)}
+      >
+        Find blemishes
+      </button>
+    )
+  const taken = found.spots.filter(({ isLeft }) => !isLeft)
+  const darker = taken.filter(({ isDarker }) => isDarker).length
+  return (
+    <div role="note" className="my-1 rounded-sm border border-line px-2 py-1.5" data-testid="found-spots">
+      <p className="pb-1.5 text-soft">
+        {`${taken.length} of ${found.spots.length} spots on `}
+        <button type="button" className="font-mono text-ink underline" onClick={() => goTo(found.frame)}>
+          {found.frame}
+        </button>
+        {`: ${darker} darker, ${taken.length - darker} lighter than the skin. Click one in the picture to leave it out.`}
+      </p>
+      <div className="flex flex-wrap gap-1.5">
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={taken.length === 0 || isBusy}
+          onClick={() => {
+            const { records, plate } = store.getState()
+            const { edit, mendId } = mendSpots(records, taken, found.frame, plate, () => crypto.randomUUID())
+            goTo(found.frame)
+            commit(edit)
+            setFoundSpots(null)
+            select(mendId)
+            followSkin(mendId)
+          }}
+        >
+          {taken.length === 1 ? 'Mend 1 spot' : `Mend ${taken.length} spots`}
+        </button>
+        <button type="button" className={SMALL_BUTTON} onClick={() => setFoundSpots(null)}>
+          Mend none
+        </button>
+      </div>
+    </div>
+  )
+}
+
+export const sayNoSpots = (): void =>
+  void toast.info(
+    'No spot stands out from the skin on this frame. Try one with other light, or click them by hand: New mend, Blemish.',
+  )
