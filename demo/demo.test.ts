@@ -196,9 +196,9 @@ describe('LM_050', () => {
     const after = lamps.slice(FLARE.until - LM_050.firstFrame)
     for (const lamp of before) expect(lamp).toEqual(before[0])
     for (const lamp of after) expect(lamp).toEqual(after[0])
-    expect(after[0]![0]).toBeGreaterThan(1.2 * before[0]![0]!)
+    expect(after[0]![0]).toBeGreaterThan(1.2 * before[0]![0])
     expect(after[0]![0] / after[0]![2]).toBeGreaterThan(1.2 * (before[0]![0] / before[0]![2]))
-    expect(Math.max(...lamps.map(([red]) => red))).toBeGreaterThan(1.1 * after[0]![0]!)
+    expect(Math.max(...lamps.map(([red]) => red))).toBeGreaterThan(1.1 * after[0]![0])
   })
 })
 

@@ -58,7 +58,7 @@ function recordOf(
     finish: startingFinish(kind),
     span: { ...shot.span },
     stackIndex: 1,
-  } as MendRecord
+  }
 }
 
 const luma = (samples: Samples): Raster => {

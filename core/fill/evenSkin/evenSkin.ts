@@ -119,7 +119,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
   run(input, settings, context, prepared = []) {
     const stopped = { ok: false, reason: 'stopped', detail: 'While skin was evened.' } as const
     if (context.shouldStop()) return stopped
-    const { picture, field, wanted } = input
+    const { picture, field } = input
     const values = ownValues(input)
     const grainKept = new Float32Array(field.count).fill(1)
     if (picture.channels < 3)
