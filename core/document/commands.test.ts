@@ -29,7 +29,7 @@ import {
 import { addTrack, removeTrack } from './trackCommands'
 import { removeSourceKeys, setShift, setSourceFollow, setSourceInterpolation } from './sourceCommands'
 import { ALL_PARTS, type KeyedArea, type PathArea } from './areas'
-import { rampAt } from './mend'
+import { rampAt, startingFill } from './mend'
 import { applyEdit, editSchema, type MendEdit, type ShotState } from './edits'
 import { newTrack } from './follow'
 import { geometryAt } from './keyedGeometry'
@@ -227,4 +227,14 @@ test('a fill that is chosen again is as it was; one that was never chosen is as 
   expect(back.fill.params).toMatchObject({ ringPx: 7 })
   expect(back.otherFills!.map(({ methodId }) => methodId)).toEqual(['median', 'clean-plate'])
   expect(editSchema.parse(setFill(back, mend.fill, 'Clean plate'))).toBeTruthy()
+})
+
+test('a skin mend starts with a radius and pores that suit the height of its face', () => {
+  const outline = (height: number) =>
+    drawnArea('a', { shape: 'ellipse', x: 300, y: 300, radiusXPx: height / 3, radiusYPx: height / 2, turnDeg: 0 }, 1001) // prettier-ignore
+  const startOf = (height: number) => addMend(new Map(), 'skin', 'k', [outline(height)], { firstFrame: 1001, lastFrame: 1001 }).changes[0]!.after!.fill.params // prettier-ignore
+  expect(startOf(600)).toMatchObject({ radiusPx: 50, poresPx: 5.5, evenness: 30 })
+  expect(startOf(60)).toMatchObject({ radiusPx: 6, poresPx: 1 })
+  // What has no size, or asks for none, starts as ever.
+  expect(addMend(new Map(), 'wire', 'w', [samplePath()], { firstFrame: 1001, lastFrame: 1001 }).changes[0]!.after!.fill).toEqual(startingFill('wire')) // prettier-ignore
 })

@@ -255,3 +255,56 @@ test('what passes near on other frames is shut for gathering with the mend’s o
   expect(look(mendOf('borrow', { compensate: 'off' })).isOpen).toBe(true)
   expect(look(mendOf('still', { frame: 1003, placed: 'rests' }))).toMatchObject({ frame: 1003, isOpen: true })
 })
+
+describe('spots on a surface', () => {
+  const spot = (id: string, x: number): Area =>
+    sampleEllipse({
+      id,
+      follow: { trackId: 's', uses: { position: true, rotation: false, scale: false, skew: false } },
+      keys: [{ frame: 1001, x, y: 20, radiusXPx: 5, radiusYPx: 5, turnDeg: 0 }],
+    })
+  // The second one is out of sight on 1006 and 1007.
+  const track: Track = {
+    ...newTrack('s', 'surface', 'S', 1001, [20, 20, 60, 20]),
+    frames: Array.from({ length: 12 }, (_, i) => [
+      1001 + i,
+      1,
+      20 + i,
+      20,
+      1,
+      60 + i,
+      20,
+      i === 5 || i === 6 ? 0 : 1,
+    ]),
+  }
+  const document = documentOf(
+    [sampleMend({ areas: [spot('a', 20), spot('b', 60)] })],
+    new Map([['s', track]]),
+    plate,
+  )
+
+  test('each goes with its place; out of sight one is not there at all, and fades before and after', () => {
+    const sharesOn = (frame: number) => planFrame(document, frame).placements.map(({ covers, share }) => [covers[0]!.placed.area.id, Math.round(100 * share)]) // prettier-ignore
+    expect(sharesOn(1002)).toEqual([['a', 100], ['b', 100]]) // prettier-ignore
+    expect(sharesOn(1004)).toEqual([['a', 100], ['b', 67]]) // prettier-ignore
+    expect(sharesOn(1005)).toEqual([['a', 100], ['b', 33]]) // prettier-ignore
+    expect(sharesOn(1006)).toEqual([['a', 100]])
+    expect(sharesOn(1009)).toEqual([['a', 100], ['b', 67]]) // prettier-ignore
+    expect(planFrame(document, 1003).placements[1]!.covers[0]!.placed.middle.x).toBeCloseTo(62, 1)
+  })
+
+  test('a mend that hides nothing is no trouble to those on it; what it holds out still is', () => {
+    const holdout: Area = { ...spot('h', 24), follow: null, role: 'holdout' }
+    const wide = sampleEllipse({
+      keys: [{ frame: 1001, x: 40, y: 20, radiusXPx: 60, radiusYPx: 60, turnDeg: 0 }],
+    })
+    const skin = sampleMend({ id: 'skin', areas: [{ ...wide, id: 'f' }, holdout], fill: fillOf('even-skin') })
+    const small = sampleMend({
+      id: 'small',
+      areas: [{ ...spot('a', 20), follow: null }],
+      fill: fillOf('heal'),
+    })
+    const others = planFrame(documentOf([skin, small], NO_TRACKS, plate), 1001).placements.find(({ mend }) => mend.id === 'small')!.others // prettier-ignore
+    expect(others.map(({ placed }) => placed.area.id)).toEqual(['h'])
+  })
+})

@@ -69,6 +69,18 @@ test('blotches go to blotches, pores to pores, a step of light to form', () => {
   expect(bandsAt(stepped, 1, 56, 40).form[0]! - bandsAt(stepped, 1, 40, 40).form[0]!).toBeGreaterThan(0.24)
 })
 
+test('light that falls off evenly is form, and keeps no blotches in it', () => {
+  const waves = (x: number, y: number) => 0.02 * Math.sin(x / 2.5) * Math.sin(y / 2.5)
+  const lit = pictureOf((x, y) => 0.25 + 0.006 * x + waves(x, y))
+  const bands = splitSkin(lit, all, WIDTHS)
+  for (let x = 24; x < WIDTH - 24; x += 3) {
+    const { form, blotches } = bandsAt(bands, 1, x, 40)
+    expect(form[0]).toBeCloseTo(0.25 + 0.006 * x, 1)
+    expect(Math.abs(form[0]! - 0.25 - 0.006 * x)).toBeLessThan(0.009)
+    expect(Math.abs(blotches[0]! - waves(x, 40))).toBeLessThan(0.013)
+  }
+})
+
 test('what is not skin is not spread over it', () => {
   const picture = pictureOf((x) => (x < 48 ? 0.6 : 0.05))
   const skin = all.map((_, at) => (at % WIDTH < 48 ? 1 : 0))
