@@ -7,13 +7,12 @@
  * it, so nothing is worked out twice.
  */
 import { uniteRects, type Rect } from '../image/rect'
-import type { GatherReport } from '../fill/method'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
 import type { Clip, FrameRect, Kept, ResultStore } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
-import type { EvaluatedFrame, MendNote, SeenMap } from './evaluatedFrame'
+import { MATTE_FULL, type EvaluatedFrame, type MendNote, type SeenMap } from './evaluatedFrame'
 import { coveredHere, inputHere } from './fillInput'
 import { closeCanvas, layInto, openCanvas, roundTouched, seenOn, type Canvas } from './canvas'
 import { finishInto } from './finishFill'
@@ -216,7 +215,13 @@ async function mendGroup(
     measures: context.isPassing ? [] : applied.map((one) => measureApplied(one, canvas, clip.plate)),
     notes,
     seenMaps: context.showsSeen
-      ? applied.flatMap((one) => (one.gathered ? [seenMapOf(one, one.gathered)] : []))
+      ? applied.flatMap((one) =>
+          one.gathered
+            ? [seenMapOf(one, one.gathered)]
+            : one.placement.method.hidesNothing
+              ? [matteMapOf(one)]
+              : [],
+        )
       : [],
   }
   closeCanvas(canvas)
@@ -265,13 +270,26 @@ async function apply(
   }
 }
 
-function seenMapOf({ placement, input }: Applied, { seen, from }: GatherReport): SeenMap {
+/** Where a fill that finds its own place does how much. */
+function matteMapOf(applied: Applied): SeenMap {
+  const { field } = applied.input
+  const seen = Float32Array.from({ length: field.count }, (_, i) =>
+    Math.round(MATTE_FULL * applied.coverage[i]!),
+  )
+  return { ...seenMapOf(applied, { seen, from: new Int32Array(field.count).fill(-1) }), isMatte: true }
+}
+
+function seenMapOf(
+  { placement, input }: Applied,
+  { seen, from }: { readonly seen: ArrayLike<number>; readonly from: ArrayLike<number> },
+): SeenMap {
   const { writeRect, mend } = placement
   const { field, rect } = input
   const size = writeRect.width * writeRect.height
   const map = {
     mendId: mend.id,
     rect: writeRect,
+    isMatte: false,
     seen: new Int16Array(size).fill(-1),
     from: new Int32Array(size).fill(-1),
   }

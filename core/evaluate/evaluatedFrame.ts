@@ -19,11 +19,15 @@ export interface MendNote {
   readonly detail: string
 }
 
-/** Where the pixels of an area came from that was gathered from other frames. */
+/** What a map of a matte has where all is covered. */
+export const MATTE_FULL = 1000
+
+/** Where the pixels of an area came from that was gathered from other frames; or how far a fill that finds its own place does anything there. */
 export interface SeenMap {
   readonly mendId: string
   readonly rect: Rect
-  /** For each pixel: how many frames showed it; −1 where the area does not reach. */
+  readonly isMatte: boolean
+  /** For each pixel: how many frames showed it, or of a matte 0 to `MATTE_FULL`; −1 where the area does not reach. */
   readonly seen: Int16Array
   /** For each pixel the frame that had the most say; −1 where none did. */
   readonly from: Int32Array

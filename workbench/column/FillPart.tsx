@@ -10,7 +10,7 @@ import { SchemaForm } from '../fields/SchemaForm'
 import { Gathered } from './Gathered'
 import { evenSkin } from '../../core/fill/evenSkin/evenSkin'
 import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
-import { FindBlemishes } from './FindBlemishes'
+import { SkinTools } from './SkinTools'
 import { MarkPart } from './MarkPart'
 import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
@@ -26,7 +26,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
     <>
       {mend.kind === 'mark' && <MarkPart mend={mend} />}
       <MethodMenu mend={mend} />
-      {method.id === evenSkin.id && <FindBlemishes mend={mend} />}
+      {method.id === evenSkin.id && <SkinTools mend={mend} />}
       <SchemaForm
         schema={method.params}
         values={params}

@@ -1,3 +1,4 @@
+import { MATTE_FULL } from '../../core/evaluate/evaluatedFrame'
 import type { Mended } from '../preview/mendedPieces'
 
 type SeenMap = Mended['seenMaps'][number]
@@ -6,18 +7,22 @@ const MAX_SHADES = 12 // frames from which on a pixel counts as well seen
 const HATCH_PX = 4
 
 /**
- * How often other frames saw each pixel, in greys: white often, dark once; hatched where none did.
+ * How often other frames saw each pixel, in greys: white often, dark once; hatched where none did. A matte is white where it covers.
  * Drawn in picture px, over what is there.
  */
-export function drawSeenMap(context: CanvasRenderingContext2D, { rect, seen }: SeenMap): void {
+export function drawSeenMap(context: CanvasRenderingContext2D, { rect, seen, isMatte }: SeenMap): void {
   const image = new ImageData(rect.width, rect.height)
   for (let pixel = 0; pixel < seen.length; pixel++) {
     const frames = seen[pixel]!
     if (frames < 0) continue
+    image.data[4 * pixel + 3] = 255
+    if (isMatte) {
+      image.data.fill((255 * frames) / MATTE_FULL, 4 * pixel, 4 * pixel + 3)
+      continue
+    }
     const isHatch = (Math.floor(pixel / rect.width) + (pixel % rect.width)) % (2 * HATCH_PX) < HATCH_PX
     const shade = frames === 0 ? (isHatch ? 0 : 255) : 40 + (190 * Math.min(frames, MAX_SHADES)) / MAX_SHADES
     image.data.fill(shade, 4 * pixel, 4 * pixel + 3)
-    image.data[4 * pixel + 3] = 255
   }
   const canvas = new OffscreenCanvas(rect.width, rect.height)
   canvas.getContext('2d')!.putImageData(image, 0, 0)

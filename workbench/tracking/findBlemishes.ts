@@ -1,6 +1,6 @@
 /** Spots on the skin of a mend, looked for by a worker on the frame that is looked at. */
 import type { BenchParts } from '../BenchContext'
-import { sayNoSpots } from '../column/FindBlemishes'
+import { sayNoSpots } from '../column/SkinTools'
 import { whileFollowing } from './whileFollowing'
 
 export async function findBlemishes(parts: BenchParts, mendId: string): Promise<void> {

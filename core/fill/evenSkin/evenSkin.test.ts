@@ -1,5 +1,9 @@
 /** *Even skin* on a made-up face. */
 import { FACE, paintedFace, partAt } from '../../../tests/fixtures/paintedFace'
+import { fillOf, sampleEllipse, sampleMend } from '../../../tests/fixtures/sampleMend'
+import { mendSamples, sourceOfSamples } from '../../../tests/fixtures/sampleSource'
+import { MATTE_FULL } from '../../evaluate/evaluatedFrame'
+import { samplesFromRaster } from '../../image/samples'
 import { closedInput } from '../../../tests/fixtures/sampleInput'
 import { convolveSeparable, gaussianTaps } from '../../image/convolve'
 import type { Raster } from '../../image/raster'
@@ -113,4 +117,20 @@ test('all of the area can be evened; a picture without colours is refused in wor
   const result = completed(evenSkin.run(closedInput(grey, OUTLINE), evenSkin.params.parse({}), GOES_ON, []))
   expect(result).toMatchObject({ ok: false, detail: expect.stringContaining('no') as string })
   expect(blotchesLeft({ where: 'area', evenness: 100 })).toBeLessThan(0.4)
+})
+
+test('its matte can be looked at: white on skin, black on eyes, nothing beyond the area', async () => {
+  const samples = samplesFromRaster(face, 8)
+  const area = sampleEllipse({
+    keys: [{ frame: 1001, x: FACE.x, y: FACE.y, radiusXPx: FACE.radiusX + 4, radiusYPx: FACE.radiusY + 4, turnDeg: 0 }], // prettier-ignore
+  })
+  const { seenMaps } = await mendSamples(sourceOfSamples(samples), [
+    sampleMend({ areas: [area], fill: fillOf('even-skin') }),
+  ])
+  const [{ rect, seen, isMatte }] = seenMaps as [(typeof seenMaps)[number]]
+  const at = (x: number, y: number) => seen[(y - rect.row) * rect.width + x - rect.col]!
+  expect(isMatte).toBe(true)
+  expect(at(FACE.x, FACE.y + 8)).toBe(MATTE_FULL)
+  expect(at(FACE.x - 15, FACE.y - 10)).toBe(0)
+  expect(at(rect.col, rect.row)).toBe(-1)
 })

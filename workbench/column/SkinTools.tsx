@@ -1,4 +1,4 @@
-/** Looks for spots on the skin of a mend, shows them in the picture, and mends those that are not left out. */
+/** What can be done with the skin of a mend: its matte is looked at; spots on it are found, shown in the picture, and mended where they are not left out. */
 import { toast } from 'sonner'
 import { mendSpots } from '../../core/document/spotsFound'
 import type { MendRecord } from '../../core/document/mend'
@@ -6,23 +6,35 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { useTracking } from '../tracking/useTracking'
 import { SMALL_BUTTON } from './buttonStyles'
 
-export function FindBlemishes({ mend }: { mend: MendRecord }) {
+export function SkinTools({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
   const { findBlemishes, followSkin } = useTracking()
   const found = useBench((bench) => (bench.foundSpots?.mendId === mend.id ? bench.foundSpots : null))
   const isBusy = useBench((bench) => bench.following !== null)
   const { commit, goTo, select, setFoundSpots } = store.getState()
+  const isMatteShown = useBench((bench) => bench.isSeenMapShown)
   if (!found)
     return (
-      <button
-        type="button"
-        className={`my-1 ${SMALL_BUTTON}`}
-        disabled={isBusy}
-        title="Round spots that stand out from the skin, on this frame"
-        onClick={() => findBlemishes(mend.id)}
-      >
-        Find blemishes
-      </button>
+      <div className="my-1 flex flex-wrap gap-1.5">
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          disabled={isBusy}
+          title="Round spots that stand out from the skin, on this frame"
+          onClick={() => findBlemishes(mend.id)}
+        >
+          Find blemishes
+        </button>
+        <button
+          type="button"
+          className={SMALL_BUTTON}
+          aria-pressed={isMatteShown}
+          title="White where skin is evened, black where nothing is touched"
+          onClick={() => store.getState().showSeenMap(!isMatteShown)}
+        >
+          {isMatteShown ? 'Hide the matte' : 'Show the matte'}
+        </button>
+      </div>
     )
   const taken = found.spots.filter(({ isLeft }) => !isLeft)
   const darker = taken.filter(({ isDarker }) => isDarker).length
