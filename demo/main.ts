@@ -3,7 +3,7 @@
  *
  * For each shot: `plate/`, `truth/`, `truth-without-grain/` and `matte/` as numbered PNG files and
  * `scene.json` with the exact geometry. The same seed gives the same bytes. A folder that is complete
- * is left as it is; `film.json` lists what is there. Frames are shared out over one process for each core.
+ * is left as it is; `film.json` lists what is there. Shots are shared out over one process for each core.
  */
 import { fork } from 'node:child_process'
 import { existsSync } from 'node:fs'
@@ -12,18 +12,33 @@ import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { FILM } from './film'
+import type { DemoShot } from './shot'
 
 const KINDS = ['plate', 'truth', 'truth-without-grain', 'matte'] as const
 
 const target = resolve(process.argv[2] ?? '.data/demo')
-for (const { description, momentAt } of FILM) {
+const waiting = FILM.filter(({ description }) => !existsSync(join(target, description.name, 'scene.json')))
+// A set is painted anew by each process: whole shots are shared out, and frames of one only where there are cores left.
+const cores = availableParallelism()
+const shares = Math.max(1, Math.floor(cores / Math.max(1, waiting.length)))
+await Promise.all(
+  Array.from({ length: cores }, async () => {
+    for (let shot = waiting.shift(); shot; shot = waiting.shift()) await paintShot(shot, shares)
+  }),
+)
+
+// Written last: whoever finds it newer than the list of shots has nothing to paint.
+await writeFile(
+  join(target, 'film.json'),
+  JSON.stringify({ shots: FILM.map(({ description }) => description.name) }),
+)
+
+async function paintShot({ description, momentAt }: DemoShot, shares: number): Promise<void> {
   const { name, firstFrame, frameCount } = description
   const folder = join(target, name)
-  if (existsSync(join(folder, 'scene.json'))) continue
   const partial = `${folder}.partial`
   await rm(partial, { recursive: true, force: true })
   for (const kind of KINDS) await mkdir(join(partial, kind), { recursive: true })
-  const shares = availableParallelism()
   await Promise.all(Array.from({ length: shares }, (_, share) => paintShare(name, partial, share, shares)))
   const frames = Array.from({ length: frameCount }, (_, i) => firstFrame + i)
   await writeFile(
@@ -34,12 +49,6 @@ for (const { description, momentAt } of FILM) {
   await rename(partial, folder)
   console.log(`demo: ${name}, ${frameCount} frames`)
 }
-
-// Written last: whoever finds it newer than the list of shots has nothing to paint.
-await writeFile(
-  join(target, 'film.json'),
-  JSON.stringify({ shots: FILM.map(({ description }) => description.name) }),
-)
 
 function paintShare(name: string, into: string, share: number, shares: number): Promise<void> {
   return new Promise((done, fail) => {

@@ -1,6 +1,7 @@
 /**
  * Scores the Across fill and what a wire starts with (Clean plate, Across where nothing was seen) on LM_010 against the
- * truth, beside Telea's and Navier-Stokes inpainting on the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone.
+ * truth, beside Telea's and Navier-Stokes inpainting on the same mattes: `node --import tsx evaluation/lm010.ts [demo folder]`. One JSON line for each zone. `--across` leaves out what needs the scene.
+
  */
 import { momentAt } from '../demo/lm010/scene'
 import { fillOf, samplePath } from '../tests/fixtures/sampleMend'
@@ -41,7 +42,9 @@ const mends = (['left', 'right'] as const).map((name, index): Mend => ({
 const document = shot.document(mends)
 const starting = mends.map((mend): Mend => ({ ...mend, fill: startingFill('wire') }))
 const maskAt = masksOf(documentOf(starting), shot.source)
-const scene = await analyseScene({ range: shot.span, maskAt }, shot.source, { shouldStop: () => false })
+const scene = process.argv.includes('--across')
+  ? null
+  : await analyseScene({ range: shot.span, maskAt }, shot.source, { shouldStop: () => false })
 const { cv } = await loadOpenCv()
 const against = { truth: {} as Record<string, Score>, truthWithoutGrain: {} as Record<string, Score> }
 for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
@@ -51,11 +54,10 @@ for (let frame = firstFrame; frame <= lastFrame; frame += 4) {
     shot.read('truth-without-grain', frame),
   ])
   const { finished } = await shot.mend(mends, frame)
-  const gathered = await shot.mend(starting, frame, [], scene)
   const coverage = coverageOf(document, frame)
   const pictures = {
     across: finished.data as Uint8Array,
-    cleanPlate: gathered.finished.data as Uint8Array,
+    ...(scene && { cleanPlate: (await shot.mend(starting, frame, [], scene)).finished.data as Uint8Array }),
     telea: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'telea'),
     navierStokes: inpaintBlended(cv, plate.data as Uint8Array, coverage, width, height, 'navier-stokes'),
   }

@@ -2,15 +2,18 @@
 import { execFileSync } from 'node:child_process'
 
 /** What an evaluation prints. In a process of its own: test runners make heavy loops several times slower. */
-const linesOf = (script: string) =>
-  execFileSync('node', ['--import', 'tsx', script], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
+const linesOf = (...script: string[]) =>
+  execFileSync('node', ['--import', 'tsx', ...script], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+  })
     .trim()
     .split('\n')
     .map((line) => JSON.parse(line) as Record<string, number | string>)
 
 let keyed: Record<string, number | string>[]
 beforeAll(() => {
-  keyed = linesOf('evaluation/lm010.ts')
+  keyed = linesOf('evaluation/lm010.ts', '--across')
 }, 240_000)
 
 const zone = (name: string) =>
