@@ -46,6 +46,13 @@ test('a track holds the places of all spots; followed, each goes with its own, a
   expect(again.seed[2]).toBeCloseTo(61, 1)
 })
 
+test('a track that another mend follows too is left to it', () => {
+  const after = applyEdit(state, followSurface(state, mend, followed(surfaceTrack(state, mend, 1002, 't'))))
+  const now = after.records.get(mend.id)!
+  const shared = { ...after, records: new Map(after.records).set('copy', { ...now, id: 'copy' }) }
+  expect(surfaceTrack(shared, now, 1003, 'new')).toMatchObject({ id: 'new', name: 'Surface 2' })
+})
+
 test('as a table it goes out and comes in again', () => {
   const track = followed(surfaceTrack(state, mend, 1002, 't'))
   const back = tracksFromCsv(tracksToCsv([track]), () => 't')

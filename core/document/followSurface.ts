@@ -5,12 +5,12 @@ import { setFollow } from './areaCommands'
 import { freeName, together } from './commands'
 import type { MendEdit, ShotState } from './edits'
 import { newTrack } from './follow'
-import { geometryAt, middleOf, trackOf } from './keyedGeometry'
+import { areaVisibility, geometryAt, middleOf, trackOf } from './keyedGeometry'
 import type { MendRecord } from './mend'
 import { recordEdit } from './recordEdit'
 import { DEFAULT_TRACK_SETTINGS } from '../motion/settings'
 import { addTrack, setTrack } from './trackCommands'
-import { trackShareAt, type Track, type Tracks } from './tracks'
+import type { Track, Tracks } from './tracks'
 
 /** A spot goes where its place goes; how far it turns and swells is a choice. */
 const USES: Follow['uses'] = { position: true, rotation: false, scale: false, skew: false }
@@ -27,18 +27,23 @@ export const isOnSurface = (mend: Pick<MendRecord, 'areas'>, tracks: Tracks): bo
 
 /** How many of them are out of sight on a frame. */
 export const hiddenSpots = (mend: Pick<MendRecord, 'areas'>, tracks: Tracks, frame: Frame): number =>
-  spotsOf(mend).filter((area) => {
-    const track = trackOf(area, tracks)
-    return (
-      track !== null &&
-      trackShareAt(track, frame, middleOf(geometryAt(area, tracks, track.referenceFrame))) === 0
-    )
-  }).length
+  spotsOf(mend).filter((area) => areaVisibility(area, tracks, frame) === 0).length
 
-/** A track of the places of a mend's spots on a frame, not followed yet: the one that they have, begun again, or a new one. */
-export function surfaceTrack({ tracks }: ShotState, mend: MendRecord, frame: Frame, idOfNew: string): Track {
+/** A track of the places of a mend's spots on a frame, not followed yet: the one that only they have, begun again, or a new one. */
+export function surfaceTrack(
+  { records, tracks }: ShotState,
+  mend: MendRecord,
+  frame: Frame,
+  idOfNew: string,
+): Track {
   const spots = spotsOf(mend)
-  const known = spots.map((area) => trackOf(area, tracks)).find((track) => track?.kind === 'surface')
+  const isOthers = ({ id }: Track) =>
+    [...records.values()].some(
+      (one) => one.id !== mend.id && one.areas.some(({ follow }) => follow?.trackId === id),
+    )
+  const known = spots
+    .map((area) => trackOf(area, tracks))
+    .find((track) => track?.kind === 'surface' && !isOthers(track))
   const seed = spots.flatMap((area) => {
     const { x, y } = middleOf(geometryAt(area, tracks, frame))
     return [x, y]

@@ -4,7 +4,15 @@ import { createSpline, heldSplineValue } from '../geometry/spline'
 import { apply, invert, keepParts, localParts, type Matrix3, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
 import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from './areas'
-import { clingPoint, surfaceMotionAt, trackMiddle, trackMotionAt, type Track, type Tracks } from './tracks'
+import {
+  clingPoint,
+  surfaceMotionAt,
+  trackMiddle,
+  trackMotionAt,
+  visibilityAt,
+  type Track,
+  type Tracks,
+} from './tracks'
 
 /** A geometry as a list of numbers: what runs through keys and is nudged. */
 export function numbersOf(geometry: Geometry): number[] {
@@ -153,6 +161,12 @@ export function followMotion(area: KeyedArea, track: Track, frame: Frame, keyed:
   // Carried along, a shape goes where the track's own middle goes; otherwise it turns and swells on the spot.
   const pivot = area.follow.uses.position ? trackMiddle(track) : middleOf(keyed)
   return keepParts(motion, pivot, area.follow.uses)
+}
+
+/** How far an area is visible on a frame, 0 to 1: what lies on a surface that turns goes with that. */
+export function areaVisibility(area: KeyedArea, tracks: Tracks, frame: Frame): number {
+  const track = trackOf(area, tracks)
+  return track ? visibilityAt(track, frame, middleOf(keyedGeometryAt(area, frame))) : 1
 }
 
 /** The shape on a frame, as handles show it: keys, then the track. A plane's skew moves points, not turns and radii. */

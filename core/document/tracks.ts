@@ -183,8 +183,8 @@ const FADE_FRAMES = 3
 /** Further from a place than this, px, something is not that place. */
 const ON_PLACE_PX = 6
 
-/** How far what lies at a place of the reference frame is in sight, 0 to 1. Anything but a surface has all of it in sight always. */
-export function trackShareAt(track: Track, frame: Frame, { x, y }: Place): number {
+/** How far what lies at a place of the reference frame is visible, 0 to 1. Anything but a surface shows all of it always. */
+export function visibilityAt(track: Track, frame: Frame, { x, y }: Place): number {
   if (track.kind !== 'surface') return 1
   const then = placesOf(trackValuesAt(track, track.referenceFrame) ?? [])
   let [nearest, least] = [-1, ON_PLACE_PX * ON_PLACE_PX]

@@ -20,8 +20,6 @@ export interface Canvas {
   /** As it was read. */
   readonly samples: Samples
   readonly picture: Raster
-  /** 1 for each pixel that a mend has changed. */
-  readonly isTouched: Uint8Array
   /** Of each row, from which pixel to before which any was changed. */
   readonly spans: { readonly begins: Int32Array; readonly ends: Int32Array }
   /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
@@ -41,7 +39,6 @@ export function openCanvas(rect: Rect, samples: Samples): Canvas {
     rect,
     samples,
     picture: rasterFromSamples(samples, kept),
-    isTouched: new Uint8Array(width * height),
     spans: { begins: new Int32Array(height).fill(width), ends: new Int32Array(height) },
     alpha: null,
   }
@@ -69,10 +66,10 @@ export function layInto(
   { field, rect }: FillInput,
   share: number,
 ): void {
-  const { picture, isTouched, spans } = canvas
+  const { picture, spans } = canvas
   const { channels, width, data } = picture
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
-  if (holes) canvas.alpha ??= new Float32Array(isTouched.length).fill(1)
+  if (holes) canvas.alpha ??= new Float32Array(width * picture.height).fill(1)
   const { begins, ends } = spans
   for (let i = 0; i < field.count; i++) {
     const weight = coverage[i]! * share
@@ -85,7 +82,6 @@ export function layInto(
     if (col + run > ends[row + top]!) ends[row + top] = col + run
     if (run > 1) {
       data.set(values.subarray(i * channels, (i + run) * channels), pixel * channels)
-      isTouched.fill(1, pixel, pixel + run)
       i += run - 1
       continue
     }
@@ -95,7 +91,6 @@ export function layInto(
       data[at + c] = data[at + c]! + weight * (values[from + c]! - data[at + c]!)
     // Cut away, or covered again by a mend that comes later.
     if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
-    isTouched[pixel] = 1
   }
 }
 

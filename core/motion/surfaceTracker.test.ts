@@ -3,7 +3,7 @@ import { createRandom } from '../../tests/random'
 import { createSamples, type Samples } from '../image/samples'
 import { cropSamples } from '../image/samples'
 import { absorb, framesFrom, newTrack, trackRequest } from '../document/follow'
-import { placesOf, trackShareAt, type Track } from '../document/tracks'
+import { placesOf, visibilityAt, type Track } from '../document/tracks'
 import { runTrack } from './runTrack'
 
 const [WIDTH, HEIGHT, RADIUS] = [220, 200, 80]
@@ -93,11 +93,11 @@ test('each place goes where the ball takes it; one that turns out of sight is ca
 
   // What lies on it fades before it goes out of sight, and after it has come back.
   const [x, y] = placesOf(track.frames[0]!.slice(2)).slice(8) as [number, number]
-  const shares = track.frames.map(([frame]) => trackShareAt(track, frame, { x, y }))
+  const shares = track.frames.map(([frame]) => visibilityAt(track, frame, { x, y }))
   expect(Math.min(...shares)).toBe(0)
   expect([shares[0], shares.at(-1)]).toEqual([1, 1])
   expect(shares.some((share) => share > 0 && share < 1)).toBe(true)
-  expect(trackShareAt(track, 1011, { x: x - 40, y })).toBe(1)
+  expect(visibilityAt(track, 1011, { x: x - 40, y })).toBe(1)
 })
 
 test('a place with nothing to hold on to is carried; with none at all there is nothing to follow', async () => {

@@ -1,16 +1,16 @@
 /** Areas on one frame: keys and tracks worked out. */
 import {
+  areaVisibility,
   followMotion,
   geometryAt,
   keyedGeometryAt,
-  middleOf,
   numbersOf,
   polygonOf,
   trackOf,
 } from '../document/keyedGeometry'
 import type { Area, Geometry, KeyedArea } from '../document/areas'
 import { rampAt, type Mend } from '../document/mend'
-import { trackShareAt, type Track, type Tracks } from '../document/tracks'
+import type { Track, Tracks } from '../document/tracks'
 import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
 import { apply, type Matrix3, type Place } from '../geometry/transform'
 import { growRect, type Rect } from '../image/rect'
@@ -34,8 +34,8 @@ export interface PlacedArea {
   readonly shape: PlacedShape
   /** As drawn, a path's width included; null for a matte, whose pictures are not known here. */
   readonly box: Rect | null
-  /** How far it is in sight, 0 to 1: what lies on a surface that turns goes with that. */
-  readonly inSight: number
+  /** How far it is visible, 0 to 1. */
+  readonly visibility: number
   /** Of its points; the corner of the picture for a matte. */
   readonly middle: Place
   /** What tells it from any other shape. */
@@ -74,7 +74,7 @@ class MatteOnFrame implements PlacedArea {
   readonly area: Area
   readonly shape: PlacedShape
   readonly box = null
-  readonly inSight = 1
+  readonly visibility = 1
   readonly middle = { x: 0, y: 0 }
   readonly #frame: Frame
 
@@ -91,7 +91,7 @@ class MatteOnFrame implements PlacedArea {
 
 class AreaOnFrame implements PlacedArea {
   readonly area: KeyedArea
-  readonly inSight: number
+  readonly visibility: number
   readonly #geometry: Geometry
   /** The keyed shape and what carries it, where that is more than its geometry says: a box on a wall keeps to the wall's perspective. */
   readonly #carried: { readonly keyed: Exclude<Geometry, { shape: 'path' }>; readonly by: Matrix3 } | null
@@ -105,7 +105,7 @@ class AreaOnFrame implements PlacedArea {
     this.#geometry = geometryAt(area, tracks, frame)
     this.#carried = null
     const track = trackOf(area, tracks)
-    this.inSight = track ? trackShareAt(track, frame, middleOf(keyedGeometryAt(area, frame))) : 1
+    this.visibility = areaVisibility(area, tracks, frame)
     if (this.#geometry.shape === 'path') return
     const keyed = track && track.kind !== 'cling' ? keyedGeometryAt(area, frame) : null
     const by = keyed && followMotion(area, track!, frame, keyed)

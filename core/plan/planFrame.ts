@@ -91,8 +91,8 @@ function planMend(
   const covers = own.filter(({ isHoldout }) => !isHoldout)
   const params = paramsAt(mend, frame)
   const strength = mend.finish.strength * rampAt(mend.span, frame)
-  const inSight = covers.filter(({ placed }) => placed.inSight > 0)
-  return seriesOf(mend, inSight).map((together) => {
+  const visible = covers.filter(({ placed }) => placed.visibility > 0)
+  return seriesOf(mend, visible).map((together) => {
     const context: RequestContext = {
       document,
       mend,
@@ -101,8 +101,8 @@ function planMend(
       frame,
       tableAt: (other) => tableOf(document, other),
     }
-    const { area, inSight: seen } = together[0]!.placed
-    const share = strength * seen
+    const { area, visibility } = together[0]!.placed
+    const share = strength * visibility
     const placement = {
       mend,
       params,

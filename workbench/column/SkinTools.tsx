@@ -1,5 +1,4 @@
 /** What can be done with the skin of a mend: its matte is looked at; spots on it are found, shown in the picture, and mended where they are not left out. */
-import { toast } from 'sonner'
 import { mendSpots } from '../../core/document/spotsFound'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -71,8 +70,3 @@ export function SkinTools({ mend }: { mend: MendRecord }) {
     </div>
   )
 }
-
-export const sayNoSpots = (): void =>
-  void toast.info(
-    'No spot stands out from the skin on this frame. Try one with other light, or click them by hand: New mend, Blemish.',
-  )

@@ -22,7 +22,7 @@ export function Overlay({ width, height }: OverlayProps) {
   const area = useBench(selectedArea)
   const tool = useBench((bench) => bench.tool)
   const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
-  const found = useBench(({ foundSpots }) => (foundSpots?.frame === frame ? foundSpots : null))
+  const found = useBench(({ foundSpots }) => (foundSpots?.frame === frame && foundSpots.mendId === selected?.id ? foundSpots : null)) // prettier-ignore
   const others = [...records.values()].filter((mend) => mend.id !== selected?.id && isActiveAt(mend, frame))
   const isIdle = tool.kind === 'idle'
   return (

@@ -34,6 +34,8 @@ export interface DrawTool {
   readonly shape: DrawnShape
   readonly purpose: Purpose
   readonly places: readonly Place[]
+  /** Something of a series has been drawn with it. */
+  readonly hasDrawn?: boolean
   /** Where the pointer is. */
   readonly at: Place | null
 }
@@ -122,7 +124,7 @@ const most = (shape: DrawnShape): number =>
 
 function complete(tool: DrawTool, places: readonly Place[]): ToolStep {
   return {
-    tool: isOneOfMany(tool) ? { ...tool, places: [], at: null } : idleTool,
+    tool: isOneOfMany(tool) ? { ...tool, places: [], at: null, hasDrawn: true } : idleTool,
     drawn: { shape: tool.shape, purpose: tool.purpose, places },
   }
 }

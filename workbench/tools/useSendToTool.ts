@@ -17,6 +17,7 @@ const AREA_WIDTH_PX = 10
 /** All spots of a series are drawn: the tool is put down. */
 const endsSpots = (before: Tool, after: Tool): boolean =>
   before.kind === 'draw' &&
+  before.hasDrawn === true &&
   before.purpose.for === 'mend' &&
   isOfSurface(before.purpose.kind) &&
   after.kind === 'idle'

@@ -1,6 +1,6 @@
 /** Spots on the skin of a mend, looked for by a worker on the frame that is looked at. */
+import { toast } from 'sonner'
 import type { BenchParts } from '../BenchContext'
-import { sayNoSpots } from '../column/SkinTools'
 import { whileFollowing } from './whileFollowing'
 
 export async function findBlemishes(parts: BenchParts, mendId: string): Promise<void> {
@@ -21,6 +21,9 @@ export async function findBlemishes(parts: BenchParts, mendId: string): Promise<
       store
         .getState()
         .setFoundSpots({ mendId, frame, spots: spots.map((spot) => ({ ...spot, isLeft: false })) })
-    else sayNoSpots()
+    else if (spots)
+      toast.info(
+        'No spot stands out from the skin on this frame. Try one with other light, or click them by hand: New mend, Blemish.',
+      )
   })
 }
