@@ -1,10 +1,12 @@
 /**
  * Blemishes and skin of LM_050, beside its truth.
  *
- *   node --import tsx evaluation/face.ts [FILM]
+ *   node --import tsx evaluation/face.ts [FILM] [--skin]
  *
- * FILM holds the demo film (.data/test-demo). Nothing here sets a constant. The spots are placed on one frame and followed; the skin is outlined once, widely, and stays. Lines of JSON: `track`, errors of places that are in sight, px; `spots`, their contrast with the skin around them before and after, of a scale of 1, and that of skin beside them; `skin`, for each evenness, the share of blotches
- * and pores left, the matte and slopes kept.
+ * FILM holds the demo film (.data/test-demo). It has set the thresholds of `findSpots.ts` and the patch of the surface tracker; all else it reports. The spots are
+ * placed on one frame and followed; the skin is outlined once, widely, and stays. Lines of JSON: `finds`, blemishes found of those in sight, and what is none;
+ * `track`, errors of places that are in sight, px; `spots`, their contrast with the skin around them before and after, of a scale of 1, and that of skin beside
+ * them; `skin`, for each evenness, the shares of blotches, pores and other slopes that are left, and of skin and the rest that the matte covers. `--skin`: this alone.
  */
 import { absorb, framesFrom, trackRequest } from '../core/document/follow'
 import { followSurface, surfaceTrack } from '../core/document/followSurface'
@@ -15,6 +17,8 @@ import type { Track } from '../core/document/tracks'
 import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
 import { rasterFromSamples, type Samples } from '../core/image/samples'
 import type { Raster } from '../core/image/raster'
+import { findBlemishes } from '../core/evaluate/findBlemishes'
+import { documentOf } from '../tests/fixtures/sampleDocument'
 import { runTrack } from '../core/motion/runTrack'
 import { learnTone } from '../core/skin/tone'
 import { toneMatte } from '../core/skin/toneMatte'
@@ -144,8 +148,9 @@ const blurred = (raster: Raster, sigmaPx: number) => {
   return convolveSeparable(raster, taps, taps).data
 }
 
-async function skin(): Promise<void> {
-  const { head } = momentAt(BEGIN)
+/** A wide outline round the head, as it lies on a frame. */
+function skinArea(frame: number) {
+  const { head } = momentAt(frame)
   const outline = Array.from({ length: 16 }, (_, i) => {
     const turn = (2 * Math.PI * i) / 16
     return {
@@ -153,9 +158,32 @@ async function skin(): Promise<void> {
       y: head.y + 8 + 1.0 * HEAD.down * Math.sin(turn),
     }
   })
-  const area = drawnArea('skin', { shape: 'outline', points: outlineThrough(outline, 'smooth') }, BEGIN)
+  return drawnArea('skin', { shape: 'outline', points: outlineThrough(outline, 'smooth') }, frame)
+}
+
+const SKIN = { radiusPx: 46, poresPx: 5 }
+
+async function finds(): Promise<void> {
+  for (const frame of [1003, 1012, 1024, 1040]) {
+    const mend = recordOf('skin', [skinArea(frame)], SKIN)
+    const document = documentOf([mend], new Map(), { ...shot.span, ...shot.source.plate })
+    const found = (await findBlemishes(document, 'skin', frame, shot.source, { shouldStop: () => false }))!
+    const inSight = momentAt(frame).blemishes.filter(({ facing }) => facing > 0.25)
+    const isAt = (one: { x: number; y: number }, x: number, y: number, reach: number) => Math.hypot(one.x - x, one.y - y) < reach // prettier-ignore
+    print('finds', {
+      frame,
+      found: inSight.filter(({ x, y, radiusPx }) => found.some((one) => isAt(one, x, y, radiusPx))).length,
+      of: inSight.length,
+      false: found.filter((one) => !inSight.some(({ x, y, radiusPx }) => isAt(one, x, y, radiusPx))).length,
+    })
+  }
+}
+
+async function skin(): Promise<void> {
+  const { head } = momentAt(BEGIN)
+  const area = skinArea(BEGIN)
   for (const evenness of [30, 100]) {
-    const mend = recordOf('skin', [area], { evenness, radiusPx: 46, poresPx: 5 })
+    const mend = recordOf('skin', [area], { evenness, ...SKIN })
     const sums = { was: [0, 0, 0], is: [0, 0, 0] }
     const matte = { skin: 0, covered: 0, rest: 0, wrong: 0 }
     for (let frame = firstFrame + 1; frame <= lastFrame; frame += 6) {
@@ -201,7 +229,6 @@ async function skin(): Promise<void> {
             (Math.floor(at / from.width) + 0.5 - head.y - 8) ** 2 / HEAD.down ** 2 <
           1
         ) {
-          // prettier-ignore
           asked.push(at)
           isAsked[at] = 1
         }
@@ -231,5 +258,8 @@ async function skin(): Promise<void> {
 const print = (what: string, values: Record<string, number>) =>
   console.log(JSON.stringify({ shot: LM_050.name, what, ...values }))
 
-if (!process.argv.includes('--skin')) await spots()
+if (!process.argv.includes('--skin')) {
+  await finds()
+  await spots()
+}
 await skin()

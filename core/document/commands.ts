@@ -47,7 +47,7 @@ export function addMend(
 
 /** What a fill starts with for a closed area of its size. */
 function fittedTo(fill: FillSettings, area: Area | undefined): FillSettings {
-  const fitted = findFill(fill.methodId)?.startingFor
+  const fitted = findFill(fill.methodId)?.defaultsForSize
   if (!fitted || !area || area.shape === 'matte' || area.shape === 'path') return fill
   const geometry = geometryOfKey(area, 0)
   if (geometry.shape === 'path') return fill

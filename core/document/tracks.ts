@@ -187,10 +187,10 @@ const ON_PLACE_PX = 6
 export function visibilityAt(track: Track, frame: Frame, { x, y }: Place): number {
   if (track.kind !== 'surface') return 1
   const then = placesOf(trackValuesAt(track, track.referenceFrame) ?? [])
-  let [nearest, least] = [-1, ON_PLACE_PX * ON_PLACE_PX]
+  let [nearest, minSquared] = [-1, ON_PLACE_PX * ON_PLACE_PX]
   for (let i = 0; i < then.length; i += 2) {
     const away = (then[i]! - x) * (then[i]! - x) + (then[i + 1]! - y) * (then[i + 1]! - y)
-    if (away < least) [nearest, least] = [i / 2, away]
+    if (away < minSquared) [nearest, minSquared] = [i / 2, away]
   }
   if (nearest < 0) return 1
   let share = 1

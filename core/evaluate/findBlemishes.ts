@@ -2,7 +2,7 @@
 import { placeArea } from '../plan/placedArea'
 import type { ShotDocument } from '../plan/shotDocument'
 import { tableOf } from '../plan/planFrame'
-import { evenSkin, skinSettings, tonedWidths } from '../fill/evenSkin/evenSkin'
+import { evenSkin, skinSettings, toneWidths } from '../fill/evenSkin/evenSkin'
 import { NEVER } from '../fill/method'
 import { growRect, intersectRects, uniteRects, wholePicture } from '../image/rect'
 import type { Clip } from '../shot/clip'
@@ -16,7 +16,7 @@ import { readRaster } from './fillInput'
 import { ShapeReader } from './shapeReader'
 
 /** Blemishes in parts of the radius of blotches: from a pore's end to what is a patch. */
-const [LEAST, MOST] = [0.065, 0.36]
+const [MIN_SHARE, MAX_SHARE] = [0.065, 0.36]
 const MIN_RADIUS_PX = 1.5
 /** So much beside the area is looked at, radii of blotches: means reach as far. */
 const AROUND = 1
@@ -53,7 +53,7 @@ export async function findBlemishes(
   const tone = learnTone(picture, inside)
   if (!tone) return []
   const matte = new Float32Array(rect.width * rect.height)
-  const told = settings.where === 'tone' ? toneMatte(picture, tone, tonedWidths(settings)) : null
+  const told = settings.where === 'tone' ? toneMatte(picture, tone, toneWidths(settings)) : null
   for (const pixel of inside) matte[pixel] = told ? told[pixel]! : 1
   const others: TabooShape[] = []
   for (const area of tableOf(document, frame).areas) {
@@ -68,6 +68,6 @@ export async function findBlemishes(
 }
 
 const sizesOf = (radiusPx: number): SpotSizes => ({
-  minRadiusPx: Math.max(MIN_RADIUS_PX, LEAST * radiusPx),
-  maxRadiusPx: Math.max(2 * MIN_RADIUS_PX, MOST * radiusPx),
+  minRadiusPx: Math.max(MIN_RADIUS_PX, MIN_SHARE * radiusPx),
+  maxRadiusPx: Math.max(2 * MIN_RADIUS_PX, MAX_SHARE * radiusPx),
 })

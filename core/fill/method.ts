@@ -246,7 +246,7 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly source: string
   readonly params: S
   /** What of its parameters starts otherwise for an area of a size, px. */
-  startingFor?(area: Size): Partial<z.output<S>>
+  defaultsForSize?(area: Size): Partial<z.output<S>>
   /** Whether it works along a path only. */
   readonly needsPath: boolean
   /** Whether it copies from the mend's source, under these parameters. */

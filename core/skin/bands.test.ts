@@ -2,7 +2,7 @@ import { createRandom } from '../../tests/random'
 import { BRIGHTNESS_SHARES } from '../colour/ycc'
 import { createRaster, type Raster } from '../image/raster'
 import { shrink } from '../image/shrink'
-import { evenInto, splitSkin, type Evening, type SkinBands } from './bands'
+import { evenPixels, splitSkin, type EvenParams, type SkinBands } from './bands'
 
 const [WIDTH, HEIGHT] = [96, 80]
 const SIZE = WIDTH * HEIGHT
@@ -89,7 +89,66 @@ test('what is not skin is not spread over it', () => {
   expect(bandsAt(bands, 1, 46, 40).middle[0]).toBeCloseTo(0.6, 4)
 })
 
-const EVENING: Evening = {
+/** Sums that a window's line and plane are told by: of known, x, y, guide, map and their products. */
+function lineOf(
+  window: readonly { x: number; y: number; known: number; guide: number; map: number }[],
+  floor: number,
+) {
+  const total = window.reduce((sum, { known }) => sum + known, 0)
+  const mean = (of: (one: (typeof window)[number]) => number) =>
+    window.reduce((sum, one) => sum + one.known * of(one), 0) / total
+  const covariance = (a: 'x' | 'y' | 'guide' | 'map', b: 'x' | 'y' | 'guide' | 'map') =>
+    mean((one) => one[a] * one[b]) - mean((one) => one[a]) * mean((one) => one[b])
+  const determinant = covariance('x', 'x') * covariance('y', 'y') - covariance('x', 'y') ** 2
+  const right = (covariance('guide', 'x') * covariance('y', 'y') - covariance('guide', 'y') * covariance('x', 'y')) / determinant // prettier-ignore
+  const down = (covariance('guide', 'y') * covariance('x', 'x') - covariance('guide', 'x') * covariance('x', 'y')) / determinant // prettier-ignore
+  const variance = covariance('guide', 'guide') - right * covariance('guide', 'x') - down * covariance('guide', 'y') // prettier-ignore
+  const slope = (covariance('map', 'guide') - right * covariance('map', 'x') - down * covariance('map', 'y')) / (variance + floor) // prettier-ignore
+  return { slope, rest: mean((one) => one.map) - slope * mean((one) => one.guide) }
+}
+
+test('lines are those of windows whose plane was taken out, averaged over windows', () => {
+  const random = createRandom(8)
+  const [width, height, radius] = [14, 11, 3]
+  const picture = createRaster(width, height, COLOURS)
+  for (let at = 0; at < width * height; at++)
+    for (let c = 0; c < COLOURS; c++)
+      picture.data[3 * at + c] = 0.3 + 0.02 * (at % width) + (at % width > 7 ? 0.2 : 0) + 0.05 * random()
+  const matte = Float32Array.from({ length: width * height }, () => 0.2 + 0.8 * random())
+  const { middle, lines, linesBy } = splitSkin(picture, matte, {
+    radiusPx: radius,
+    poresPx: 1,
+    formStep: 0.1,
+  })
+  expect(linesBy).toBe(1)
+  const placesAround = (col: number, row: number) => {
+    const out: { x: number; y: number; at: number }[] = []
+    for (let y = Math.max(0, row - radius); y <= Math.min(height - 1, row + radius); y++)
+      for (let x = Math.max(0, col - radius); x <= Math.min(width - 1, col + radius); x++) out.push({ x, y, at: y * width + x }) // prettier-ignore
+    return out
+  }
+  const windowAt = (col: number, row: number, c: number) =>
+    placesAround(col, row).map(({ x, y, at }) => {
+      const rgb = middle.data.subarray(4 * at, 4 * at + 3)
+      const guide = BRIGHTNESS_SHARES.reduce((sum, share, i) => sum + share * rgb[i]!, 0)
+      return { x, y, known: matte[at]!, guide, map: rgb[c]! }
+    })
+  for (const [col, row] of [
+    [0, 0],
+    [7, 5],
+    [13, 4],
+  ] as const)
+    // prettier-ignore
+    for (let c = 0; c < COLOURS; c++) {
+      const around = placesAround(col, row).map(({ x, y }) => lineOf(windowAt(x, y, c), 0.05 ** 2))
+      const mean = (of: (one: (typeof around)[number]) => number) => around.reduce((sum, one) => sum + of(one), 0) / around.length // prettier-ignore
+      const at = 8 * (row * width + col) + c
+      expect(lines.data[at]).toBeCloseTo(mean(({ slope }) => slope), 2)
+      expect(lines.data[at + 4]).toBeCloseTo(mean(({ rest }) => rest), 2)
+    }
+})
+
+const EVEN_PARAMS: EvenParams = {
   blotchShare: 0.4,
   poreShare: 0.8,
   shineShare: 0.6,
@@ -112,16 +171,16 @@ test.each([1, 2, 3])('the kernel evens as the definition says, split at 1 / %d',
   const values = new Float32Array(channels * own.length)
   pixels.forEach((pixel, i) => values.set(picture.data.subarray(channels * pixel, channels * pixel + channels), channels * i)) // prettier-ignore
   const before = values.slice()
-  const needed = evenInto(values, channels, pixels, width, bands, by, EVENING)
+  const needed = evenPixels(values, channels, pixels, width, bands, by, EVEN_PARAMS)
   pixels.forEach((pixel, i) => {
     const { form, blotches, middle } = bandsAt(bands, by, pixel % width, Math.floor(pixel / width))
-    const even = form.map((one, c) => one + EVENING.blotchShare * blotches[c]!)
+    const even = form.map((one, c) => one + EVEN_PARAMS.blotchShare * blotches[c]!)
     const light = BRIGHTNESS_SHARES.reduce((sum, share, c) => sum + share * even[c]!, 0)
-    const over = EVENING.shineShare * Math.max(0, Math.min(light - EVENING.shineFrom, ...even))
+    const over = EVEN_PARAMS.shineShare * Math.max(0, Math.min(light - EVEN_PARAMS.shineFrom, ...even))
     expect(needed[i]).toBeCloseTo(middle[3]!, 5)
     for (let c = 0; c < COLOURS; c++) {
       const pores = before[channels * i + c]! - middle[c]!
-      expect(values[channels * i + c]).toBeCloseTo(even[c]! - over + EVENING.trims[c]! + EVENING.poreShare * pores, 4) // prettier-ignore
+      expect(values[channels * i + c]).toBeCloseTo(even[c]! - over + EVEN_PARAMS.trims[c]! + EVEN_PARAMS.poreShare * pores, 4) // prettier-ignore
     }
     expect(values[channels * i + 3]).toBe(before[channels * i + 3])
   })
@@ -142,13 +201,13 @@ test('brightness goes along its curve, pores stay as they are', () => {
     tone: null,
     curve,
   }
-  evenInto(values, COLOURS, pixels, WIDTH, bands, 1, still)
+  evenPixels(values, COLOURS, pixels, WIDTH, bands, 1, still)
   const at = COLOURS * (10 * WIDTH + 40)
   expect((values[at]! + values[at + COLOURS]!) / 2).toBeCloseTo(0.4, 2)
   expect(Math.abs(values[at]! - values[at + COLOURS]!)).toBeCloseTo(0.04, 2)
   const brighter = pictureOf(() => 0.75)
   const bright = brighter.data.slice(0, COLOURS * WIDTH)
-  evenInto(bright, COLOURS, pixels.subarray(0, WIDTH), WIDTH, splitSkin(brighter, all, WIDTHS), 1, still)
+  evenPixels(bright, COLOURS, pixels.subarray(0, WIDTH), WIDTH, splitSkin(brighter, all, WIDTHS), 1, still)
   // From 0.5 on, 0.7 a half: half way between its last two values.
   expect(bright[40]).toBeCloseTo(0.85, 3)
 })

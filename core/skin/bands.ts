@@ -36,7 +36,7 @@ const PORE_DEVIATIONS = 2.5
 const MIN_SKIN = 1e-3
 /** Lines are as well told by windows of so many px to either side: finer is not needed. */
 const ENOUGH_PX = 4
-const MOST_SHRUNK = 4
+const MAX_SHRINK = 4
 const [MIDDLE, LINES] = [4, 8] as const
 /** Maps that `formLines` works with. */
 const FORM_MAPS = 21
@@ -62,7 +62,7 @@ export function splitSkin(picture: Raster, matte: Float32Array, widths: BandWidt
     kernels().settleSkin(weighed, source, channels, shares, size, MIN_SKIN)
     middle.data.set(new Float32Array(kernels().memory.buffer, weighed, MIDDLE * size))
   })
-  const linesBy = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(widths.radiusPx / ENOUGH_PX)))
+  const linesBy = Math.max(1, Math.min(MAX_SHRINK, Math.floor(widths.radiusPx / ENOUGH_PX)))
   return { middle, lines: formLines(middle, linesBy, widths), linesBy }
 }
 
@@ -97,7 +97,7 @@ function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidth
 }
 
 /** What is to be done with the bands. */
-export interface Evening {
+export interface EvenParams {
   /** Share of blotches and of pores that stays. */
   readonly blotchShare: number
   readonly poreShare: number
@@ -106,7 +106,7 @@ export interface Evening {
   readonly shineFrom: number
   /** Added to red, green and blue. */
   readonly trims: readonly [number, number, number]
-  /** Where a pixel by itself is further from this tone than it may be, it is less skin; null where all is. @see `settingsOf` */
+  /** Where a pixel by itself is further from this tone than it may be, it is less skin; null where all is. @see `toneParams` */
   readonly tone: Float32Array | null
   /** What brightness becomes, at equal steps from 0 to 1 and on beyond; null where it stays. */
   readonly curve: Float32Array | null
@@ -117,14 +117,14 @@ export interface Evening {
  * @param values  The pixels' own values, `channels` each; changed in place. @param pixels  Their indices.
  * @returns For each pixel how far it is skin, 0 to 1.
  */
-export function evenInto(
+export function evenPixels(
   values: Float32Array,
   channels: number,
   pixels: Int32Array,
   width: number,
   { middle, lines, linesBy }: SkinBands,
   by: number,
-  { blotchShare, poreShare, shineShare, shineFrom, trims, tone, curve }: Evening,
+  { blotchShare, poreShare, shineShare, shineFrom, trims, tone, curve }: EvenParams,
 ): Float32Array {
   const count = pixels.length
   const needed = new Float32Array(count)

@@ -17,7 +17,7 @@ export interface Spot {
   readonly radiusPx: number
   readonly isDarker: boolean
   /** How far it looks from the skin around it, CIEDE2000. */
-  readonly differenceE: number
+  readonly deltaE: number
 }
 
 export interface SpotSizes {
@@ -26,25 +26,25 @@ export interface SpotSizes {
 }
 
 const SCALE_STEP = 1.25
-/** A disc answers a Laplacian most whose deviation is its radius by the square root of two. */
+/** A disc responses a Laplacian most whose deviation is its radius by the square root of two. */
 const RADII = Math.SQRT2
 /** Every n-th place tells what is usual; it falls in step with nothing. */
 const SAMPLED = 37
 /** Differences of two means that are nothing, of a scale of 1. */
-const LEAST_ANSWER = 0.004
+const MIN_RESPONSE = 0.004
 /** Longer than so many times its width, it is a line. */
 const LONGEST = 3
 /** So much of what lies around a spot must be skin: mouths of nostrils and eyes have other things beside them. */
-const SKIN_AROUND = 0.75
+const MIN_SKIN_AROUND = 0.75
 /** A place belongs to the skin if so much of its surroundings does. */
 const MOSTLY = 0.6
 /** Darker than this share of the skin's lightness, it is a hole: a nostril, a pupil. */
 const HOLE = 0.55
 /** What lies around a spot varies by less than this share of what sets the spot apart: the end of a brow has more of the brow beside it. */
-const MOST_UNEVEN = 0.45
+const MAX_UNEVENNESS = 0.45
 /** So far from the skin around it a spot is seen, CIEDE2000. */
-const SEEN_E = 3
-/** It answers so many times as much as skin usually does at its size. */
+const MIN_DELTA_E = 3
+/** It responses so many times as much as skin usually does at its size. */
 const STANDS_OUT = 4
 
 /** @param matte  For each pixel how far it is skin, 0 to 1. @returns Spots, the plainest first. */
@@ -54,13 +54,13 @@ export function findSpots(picture: Raster, matte: Float32Array, sizes: SpotSizes
   const levels = levelsOf(picture, skin, sizes)
   const found: Spot[] = []
   for (let level = 1; level + 1 < levels.length; level++) {
-    const { answers, radiusPx } = levels[level]!
-    const least = Math.max(LEAST_ANSWER, STANDS_OUT * usualAnswer(answers, skin))
+    const { responses, radiusPx } = levels[level]!
+    const threshold = Math.max(MIN_RESPONSE, STANDS_OUT * medianResponse(responses, skin))
     for (let row = 1; row < height - 1; row++) {
       for (let col = 1; col < width - 1; col++) {
         const at = row * width + col
-        if (skin[at] === 0 || Math.abs(answers[at]!) < least) continue
-        if (!isPeak(levels, level, at, width) || isLine(answers, at, width)) continue
+        if (skin[at] === 0 || Math.abs(responses[at]!) < threshold) continue
+        if (!isPeak(levels, level, at, width) || isLine(responses, at, width)) continue
         const spot = measured(picture, matte, col + 0.5, row + 0.5, radiusPx)
         if (spot) found.push(spot)
       }
@@ -80,8 +80,8 @@ function closedSkin(matte: Float32Array, width: number, height: number, radiusPx
 
 interface Level {
   readonly radiusPx: number
-  /** A spot of this radius answers most: above 0 where it is lighter. */
-  readonly answers: Float32Array
+  /** A spot of this radius responses most: above 0 where it is lighter. */
+  readonly responses: Float32Array
 }
 
 function levelsOf({ width, height, channels, data }: Raster, skin: Uint8Array, sizes: SpotSizes): Level[] {
@@ -102,49 +102,50 @@ function levelsOf({ width, height, channels, data }: Raster, skin: Uint8Array, s
   }
   const levels: Level[] = []
   let finer = meansAt(sizes.minRadiusPx / RADII / SCALE_STEP)
-  // One level beyond each end: a spot must answer more at its size than at the next.
+  // One level beyond each end: a spot must respond more at its size than at the next.
   for (
     let radiusPx = sizes.minRadiusPx / SCALE_STEP;
     radiusPx < sizes.maxRadiusPx * SCALE_STEP * SCALE_STEP;
     radiusPx *= SCALE_STEP
   ) {
     const coarser = meansAt((radiusPx / RADII) * SCALE_STEP)
-    const answers = new Float32Array(skin.length)
-    for (let at = 0; at < skin.length; at++) if (skin[at] !== 0) answers[at] = finer[at]! - coarser[at]!
-    levels.push({ radiusPx, answers })
+    const responses = new Float32Array(skin.length)
+    for (let at = 0; at < skin.length; at++) if (skin[at] !== 0) responses[at] = finer[at]! - coarser[at]!
+    levels.push({ radiusPx, responses })
     finer = coarser
   }
   return levels
 }
 
-/** The middle one of all sizes of answers. */
-function usualAnswer(answers: Float32Array, skin: Uint8Array): number {
+/** Of their absolute values. */
+function medianResponse(responses: Float32Array, skin: Uint8Array): number {
   const sizes: number[] = []
-  for (let at = 0; at < answers.length; at += SAMPLED) if (skin[at] !== 0) sizes.push(Math.abs(answers[at]!))
+  for (let at = 0; at < responses.length; at += SAMPLED)
+    if (skin[at] !== 0) sizes.push(Math.abs(responses[at]!))
   return sizes.sort((a, b) => a - b)[sizes.length >> 1] ?? 0
 }
 
 /** Further from 0 than all places beside it, and at the next sizes. */
 function isPeak(levels: readonly Level[], level: number, at: number, width: number): boolean {
-  const here = levels[level]!.answers[at]!
+  const here = levels[level]!.responses[at]!
   const sign = here > 0 ? 1 : -1
   for (let other = level - 1; other <= level + 1; other++) {
-    const { answers } = levels[other]!
+    const { responses } = levels[other]!
     for (let down = -width; down <= width; down += width)
       for (let right = -1; right <= 1; right++) {
         const beside = at + down + right
-        if ((other !== level || beside !== at) && sign * answers[beside]! >= sign * here) return false
+        if ((other !== level || beside !== at) && sign * responses[beside]! >= sign * here) return false
       }
   }
   return true
 }
 
 /** The ratio of curvatures, as Lowe has it. */
-function isLine(answers: Float32Array, at: number, width: number): boolean {
-  const here = 2 * answers[at]!
-  const across = answers[at + 1]! + answers[at - 1]! - here
-  const down = answers[at + width]! + answers[at - width]! - here
-  const mixed = (answers[at + width + 1]! - answers[at + width - 1]! - answers[at - width + 1]! + answers[at - width - 1]!) / 4 // prettier-ignore
+function isLine(responses: Float32Array, at: number, width: number): boolean {
+  const here = 2 * responses[at]!
+  const across = responses[at + 1]! + responses[at - 1]! - here
+  const down = responses[at + width]! + responses[at - width]! - here
+  const mixed = (responses[at + width + 1]! - responses[at + width - 1]! - responses[at - width + 1]! + responses[at - width - 1]!) / 4 // prettier-ignore
   const determinant = across * down - mixed * mixed
   const trace = across + down
   return determinant <= 0 || trace * trace * LONGEST >= (LONGEST + 1) * (LONGEST + 1) * determinant
@@ -186,10 +187,10 @@ function measured(picture: Raster, matte: Float32Array, x: number, y: number, ra
       }
     }
   }
-  if (all === 0 || skin < SKIN_AROUND * all) return null
+  if (all === 0 || skin < MIN_SKIN_AROUND * all) return null
   const mean = light / all
   const apart = brightnessOf(inside[0]!, inside[1]!, inside[2]!) / insideCount - mean
-  if (lightSquare / all - mean * mean > MOST_UNEVEN * MOST_UNEVEN * apart * apart) return null
+  if (lightSquare / all - mean * mean > MAX_UNEVENNESS * MAX_UNEVENNESS * apart * apart) return null
   const [spot, ground] = [inside.map((sum) => sum / insideCount), around.map((sum) => sum / skin)].map(
     ([red, green, blue]) => labOf(srgb.decode(red!), srgb.decode(green!), srgb.decode(blue!)),
   ) as [Lab, Lab]
@@ -199,16 +200,16 @@ function measured(picture: Raster, matte: Float32Array, x: number, y: number, ra
     y,
     radiusPx,
     isDarker: spot[0] < ground[0],
-    differenceE: deltaE2000(spot, ground),
+    deltaE: deltaE2000(spot, ground),
   }
 }
 
 /** Those that stand out, each once. */
 function plainest(found: readonly Spot[]): Spot[] {
-  const sorted = [...found].sort((a, b) => b.differenceE - a.differenceE)
+  const sorted = [...found].sort((a, b) => b.deltaE - a.deltaE)
   const kept: Spot[] = []
   for (const spot of sorted) {
-    if (spot.differenceE < SEEN_E) break
+    if (spot.deltaE < MIN_DELTA_E) break
     const isKnown = kept.some(({ x, y, radiusPx }) => {
       const [dx, dy] = [x - spot.x, y - spot.y]
       const near = Math.max(radiusPx, spot.radiusPx)

@@ -37,8 +37,8 @@ const ROUNDS = 16
 const SETTLED = 0.1 / 255
 const FIRST_DEVIATIONS: ToneAxes = { brightness: 0.12, colour: 0.02, hue: 0.01 }
 /** Deviations outside these are no skin's: grain alone, or several things. */
-const LEAST: ToneAxes = { brightness: 0.04, colour: 0.01, hue: 0.006 }
-const MOST: ToneAxes = { brightness: 0.16, colour: 0.02, hue: 0.012 }
+const MIN_DEVIATIONS: ToneAxes = { brightness: 0.04, colour: 0.01, hue: 0.006 }
+const MAX_DEVIATIONS: ToneAxes = { brightness: 0.16, colour: 0.02, hue: 0.012 }
 /** Colours from so many deviations on have a quarter of the say. */
 const STRAY = 2
 /** Of what is left by such weights from a normal distribution, its own deviation is so much more. */
@@ -46,7 +46,7 @@ const WIDEN = 1.25
 /** A tone has at least this share of its colourfulness, however dark. */
 export const DARKEST = 0.25
 /** In one light colourfulness goes with brightness. Lights that mix make it rise by less or more: by so many times that at least and at most; hues turn by less. */
-const SLOPES = { least: 0.3, most: 2.2, hue: 0.4 }
+const SLOPES = { min: 0.3, max: 2.2, hue: 0.4 }
 /** So much more than its deviation brighter, a tone is brightest: beyond lie highlights. */
 const BRIGHTEST = 1
 /** What speaks for a light that is the same everywhere, as a share of all, so that colours of one brightness turn no line. */
@@ -181,11 +181,11 @@ function refined(tone: Tone, colours: Float32Array): Tone {
     lines.hue += say * along * off.hue
   }
   const deviation = (axis: keyof ToneAxes) =>
-    Math.min(MOST[axis], Math.max(LEAST[axis], WIDEN * Math.sqrt(squares[axis] / total)))
+    Math.min(MAX_DEVIATIONS[axis], Math.max(MIN_DEVIATIONS[axis], WIDEN * Math.sqrt(squares[axis] / total)))
   const middle = { brightness: brightness / total, blue: blue / total, red: red / total }
   const oneLight =
     Math.sqrt(middle.blue * middle.blue + middle.red * middle.red) / Math.max(middle.brightness, 1e-3)
-  const held = ONE_LIGHT * total * MOST.brightness * MOST.brightness
+  const held = ONE_LIGHT * total * MAX_DEVIATIONS.brightness * MAX_DEVIATIONS.brightness
   // What is left along the line turns it; one light only pulls it back.
   const colour =
     tone.slopes.colour + (lines.colour + held * (oneLight - tone.slopes.colour)) / (lines.square + held)
@@ -194,7 +194,7 @@ function refined(tone: Tone, colours: Float32Array): Tone {
   return {
     ...middle,
     slopes: {
-      colour: limited(colour, SLOPES.least * oneLight, SLOPES.most * oneLight),
+      colour: limited(colour, SLOPES.min * oneLight, SLOPES.max * oneLight),
       hue: limited(hue, -SLOPES.hue * oneLight, SLOPES.hue * oneLight),
     },
     brightest: middle.brightness + BRIGHTEST * deviation('brightness'),

@@ -40,7 +40,7 @@ export function toneMatte(picture: Raster, tone: Tone, widths: ToneAxes, follows
 export function toneShares({ width, height, channels, data }: Raster, tone: Tone, widths: ToneAxes) {
   const size = width * height
   const [guide, shares] = [new Float32Array(size), new Float32Array(size)]
-  const settings = settingsOf(tone, widths)
+  const settings = toneParams(tone, widths)
   withKernelMemory(data.byteLength + 8 * size + settings.byteLength + 256, (scope) => {
     const [source, asked, guideTo, sharesTo] = [scope.pointerTo(data), scope.pointerTo(settings), scope.floats(size), scope.floats(size)] // prettier-ignore
     kernels().toneShares(source, channels, size, asked, guideTo.byteOffset, sharesTo.byteOffset)
@@ -51,7 +51,7 @@ export function toneShares({ width, height, channels, data }: Raster, tone: Tone
 }
 
 /** A tone as the kernels take it. */
-export function settingsOf(
+export function toneParams(
   { brightness, blue, red, slopes, brightest, deviations }: Tone,
   widths: ToneAxes,
 ): Float32Array {

@@ -4,9 +4,9 @@ import type { Raster } from '../../image/raster'
 import { shrink } from '../../image/shrink'
 import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
-import { evenInto, splitSkin, type Evening } from '../../skin/bands'
+import { evenPixels, splitSkin, type EvenParams } from '../../skin/bands'
 import { learnTone, type Tone } from '../../skin/tone'
-import { settingsOf, toneMatte } from '../../skin/toneMatte'
+import { toneParams, toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
 
 const percent = (start: number, title: string, help: string, most = 100) =>
@@ -76,7 +76,7 @@ const OWN_WIDER = 1.25
 /** Edges are followed over this distance, px, by the matte. */
 const FOLLOWS_PX = 3
 /** Bands and matte are worked out at this part of the size at most: finer than half a pore is not needed. */
-const MOST_SHRUNK = 3
+const MAX_SHRINK = 3
 /** Steps of brightness that are form, with none of it kept and with all. */
 const FORM_STEPS = { none: 0.24, all: 0.03 }
 /** A share of the energy that is seen of blotches, as amplitude of their band: .5 if the band held all of it, but some lies in form and pores. */
@@ -84,7 +84,7 @@ const TO_AMPLITUDE = 0.7
 /** Brighter than the tone by so many deviations is shine; what is left of it above that, at 100 %. */
 const SHINE_FROM = 1
 /** A trim of 100 % changes a channel by so much. */
-const MOST_TRIM = 0.08
+const MAX_TRIM = 0.08
 
 /**
  * Even skin: takes blotches out of the tone of an area and keeps form and pores.
@@ -101,7 +101,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
   source:
     'Bands between edge-preserving means: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; Z. Farbman et al., "Edge-preserving decompositions", SIGGRAPH 2008.',
   params,
-  startingFor: ({ height }) => ({
+  defaultsForSize: ({ height }) => ({
     radiusPx: Math.min(160, Math.max(6, Math.round(height / RADII_IN_FACE))),
     poresPx: Math.min(16, Math.max(1, Math.round((2 * height) / PORES_IN_FACE) / 2)),
   }),
@@ -125,7 +125,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
     if (picture.channels < 3)
       return { ok: false, reason: 'nothing-known', detail: 'Skin has colour, and this picture has none.' }
     // What is wider than pores is as well told at a part of the size.
-    const by = Math.max(1, Math.min(MOST_SHRUNK, Math.floor(settings.poresPx / 1.5)))
+    const by = Math.max(1, Math.min(MAX_SHRINK, Math.floor(settings.poresPx / 1.5)))
     const small = shrink(picture, by)
     // Learnt once, and found again on this frame: a lamp that flares takes the tone along.
     const tone = needsTone(settings) ? toneOf(input, anchorTone(prepared)) : null
@@ -133,7 +133,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
       return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
     const matte =
       settings.where === 'tone'
-        ? toneMatte(small, tone!, tonedWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
+        ? toneMatte(small, tone!, toneWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
         : new Float32Array(small.width * small.height).fill(1)
     if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
     if (context.shouldStop()) return stopped
@@ -144,14 +144,14 @@ export const evenSkin = defineFill<typeof params, Tone>({
       formStep: none * (1 - settings.form / 100) + all * (settings.form / 100),
     })
     if (context.shouldStop()) return stopped
-    const needed = evenInto(
+    const needed = evenPixels(
       values,
       picture.channels,
       field.pixels,
       picture.width,
       bands,
       by,
-      eveningOf(settings, tone),
+      evenParamsOf(settings, tone),
     )
     return { ok: true, values, grainKept, needed }
   },
@@ -174,7 +174,7 @@ const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
   prepared.find(({ purpose }) => purpose === 'anchor')?.value ?? null
 
 /** @param wider  Factor for all of them. */
-export const tonedWidths = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
+export const toneWidths = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
   hue: wider * hueWidth,
   colour: wider * colourWidth,
   brightness: wider * brightnessWidth,
@@ -192,7 +192,7 @@ function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, smal
 /** Steps of the curve that makes skin brighter. */
 const CURVE_STEPS = 1024
 
-function eveningOf(settings: Settings, tone: Tone | null): Evening {
+function evenParamsOf(settings: Settings, tone: Tone | null): EvenParams {
   const { evenness, pores, shine, warmth, redness, brightnessStops, where } = settings
   const gain = pow(2, brightnessStops)
   const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
@@ -202,7 +202,7 @@ function eveningOf(settings: Settings, tone: Tone | null): Evening {
     shineShare: tone ? shine / 100 : 0,
     shineFrom: tone ? tone.brightness + SHINE_FROM * tone.deviations.brightness : 0,
     trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
-    tone: where === 'tone' && tone ? settingsOf(tone, tonedWidths(settings, OWN_WIDER)) : null,
+    tone: where === 'tone' && tone ? toneParams(tone, toneWidths(settings, OWN_WIDER)) : null,
     curve: gain === 1 ? null : Float32Array.from({ length: CURVE_STEPS + 1 }, brighter),
   }
 }
@@ -214,4 +214,4 @@ const TRIMS = [
   [-1, -0.4],
 ] as const
 const trimOf = (channel: number, warmth: number, redness: number): number =>
-  (MOST_TRIM * (TRIMS[channel]![0] * warmth + TRIMS[channel]![1] * redness)) / 100
+  (MAX_TRIM * (TRIMS[channel]![0] * warmth + TRIMS[channel]![1] * redness)) / 100

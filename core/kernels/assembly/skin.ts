@@ -118,7 +118,8 @@ const N: usize = 0, X: usize = 1, Y: usize = 2, XX: usize = 3, XY: usize = 4, YY
 const M: usize = 10, MX: usize = 11, MY: usize = 12, MG: usize = 13
 /** Then the slopes and rests of lines, where there are any, and their sums. */
 const SLOPE: usize = 14, REST: usize = 15, TOLD: usize = 16, SLOPES: usize = 17, RESTS: usize = 18, TOLDS: usize = 19
-
+// The 21st map is to work with: `FORM_MAPS` in skin/bands.ts.
+const WORK: usize = 20
 
 
 /**
@@ -131,7 +132,7 @@ export function formLines(
   scratch: usize, across: usize, columns: usize, lines: usize,
 ): void {
   const size = width * height
-  const work = scratch + 20 * bytes
+  const work = scratch + WORK * bytes
   for (let which: usize = N; which <= GG; which++) {
     for (let row = 0, i: usize = 0; row < height; row++) {
       const y = <f32>row - <f32>height / 2
