@@ -6,7 +6,8 @@
  * FILM holds the demo film (.data/test-demo). It has set the thresholds of `findSpots.ts` and the patch of the surface tracker; all else it reports. The spots are
  * placed on one frame and followed; the skin is outlined once, widely, and stays. Lines of JSON: `finds`, blemishes found of those in sight, and what is none;
  * `track`, errors of places that are in sight, px; `spots`, their contrast with the skin around them before and after, of a scale of 1, and that of skin beside
- * them; `skin`, for each evenness, the shares of blotches, pores and other slopes that are left, and of skin and the rest that the matte covers. `--skin`: this alone.
+ * them; `skin`, for each evenness, what is left of blotches (as energy of what the truth has not; with what was done to form; of the whole band), of pores, of slopes of what is no skin and of edges of form, of skin and the rest within the outline
+ * that the mend covers, and how much more the result changes from frame to frame at the same places of the head than the plate. `--skin`: this alone.
  */
 import { absorb, framesFrom, trackRequest } from '../core/document/follow'
 import { followSurface, surfaceTrack } from '../core/document/followSurface'
@@ -20,9 +21,14 @@ import type { Raster } from '../core/image/raster'
 import { findBlemishes } from '../core/evaluate/findBlemishes'
 import { documentOf } from '../tests/fixtures/sampleDocument'
 import { runTrack } from '../core/motion/runTrack'
-import { learnTone } from '../core/skin/tone'
-import { toneMatte } from '../core/skin/toneMatte'
-import { HEAD, LM_050, momentAt } from '../demo/lm050/scene'
+import { applyEdit } from '../core/document/edits'
+import { holdOutFound } from '../core/document/faceFound'
+import { MATTE_FULL, type SeenMap } from '../core/evaluate/evaluatedFrame'
+import { findFaces } from '../core/evaluate/findFaces'
+import { join } from 'node:path'
+import { faceFilesIn } from '../server/faceFiles.server'
+import { faceModel } from '../workers/faces/faceModel'
+import { HEAD, LM_050, momentAt, placeOnHead } from '../demo/lm050/scene'
 import { openShot } from './film'
 
 const shot = openShot('LM_050')
@@ -179,80 +185,159 @@ async function finds(): Promise<void> {
   }
 }
 
-async function skin(): Promise<void> {
-  const { head } = momentAt(BEGIN)
-  const area = skinArea(BEGIN)
-  for (const evenness of [30, 100]) {
-    const mend = recordOf('skin', [area], { evenness, ...SKIN })
-    const sums = { was: [0, 0, 0], is: [0, 0, 0] }
-    const matte = { skin: 0, covered: 0, rest: 0, wrong: 0 }
-    for (let frame = firstFrame + 1; frame <= lastFrame; frame += 6) {
-      const { finished } = await shot.mend([mend], frame)
-      const plate = await shot.read('plate', frame)
-      const isSkin = await shot.readMatte(frame)
-      const { blemishes } = momentAt(frame)
-      const [from, to] = [luma(plate), luma(finished)]
-      const isNearSpot = (at: number) =>
-        blemishes.some(
-          ({ x, y, radiusPx }) =>
-            Math.hypot((at % from.width) - x, Math.floor(at / from.width) - y) < 3 * radiusPx,
-        )
-      const { x, y } = momentAt(frame).head
-      const inner = (at: number) =>
-        ((at % from.width) + 0.5 - x) ** 2 / (0.8 * HEAD.across) ** 2 + (Math.floor(at / from.width) + 0.5 - y) ** 2 / (0.8 * HEAD.down) ** 2 < 1 // prettier-ignore
-      const measured = [from, to].map((picture) => ({
-        blotch: [blurred(picture, 3.5), blurred(picture, 12)] as const,
-        pore: blurred(picture, 1.2),
-        picture,
-      }))
-      for (let at = from.width; at < isSkin.length - from.width - 1; at++) {
-        const onSkin = isSkin[at]! > 250 && inner(at)
-        if (onSkin && !isNearSpot(at)) {
-          measured.forEach(({ blotch: [fine, wide], pore, picture }, k) => {
-            const into = k === 0 ? sums.was : sums.is
-            into[0]! += (fine[at]! - wide[at]!) ** 2
-            into[1]! += (picture.data[at]! - pore[at]!) ** 2
-          })
-        }
-        if (isSkin[at]! < 5 && inner(at))
-          measured.forEach(({ picture: { data } }, k) => {
-            const into = k === 0 ? sums.was : sums.is
-            into[2]! += (data[at + 1]! - data[at]!) ** 2 + (data[at + from.width]! - data[at]!) ** 2
+/** The skin as the application mends it: outlined on one frame, eyes and lips held out by themselves. */
+async function skinOf(
+  params: Record<string, unknown>,
+): Promise<{ mend: Mend; tracks: Track[]; faces: number }> {
+  const drawn = recordOf('skin', [skinArea(BEGIN)], params)
+  const document = documentOf([drawn], new Map(), { ...shot.span, ...shot.source.plate })
+  const model = await faceModel(faceFilesIn(join(import.meta.dirname, '../public/faces')))
+  const faces = (await findFaces(document, drawn.id, BEGIN, shot.source, model, { shouldStop: () => false }))!
+  let ids = 0
+  const state = { records: new Map([[drawn.id, drawn]]), tracks: new Map<string, Track>() }
+  const { records, tracks } = applyEdit(
+    state,
+    holdOutFound(state, drawn, faces, BEGIN, () => `id-${ids++}`),
+  )
+  return { mend: records.get(drawn.id)!, tracks: [...tracks.values()], faces: faces.length }
+}
+
+const SKIN_FRAMES = frames.filter((frame) => (frame - firstFrame) % 6 === 1)
+
+async function skin(params: Record<string, unknown>): Promise<void> {
+  const { mend, tracks, faces } = await skinOf({ ...SKIN, ...params })
+  const sums = { was: [0, 0, 0], is: [0, 0, 0] }
+  const form = { was: 0, is: 0 }
+  const blotch = { was: 0, left: 0, is: 0 }
+  const matte = { skin: 0, covered: 0, rest: 0, wrong: 0 }
+  for (const frame of SKIN_FRAMES) {
+    const { finished, seenMaps } = await shot.mend([mend], frame, tracks)
+    const isSkin = await shot.readMatte(frame)
+    const { blemishes, head } = momentAt(frame)
+    const [plate, result, truth] = [await shot.read('plate', frame), finished, await shot.read('truth', frame)].map(luma) as [Raster, Raster, Raster] // prettier-ignore
+    const { width } = plate
+    const isCovered = coveredBy(seenMaps[0]!, plate)
+    const isNearSpot = (at: number) =>
+      blemishes.some(
+        ({ x, y, radiusPx }) => Math.hypot((at % width) - x, Math.floor(at / width) - y) < 3 * radiusPx,
+      )
+    const isWithin = (at: number, share: number) =>
+      ((at % width) + 0.5 - head.x) ** 2 / (share * HEAD.across) ** 2 + (Math.floor(at / width) + 0.5 - head.y) ** 2 / (share * HEAD.down) ** 2 < 1 // prettier-ignore
+    const bandOf = (picture: Raster) => {
+      const [fine, wide] = [blurred(picture, 3.5), blurred(picture, 12)]
+      return fine.map((value, at) => value - wide[at]!)
+    }
+    const [ought, was, is] = [truth, plate, result].map(bandOf) as [Float32Array, Float32Array, Float32Array]
+    const measured = [plate, result].map((picture) => ({
+      blotch: [blurred(picture, 3.5), blurred(picture, 12)] as const,
+      pore: blurred(picture, 1.2),
+      wide: blurred(picture, FORM_PX),
+      picture,
+    }))
+    const shape = blurred(truth, FORM_PX)
+    const slopeOf = (data: Float32Array, at: number) => [data[at + 3]! - data[at - 3]!, data[at + 3 * width]! - data[at - 3 * width]!] as const // prettier-ignore
+    for (let at = 3 * width; at < isSkin.length - 3 * width - 3; at++) {
+      const isIn = isWithin(at, 0.8)
+      if (isSkin[at]! > 250 && isCovered[at]! > 0 && isIn && !isNearSpot(at)) {
+        measured.forEach(({ blotch: [fine, wide], pore, picture }, k) => {
+          const into = k === 0 ? sums.was : sums.is
+          into[0]! += (fine[at]! - wide[at]!) ** 2
+          into[1]! += (picture.data[at]! - pore[at]!) ** 2
+        })
+        const [b, r] = [was[at]! - ought[at]!, is[at]! - ought[at]!]
+        blotch.was += b * b
+        blotch.left += b * r
+        blotch.is += r * r
+        // Along the way in which the head's own form rises, where it rises most.
+        const [right, down] = slopeOf(shape, at)
+        if (Math.hypot(right, down) > FORM_RISES)
+          measured.forEach(({ wide }, k) => {
+            const [x, y] = slopeOf(wide, at)
+            form[k === 0 ? 'was' : 'is'] += x * right + y * down
           })
       }
-      const raster = rasterFromSamples(plate)
-      const asked: number[] = []
-      const isAsked = new Uint8Array(isSkin.length)
-      for (let at = 0; at < isSkin.length; at++)
-        if (
-          ((at % from.width) + 0.5 - head.x) ** 2 / (1.04 * HEAD.across) ** 2 +
-            (Math.floor(at / from.width) + 0.5 - head.y - 8) ** 2 / HEAD.down ** 2 <
-          1
-        ) {
-          asked.push(at)
-          isAsked[at] = 1
-        }
-      const tone = learnTone(raster, asked)!
-      toneMatte(raster, tone, { hue: 1, colour: 1, brightness: 1 }).forEach((share, at) => {
-        if (!isAsked[at]) return
-        if (isSkin[at]! > 250) {
-          matte.skin++
-          if (share >= 0.5) matte.covered++
-        } else if (isSkin[at]! < 5) {
-          matte.rest++
-          if (share >= 0.5) matte.wrong++
-        }
-      })
+      if (isSkin[at]! < 5 && isIn)
+        measured.forEach(({ picture: { data } }, k) => {
+          const into = k === 0 ? sums.was : sums.is
+          into[2]! += (data[at + 1]! - data[at]!) ** 2 + (data[at + width]! - data[at]!) ** 2
+        })
     }
-    print('skin', {
-      evenness,
-      blotches: round(sums.is[0]! / sums.was[0]!),
-      pores: round(sums.is[1]! / sums.was[1]!),
-      slopesElsewhere: round(sums.is[2]! / sums.was[2]!),
-      covered: round(matte.covered / matte.skin),
-      false: round(matte.wrong / matte.rest),
+    for (let at = 0; at < isSkin.length; at++) {
+      // What was asked for: the outline as it was drawn, with the head.
+      const [x, y] = [(at % width) + 0.5 - head.x, Math.floor(at / width) + 0.5 - head.y - 8]
+      if (x ** 2 / (1.04 * HEAD.across) ** 2 + y ** 2 / HEAD.down ** 2 >= 1) continue
+      if (isSkin[at]! > 250) {
+        matte.skin++
+        matte.covered += isCovered[at]!
+      } else if (isSkin[at]! < 5) {
+        matte.rest++
+        matte.wrong += isCovered[at]!
+      }
+    }
+  }
+  print('skin', {
+    ...params,
+    faces,
+    blotches: round((blotch.left / blotch.was) ** 2),
+    blotchesAndForm: round(blotch.is / blotch.was),
+    band: round(sums.is[0]! / sums.was[0]!),
+    pores: round(sums.is[1]! / sums.was[1]!),
+    slopesElsewhere: round(sums.is[2]! / sums.was[2]!),
+    form: round(form.is / form.was),
+    covered: round(matte.covered / matte.skin),
+    false: round(matte.wrong / matte.rest),
+    ...(await shimmer(mend, tracks)),
+  })
+}
+
+/** Where a mend does more than half. */
+function coveredBy({ rect, seen }: SeenMap, { width, height }: Raster): Uint8Array {
+  const out = new Uint8Array(width * height)
+  seen.forEach((share, i) => {
+    const at = (rect.row + Math.floor(i / rect.width)) * width + rect.col + (i % rect.width)
+    if (share >= MATTE_FULL / 2) out[at] = 1
+  })
+  return out
+}
+
+/** Form is what is wider than blotches; steeper than this, of a scale of 1 over 6 px, it is an edge of it. */
+const [FORM_PX, FORM_RISES] = [8, 0.02]
+
+/** How much changes from one frame to the next at the same places of the skin, of the plate and of the result. */
+async function shimmer(mend: Mend, tracks: readonly Track[]) {
+  const places = Array.from({ length: 81 * 81 }, (_, i) => [((i % 81) - 40) / 60, (Math.floor(i / 81) - 40) / 60] as const) // prettier-ignore
+  const sums = { plate: 0, result: 0 }
+  const looks = async (frame: number) => {
+    const { finished } = await shot.mend([mend], frame, tracks)
+    const isSkin = await shot.readMatte(frame)
+    const pictures = [luma(await shot.read('plate', frame)), luma(finished)] as const
+    const { head } = momentAt(frame)
+    return places.map(([u, v]) => {
+      const { x, y, facing } = placeOnHead(head, u, v)
+      const at = Math.floor(y) * pictures[0].width + Math.floor(x)
+      if (facing < 0.4 || isSkin[at]! < 250) return null
+      return pictures.map((picture) => between(picture, x, y)) as [number, number]
     })
   }
+  // Where the lamp burns evenly.
+  for (const frame of [1006, 1012, 1018, 1034, 1040]) {
+    const [now, next] = [await looks(frame), await looks(frame + 1)]
+    now.forEach((values, i) => {
+      const then = next[i]
+      if (!values || !then) return
+      sums.plate += (then[0] - values[0]) ** 2
+      sums.result += (then[1] - values[1]) ** 2
+    })
+  }
+  return { shimmer: round(Math.sqrt(sums.result / sums.plate)) }
+}
+
+function between({ width, data }: Raster, x: number, y: number): number {
+  const [col, row] = [Math.floor(x - 0.5), Math.floor(y - 0.5)]
+  const [a, b] = [x - 0.5 - col, y - 0.5 - row]
+  const at = row * width + col
+  const above = data[at]! + a * (data[at + 1]! - data[at]!)
+  return above + b * (data[at + width]! + a * (data[at + width + 1]! - data[at + width]!) - above)
 }
 
 const print = (what: string, values: Record<string, number>) =>
@@ -262,4 +347,4 @@ if (!process.argv.includes('--skin')) {
   await finds()
   await spots()
 }
-await skin()
+for (const evenness of [30, 100]) await skin({ evenness })

@@ -45,6 +45,27 @@ npm_packages() {
   fi
 }
 
+# need_portrait FILE: the sample portrait of scikit-image (public domain), taken out of Debian's package without installing that.
+need_portrait() {
+  local target=$1 inside=usr/lib/python3/dist-packages/skimage/data/astronaut.png folder
+  [ -e "$target" ] && return 0
+  folder=$(mktemp -d)
+  mkdir -p "$(dirname "$target")"
+  if [ -e "/$inside" ]; then
+    cp "/$inside" "$folder/portrait"
+  else
+    say "Fetching a portrait from Debian's package python3-skimage"
+    # Not as user _apt, who may not write here.
+    local fetch=(apt-get -q -o APT::Sandbox::User=root -o DPkg::Lock::Timeout=300)
+    (cd "$folder" && { "${fetch[@]}" download python3-skimage || { "${fetch[@]}" update && "${fetch[@]}" download python3-skimage; }; } >/dev/null 2>&1) ||
+      fail "Debian's package python3-skimage could not be fetched: tests of faces need the portrait in it.
+Fetch it where there is a network, and run the tests again: the portrait goes to $target."
+    dpkg-deb --fsys-tarfile "$folder"/python3-skimage_*.deb | tar -xO "./$inside" >"$folder/portrait"
+  fi
+  mv "$folder/portrait" "$target"
+  rm -r "$folder"
+}
+
 # PostgreSQL refuses to run as root: then it runs as Debian's user postgres.
 as_pg() { if [ "$(id -u)" = 0 ]; then runuser -u postgres -- env -C / LC_ALL=C.UTF-8 "$@"; else env -C / LC_ALL=C.UTF-8 "$@"; fi; }
 

@@ -13,9 +13,11 @@ need_packages ffmpeg=ffmpeg ffprobe=ffmpeg initdb=postgresql
 # The headless shell is a good deal lighter; where Debian has none, Chromium does as well.
 (need_packages chromium-headless-shell=chromium-headless-shell) || need_packages chromium=chromium
 npm_packages
+need_portrait .data/portraits/astronaut.png
 
 step "Kernels, docs"
 npm run -s build:kernels
+npm run -s build:faces
 npm run -s build:docs
 git diff --exit-code --stat -- docs >&2 || fail "Generated docs are out of date: run npm run build:docs and commit."
 

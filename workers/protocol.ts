@@ -2,6 +2,7 @@
 import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
 import type { SuggestRequest } from '../core/evaluate/suggest/views'
+import type { FoundFace } from '../core/face/followFaces'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { FoundMark } from '../core/plan/findMark'
@@ -103,6 +104,14 @@ export interface SpotsJob extends OnDocument {
   readonly frame: Frame
 }
 
+/** Looks for faces where a mend lies, and follows them through the shot. */
+export interface FacesJob extends OnDocument {
+  readonly kind: 'faces'
+  readonly mendId: string
+  readonly areaId: string
+  readonly frame: Frame
+}
+
 /** Works out the motion of the background, with what the document's mends cover left out. */
 export interface SceneJob extends OnDocument {
   readonly kind: 'scene'
@@ -151,6 +160,11 @@ export interface SpotsAnswer {
   readonly spots: readonly Spot[] | null
 }
 
+/** Null when it was stopped. */
+export interface FacesAnswer {
+  readonly faces: readonly FoundFace[] | null
+}
+
 interface Answers {
   readonly evaluate: EvaluateAnswer
   readonly names: NamesAnswer
@@ -161,6 +175,7 @@ interface Answers {
   readonly mark: MarkAnswer
   readonly 'place-mark': PlaceMarkAnswer
   readonly spots: SpotsAnswer
+  readonly faces: FacesAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
@@ -175,6 +190,7 @@ export type ComputeRequest =
   | MarkJob
   | PlaceMarkJob
   | SpotsJob
+  | FacesJob
   | SceneJob
   | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]

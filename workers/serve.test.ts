@@ -39,20 +39,23 @@ function served() {
       },
       onMessage: (listen) => void (send = listen),
     },
-    () =>
-      ({
-        readRects: (wanted) =>
-          Promise.all(
-            wanted.map(async ({ frame, rect }) => {
-              read.push(frame)
-              if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
-              return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
-            }),
-          ),
-        readMatte: async () => null,
-        readStill: async () => null,
-        readMark: async () => null,
-      }) satisfies PlateAccess,
+    {
+      faceFiles: { folder: '', read: () => Promise.reject(new Error('no faces here')) },
+      openPlate: () =>
+        ({
+          readRects: (wanted) =>
+            Promise.all(
+              wanted.map(async ({ frame, rect }) => {
+                read.push(frame)
+                if (frame === 13) throw Object.assign(new Error('frame 13 is not there'), { code: 'missing' })
+                return frame > 100 ? createSamples(rect.width, rect.height, 3, 8) : wall.readRect(frame, rect)
+              }),
+            ),
+          readMatte: async () => null,
+          readStill: async () => null,
+          readMark: async () => null,
+        }) satisfies PlateAccess,
+    },
   )
   send({ kind: 'start', stopFlag: null, memory: MEMORY })
   const ask = (message: ToWorker) =>

@@ -1,5 +1,6 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { findBlemishes } from '../core/evaluate/findBlemishes'
+import { findFaces } from '../core/evaluate/findFaces'
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { isOfThing } from '../core/document/followedThing'
@@ -21,6 +22,7 @@ import type { Clip } from '../core/shot/clip'
 import type { RunContext } from '../core/shot/context'
 import { readyDigests } from '../core/shot/digest'
 import { surveyHalf } from '../core/survey/surveyPlate'
+import { faceModel, type FaceFiles } from './faces/faceModel'
 import { createCaches } from './cache'
 import { applyChange } from './documents'
 import { TileCache, type ReadRects, type SharedTiles } from './tileCache'
@@ -58,8 +60,15 @@ export interface PlateAccess extends Pick<Clip, 'readMatte' | 'readStill' | 'rea
 /** Plates whose samples are kept: the shot at hand, and the one before. */
 const MAX_PLATES = 2
 
-/** Serves a port. `openPlate` says where this worker gets a plate's pixels from. */
-export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference) => PlateAccess): void {
+/** Where a worker gets what it does not have itself. */
+export interface WorkerSources {
+  /** A plate's pixels. */
+  openPlate(plate: PlateReference): PlateAccess
+  readonly faceFiles: FaceFiles
+}
+
+/** Serves a port. */
+export function serveCompute(port: WorkerPort, { openPlate, faceFiles }: WorkerSources): void {
   let stopFlag: Int32Array | null = null
   let openClip: ((plate: PlateReference) => OpenedClip) | null = null
   const documents = new Map<string, ShotDocument>()
@@ -88,7 +97,7 @@ export function serveCompute(port: WorkerPort, openPlate: (plate: PlateReference
       onFrame: (tracked) => port.post({ kind: 'progress', token, tracked }, []),
       onProgress: seldom((done, total) => port.post({ kind: 'share', token, done, total }, [])),
     }
-    compute(request, openClip!(request.plate).clip, documents, context).then(
+    compute(request, openClip!(request.plate).clip, documents, faceFiles, context).then(
       (answer) => port.post({ kind: 'done', token, answer }, buffersOf(answer)),
       (cause: unknown) => {
         const {
@@ -153,6 +162,7 @@ async function compute(
   request: ComputeRequest,
   clip: Clip,
   documents: ReadonlyMap<string, ShotDocument>,
+  faceFiles: FaceFiles,
   context: TaskContext,
 ): Promise<ComputeAnswer> {
   switch (request.kind) {
@@ -180,6 +190,10 @@ async function compute(
       return { place: await placedMark(document, request, clip, context) }
     case 'spots':
       return { spots: await findBlemishes(document, request.mendId, request.frame, clip, context) }
+    case 'faces': {
+      const model = await faceModel(faceFiles)
+      return { faces: await findFaces(document, request.mendId, request.frame, clip, model, context) }
+    }
     case 'scene':
       return sceneAnswer(document, request.isReview, clip, context)
   }

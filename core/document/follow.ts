@@ -58,7 +58,7 @@ export function framesFrom(frame: Frame, direction: Direction, range: FrameRange
 
 /**
  * What to ask a tracker for, starting on any frame: where the track has got to is where it goes on from.
- * @param holdouts Polygons on the start frame that are left out. @throws RangeError for a cling, see `clingRequest`, and for a thing, see `findThing`.
+ * @param holdouts Polygons on the start frame that are left out. @throws RangeError for a cling, see `clingRequest`, for a thing, see `findThing`, and for a face, see `findFaces`.
  */
 export function trackRequest(
   track: Track,
@@ -67,7 +67,7 @@ export function trackRequest(
   holdouts: readonly (readonly number[])[] = [],
 ): TrackRequest {
   const { kind, settings, seed } = track
-  if (kind === 'cling' || kind === 'thing')
+  if (kind === 'cling' || kind === 'thing' || kind === 'face')
     throw new RangeError(`a ${kind} is not followed by a tracker. Received ${track.name}`)
   const base = { settings, startFrame: frame, frames, holdouts }
   const values = trackValuesAt(track, frame)

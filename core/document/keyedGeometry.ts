@@ -3,10 +3,11 @@ import { flattenBox, flattenEllipse, flattenOutline } from '../geometry/outline'
 import { createSpline, heldSplineValue } from '../geometry/spline'
 import { apply, invert, keepParts, localParts, type Matrix3, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
-import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from './areas'
+import { SIZE_PX, WIDTH_PX, type Follow, type Geometry, type KeyedArea } from './areas'
 import {
   clingPoint,
-  surfaceMotionAt,
+  isSurface,
+  surfaceMotionBetween,
   trackMiddle,
   trackMotionAt,
   visibilityAt,
@@ -153,7 +154,7 @@ export function followMotion(area: KeyedArea, track: Track, frame: Frame, keyed:
   if (!area.follow) return null
   if (track.kind === 'surface') {
     const middle = middleOf(keyed)
-    const motion = surfaceMotionAt(track, frame, middle)
+    const motion = surfaceMotionBetween(track, track.referenceFrame, frame, middle)
     return motion && keepParts(motion, middle, area.follow.uses)
   }
   const motion = trackMotionAt(track, frame)
@@ -169,6 +170,39 @@ export function areaVisibility(area: KeyedArea, tracks: Tracks, frame: Frame): n
   return track ? visibilityAt(track, frame, middleOf(keyedGeometryAt(area, frame))) : 1
 }
 
+/** Whether each point of a shape goes with the surface where it lies: the lips open, the head turns. */
+export const isBentBy = (track: Track, { uses }: Follow, shape: Geometry['shape']): boolean =>
+  isSurface(track) && uses.skew && (shape === 'outline' || shape === 'path')
+
+/** A shape whose points go with the surface, each from where it lies on one frame. */
+function bentBy(track: Track, from: Frame, to: Frame, geometry: Geometry): Geometry {
+  if (geometry.shape !== 'outline' && geometry.shape !== 'path') return geometry
+  const points = geometry.points.map((point) => {
+    const motion = surfaceMotionBetween(track, from, to, point)
+    const moved = motion && movedBy(motion, { shape: geometry.shape, points: [point] } as Geometry)
+    return moved ? (moved as typeof geometry).points[0]! : point
+  })
+  return { shape: geometry.shape, points } as Geometry
+}
+
+/** The way back along a surface is not what leads there from the other side: so often it is set right. */
+const BENT_ROUNDS = 6
+
+/** The shape of the reference frame that a surface bends to `geometry`. */
+function unbentBy(track: Track, frame: Frame, geometry: Geometry): Geometry {
+  const backFrom = (there: Geometry) => numbersOf(bentBy(track, frame, track.referenceFrame, there))
+  const first = backFrom(geometry)
+  let keyed = geometryFrom(geometry.shape, first)
+  for (let round = 0; round < BENT_ROUNDS; round++) {
+    const again = backFrom(bentBy(track, track.referenceFrame, frame, keyed))
+    keyed = geometryFrom(
+      geometry.shape,
+      numbersOf(keyed).map((value, i) => value + first[i]! - again[i]!),
+    )
+  }
+  return keyed
+}
+
 /** The shape on a frame, as handles show it: keys, then the track. A plane's skew moves points, not turns and radii. */
 export function geometryAt(area: KeyedArea, tracks: Tracks, frame: Frame): Geometry {
   const keyed = keyedGeometryAt(area, frame)
@@ -176,6 +210,7 @@ export function geometryAt(area: KeyedArea, tracks: Tracks, frame: Frame): Geome
   if (!track) return keyed
   if (track.kind === 'cling')
     return keyed.shape === 'path' ? clung(track, track.referenceFrame, frame, keyed) : keyed
+  if (isBentBy(track, area.follow!, keyed.shape)) return bentBy(track, track.referenceFrame, frame, keyed)
   const motion = followMotion(area, track, frame, keyed)
   return motion ? movedBy(motion, keyed) : keyed
 }
@@ -186,6 +221,7 @@ export function keyedFrom(area: KeyedArea, tracks: Tracks, frame: Frame, geometr
   if (!track) return geometry
   if (track.kind === 'cling')
     return geometry.shape === 'path' ? clung(track, frame, track.referenceFrame, geometry) : geometry
+  if (isBentBy(track, area.follow!, geometry.shape)) return unbentBy(track, frame, geometry)
   const motion = followMotion(area, track, frame, keyedGeometryAt(area, frame))
   const back = motion && invert(motion)
   return back ? movedBy(back, geometry) : geometry

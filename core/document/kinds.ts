@@ -22,6 +22,8 @@ export interface Kind {
   readonly isSeries?: boolean
   /** Its areas lie on something that turns and bends: when all are drawn, each goes with its own place there. */
   readonly isOnSurface?: boolean
+  /** Faces are looked for in it as soon as it is drawn: what must stay sharp of them is held out. */
+  readonly hasFaces?: boolean
   /** The path looks for its line as soon as it is drawn. */
   readonly clings: boolean
 }
@@ -128,6 +130,7 @@ export const KINDS = {
     letter: 'k',
     shape: 'outline',
     fill: 'even-skin',
+    hasFaces: true,
     finish: { featherOutPx: 8, growPx: 0 },
     widthPx: 10,
     clings: false,
@@ -152,3 +155,6 @@ export const isSeries = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as K
 
 /** Whether the areas of one of a kind go with places of a surface. */
 export const isOfSurface = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).isOnSurface ?? false
+
+/** Whether faces are looked for in one of a kind. */
+export const hasFaces = (kind: keyof typeof KINDS): boolean => (KINDS[kind] as Kind).hasFaces ?? false

@@ -36,7 +36,7 @@ export const pointsFileSchema = z
       .array(
         z.strictObject({
           name: z.string().trim().min(1).max(80),
-          kind: trackKindSchema.exclude(['cling', 'thing']),
+          kind: trackKindSchema.exclude(['cling', 'thing', 'face']),
           frame: frameSchema.meta({ description: 'Where it starts' }),
           seed: z
             .array(z.number())

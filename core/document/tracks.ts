@@ -12,13 +12,23 @@ import { surfaceMotion } from '../geometry/surface'
 import { translationBy, type Matrix3, type Place } from '../geometry/transform'
 import { trackedPoints } from '../motion/cling/clingCurves'
 import { smoothOverTime } from '../motion/cling/smoothOverTime'
+import { headMotion } from '../face/headMotion'
 import type { TrackedFrame } from '../motion/runTrack'
 import { trackSettingsSchema } from '../motion/settings'
 import { PLACE_NUMBERS } from '../motion/surfaceTracker'
 import type { Frame } from '../time'
 import { frameSchema, idSchema } from './areas'
 
-export const trackKindSchema = z.enum(['point', 'pair', 'planar', 'spread', 'surface', 'cling', 'thing'])
+export const trackKindSchema = z.enum([
+  'point',
+  'pair',
+  'planar',
+  'spread',
+  'surface',
+  'face',
+  'cling',
+  'thing',
+])
 export type TrackKind = z.output<typeof trackKindSchema>
 
 export const trackSchema = z
@@ -26,7 +36,7 @@ export const trackSchema = z
     id: idSchema,
     kind: trackKindSchema.meta({
       description:
-        'One point; two points; a plane; many points; places of a surface that bends; a path that clings to a line; or the thing that an object’s outline goes with',
+        'One point; two points; a plane; many points; places of a surface that bends; the places of a face; a path that clings to a line; or the thing that an object’s outline goes with',
     }),
     name: z.string().trim().min(1).max(80),
     referenceFrame: frameSchema.meta({
@@ -47,7 +57,7 @@ export const trackSchema = z
       .max(1_000_000)
       .meta({
         description:
-          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y and 1 or 0 for seen or not of each place of a surface; x, y, width of each point of a cling',
+          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y and 1 or 0 for seen or not of each place of a surface; x, y of each place of a face; x, y, width of each point of a cling',
       }),
   })
   .superRefine((track, context) => {
@@ -143,6 +153,8 @@ export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
         estimateMotion('similarity', placesOf(then), placesOf(now)) ??
         surfaceMotion(placesOf(then), placesOf(now), 0, 0)
       )
+    case 'face':
+      return headMotion(then, now)
     case 'planar':
     case 'spread':
       return estimateMotion('perspective', then.slice(0, CORNER_NUMBERS), now.slice(0, CORNER_NUMBERS))
@@ -152,12 +164,11 @@ export function trackMotionAt(track: Track, frame: Frame): Matrix3 | null {
 /** The middle of what a track holds on to, on its reference frame. */
 export function trackMiddle(track: Track): Place {
   const values = trackValuesAt(track, track.referenceFrame) ?? track.seed
-  const used =
-    track.kind === 'surface'
-      ? placesOf(values)
-      : track.kind === 'planar' || track.kind === 'spread'
-        ? values.slice(0, CORNER_NUMBERS)
-        : values
+  const used = isSurface(track)
+    ? surfacePlaces(track, values)
+    : track.kind === 'planar' || track.kind === 'spread'
+      ? values.slice(0, CORNER_NUMBERS)
+      : values
   const count = used.length / 2
   let [x, y] = [0, 0]
   for (let i = 0; i < count; i++) {
@@ -171,11 +182,21 @@ export function trackMiddle(track: Track): Place {
 export const placesOf = (values: readonly number[]): number[] =>
   values.filter((_, i) => i % PLACE_NUMBERS < 2)
 
-/** Where a surface takes a place of its reference frame, as a motion around that place. */
-export function surfaceMotionAt(track: Track, frame: Frame, place: Place): Matrix3 | null {
-  const now = trackValuesAt(track, frame)
-  const then = trackValuesAt(track, track.referenceFrame)
-  return now && then && surfaceMotion(placesOf(then), placesOf(now), place.x, place.y)
+/** Whether a track says how each place of a surface moves. */
+export const isSurface = ({ kind }: Track): boolean => kind === 'surface' || kind === 'face'
+
+const surfacePlaces = ({ kind }: Track, values: readonly number[]): readonly number[] =>
+  kind === 'surface' ? placesOf(values) : values
+
+/** How fast the say of a place falls with its distance: many places lie close on a face, and those around an eye alone say how it moves. */
+const FALLS = { spots: 1, face: 2 }
+
+/** Where a surface takes a place of one frame, as a motion around that place. */
+export function surfaceMotionBetween(track: Track, from: Frame, to: Frame, place: Place): Matrix3 | null {
+  const [then, now] = [trackValuesAt(track, from), trackValuesAt(track, to)]
+  if (!then || !now) return null
+  const falls = track.kind === 'face' ? FALLS.face : FALLS.spots
+  return surfaceMotion(surfacePlaces(track, then), surfacePlaces(track, now), place.x, place.y, falls)
 }
 
 /** What lies on a place of a surface fades over so many frames before that goes out of sight, and after it has come back. */

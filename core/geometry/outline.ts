@@ -1,5 +1,6 @@
 /** Closed curves as polygons: cubic Bézier outlines, turned ellipses, boxes with rounded corners. */
 import { cos, sin } from '../kernels/exact'
+import { norm } from './transform'
 
 export interface BezierPoint {
   readonly x: number
@@ -162,5 +163,3 @@ function turned(
   const [c, s] = turnDeg === 0 ? [1, 0] : [cos(angle), sin(angle)]
   return points.flatMap(([px, py]) => [x + c * px - s * py, y + s * px + c * py])
 }
-
-const norm = (x: number, y: number): number => Math.sqrt(x * x + y * y)

@@ -5,6 +5,7 @@
  * chords leave the true curve by less than `CHORD_ERROR_PX`.
  */
 import { createSpline, spanOf, splineSlope, splineValue } from './spline'
+import { norm } from './transform'
 
 export interface PathPoint {
   readonly x: number
@@ -143,4 +144,3 @@ function widthAt(points: readonly PathPoint[], knots: Float64Array, at: number):
 }
 
 // Math.hypot may differ in its last bit between engines; the root is exact by IEEE 754.
-const norm = (x: number, y: number): number => Math.sqrt(x * x + y * y)

@@ -107,3 +107,6 @@ export function keepParts(m: Matrix3, pivot: Place, uses: MotionParts): Matrix3 
   const end = uses.position ? to : pivot
   return compose(translationBy(end.x, end.y), compose(part, translationBy(-pivot.x, -pivot.y)))
 }
+
+/** The length of a way. */
+export const norm = (x: number, y: number): number => Math.sqrt(x * x + y * y)

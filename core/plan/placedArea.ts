@@ -3,6 +3,7 @@ import {
   areaVisibility,
   followMotion,
   geometryAt,
+  isBentBy,
   keyedGeometryAt,
   numbersOf,
   polygonOf,
@@ -107,7 +108,8 @@ class AreaOnFrame implements PlacedArea {
     const track = trackOf(area, tracks)
     this.visibility = areaVisibility(area, tracks, frame)
     if (this.#geometry.shape === 'path') return
-    const keyed = track && track.kind !== 'cling' ? keyedGeometryAt(area, frame) : null
+    const isBent = track !== null && (track.kind === 'cling' || isBentBy(track, area.follow!, area.shape))
+    const keyed = track && !isBent ? keyedGeometryAt(area, frame) : null
     const by = keyed && followMotion(area, track!, frame, keyed)
     if (keyed && by && keyed.shape !== 'path') this.#carried = { keyed, by }
   }

@@ -107,7 +107,14 @@ function lineOf(
   return { slope, rest: mean((one) => one.map) - slope * mean((one) => one.guide) }
 }
 
-test('lines are those of windows whose plane was taken out, averaged over windows', () => {
+/** Means over squares by what is known, by their definition. */
+const meansOf = (map: readonly number[], known: Float32Array, around: (at: number) => readonly number[]) =>
+  map.map((_, at) => {
+    const sum = (of: (one: number) => number) => around(at).reduce((total, one) => total + of(one), 0)
+    return sum((one) => known[one]! * map[one]!) / sum((one) => known[one]!)
+  })
+
+test('lines are those of windows whose plane was taken out, averaged over windows; what they miss widely is given back', () => {
   const random = createRandom(8)
   const [width, height, radius] = [14, 11, 3]
   const picture = createRaster(width, height, COLOURS)
@@ -133,19 +140,29 @@ test('lines are those of windows whose plane was taken out, averaged over window
       const guide = BRIGHTNESS_SHARES.reduce((sum, share, i) => sum + share * rgb[i]!, 0)
       return { x, y, known: matte[at]!, guide, map: rgb[c]! }
     })
-  for (const [col, row] of [
-    [0, 0],
-    [7, 5],
-    [13, 4],
-  ] as const)
-    // prettier-ignore
-    for (let c = 0; c < COLOURS; c++) {
-      const around = placesAround(col, row).map(({ x, y }) => lineOf(windowAt(x, y, c), 0.05 ** 2))
-      const mean = (of: (one: (typeof around)[number]) => number) => around.reduce((sum, one) => sum + of(one), 0) / around.length // prettier-ignore
-      const at = 8 * (row * width + col) + c
-      expect(lines.data[at]).toBeCloseTo(mean(({ slope }) => slope), 2)
-      expect(lines.data[at + 4]).toBeCloseTo(mean(({ rest }) => rest), 2)
+  const everywhere = Array.from({ length: width * height }, (_, at) => at)
+  const WIDE = 2 // half of the radius, a whole number
+  const wideAround = (at: number) =>
+    everywhere.filter((one) => Math.abs((one % width) - (at % width)) <= WIDE && Math.abs(Math.floor(one / width) - Math.floor(at / width)) <= WIDE) // prettier-ignore
+  for (let c = 0; c < COLOURS; c++) {
+    const told = everywhere.map((at) => lineOf(windowAt(at % width, Math.floor(at / width), c), 0.05 ** 2))
+    const [slopes, rests] = (['slope', 'rest'] as const).map((part) =>
+      everywhere.map((at) => {
+        const around = placesAround(at % width, Math.floor(at / width)).map((one) => told[one.at]![part])
+        return around.reduce((sum, one) => sum + one, 0) / around.length
+      }),
+    ) as [number[], number[]]
+    const missed = everywhere.map((at) => {
+      const rgb = middle.data.subarray(4 * at, 4 * at + 3)
+      const guide = BRIGHTNESS_SHARES.reduce((sum, share, i) => sum + share * rgb[i]!, 0)
+      return rgb[c]! - slopes[at]! * guide - rests[at]!
+    })
+    const wide = meansOf(meansOf(missed, matte, wideAround), matte, wideAround)
+    for (const at of [0, 7 + 5 * width, 13 + 4 * width]) {
+      expect(lines.data[8 * at + c]).toBeCloseTo(slopes[at]!, 2)
+      expect(lines.data[8 * at + 4 + c]).toBeCloseTo(rests[at]! + wide[at]!, 2)
     }
+  }
 })
 
 const EVEN_PARAMS: EvenParams = {

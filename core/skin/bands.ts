@@ -38,13 +38,16 @@ const MIN_SKIN = 1e-3
 const ENOUGH_PX = 4
 const MAX_SHRINK = 4
 const [MIDDLE, LINES] = [4, 8] as const
+/** Blotches are at most a radius wide: what differs from the lines over twice so much of it, averaged twice, is light and shade. */
+const WIDE_FORM = 0.5
 /** Maps that `formLines` works with. */
 const FORM_MAPS = 21
 
 /**
  * @param picture  Encoded, at least three channels. @param matte  For each pixel, how far it is skin, 0 to 1.
  * Source of the lines: K. He, J. Sun, X. Tang, "Guided image filtering", ECCV 2010; at a part of the size: K. He, J. Sun, "Fast guided filter", arXiv:1505.00996, 2015.
- * A plane is taken out of each square first: light that falls off over a cheek is no edge.
+ * A plane is taken out of each square first: light that falls off over a cheek is no edge. What lines miss over more than a blotch is wide is given back to form:
+ * light falls off at a cheek's end as no plane does.
  */
 export function splitSkin(picture: Raster, matte: Float32Array, widths: BandWidths): SkinBands {
   const { width, height, channels } = picture
@@ -85,12 +88,12 @@ function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidth
       for (let at = 0; at < size; at++)
         for (const [c, share] of BRIGHTNESS_SHARES.entries()) guide[at]! += share * planes[c * length + at]!
       const [scratch, across, columns] = [scope.reserve(maps), scope.reserve(plane), scope.reserve(8 * width)]
-      writeWithKernel(scope, lines.data, (to) =>
-        // prettier-ignore
-        kernels().formLines(
-        guide.byteOffset, first, first + 3 * plane, width, height, plane, radius, floor, MIN_SKIN, scratch, across, columns, to,
-      ),
-      )
+      const wide = Math.max(1, Math.round(WIDE_FORM * radius))
+      writeWithKernel(scope, lines.data, (to) => {
+        const known = first + 3 * plane
+        kernels().formLines(guide.byteOffset, first, known, width, height, plane, radius, floor, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
+        kernels().keepWideForm(guide.byteOffset, first, known, width, height, plane, wide, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
+      })
     },
   )
   return lines

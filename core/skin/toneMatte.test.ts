@@ -1,5 +1,8 @@
 /** Tones learnt from made-up faces: any complexion, any light. Generated skins only report: no constant was set on them. */
 import { FACE, LIGHTS, paintedFace, partAt, SKINS } from '../../tests/fixtures/paintedFace'
+import { BARE, NOT_SKIN, readPortrait } from '../../tests/fixtures/portrait'
+import { flattenEllipse } from '../geometry/outline'
+import { insidePolygon } from '../geometry/polygon'
 import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
 import { learnTone, offFrom, PUBLISHED_RANGE, squareOf } from './tone'
 import { BRIGHTER, FULL, RAMP, toneMatte, toneShares } from './toneMatte'
@@ -96,4 +99,28 @@ test('the kernel tells for each pixel what the distance from the tone says', () 
     expect(guide[at]).toBeCloseTo(brightness, 5)
     expect(shares[at]).toBeCloseTo(Math.min(1, Math.max(0, 1 - (Math.sqrt(away) - FULL) / (RAMP * FULL))), 3)
   }
+})
+
+/** A person on a photograph: scikit-image's sample portrait, regions drawn by hand. */
+test('a portrait: bare skin is covered; hair, wall, suit and teeth are not', () => {
+  const portrait = readPortrait()
+  const face = [178, 92, 200, 76, 245, 80, 268, 100, 264, 140, 240, 170, 215, 174, 190, 150]
+  const inside: number[] = []
+  for (let at = 0; at < portrait.width * portrait.height; at++)
+    if (insidePolygon(face, (at % portrait.width) + 0.5, Math.floor(at / portrait.width) + 0.5))
+      inside.push(at)
+  const matte = toneMatte(portrait, learnTone(portrait, inside)!, WIDTHS)
+  const shareIn = (polygon: readonly number[]) => {
+    let [sum, count] = [0, 0]
+    matte.forEach((share, at) => {
+      if (!insidePolygon(polygon, (at % portrait.width) + 0.5, Math.floor(at / portrait.width) + 0.5)) return
+      sum += share >= 0.5 ? 1 : 0
+      count++
+    })
+    return sum / count
+  }
+  const discs = BARE.map(([x, y, radius]) => flattenEllipse(x, y, radius, radius, 0))
+  expect(Math.min(...discs.map(shareIn))).toBeGreaterThan(0.9)
+  const rest = Object.values(NOT_SKIN).map(shareIn)
+  expect(Math.max(...rest)).toBeLessThan(0.05)
 })

@@ -11,6 +11,7 @@ import { Gathered } from './Gathered'
 import { evenSkin } from '../../core/fill/evenSkin/evenSkin'
 import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
 import { SkinTools } from './SkinTools'
+import { FaceHeldOut } from './FaceHeldOut'
 import { MarkPart } from './MarkPart'
 import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
@@ -27,6 +28,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
       {mend.kind === 'mark' && <MarkPart mend={mend} />}
       <MethodMenu mend={mend} />
       {method.id === evenSkin.id && <SkinTools mend={mend} />}
+      {method.id === evenSkin.id && <FaceHeldOut mend={mend} />}
       <SchemaForm
         schema={method.params}
         values={params}

@@ -54,6 +54,8 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
       <div className="my-1.5 flex items-center gap-1">
         {following ? (
           <FollowingNow />
+        ) : track.kind === 'face' ? (
+          <span className="text-soft">To find it again: Find faces, in a mend of skin.</span>
         ) : track.kind === 'thing' ? (
           <button
             type="button"
@@ -97,7 +99,7 @@ export function TrackPanel({ track, mend, area }: { track: Track; mend: MendReco
             Delete points…
           </button>
         )}
-        {track.kind !== 'thing' && (
+        {track.kind !== 'thing' && track.kind !== 'face' && (
           <Dialog.Root modal={false} onOpenChange={(isOpen) => isOpen || showTrackerView(false)}>
             <Dialog.Trigger className={SMALL_BUTTON}>Settings…</Dialog.Trigger>
             <Dialog.Portal>

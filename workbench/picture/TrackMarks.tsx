@@ -55,6 +55,8 @@ export function TrackMarks({ track }: { track: Track }) {
         )}
       </g>
     )
+  if (track.kind === 'face')
+    return <g>{values.flatMap((x, i) => (i % 2 === 0 ? [<Dot key={i} x={x} y={values[i + 1]!} />] : []))}</g>
   const count = values.length / 2
   return (
     <g>
@@ -97,6 +99,13 @@ function Seed({ track }: { track: Track }) {
 }
 
 /** One of many points: a dot when it has a say, hollow when it does not. */
+/** One of very many places: not to hide what it lies on. */
+function Dot({ x, y }: { x: number; y: number }) {
+  const { view } = useBenchParts()
+  const { xScreen, yScreen } = toScreen(view, x, y)
+  return <circle cx={xScreen} cy={yScreen} r={1.2} fill="#ececec" stroke="#000" strokeWidth={0.5} />
+}
+
 function Spot({ x, y, weight }: { x: number; y: number; weight: number }) {
   const { view } = useBenchParts()
   const { xScreen, yScreen } = toScreen(view, x, y)

@@ -37,6 +37,13 @@ export async function fetchRects(plate: PlateReference, wanted: readonly FrameRe
   })
 }
 
+/** One of the files that find faces. */
+export async function fetchFaceFile(name: string): Promise<ArrayBuffer> {
+  const response = await fetch(`/faces/${name}`)
+  if (!response.ok) throw new Error(`${name}, which finds faces, could not be fetched (${response.status}).`)
+  return response.arrayBuffer()
+}
+
 /** A matte sequence that was brought in; patterns of files mean nothing to a browser. */
 export async function fetchMatte(
   plate: PlateReference,

@@ -22,7 +22,7 @@ export type Purpose =
   | { readonly for: 'area'; readonly mendId: string; readonly role: Area['role'] }
   | {
       readonly for: 'track'
-      readonly kind: Exclude<TrackKind, 'cling' | 'thing' | 'surface'>
+      readonly kind: Exclude<TrackKind, 'cling' | 'thing' | 'surface' | 'face'>
       readonly mendId: string
       readonly areaId: string
     }

@@ -4,7 +4,7 @@ import { setTrack } from '../../core/document/trackCommands'
 import { spreadPointsAt, withoutPoints } from '../../core/document/follow'
 import { findFill } from '../../core/fill/registry'
 import { isOnSurface } from '../../core/document/followSurface'
-import { isOfSurface, KINDS } from '../../core/document/kinds'
+import { hasFaces, isOfSurface, KINDS } from '../../core/document/kinds'
 import { insidePolygon } from '../../core/geometry/polygon'
 import { useBenchParts } from '../BenchContext'
 import { useSuggest } from '../tracking/useSuggest'
@@ -62,6 +62,7 @@ export function useSendToTool(): (event: ToolEvent) => void {
             state.selectArea(made.areaId)
             if (KINDS[purpose.kind].clings && state.clingsWhenDrawn)
               void tracking.cling(made.mendId, made.areaId)
+            if (hasFaces(purpose.kind)) tracking.findFaces(made.mendId, false)
             const { fill } = store.getState().records.get(made.mendId)!
             if (findFill(fill.methodId)?.needsSource?.(fill.params)) void suggest(made.mendId, made.areaId)
             return

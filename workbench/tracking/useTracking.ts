@@ -17,6 +17,7 @@ import { shotDocumentOf } from '../store/shotDocument'
 import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './followAll'
 import { followLine } from './followLine'
 import { findBlemishes } from './findBlemishes'
+import { findFaces } from './findFaces'
 import { followSkin } from './followSkin'
 import { followThing } from './followThing'
 import { findMarkPlace } from './findMarkPlace'
@@ -24,7 +25,7 @@ import { takeMark } from './takeMark'
 import { lineSetRight } from './lineSetRight'
 
 /** Kinds that are followed from a place, one frame after the other. */
-export type TrackedKind = Exclude<TrackKind, 'cling' | 'thing' | 'surface'>
+export type TrackedKind = Exclude<TrackKind, 'cling' | 'thing' | 'surface' | 'face'>
 
 const NAMES = { point: 'Point', pair: 'Two points', planar: 'Plane', spread: 'Many points' } as const
 
@@ -45,6 +46,8 @@ export function useTracking() {
       followThing: (mend: MendRecord, area: KeyedArea) => void followThing(parts, mend, area),
       /** Spots on the skin of a mend are looked for on the frame that is looked at. */
       findBlemishes: (mendId: string) => void findBlemishes(parts, mendId),
+      /** What must stay sharp of faces is held out of a mend of skin. */
+      findFaces: (mendId: string, isAsked: boolean) => void findFaces(parts, mendId, isAsked),
       /** The spots of a mend go with their places on the skin. */
       followSkin: (mendId: string) => void followSkin(parts, mendId),
       /** The mark that an area was drawn round is taken off by its own picture. */

@@ -1,7 +1,7 @@
 /** Work on an area that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
 import { toast } from 'sonner'
 import { StoppedError } from '../../workers/pool'
-import type { AnswerTo, MarkJob, PlaceMarkJob, SpotsJob, ThingJob } from '../../workers/protocol'
+import type { AnswerTo, FacesJob, MarkJob, PlaceMarkJob, SpotsJob, ThingJob } from '../../workers/protocol'
 import type { KeyedArea } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'
 import type { BenchParts } from '../BenchContext'
@@ -9,7 +9,7 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { TRACK_URGENCY } from './followAll'
 
-type AreaJob = MarkJob | PlaceMarkJob | SpotsJob | ThingJob
+type AreaJob = FacesJob | MarkJob | PlaceMarkJob | SpotsJob | ThingJob
 
 interface Work<K extends AreaJob['kind']> {
   readonly kind: K

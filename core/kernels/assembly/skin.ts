@@ -199,6 +199,36 @@ export function formLines(
   }
 }
 
+/**
+ * What the lines miss over more than blotches are wide is form too: the difference between the colours and what the lines give, averaged twice over squares of
+ * 2 radius + 1 by what is known, is added to the rests. `scratch` holds three maps.
+ */
+export function keepWideForm(
+  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, fewest: f32,
+  scratch: usize, across: usize, columns: usize, lines: usize,
+): void {
+  const size = <usize>(width * height) << 2
+  const counts = scratch + bytes, sums = scratch + 2 * bytes
+  boxSums(known, width, height, radius, across, columns, counts)
+  for (let colour: usize = 0; colour < 3; colour++) {
+    const line = lines + (colour << 2), map = colours + colour * bytes
+    for (let i: usize = 0; i < size; i += 4) {
+      const form = load<f32>(line + (i << 3)) * load<f32>(guide + i) + load<f32>(line + (i << 3), 16)
+      store<f32>(scratch + i, load<f32>(known + i) * (load<f32>(map + i) - form))
+    }
+    boxSums(scratch, width, height, radius, across, columns, sums)
+    for (let i: usize = 0; i < size; i += 4) {
+      const n = load<f32>(counts + i)
+      store<f32>(scratch + i, n >= fewest ? load<f32>(known + i) * load<f32>(sums + i) / n : <f32>0)
+    }
+    boxSums(scratch, width, height, radius, across, columns, sums)
+    for (let i: usize = 0; i < size; i += 4) {
+      const n = load<f32>(counts + i), to = line + (i << 3) + 16
+      if (n >= fewest) store<f32>(to, load<f32>(to) + load<f32>(sums + i) / n)
+    }
+  }
+}
+
 /** Four values between four pixels: across by `x`, down by `y`. */
 // @ts-ignore: decorator
 @inline

@@ -1,0 +1,31 @@
+/** Faces in a mend of skin, looked for by a worker from the frame that is looked at on: what must stay sharp of them is held out. */
+import { toast } from 'sonner'
+import { holdOutFound } from '../../core/document/faceFound'
+import type { BenchParts } from '../BenchContext'
+import { whileFollowing } from './whileFollowing'
+
+/** @param isAsked  Whether somebody waits for an answer, or it is only tried. */
+export async function findFaces(parts: BenchParts, mendId: string, isAsked: boolean): Promise<void> {
+  const { store } = parts
+  const { frame, records } = store.getState()
+  const area = records.get(mendId)?.areas[0]
+  if (!area) return
+  const work = {
+    kind: 'faces',
+    mendId,
+    areaId: area.id,
+    trackId: `faces of ${mendId}`,
+    words: 'Looking for eyes, brows and lips',
+    failure: 'Faces could not be looked for',
+  } as const
+  await whileFollowing(parts, work, ({ faces }) => {
+    const state = store.getState()
+    const mend = state.records.get(mendId)
+    if (!mend || !faces) return
+    if (faces.length > 0) state.commit(holdOutFound(state, mend, faces, frame, () => crypto.randomUUID()))
+    else if (isAsked)
+      toast.info(
+        'No face was found on this frame. Try one that shows it from the front, or hold eyes and lips out by hand: Area, Add, Holdout.',
+      )
+  })
+}
