@@ -17,6 +17,8 @@ export type ParameterLabel = {
   readonly isFrame?: boolean
   /** The picture of a mark: it can be worked out, brought in and saved. */
   readonly isMark?: boolean
+  /** Tones of a skin: they are learnt from the picture. */
+  readonly areTones?: boolean
   /** Shown only while another parameter has this value. */
   readonly shownWhen?: { readonly parameter: string; readonly is: string }
 }

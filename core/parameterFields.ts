@@ -40,6 +40,8 @@ export type ParameterField = ParameterLabel & { readonly name: string } & (
       }
     /** `#rrggbb`. */
     | { readonly kind: 'colour'; readonly default: string }
+    /** Tones of a skin: see `skin/tonesSet.ts`. */
+    | { readonly kind: 'tones'; readonly default: readonly [] }
     /** The name of a picture. */
     | { readonly kind: 'still' | 'mark'; readonly default: string }
   )
@@ -70,6 +72,7 @@ export function parameterFields(schema: z.ZodObject): ParameterField[] {
       return { ...label, kind: 'choice', values: property.enum, default: String(property.default) }
     if (property.type === 'string')
       return { ...label, kind: kindOfText(property), default: String(property.default) }
+    if (property.areTones) return { ...label, kind: 'tones', default: [] }
     if (property.type === 'array') return { ...label, ...listField(name, property) }
     const { minimum: min, maximum: max, default: start } = property
     if (min === undefined || max === undefined || typeof start !== 'number')

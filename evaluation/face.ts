@@ -7,14 +7,16 @@
  * placed on one frame and followed; the skin is outlined once, widely, and stays. Lines of JSON: `finds`, blemishes found of those in sight, and what is none;
  * `track`, errors of places that are in sight, px; `spots`, their contrast with the skin around them before and after, of a scale of 1, and that of skin beside
  * them; `skin`, for each evenness, what is left of blotches (as energy of what the truth has not; with what was done to form; of the whole band), of pores, of slopes of what is no skin and of edges of form, of skin and the rest within the outline
- * that the mend covers, and how much more the result changes from frame to frame at the same places of the head than the plate. `--skin`: this alone.
+ * that the mend covers, and how much more the result changes from frame to frame at the same places of the head than the plate. Once more as an artist would who
+ * learns the tone where `lights` changes it and clicks some wool away. `--skin`: this alone.
  */
 import { absorb, framesFrom, trackRequest } from '../core/document/follow'
 import { followSurface, surfaceTrack } from '../core/document/followSurface'
 import { drawnArea } from '../core/document/areaCommands'
 import { outlineThrough } from '../core/document/keys'
 import { startingFill, startingFinish, type Mend, type MendRecord } from '../core/document/mend'
-import type { Track } from '../core/document/tracks'
+import { tracksById, type Track } from '../core/document/tracks'
+import type { SetTone } from '../core/skin/tonesSet'
 import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
 import { rasterFromSamples, type Samples } from '../core/image/samples'
 import type { Raster } from '../core/image/raster'
@@ -24,6 +26,7 @@ import { runTrack } from '../core/motion/runTrack'
 import { applyEdit } from '../core/document/edits'
 import { holdOutFound } from '../core/document/faceFound'
 import { MATTE_FULL, type SeenMap } from '../core/evaluate/evaluatedFrame'
+import { findLightChanges, learnToneOf } from '../core/evaluate/learnTones'
 import { findFaces } from '../core/evaluate/findFaces'
 import { join } from 'node:path'
 import { faceFilesIn } from '../server/faceFiles.server'
@@ -204,8 +207,8 @@ async function skinOf(
 
 const SKIN_FRAMES = frames.filter((frame) => (frame - firstFrame) % 6 === 1)
 
-async function skin(params: Record<string, unknown>): Promise<void> {
-  const { mend, tracks, faces } = await skinOf({ ...SKIN, ...params })
+async function skin(params: Record<string, unknown>, tones: readonly SetTone[] = []): Promise<void> {
+  const { mend, tracks, faces } = await skinOf({ ...SKIN, ...params, tones })
   const sums = { was: [0, 0, 0], is: [0, 0, 0] }
   const form = { was: 0, is: 0 }
   const blotch = { was: 0, left: 0, is: 0 }
@@ -276,7 +279,8 @@ async function skin(params: Record<string, unknown>): Promise<void> {
     }
   }
   print('skin', {
-    ...params,
+    ...(params as Record<string, number>),
+    tones: tones.length,
     faces,
     blotches: round((blotch.left / blotch.was) ** 2),
     blotchesAndForm: round(blotch.is / blotch.was),
@@ -347,4 +351,26 @@ if (!process.argv.includes('--skin')) {
   await finds()
   await spots()
 }
+/** As an artist would: the light's changes are learnt as they are offered, and what of the wool is taken for skin is clicked away once. */
+async function tonesSet(): Promise<void> {
+  const { mend, tracks } = await skinOf(SKIN)
+  const document = documentOf([mend], tracksById(tracks), { ...shot.span, ...shot.source.plate })
+  const never = { shouldStop: () => false }
+  const changes = (await findLightChanges(document, mend.id, shot.source, never))!
+  const keys = changes.flatMap(({ from, to }) => [from, to])
+  print('lights', {
+    changes: changes.length,
+    ...Object.fromEntries(keys.map(({ frame }, i) => [`key${i + 1}`, frame])),
+  })
+  const { head } = momentAt(BEGIN)
+  const wool = { x: head.x, y: head.y - 0.93 * HEAD.down, radiusPx: 5 }
+  const taken = await learnToneOf(document, mend.id, BEGIN, 'taken', wool, shot.source)
+  const learnt = keys.map((at) => ({ use: 'learnt', beside: null, ...at }) as const)
+  await skin(
+    { evenness: 30 },
+    [...(taken ? [taken] : []), ...learnt].sort((a, b) => a.frame - b.frame),
+  )
+}
+
 for (const evenness of [30, 100]) await skin({ evenness })
+await tonesSet()

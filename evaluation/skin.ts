@@ -17,6 +17,7 @@ import { intersectRects, rectAround, type Rect } from '../core/image/rect'
 import { rasterFromSamples, type Samples } from '../core/image/samples'
 import { planFrame } from '../core/plan/planFrame'
 import { learnTone } from '../core/skin/tone'
+import { tonesOn } from '../core/skin/tonesSet'
 import { toneMatte } from '../core/skin/toneMatte'
 import { documentOf } from '../tests/fixtures/sampleDocument'
 import { NEVER_STOPS } from '../tests/fixtures/sampleSource'
@@ -120,7 +121,7 @@ async function measure(params: Record<string, unknown>): Promise<Measured> {
     }
     const picture = rasterFromSamples(plate)
     const tone = learnTone(picture, Array.from(skin.keys()).filter(isInBox))!
-    const inMatte = toneMatte(picture, tone, { hue: 1, colour: 1, brightness: 1 })
+    const inMatte = toneMatte(picture, tonesOn([], tone), { hue: 1, colour: 1, brightness: 1 })
     for (let at = 0; at < skin.length; at++) {
       if (skin[at] === 1) {
         sums.skin++

@@ -39,6 +39,8 @@ function range(field: ParameterField): string {
       return `keys: \`{ frame, level }\`, straight between them; ${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
     case 'corners':
       return 'x, y of four corners round from the upper left; none: the plate’s own'
+    case 'tones':
+      return 'tones learnt, added, taken away'
     case 'number':
       return `${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
   }

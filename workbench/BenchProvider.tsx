@@ -129,7 +129,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
   const fillsAhead = useAheadChoice((choice) => choice.fillsAhead)
   useEffect(() => void useAheadChoice.persist.rehydrate(), [])
-  const showsSeen = useStore(store, (bench) => bench.isSeenMapShown)
+  const showsSeen = useStore(store, (bench) => bench.mapView === 'alone' || bench.mapView === 'over')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
   const shown = useMemo(() => withStandIn(document, standIn), [document, standIn])

@@ -10,6 +10,9 @@ import type { MarkFound } from '../core/plan/findPlace'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { Spot } from '../core/skin/findSpots'
+import type { LightChange } from '../core/skin/lightChanges'
+import type { SetTone, ToneUse } from '../core/skin/tonesSet'
+import type { ToneDisc } from '../core/evaluate/learnTones'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
@@ -104,6 +107,23 @@ export interface SpotsJob extends OnDocument {
   readonly frame: Frame
 }
 
+/** Learns a tone of the skin of a mend on a frame: of its area, or of a disc of the picture. */
+export interface ToneJob extends OnDocument {
+  readonly kind: 'tone'
+  readonly mendId: string
+  readonly areaId: string
+  readonly frame: Frame
+  readonly use: ToneUse
+  readonly disc: ToneDisc | null
+}
+
+/** Looks for changes of the light on the skin of a mend. */
+export interface LightsJob extends OnDocument {
+  readonly kind: 'lights'
+  readonly mendId: string
+  readonly areaId: string
+}
+
 /** Looks for faces where a mend lies, and follows them through the shot. */
 export interface FacesJob extends OnDocument {
   readonly kind: 'faces'
@@ -160,6 +180,16 @@ export interface SpotsAnswer {
   readonly spots: readonly Spot[] | null
 }
 
+/** Null where no tone is told. */
+export interface ToneAnswer {
+  readonly tone: SetTone | null
+}
+
+/** Null when it was stopped. */
+export interface LightsAnswer {
+  readonly changes: readonly LightChange[] | null
+}
+
 /** Null when it was stopped. */
 export interface FacesAnswer {
   readonly faces: readonly FoundFace[] | null
@@ -176,6 +206,8 @@ interface Answers {
   readonly 'place-mark': PlaceMarkAnswer
   readonly spots: SpotsAnswer
   readonly faces: FacesAnswer
+  readonly tone: ToneAnswer
+  readonly lights: LightsAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
@@ -191,6 +223,8 @@ export type ComputeRequest =
   | PlaceMarkJob
   | SpotsJob
   | FacesJob
+  | ToneJob
+  | LightsJob
   | SceneJob
   | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]

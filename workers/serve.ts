@@ -1,6 +1,7 @@
 /** The worker's side: takes requests, runs the core, answers. Knows neither browser nor Node. */
 import { findBlemishes } from '../core/evaluate/findBlemishes'
 import { findFaces } from '../core/evaluate/findFaces'
+import { findLightChanges, learnToneOf } from '../core/evaluate/learnTones'
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { isOfThing } from '../core/document/followedThing'
@@ -190,6 +191,12 @@ async function compute(
       return { place: await placedMark(document, request, clip, context) }
     case 'spots':
       return { spots: await findBlemishes(document, request.mendId, request.frame, clip, context) }
+    case 'tone': {
+      const { mendId, frame, use, disc } = request
+      return { tone: await learnToneOf(document, mendId, frame, use, disc, clip) }
+    }
+    case 'lights':
+      return { changes: await findLightChanges(document, request.mendId, clip, context) }
     case 'faces': {
       const model = await faceModel(faceFiles)
       return { faces: await findFaces(document, request.mendId, request.frame, clip, model, context) }

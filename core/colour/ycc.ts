@@ -18,3 +18,9 @@ export const brightnessOf = (red: number, green: number, blue: number): number =
   RED_SHARE * red + GREEN_SHARE * green + BLUE_SHARE * blue
 export const blueDifference = (blue: number, brightness: number): number => (blue - brightness) / BLUE_SCALE
 export const redDifference = (red: number, brightness: number): number => (red - brightness) / RED_SCALE
+
+/** The way back to red, green and blue; out of range where no colour is so bright. */
+export function coloursOf(brightness: number, blue: number, red: number): [number, number, number] {
+  const [r, b] = [brightness + RED_SCALE * red, brightness + BLUE_SCALE * blue]
+  return [r, (brightness - RED_SHARE * r - BLUE_SHARE * b) / GREEN_SHARE, b]
+}

@@ -45,7 +45,7 @@ export interface ListedRecipe {
 }
 
 /** What of a fill belongs to one shot alone: frames, pictures, and where these lie. */
-const OF_A_SHOT: ReadonlySet<string> = new Set(['frame', 'still', 'corners', 'curve'])
+const OF_A_SHOT: ReadonlySet<string> = new Set(['frame', 'still', 'corners', 'curve', 'tones'])
 
 /** Settings of a fill with what belongs to one shot as it starts there. @param frame  The one that is looked at. */
 export function fillForShot(fill: FillSettings, frame?: Frame): FillSettings {

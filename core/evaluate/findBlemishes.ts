@@ -1,25 +1,18 @@
 /** Spots that stand out on the skin of a mend, on one frame. */
-import { placeArea } from '../plan/placedArea'
+import { toneWidths } from '../fill/evenSkin/evenSkin'
 import type { ShotDocument } from '../plan/shotDocument'
-import { tableOf } from '../plan/planFrame'
-import { evenSkin, skinSettings, toneWidths } from '../fill/evenSkin/evenSkin'
-import { NEVER } from '../fill/method'
-import { growRect, intersectRects, uniteRects, wholePicture } from '../image/rect'
 import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { findSpots, type Spot, type SpotSizes } from '../skin/findSpots'
 import { learnTone } from '../skin/tone'
 import { toneMatte } from '../skin/toneMatte'
+import { learntToneAt, tonesOn } from '../skin/tonesSet'
 import type { Frame } from '../time'
-import { boundsOf, coverShapes, HARD, tabooOf, type TabooShape } from './coverage'
-import { readRaster } from './fillInput'
-import { ShapeReader } from './shapeReader'
+import { skinOfMend } from './skinOfMend'
 
 /** Blemishes in parts of the radius of blotches: from a pore's end to what is a patch. */
 const [MIN_SHARE, MAX_SHARE] = [0.065, 0.36]
 const MIN_RADIUS_PX = 1.5
-/** So much beside the area is looked at, radii of blotches: means reach as far. */
-const AROUND = 1
 
 /**
  * @returns Places in px of the full picture, the plainest first; none where the mend is no skin or shows none. Null when it was stopped.
@@ -32,38 +25,21 @@ export async function findBlemishes(
   clip: Clip,
   context: RunContext,
 ): Promise<Spot[] | null> {
-  const mend = document.mends.find(({ id }) => id === mendId)
-  if (mend?.fill.methodId !== evenSkin.id) return []
-  const settings = skinSettings(mend.fill.params)
-  const reader = new ShapeReader(clip)
-  const covers = mend.areas.filter(({ role }) => role === 'cover')
-  const shapes = await reader.all(
-    covers.map((area) => placeArea(area, document.tracks, frame).shape),
-    frame,
-  )
-  if (shapes.length === 0) return []
-  const around = Math.ceil(AROUND * settings.radiusPx)
-  const box = shapes.map((shape) => boundsOf(shape)).reduce(uniteRects)
-  const rect = intersectRects(growRect(box, around), wholePicture(clip.plate))
-  if (!rect) return []
-  const picture = await readRaster(clip, frame, rect)
+  const skin = await skinOfMend(document, mendId, frame, clip)
   if (context.shouldStop()) return null
-  const { field, coverage } = coverShapes(shapes, rect, 1, HARD)
-  const inside = field.pixels.filter((_, i) => coverage[i]! > 0)
-  const tone = learnTone(picture, inside)
-  if (!tone) return []
+  if (!skin) return []
+  const { picture, inside, rect, settings } = skin
+  const own = learntToneAt(settings.tones, frame) ?? learnTone(picture, inside)
+  if (!own) return []
   const matte = new Float32Array(rect.width * rect.height)
-  const told = settings.where === 'tone' ? toneMatte(picture, tone, toneWidths(settings)) : null
+  const told =
+    settings.where === 'tone' ? toneMatte(picture, tonesOn(settings.tones, own), toneWidths(settings)) : null
   for (const pixel of inside) matte[pixel] = told ? told[pixel]! : 1
-  const others: TabooShape[] = []
-  for (const area of tableOf(document, frame).areas) {
-    const [shape] = area.isTrouble ? await reader.all([area.placed.shape], frame) : []
-    if (shape) others.push({ shape, edge: area.edge, level: NEVER })
-  }
-  const taken = tabooOf(others, rect)
   if (context.shouldStop()) return null
+  const isInside = new Uint8Array(matte.length)
+  for (const pixel of inside) isInside[pixel] = 1
   return findSpots(picture, matte, sizesOf(settings.radiusPx))
-    .filter(({ x, y }) => !taken || taken[Math.floor(y) * rect.width + Math.floor(x)] === 0)
+    .filter(({ x, y }) => isInside[Math.floor(y) * rect.width + Math.floor(x)] === 1)
     .map((spot) => ({ ...spot, x: rect.col + spot.x, y: rect.row + spot.y }))
 }
 

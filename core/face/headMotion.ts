@@ -17,7 +17,17 @@ export function headMotion(then: readonly number[], now: readonly number[]): Mat
   return to && back ? compose(fromBox(to), back) : null
 }
 
-const fromBox = ({ x, y, rightX, rightY }: HeadBox): Matrix3 => [rightX, -rightY, x, rightY, rightX, y, 0, 0, 1]
+const fromBox = ({ x, y, rightX, rightY }: HeadBox): Matrix3 => [
+  rightX,
+  -rightY,
+  x,
+  rightY,
+  rightX,
+  y,
+  0,
+  0,
+  1,
+]
 
 function boxOf(kept: readonly number[]): HeadBox | null {
   const [rightEye, leftEye] = [placesOfPart(kept, 'right eye'), placesOfPart(kept, 'left eye')]

@@ -171,7 +171,7 @@ const EVEN_PARAMS: EvenParams = {
   shineShare: 0.6,
   shineFrom: 0.5,
   trims: [0.02, -0.01, 0.005],
-  tone: null,
+  tones: null,
   curve: null,
 }
 
@@ -215,7 +215,7 @@ test('brightness goes along its curve, pores stay as they are', () => {
     shineShare: 0,
     shineFrom: 0,
     trims: [0, 0, 0] as const,
-    tone: null,
+    tones: null,
     curve,
   }
   evenPixels(values, COLOURS, pixels, WIDTH, bands, 1, still)

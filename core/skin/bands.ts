@@ -99,6 +99,13 @@ function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidth
   return lines
 }
 
+/** Tones as the kernel takes them, see `toneParams`, and how many of them are added and taken away. */
+export interface OwnTones {
+  readonly params: Float32Array
+  readonly added: number
+  readonly taken: number
+}
+
 /** What is to be done with the bands. */
 export interface EvenParams {
   /** Share of blotches and of pores that stays. */
@@ -109,8 +116,8 @@ export interface EvenParams {
   readonly shineFrom: number
   /** Added to red, green and blue. */
   readonly trims: readonly [number, number, number]
-  /** Where a pixel by itself is further from this tone than it may be, it is less skin; null where all is. @see `toneParams` */
-  readonly tone: Float32Array | null
+  /** Where a pixel by itself is further from these tones than it may be, it is less skin; null where all is. */
+  readonly tones: OwnTones | null
   /** What brightness becomes, at equal steps from 0 to 1 and on beyond; null where it stays. */
   readonly curve: Float32Array | null
 }
@@ -127,22 +134,22 @@ export function evenPixels(
   width: number,
   { middle, lines, linesBy }: SkinBands,
   by: number,
-  { blotchShare, poreShare, shineShare, shineFrom, trims, tone, curve }: EvenParams,
+  { blotchShare, poreShare, shineShare, shineFrom, trims, tones, curve }: EvenParams,
 ): Float32Array {
   const count = pixels.length
   const needed = new Float32Array(count)
   const settings = Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom) // prettier-ignore
   const bytes = 2 * values.byteLength + middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
-  withKernelMemory(bytes + 1024, (scope) => {
+  withKernelMemory(bytes + (tones?.params.byteLength ?? 0) + 1024, (scope) => {
     const own = scope.floats(values.length)
     own.set(values)
-    const toneAt = tone ? scope.pointerTo(tone) : 0
+    const tonesAt = tones ? scope.pointerTo(tones.params) : 0
     const curveAt = curve ? scope.pointerTo(curve) : 0
     writeWithKernel(scope, needed, (to) =>
       // prettier-ignore
       kernels().evenSkin(
         own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(middle.data), middle.width, middle.height, by,
-        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), toneAt, curveAt, (curve?.length ?? 1) - 1, to,
+        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), tonesAt, tones?.added ?? 0, tones?.taken ?? 0, curveAt, (curve?.length ?? 1) - 1, to,
       ),
     )
     values.set(own)

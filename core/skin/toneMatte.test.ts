@@ -4,9 +4,10 @@ import { BARE, NOT_SKIN, readPortrait } from '../../tests/fixtures/portrait'
 import { flattenEllipse } from '../geometry/outline'
 import { insidePolygon } from '../geometry/polygon'
 import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
-import { learnTone, offFrom, PUBLISHED_RANGE, squareOf } from './tone'
+import { learnTone, offFrom, PUBLISHED_RANGE, squareOf, type Tone } from './tone'
 import { BRIGHTER, FULL, RAMP, toneMatte, toneShares } from './toneMatte'
 
+const only = (own: Tone) => ({ own, added: [], taken: [] })
 const WIDTHS = { hue: 1, colour: 1, brightness: 1 }
 /** Drawn by hand, a little too large. */
 const everyPixel = Array.from({ length: FACE.width * FACE.height }, (_, pixel) => pixel)
@@ -38,7 +39,7 @@ const cases = SKINS.flatMap(([name, l, a, b]) =>
 test.each(cases)('%s skin by %s light', (_name, _light, skin, gains) => {
   const face = paintedFace(skin, gains)
   const tone = learnTone(face, inFace)!
-  const { skin: covered, rest } = sharesOf(toneMatte(face, tone, WIDTHS))
+  const { skin: covered, rest } = sharesOf(toneMatte(face, only(tone), WIDTHS))
   expect(covered).toBeGreaterThan(0.9)
   expect(rest).toBeLessThan(0.05)
 })
@@ -47,7 +48,7 @@ test('a tone that is known is found again when the light changes', () => {
   const [, l, a, b] = SKINS[2]
   const known = learnTone(paintedFace([l, a, b], [1, 1, 1]), inFace)!
   const flared = paintedFace([l, a, b], [1.35, 1.15, 0.9])
-  const { skin, rest } = sharesOf(toneMatte(flared, learnTone(flared, inFace, known)!, WIDTHS))
+  const { skin, rest } = sharesOf(toneMatte(flared, only(learnTone(flared, inFace, known)!), WIDTHS))
   expect(skin).toBeGreaterThan(0.9)
   expect(rest).toBeLessThan(0.05)
 })
@@ -55,7 +56,8 @@ test('a tone that is known is found again when the light changes', () => {
 test('wider takes in more, narrower less', () => {
   const face = paintedFace([62, 11, 18], [1, 1, 1])
   const tone = learnTone(face, inFace)!
-  const sum = (widths: typeof WIDTHS) => toneMatte(face, tone, widths).reduce((all, one) => all + one, 0)
+  const sum = (widths: typeof WIDTHS) =>
+    toneMatte(face, only(tone), widths).reduce((all, one) => all + one, 0)
   const usual = sum(WIDTHS)
   for (const axis of ['hue', 'colour', 'brightness'] as const) {
     expect(sum({ ...WIDTHS, [axis]: 2 })).toBeGreaterThanOrEqual(usual)
@@ -85,7 +87,7 @@ test('the kernel tells for each pixel what the distance from the tone says', () 
   const face = paintedFace([47, 12, 17], [1.15, 1, 0.78])
   const tone = learnTone(face, inFace)!
   const widths = { hue: 1.3, colour: 0.8, brightness: 0.7 }
-  const { guide, shares } = toneShares(face, tone, widths)
+  const { guide, shares } = toneShares(face, only(tone), widths)
   for (let at = 0; at < shares.length; at += 7) {
     const [red, green, blue] = face.data.subarray(3 * at, 3 * at + 3) as unknown as [number, number, number]
     const brightness = brightnessOf(red, green, blue)
@@ -109,7 +111,7 @@ test('a portrait: bare skin is covered; hair, wall, suit and teeth are not', () 
   for (let at = 0; at < portrait.width * portrait.height; at++)
     if (insidePolygon(face, (at % portrait.width) + 0.5, Math.floor(at / portrait.width) + 0.5))
       inside.push(at)
-  const matte = toneMatte(portrait, learnTone(portrait, inside)!, WIDTHS)
+  const matte = toneMatte(portrait, only(learnTone(portrait, inside)!), WIDTHS)
   const shareIn = (polygon: readonly number[]) => {
     let [sum, count] = [0, 0]
     matte.forEach((share, at) => {
@@ -123,4 +125,27 @@ test('a portrait: bare skin is covered; hair, wall, suit and teeth are not', () 
   expect(Math.min(...discs.map(shareIn))).toBeGreaterThan(0.9)
   const rest = Object.values(NOT_SKIN).map(shareIn)
   expect(Math.max(...rest)).toBeLessThan(0.05)
+})
+
+test('a tone that is added is skin too; what lies nearer to one that is taken away is none', () => {
+  const face = paintedFace([62, 11, 18], [1, 1, 1])
+  const own = learnTone(face, inFace)!
+  const lips = everyPixel.filter(
+    (pixel) => partAt(pixel % FACE.width, Math.floor(pixel / FACE.width)) === 'lips',
+  )
+  const cheeks = everyPixel.filter(
+    (pixel) => partAt(pixel % FACE.width, Math.floor(pixel / FACE.width)) === 'skin',
+  )
+  const lipTone = learnTone(face, lips)!
+  const mean = (tones: Parameters<typeof toneShares>[1], where: number[]) => {
+    const { shares } = toneShares(face, tones, WIDTHS)
+    return where.reduce((sum, at) => sum + shares[at]!, 0) / where.length
+  }
+  const [plain, added] = [only(own), { own, added: [lipTone], taken: [] }]
+  expect(mean(plain, lips)).toBeLessThan(0.2)
+  expect(mean(added, lips)).toBeGreaterThan(0.9)
+  const taken = { ...added, taken: [lipTone] }
+  expect(mean(taken, lips)).toBeLessThan(0.6)
+  expect(mean({ ...plain, taken: [lipTone] }, lips)).toBeLessThan(0.05)
+  expect(mean({ ...plain, taken: [lipTone] }, cheeks)).toBeGreaterThan(0.95 * mean(plain, cheeks))
 })

@@ -5,6 +5,7 @@ import type { Raster } from '../image/raster'
 import { withKernelMemory } from '../kernels/memory'
 import { kernels } from '../kernels/module'
 import { DARKEST, NO_COLOUR, type Tone, type ToneAxes } from './tone'
+import type { Tones } from './tonesSet'
 
 /** Within so many deviations, at widths of 1, a colour is the tone's. */
 export const FULL = 2.4
@@ -22,9 +23,9 @@ const LEAK = 0.12
  * @param widths  Factors: how much wider than the tone's own deviations each axis may be. @param followsPx  Edges of the picture are followed over this distance.
  * @returns For each pixel 0 to 1.
  */
-export function toneMatte(picture: Raster, tone: Tone, widths: ToneAxes, followsPx = 3): Float32Array {
+export function toneMatte(picture: Raster, tones: Tones, widths: ToneAxes, followsPx = 3): Float32Array {
   const { width, height } = picture
-  const { guide, shares } = toneShares(picture, tone, widths)
+  const { guide, shares } = toneShares(picture, tones, widths)
   const soft = guidedMean(
     { guide, width, height, radiusPx: followsPx, edgeDeviation: EDGE },
     shares,
@@ -36,30 +37,48 @@ export function toneMatte(picture: Raster, tone: Tone, widths: ToneAxes, follows
   return soft
 }
 
-/** How far each pixel by itself has a tone, and its brightness. The loop is in `kernels/assembly/skin.ts`; `offFrom` and `squareOf` are what it works out. */
-export function toneShares({ width, height, channels, data }: Raster, tone: Tone, widths: ToneAxes) {
+/** How far each pixel by itself has the tones, and its brightness. The loop is in `kernels/assembly/skin.ts`; `offFrom` and `squareOf` are what it works out. */
+export function toneShares({ width, height, channels, data }: Raster, tones: Tones, widths: ToneAxes) {
   const size = width * height
   const [guide, shares] = [new Float32Array(size), new Float32Array(size)]
-  const settings = toneParams(tone, widths)
+  const { added, taken } = tones
+  const settings = toneParams(tones, widths)
   withKernelMemory(data.byteLength + 8 * size + settings.byteLength + 256, (scope) => {
     const [source, asked, guideTo, sharesTo] = [scope.pointerTo(data), scope.pointerTo(settings), scope.floats(size), scope.floats(size)] // prettier-ignore
-    kernels().toneShares(source, channels, size, asked, guideTo.byteOffset, sharesTo.byteOffset)
+    kernels().toneShares(
+      source,
+      channels,
+      size,
+      asked,
+      added.length,
+      taken.length,
+      guideTo.byteOffset,
+      sharesTo.byteOffset,
+    )
     guide.set(guideTo)
     shares.set(sharesTo)
   })
   return { guide, shares }
 }
 
-/** A tone as the kernels take it. */
-export function toneParams(
+/** Tones as the kernels take them: the skin's own, those that are added, those that are taken away. */
+export const toneParams = ({ own, added, taken }: Tones, widths: ToneAxes): Float32Array =>
+  // A place that was clicked says nothing of highlights.
+  Float32Array.from([
+    ...paramsOf(own, widths, BRIGHTER),
+    ...[...added, ...taken].flatMap((tone) => paramsOf(tone, widths, 1)),
+  ])
+
+function paramsOf(
   { brightness, blue, red, slopes, brightest, deviations }: Tone,
   widths: ToneAxes,
-): Float32Array {
+  brighterBy: number,
+): number[] {
   const length = Math.sqrt(blue * blue + red * red)
   // A tone of no colour has no axes: any two will do.
   const [alongBlue, alongRed] = length < NO_COLOUR ? [1, 0] : [blue / length, red / length]
   const darker = 1 / (widths.brightness * deviations.brightness)
-  return Float32Array.of(
+  return [
     ...BRIGHTNESS_SHARES,
     DIFFERENCE_SCALES.blue,
     DIFFERENCE_SCALES.red,
@@ -68,7 +87,7 @@ export function toneParams(
     alongBlue,
     alongRed,
     darker,
-    darker / BRIGHTER,
+    darker / brighterBy,
     1 / (widths.colour * deviations.colour),
     1 / (widths.hue * deviations.hue),
     DARKEST * length,
@@ -77,5 +96,5 @@ export function toneParams(
     length < NO_COLOUR ? 0 : slopes.colour,
     length < NO_COLOUR ? 0 : slopes.hue,
     brightest,
-  )
+  ]
 }

@@ -37,7 +37,7 @@ function useIsMended(mendId: string): boolean {
 
 export function Gathered({ mend }: { mend: MendRecord }) {
   const { store, scene } = useBenchParts()
-  const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
+  const isSeenMapShown = useBench((bench) => bench.mapView === 'alone')
   const tracks = useBench((bench) => bench.tracks)
   const gathered = useGathered(mend.id)
   const isMended = useIsMended(mend.id)
@@ -75,7 +75,7 @@ export function Gathered({ mend }: { mend: MendRecord }) {
           type="button"
           className={SMALL_BUTTON}
           aria-pressed={isSeenMapShown}
-          onClick={() => store.getState().showSeenMap(!isSeenMapShown)}
+          onClick={() => store.getState().showMap(isSeenMapShown ? 'off' : 'alone')}
         >
           {isSeenMapShown ? 'Hide seen map' : 'Seen map'}
         </button>

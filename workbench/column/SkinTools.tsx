@@ -5,13 +5,19 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { useTracking } from '../tracking/useTracking'
 import { SMALL_BUTTON } from './buttonStyles'
 
+const VIEWS = [
+  ['alone', 'Matte', 'White where skin is evened, black where nothing is touched'],
+  ['over', 'Matte over it', 'The picture, tinted where skin is evened'],
+  ['changes', 'What changes', '32 times what mends change of the plate; black where nothing'],
+] as const
+
 export function SkinTools({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
   const { findBlemishes, followSkin } = useTracking()
   const found = useBench((bench) => (bench.foundSpots?.mendId === mend.id ? bench.foundSpots : null))
   const isBusy = useBench((bench) => bench.following !== null)
   const { commit, goTo, select, setFoundSpots } = store.getState()
-  const isMatteShown = useBench((bench) => bench.isSeenMapShown)
+  const mapView = useBench((bench) => bench.mapView)
   if (!found)
     return (
       <div className="my-1 flex flex-wrap gap-1.5">
@@ -24,15 +30,18 @@ export function SkinTools({ mend }: { mend: MendRecord }) {
         >
           Find blemishes
         </button>
-        <button
-          type="button"
-          className={SMALL_BUTTON}
-          aria-pressed={isMatteShown}
-          title="White where skin is evened, black where nothing is touched"
-          onClick={() => store.getState().showSeenMap(!isMatteShown)}
-        >
-          {isMatteShown ? 'Hide the matte' : 'Show the matte'}
-        </button>
+        {VIEWS.map(([view, words, about]) => (
+          <button
+            key={view}
+            type="button"
+            className={SMALL_BUTTON}
+            aria-pressed={mapView === view}
+            title={about}
+            onClick={() => store.getState().showMap(mapView === view ? 'off' : view)}
+          >
+            {words}
+          </button>
+        ))}
       </div>
     )
   const taken = found.spots.filter(({ isLeft }) => !isLeft)

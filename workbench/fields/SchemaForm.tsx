@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { z } from 'zod'
 import type { CurveKey } from '../../core/curveKeys'
+import type { SetTone } from '../../core/skin/tonesSet'
 import type { StepKey } from '../../core/stepKeys'
 import { parameterFields, type ParameterField } from '../../core/parameterFields'
 import { ChoiceField } from './ChoiceField'
@@ -12,6 +13,7 @@ import { MarkField } from './MarkField'
 import { StepField } from './StepField'
 import { NumberField } from './NumberField'
 import { StillField } from './StillField'
+import { TonesField } from './TonesField'
 
 export interface SchemaFormProps {
   readonly schema: z.ZodObject
@@ -77,6 +79,18 @@ function Field({ field, value, values, onChange, onEnd }: FieldProps) {
     case 'mark':
       return (
         <MarkField title={title} help={help} value={String(value)} at={markPlaceIn(values)} onChange={keep} />
+      )
+    case 'tones':
+      return (
+        <TonesField
+          title={title}
+          help={help}
+          tones={value as SetTone[]}
+          onChange={(next) => {
+            onChange(field.name, next, title)
+            onEnd()
+          }}
+        />
       )
     case 'held':
       return (

@@ -2,7 +2,7 @@ import type { TrackerInput } from '../../core/motion/input'
 import { isPlain, type ViewTransform } from '../../core/view/viewTransform'
 import { applyViewTransform } from '../viewing/applyViewTransform'
 import type { ClipPictures } from '../viewing/clipPictures'
-import type { BenchPlate } from '../store/benchState'
+import type { BenchPlate, MapView } from '../store/benchState'
 import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
 import { drawSeenMap } from './seenMap'
@@ -19,7 +19,7 @@ export interface PictureDrawing {
   readonly frame: number
   readonly isPlateShown: boolean
   readonly seenBy: TrackerInput | null
-  readonly isSeenMapShown: boolean
+  readonly mapView: MapView
   readonly viewTransform: ViewTransform
   readonly clipPictures: Pick<ClipPictures, 'mean' | 'spread'>
 }
@@ -66,14 +66,40 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { at, frame, isPlateShown, seenBy, isSeenMapShown, viewTransform, clipPictures } = drawing
+  const { at, frame, isPlateShown, seenBy, mapView, viewTransform, clipPictures } = drawing
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
   if (isPlateShown || seenBy || ofClip) return
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
   for (const patch of at.mended?.patches ?? []) drawPatch(context, patch)
-  if (isSeenMapShown) for (const map of at.mended?.seenMaps ?? []) drawSeenMap(context, map)
+  if (mapView === 'changes') drawChanges(context, picture, at.mended?.patches ?? [])
+  else if (mapView !== 'off')
+    for (const map of at.mended?.seenMaps ?? []) drawSeenMap(context, map, mapView === 'over')
+}
+
+/** A change of one code value of 8 bits is to be seen. */
+const CHANGES_TIMES = 32
+
+/** How much each piece differs from the plate, several times as much; black where nothing is changed. */
+function drawChanges(
+  context: CanvasRenderingContext2D,
+  picture: ImageBitmap,
+  patches: readonly ShownPatch[],
+): void {
+  context.fillStyle = '#000'
+  context.fillRect(0, 0, picture.width, picture.height)
+  for (const { bitmap, col, row } of patches) {
+    const { width, height } = bitmap
+    const canvas = new OffscreenCanvas(width, height)
+    const piece = canvas.getContext('2d')!
+    piece.drawImage(picture, col, row, width, height, 0, 0, width, height)
+    piece.globalCompositeOperation = 'difference'
+    piece.drawImage(bitmap, 0, 0)
+    context.filter = `brightness(${CHANGES_TIMES})`
+    context.drawImage(canvas, col, row)
+    context.filter = 'none'
+  }
 }
 
 const CHECK_PX = 8

@@ -12,7 +12,7 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const isPlateShown = useBench((bench) => bench.isPlateShown)
-  const isSeenMapShown = useBench((bench) => bench.isSeenMapShown)
+  const mapView = useBench((bench) => bench.mapView)
   const viewTransform = useBench((bench) => bench.viewTransform)
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null
@@ -30,11 +30,11 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       frame,
       isPlateShown,
       seenBy,
-      isSeenMapShown,
+      mapView,
       viewTransform,
       clipPictures,
     })
-  }, [at, cache, clipPictures, frame, isPlateShown, isSeenMapShown, plate, seenBy, size, view, viewTransform])
+  }, [at, cache, clipPictures, frame, isPlateShown, mapView, plate, seenBy, size, view, viewTransform])
 
   const { areKnown, load } = clipPictures
   useEffect(() => {

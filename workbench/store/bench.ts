@@ -124,7 +124,7 @@ export function createBench({
       isPlateShown: false,
       isPlateLatched: false,
       areOverlaysHidden: false,
-      isSeenMapShown: false,
+      mapView: 'off',
       viewTransform: PLAIN_VIEW,
       tool: idleTool,
       gesture: null,
@@ -213,7 +213,7 @@ export function createBench({
       showPlate: (isShown) => set(({ isPlateLatched }) => ({ isPlateShown: isShown || isPlateLatched })),
       latchPlate: (isPlateLatched) => set({ isPlateLatched, isPlateShown: isPlateLatched }),
       hideOverlays: (areOverlaysHidden) => set({ areOverlaysHidden }),
-      showSeenMap: (isSeenMapShown) => set({ isSeenMapShown }),
+      showMap: (mapView) => set({ mapView }),
       setViewTransform: (part) =>
         set(({ viewTransform }) => ({ viewTransform: { ...viewTransform, ...part } })),
       setTool: (tool) => set({ tool }),

@@ -94,14 +94,16 @@ export interface BenchState {
   /** It stays shown when its key is let go. */
   readonly isPlateLatched: boolean
   readonly areOverlaysHidden: boolean
-  /** Over gathered areas: how often other frames saw each pixel. */
-  readonly isSeenMapShown: boolean
+  readonly mapView: MapView
   /** How the picture is shown; it changes nothing else. */
   readonly viewTransform: ViewTransform
   readonly tool: Tool
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
 }
+
+/** What is shown of mends beside their result: how often other frames saw each pixel, or the matte, alone or tinted over the picture; or what they change. */
+export type MapView = 'off' | 'alone' | 'over' | 'changes'
 
 export interface BenchActions {
   /** Makes a step and stores it. */
@@ -137,7 +139,7 @@ export interface BenchActions {
   showPlate(isShown: boolean): void
   latchPlate(isLatched: boolean): void
   hideOverlays(areHidden: boolean): void
-  showSeenMap(isShown: boolean): void
+  showMap(view: MapView): void
   setViewTransform(part: Partial<ViewTransform>): void
   setTool(tool: Tool): void
 }

@@ -52,7 +52,7 @@ function AidTile({ aid }: { aid: Aid }) {
       frame,
       isPlateShown: true,
       seenBy: null,
-      isSeenMapShown: false,
+      mapView: 'off',
       viewTransform,
       clipPictures,
     })

@@ -26,6 +26,8 @@ export type Purpose =
       readonly mendId: string
       readonly areaId: string
     }
+  /** A tone that is added to the skin of a mend or taken away from it. */
+  | { readonly for: 'tone'; readonly mendId: string; readonly use: 'added' | 'taken' }
   /** Points of a many-point track inside the outline are deleted. */
   | { readonly for: 'lasso'; readonly trackId: string }
 
@@ -142,6 +144,10 @@ export function hintOf(tool: Tool): string | null {
         ? 'Click along it, and its other end.'
         : 'Click on. Enter, or the last point again, ends it.'
     case 'ellipse':
+      if (purpose.for === 'tone')
+        return purpose.use === 'added'
+          ? 'Click skin that is missing in the matte, or drag over it. Esc stops.'
+          : 'Click what is no skin, or drag over it. Esc stops.'
       return purpose.for === 'mend' && purpose.kind === 'dust'
         ? 'Click each mote; drag for its size. Esc when all are marked.'
         : 'Drag from the middle to the rim. Esc stops.'

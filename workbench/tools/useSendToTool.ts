@@ -13,6 +13,8 @@ import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
 import { advanceTool, type Tool, type ToolEvent, type ToolStep } from './tool'
 
 const AREA_WIDTH_PX = 10
+/** A tone that is clicked is that of so much around. */
+const CLICKED_TONE_PX = 5
 
 /** All spots of a series are drawn: the tool is put down. */
 const endsSpots = (before: Tool, after: Tool): boolean =>
@@ -84,6 +86,14 @@ export function useSendToTool(): (event: ToolEvent) => void {
                 mend,
                 purpose.areaId,
               )
+            return
+          }
+          case 'tone': {
+            const geometry = geometryOf('ellipse', places, AREA_WIDTH_PX, plate)
+            if (geometry.shape !== 'ellipse') return
+            const { x, y, radiusXPx, radiusYPx } = geometry
+            const radiusPx = places.length === 1 ? CLICKED_TONE_PX : Math.max(radiusXPx, radiusYPx)
+            tracking.learnTone(purpose.mendId, purpose.use, { x, y, radiusPx })
             return
           }
           case 'lasso': {

@@ -10,6 +10,8 @@ import type { MendRecord } from '../../core/document/mend'
 import { addTrack, setTrack } from '../../core/document/trackCommands'
 import type { Track, TrackKind, Tracks } from '../../core/document/tracks'
 import { sceneTrack } from '../../core/plan/sceneTrack'
+import type { ToneDisc } from '../../core/evaluate/learnTones'
+import type { ToneUse } from '../../core/skin/tonesSet'
 import type { TrackJob } from '../../workers/protocol'
 import { useBenchParts, type BenchParts } from '../BenchContext'
 import type { BenchState } from '../store/benchState'
@@ -18,6 +20,7 @@ import { BOTH, followAll, TRACK_URGENCY, type FollowOptions, type Run } from './
 import { followLine } from './followLine'
 import { findBlemishes } from './findBlemishes'
 import { findFaces } from './findFaces'
+import { findLightChanges, learnTone } from './learnTones'
 import { followSkin } from './followSkin'
 import { followThing } from './followThing'
 import { findMarkPlace } from './findMarkPlace'
@@ -48,6 +51,10 @@ export function useTracking() {
       findBlemishes: (mendId: string) => void findBlemishes(parts, mendId),
       /** What must stay sharp of faces is held out of a mend of skin. */
       findFaces: (mendId: string, isAsked: boolean) => void findFaces(parts, mendId, isAsked),
+      /** A tone of the skin of a mend is learnt on the frame that is looked at. */
+      learnTone: (mendId: string, use: ToneUse, disc: ToneDisc | null) =>
+        void learnTone(parts, mendId, use, disc),
+      findLightChanges: (mendId: string) => findLightChanges(parts, mendId),
       /** The spots of a mend go with their places on the skin. */
       followSkin: (mendId: string) => void followSkin(parts, mendId),
       /** The mark that an area was drawn round is taken off by its own picture. */

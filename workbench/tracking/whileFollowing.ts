@@ -1,7 +1,16 @@
 /** Work on an area that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
 import { toast } from 'sonner'
 import { StoppedError } from '../../workers/pool'
-import type { AnswerTo, FacesJob, MarkJob, PlaceMarkJob, SpotsJob, ThingJob } from '../../workers/protocol'
+import type {
+  AnswerTo,
+  FacesJob,
+  LightsJob,
+  MarkJob,
+  ToneJob,
+  PlaceMarkJob,
+  SpotsJob,
+  ThingJob,
+} from '../../workers/protocol'
 import type { KeyedArea } from '../../core/document/areas'
 import type { MendRecord } from '../../core/document/mend'
 import type { BenchParts } from '../BenchContext'
@@ -9,7 +18,7 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { TRACK_URGENCY } from './followAll'
 
-type AreaJob = FacesJob | MarkJob | PlaceMarkJob | SpotsJob | ThingJob
+type AreaJob = FacesJob | LightsJob | ToneJob | MarkJob | PlaceMarkJob | SpotsJob | ThingJob
 
 interface Work<K extends AreaJob['kind']> {
   readonly kind: K
@@ -20,6 +29,8 @@ interface Work<K extends AreaJob['kind']> {
   /** What is done, as the progress says it; and what could not be done, as an error says it. */
   readonly words: string
   readonly failure: string
+  /** What else this kind of work is told. */
+  readonly more?: Partial<JobOf<K>>
 }
 
 type JobOf<K extends AreaJob['kind']> = Extract<AreaJob, { readonly kind: K }>
@@ -31,7 +42,7 @@ type JobOf<K extends AreaJob['kind']> = Extract<AreaJob, { readonly kind: K }>
  */
 export async function whileFollowing<K extends AreaJob['kind']>(
   { store, pool, plateReference, scene, shotId }: BenchParts,
-  { kind, mendId, areaId, trackId, words, failure }: Work<K>,
+  { kind, mendId, areaId, trackId, words, failure, more }: Work<K>,
   take: (answer: AnswerTo<JobOf<K>>) => void | Promise<void>,
 ): Promise<boolean> {
   const { following, setFollowing } = store.getState()
@@ -52,6 +63,7 @@ export async function whileFollowing<K extends AreaJob['kind']>(
       mendId,
       areaId,
       frame,
+      ...more,
     } as AreaJob as JobOf<K>
     const answer = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
     if (!stop.signal.aborted) await take(answer)

@@ -6,6 +6,7 @@ import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
 import { evenPixels, splitSkin, type EvenParams } from '../../skin/bands'
 import { learnTone, type Tone } from '../../skin/tone'
+import { learntToneAt, setTones, tonesOn, type Tones } from '../../skin/tonesSet'
 import { toneParams, toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
 
@@ -61,6 +62,13 @@ const params = z.strictObject({
     unit: '',
     choices: { tone: 'Skin tone', area: 'All of it' },
   }),
+  tones: labelled(setTones, {
+    title: 'Tones',
+    help: 'Without any the tone is found on each frame by itself. Learnt on a frame, it holds until the next one that was learnt; others are added or taken away by clicking in the picture.',
+    unit: '',
+    areTones: true,
+    shownWhen: { parameter: 'where', is: 'tone' },
+  }),
   hueWidth: width('Hue width', 'How far hues may be from the skin’s own. More takes in more.'),
   colourWidth: width('Colour width', 'How much more or less colourful the skin may be.'),
   brightnessWidth: width('Light width', 'How much darker or brighter the skin may be.'),
@@ -112,7 +120,11 @@ export const evenSkin = defineFill<typeof params, Tone>({
   reach: ({ radiusPx, poresPx }) => ({ marginPx: Math.ceil(2 * radiusPx + 1.5 * poresPx) + 8 }),
 
   steady: {
-    wants: (settings) => ({ besideFrames: 0, anchor: needsTone(settings), clear: false }),
+    wants: (settings) => ({
+      besideFrames: 0,
+      anchor: needsTone(settings) && !isLearnt(settings),
+      clear: false,
+    }),
     prepare: (input) => toneOf(input),
   },
 
@@ -128,12 +140,13 @@ export const evenSkin = defineFill<typeof params, Tone>({
     const by = Math.max(1, Math.min(MAX_SHRINK, Math.floor(settings.poresPx / 1.5)))
     const small = shrink(picture, by)
     // Learnt once, and found again on this frame: a lamp that flares takes the tone along.
-    const tone = needsTone(settings) ? toneOf(input, anchorTone(prepared)) : null
-    if (settings.where === 'tone' && !tone)
+    const own = needsTone(settings) ? ownToneOf(input, settings, anchorTone(prepared)) : null
+    const tones = own && tonesOn(settings.tones, own)
+    if (settings.where === 'tone' && !tones)
       return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
     const matte =
       settings.where === 'tone'
-        ? toneMatte(small, tone!, toneWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
+        ? toneMatte(small, tones!, toneWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
         : new Float32Array(small.width * small.height).fill(1)
     if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
     if (context.shouldStop()) return stopped
@@ -151,11 +164,17 @@ export const evenSkin = defineFill<typeof params, Tone>({
       picture.width,
       bands,
       by,
-      evenParamsOf(settings, tone),
+      evenParamsOf(settings, tones),
     )
     return { ok: true, values, grainKept, needed }
   },
 })
+
+const isLearnt = ({ tones }: Settings): boolean => tones.some(({ use }) => use === 'learnt')
+
+/** What was learnt, else what is found on the frame. */
+const ownToneOf = (input: FillInput, settings: Settings, start: Tone | null): Tone | null =>
+  learntToneAt(settings.tones, input.frame) ?? toneOf(input, start)
 
 const needsTone = ({ where, shine }: Settings): boolean => where === 'tone' || shine > 0
 
@@ -192,17 +211,24 @@ function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, smal
 /** Steps of the curve that makes skin brighter. */
 const CURVE_STEPS = 1024
 
-function evenParamsOf(settings: Settings, tone: Tone | null): EvenParams {
+function evenParamsOf(settings: Settings, tones: Tones | null): EvenParams {
   const { evenness, pores, shine, warmth, redness, brightnessStops, where } = settings
   const gain = pow(2, brightnessStops)
   const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
   return {
     blotchShare: pow(1 - evenness / 100, TO_AMPLITUDE),
     poreShare: pores / 100,
-    shineShare: tone ? shine / 100 : 0,
-    shineFrom: tone ? tone.brightness + SHINE_FROM * tone.deviations.brightness : 0,
+    shineShare: tones ? shine / 100 : 0,
+    shineFrom: tones ? tones.own.brightness + SHINE_FROM * tones.own.deviations.brightness : 0,
     trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
-    tone: where === 'tone' && tone ? toneParams(tone, toneWidths(settings, OWN_WIDER)) : null,
+    tones:
+      where === 'tone' && tones
+        ? {
+            params: toneParams(tones, toneWidths(settings, OWN_WIDER)),
+            added: tones.added.length,
+            taken: tones.taken.length,
+          }
+        : null,
     curve: gain === 1 ? null : Float32Array.from({ length: CURVE_STEPS + 1 }, brighter),
   }
 }

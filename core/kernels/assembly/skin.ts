@@ -23,25 +23,46 @@ export function shrink(src: usize, width: i32, height: i32, channels: i32, by: i
 }
 
 /**
- * How far each pixel has a tone, before edges are followed. `tone` holds: the shares of red, green and blue in brightness; the scales of blue
+ * How far each pixel has the tones, before edges are followed: the first, so many that are `added`, and not what lies nearer to one of so many that are `taken` away. A tone holds: the shares of red, green and blue in brightness; the scales of blue
  * and red differences; the tone's brightness, colourfulness, its direction in blue and red; one over the widths of brightness where it is darker
  * and where it is brighter, of colour, of hue; the least colourfulness; where the matte begins to go, and over how much; the slopes of colourfulness and hue with
  * brightness; the brightness from which on they stay.
  */
-export function toneShares(src: usize, channels: i32, size: i32, tone: usize, guide: usize, out: usize): void {
+export function toneShares(
+  src: usize, channels: i32, size: i32, tones: usize, added: i32, taken: i32, guide: usize, out: usize,
+): void {
   const step = <usize>channels << 2
   let from = src
   for (let i: usize = 0; i < <usize>size << 2; i += 4, from += step) {
     const red = load<f32>(from), blue = load<f32>(from, 8)
-    const light = load<f32>(tone) * red + load<f32>(tone, 4) * load<f32>(from, 4) + load<f32>(tone, 8) * blue
+    const light = load<f32>(tones) * red + load<f32>(tones, 4) * load<f32>(from, 4) + load<f32>(tones, 8) * blue
     store<f32>(guide + i, light)
-    store<f32>(out + i, shareOf(tone, red, blue, light))
+    store<f32>(out + i, shareOfAll(tones, added, taken, red, blue, light))
   }
 }
 
+/** Bytes of one tone. */
+const TONE: usize = 76
+
 // @ts-ignore: decorator
 @inline
-function shareOf(tone: usize, red: f32, blue: f32, light: f32): f32 {
+function shareOfAll(tones: usize, added: i32, taken: i32, red: f32, blue: f32, light: f32): f32 {
+  let near = distanceTo(tones, red, blue, light), tone = tones
+  for (let i = 0; i < added; i++) near = min(near, distanceTo((tone += TONE), red, blue, light))
+  const full = load<f32>(tones, 56), ramp = load<f32>(tones, 60)
+  let share = min<f32>(1, max<f32>(0, 1 - (near - full) / ramp))
+  // What lies nearer to a tone that is taken away is that one's; between the two it is shared out.
+  for (let i = 0; i < taken; i++) {
+    const other = distanceTo((tone += TONE), red, blue, light)
+    share = min(share, min<f32>(1, max<f32>(0, <f32>0.5 + (other - near) / ramp)))
+  }
+  return share
+}
+
+/** How far a colour lies from a tone, in its widths. */
+// @ts-ignore: decorator
+@inline
+function distanceTo(tone: usize, red: f32, blue: f32, light: f32): f32 {
   const brightness = load<f32>(tone, 20), alongBlue = load<f32>(tone, 28), alongRed = load<f32>(tone, 32)
   const offBlue = (blue - light) / load<f32>(tone, 12), offRed = (red - light) / load<f32>(tone, 16)
   const along = min(light, load<f32>(tone, 72)) - brightness
@@ -50,7 +71,7 @@ function shareOf(tone: usize, red: f32, blue: f32, light: f32): f32 {
   const expected = max(load<f32>(tone, 52), load<f32>(tone, 24) + load<f32>(tone, 64) * along)
   const b = (offBlue * alongBlue + offRed * alongRed - expected) * load<f32>(tone, 44)
   const c = (offRed * alongBlue - offBlue * alongRed - load<f32>(tone, 68) * along) * load<f32>(tone, 48)
-  return min<f32>(1, max<f32>(0, 1 - (sqrt(a * a + b * b + c * c) - load<f32>(tone, 56)) / load<f32>(tone, 60)))
+  return sqrt(a * a + b * b + c * c)
 }
 
 /** Interleaved red, green, blue, each times the matte, and the matte. */
@@ -250,11 +271,11 @@ function placeIn(at: i32, perPx: f32, count: i32): f32 {
  * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `middle` (red,
  * green, blue, matte) is smaller by `by`; `lines` (slopes of red, green, blue, 0; rests of them, 0) by `linesBy`: with the brightness of the middle
  * they give form. `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of
- * shine taken, the brightness from which light is shine. Where a pixel by itself is further from `tone`, if there is one, it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
+ * shine taken, the brightness from which light is shine. Where a pixel by itself is further from the tones, if there are any (see `toneShares`), it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
  */
 export function evenSkin(
   values: usize, channels: i32, pixels: usize, count: i32, width: i32, middle: usize, middleWidth: i32, middleHeight: i32, by: i32,
-  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, tone: usize, curve: usize, curveSteps: i32, needed: usize,
+  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, tones: usize, added: i32, taken: i32, curve: usize, curveSteps: i32, needed: usize,
 ): void {
   const shares = v128.load(settings), trims = v128.load(settings, 16)
   const blotchShare = f32x4.splat(load<f32>(settings, 32)), poreShare = f32x4.splat(load<f32>(settings, 36))
@@ -298,7 +319,7 @@ export function evenSkin(
     if (curve != 0) even = along(curve, curveSteps, even)
     const at = values + <usize>i * step
     const own = f32x4(load<f32>(at), load<f32>(at, 4), load<f32>(at, 8), 0)
-    const isOwn = tone != 0 ? shareOf(tone, load<f32>(at), load<f32>(at, 8), sumOf(f32x4.mul(own, shares))) : 1
+    const isOwn = tones != 0 ? shareOfAll(tones, added, taken, load<f32>(at), load<f32>(at, 8), sumOf(f32x4.mul(own, shares))) : 1
     store<f32>(needed + (<usize>i << 2), isOwn * f32x4.extract_lane(here, 3))
     const out = f32x4.add(even, f32x4.mul(poreShare, f32x4.sub(own, here)))
     store<f32>(at, f32x4.extract_lane(out, 0))
