@@ -3,6 +3,7 @@ import type { EvaluatedFrame } from '../core/evaluate/evaluatedFrame'
 import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
 import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { FoundFace } from '../core/face/followFaces'
+import type { BandEnergy } from '../core/measure/bandEnergies'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { FoundMark } from '../core/plan/findMark'
@@ -124,6 +125,13 @@ export interface LightsJob extends OnDocument {
   readonly areaId: string
 }
 
+/** What a mend of skin does to structure of each size on a frame. */
+export interface BandsJob extends OnDocument {
+  readonly kind: 'bands'
+  readonly mendId: string
+  readonly frame: Frame
+}
+
 /** Looks for faces where a mend lies, and follows them through the shot. */
 export interface FacesJob extends OnDocument {
   readonly kind: 'faces'
@@ -191,6 +199,11 @@ export interface LightsAnswer {
 }
 
 /** Null when it was stopped. */
+export interface BandsAnswer {
+  readonly bands: readonly BandEnergy[] | null
+}
+
+/** Null when it was stopped. */
 export interface FacesAnswer {
   readonly faces: readonly FoundFace[] | null
 }
@@ -208,6 +221,7 @@ interface Answers {
   readonly faces: FacesAnswer
   readonly tone: ToneAnswer
   readonly lights: LightsAnswer
+  readonly bands: BandsAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
 }
@@ -225,6 +239,7 @@ export type ComputeRequest =
   | FacesJob
   | ToneJob
   | LightsJob
+  | BandsJob
   | SceneJob
   | SurveyJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]

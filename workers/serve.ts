@@ -5,6 +5,7 @@ import { findLightChanges, learnToneOf } from '../core/evaluate/learnTones'
 import { LRUCache } from 'lru-cache'
 import { bringFrame, evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { isOfThing } from '../core/document/followedThing'
+import { skinBands } from '../core/evaluate/skinBands'
 import { masksOf, masksOfOthers } from '../core/evaluate/masks'
 import { suggestedResults } from '../core/evaluate/suggest/suggestedResults'
 import { runCling } from '../core/motion/cling/runCling'
@@ -195,6 +196,8 @@ async function compute(
       const { mendId, frame, use, disc } = request
       return { tone: await learnToneOf(document, mendId, frame, use, disc, clip) }
     }
+    case 'bands':
+      return { bands: await skinBands(document, request.mendId, request.frame, clip, context) }
     case 'lights':
       return { changes: await findLightChanges(document, request.mendId, clip, context) }
     case 'faces': {

@@ -170,6 +170,7 @@ const EVEN_PARAMS: EvenParams = {
   poreShare: 0.8,
   shineShare: 0.6,
   shineFrom: 0.5,
+  lifts: null,
   trims: [0.02, -0.01, 0.005],
   tones: null,
   curve: null,
@@ -188,16 +189,18 @@ test.each([1, 2, 3])('the kernel evens as the definition says, split at 1 / %d',
   const values = new Float32Array(channels * own.length)
   pixels.forEach((pixel, i) => values.set(picture.data.subarray(channels * pixel, channels * pixel + channels), channels * i)) // prettier-ignore
   const before = values.slice()
-  const needed = evenPixels(values, channels, pixels, width, bands, by, EVEN_PARAMS)
+  const lifts = Float32Array.from({ length: small.width * small.height }, () => 0.2 * random())
+  const needed = evenPixels(values, channels, pixels, width, bands, by, { ...EVEN_PARAMS, lifts })
   pixels.forEach((pixel, i) => {
     const { form, blotches, middle } = bandsAt(bands, by, pixel % width, Math.floor(pixel / width))
     const even = form.map((one, c) => one + EVEN_PARAMS.blotchShare * blotches[c]!)
     const light = BRIGHTNESS_SHARES.reduce((sum, share, c) => sum + share * even[c]!, 0)
     const over = EVEN_PARAMS.shineShare * Math.max(0, Math.min(light - EVEN_PARAMS.shineFrom, ...even))
+    const [lift] = readAt({ ...small, channels: 1, data: lifts }, by, pixel % width, Math.floor(pixel / width)) as [number] // prettier-ignore
     expect(needed[i]).toBeCloseTo(middle[3]!, 5)
     for (let c = 0; c < COLOURS; c++) {
       const pores = before[channels * i + c]! - middle[c]!
-      expect(values[channels * i + c]).toBeCloseTo(even[c]! - over + EVEN_PARAMS.trims[c]! + EVEN_PARAMS.poreShare * pores, 4) // prettier-ignore
+      expect(values[channels * i + c]).toBeCloseTo((even[c]! - over) * (1 + lift) + EVEN_PARAMS.trims[c]! + EVEN_PARAMS.poreShare * pores, 4) // prettier-ignore
     }
     expect(values[channels * i + 3]).toBe(before[channels * i + 3])
   })
@@ -214,6 +217,7 @@ test('brightness goes along its curve, pores stay as they are', () => {
     poreShare: 1,
     shineShare: 0,
     shineFrom: 0,
+    lifts: null,
     trims: [0, 0, 0] as const,
     tones: null,
     curve,

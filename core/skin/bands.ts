@@ -114,6 +114,8 @@ export interface EvenParams {
   /** Share of the shine that goes, and the brightness from which light is shine. */
   readonly shineShare: number
   readonly shineFrom: number
+  /** For each pixel of the middle the share by which it becomes brighter; null where none does. */
+  readonly lifts: Float32Array | null
   /** Added to red, green and blue. */
   readonly trims: readonly [number, number, number]
   /** Where a pixel by itself is further from these tones than it may be, it is less skin; null where all is. */
@@ -134,22 +136,23 @@ export function evenPixels(
   width: number,
   { middle, lines, linesBy }: SkinBands,
   by: number,
-  { blotchShare, poreShare, shineShare, shineFrom, trims, tones, curve }: EvenParams,
+  { blotchShare, poreShare, shineShare, shineFrom, lifts, trims, tones, curve }: EvenParams,
 ): Float32Array {
   const count = pixels.length
   const needed = new Float32Array(count)
   const settings = Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom) // prettier-ignore
   const bytes = 2 * values.byteLength + middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
-  withKernelMemory(bytes + (tones?.params.byteLength ?? 0) + 1024, (scope) => {
+  withKernelMemory(bytes + (tones?.params.byteLength ?? 0) + (lifts?.byteLength ?? 0) + 1024, (scope) => {
     const own = scope.floats(values.length)
     own.set(values)
+    const liftsAt = lifts ? scope.pointerTo(lifts) : 0
     const tonesAt = tones ? scope.pointerTo(tones.params) : 0
     const curveAt = curve ? scope.pointerTo(curve) : 0
     writeWithKernel(scope, needed, (to) =>
       // prettier-ignore
       kernels().evenSkin(
         own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(middle.data), middle.width, middle.height, by,
-        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), tonesAt, tones?.added ?? 0, tones?.taken ?? 0, curveAt, (curve?.length ?? 1) - 1, to,
+        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), liftsAt, tonesAt, tones?.added ?? 0, tones?.taken ?? 0, curveAt, (curve?.length ?? 1) - 1, to,
       ),
     )
     values.set(own)

@@ -5,7 +5,7 @@ import { flattenEllipse } from '../geometry/outline'
 import { insidePolygon } from '../geometry/polygon'
 import { blueDifference, brightnessOf, redDifference } from '../colour/ycc'
 import { learnTone, offFrom, PUBLISHED_RANGE, squareOf, type Tone } from './tone'
-import { BRIGHTER, FULL, RAMP, toneMatte, toneShares } from './toneMatte'
+import { BRIGHTER, FULL, grownMatte, RAMP, toneMatte, toneShares } from './toneMatte'
 
 const only = (own: Tone) => ({ own, added: [], taken: [] })
 const WIDTHS = { hue: 1, colour: 1, brightness: 1 }
@@ -148,4 +148,25 @@ test('a tone that is added is skin too; what lies nearer to one that is taken aw
   expect(mean(taken, lips)).toBeLessThan(0.6)
   expect(mean({ ...plain, taken: [lipTone] }, lips)).toBeLessThan(0.05)
   expect(mean({ ...plain, taken: [lipTone] }, cheeks)).toBeGreaterThan(0.95 * mean(plain, cheeks))
+})
+
+test('a matte grows and is pulled in by so many px, parts of a px too; softer edges go further', () => {
+  const [width, height, radius] = [40, 40, 10]
+  const disc = Float32Array.from({ length: width * height }, (_, at) =>
+    Math.max(Math.abs((at % width) - 20), Math.abs(Math.floor(at / width) - 20)) <= radius ? 1 : 0,
+  )
+  const reachOf = (growPx: number) => {
+    const grown = grownMatte(disc, width, height, growPx)
+    let reach = 0
+    for (let x = 20; x < width; x++) reach += grown[20 * width + x]!
+    return reach - 1
+  }
+  expect(reachOf(0)).toBe(radius)
+  expect(reachOf(3)).toBe(radius + 3)
+  expect(reachOf(-4)).toBe(radius - 4)
+  expect(reachOf(2.5)).toBeCloseTo(radius + 2.5, 5)
+  const face = paintedFace([62, 11, 18], [1, 1, 1])
+  const tones = only(learnTone(face, inFace)!)
+  const sum = (softness: number) => toneShares(face, tones, { hue: 0.5, colour: 0.5, brightness: 0.5, softness }).shares.reduce((all, one) => all + one, 0) // prettier-ignore
+  expect(sum(3)).toBeGreaterThan(sum(1))
 })

@@ -2,6 +2,7 @@
 import { BRIGHTNESS_SHARES, DIFFERENCE_SCALES } from '../colour/ycc'
 import { guidedMean } from '../image/guided'
 import type { Raster } from '../image/raster'
+import { slidingLeast } from '../image/windows'
 import { withKernelMemory } from '../kernels/memory'
 import { kernels } from '../kernels/module'
 import { DARKEST, NO_COLOUR, type Tone, type ToneAxes } from './tone'
@@ -19,11 +20,16 @@ const EDGE = 0.03
 /** Following edges leaves so little over them, and so little out beside them. */
 const LEAK = 0.12
 
+/** Factors: how much wider than the tone's own deviations each axis may be, and how much softer the way from skin to none is than usual. */
+export interface ToneWidths extends ToneAxes {
+  readonly softness?: number
+}
+
 /**
- * @param widths  Factors: how much wider than the tone's own deviations each axis may be. @param followsPx  Edges of the picture are followed over this distance.
+ * @param followsPx  Edges of the picture are followed over this distance.
  * @returns For each pixel 0 to 1.
  */
-export function toneMatte(picture: Raster, tones: Tones, widths: ToneAxes, followsPx = 3): Float32Array {
+export function toneMatte(picture: Raster, tones: Tones, widths: ToneWidths, followsPx = 3): Float32Array {
   const { width, height } = picture
   const { guide, shares } = toneShares(picture, tones, widths)
   const soft = guidedMean(
@@ -38,7 +44,7 @@ export function toneMatte(picture: Raster, tones: Tones, widths: ToneAxes, follo
 }
 
 /** How far each pixel by itself has the tones, and its brightness. The loop is in `kernels/assembly/skin.ts`; `offFrom` and `squareOf` are what it works out. */
-export function toneShares({ width, height, channels, data }: Raster, tones: Tones, widths: ToneAxes) {
+export function toneShares({ width, height, channels, data }: Raster, tones: Tones, widths: ToneWidths) {
   const size = width * height
   const [guide, shares] = [new Float32Array(size), new Float32Array(size)]
   const { added, taken } = tones
@@ -62,7 +68,7 @@ export function toneShares({ width, height, channels, data }: Raster, tones: Ton
 }
 
 /** Tones as the kernels take them: the skin's own, those that are added, those that are taken away. */
-export const toneParams = ({ own, added, taken }: Tones, widths: ToneAxes): Float32Array =>
+export const toneParams = ({ own, added, taken }: Tones, widths: ToneWidths): Float32Array =>
   // A place that was clicked says nothing of highlights.
   Float32Array.from([
     ...paramsOf(own, widths, BRIGHTER),
@@ -71,7 +77,7 @@ export const toneParams = ({ own, added, taken }: Tones, widths: ToneAxes): Floa
 
 function paramsOf(
   { brightness, blue, red, slopes, brightest, deviations }: Tone,
-  widths: ToneAxes,
+  widths: ToneWidths,
   brighterBy: number,
 ): number[] {
   const length = Math.sqrt(blue * blue + red * red)
@@ -92,9 +98,25 @@ function paramsOf(
     1 / (widths.hue * deviations.hue),
     DARKEST * length,
     FULL,
-    RAMP * FULL,
+    (widths.softness ?? 1) * RAMP * FULL,
     length < NO_COLOUR ? 0 : slopes.colour,
     length < NO_COLOUR ? 0 : slopes.hue,
     brightest,
   ]
+}
+
+/** A matte that reaches further by so many px, or, below 0, less far: the largest or the least of what lies as near; in between for parts of a px. */
+export function grownMatte(matte: Float32Array, width: number, height: number, growPx: number): Float32Array {
+  if (growPx === 0) return matte
+  const reach = Math.abs(growPx)
+  const grown = (radius: number) =>
+    growPx < 0
+      ? slidingLeast(matte, width, height, radius)
+      : slidingLeast(matte.map((share) => 1 - share), width, height, radius).map((share) => 1 - share) // prettier-ignore
+  const [inner, outer, between] = [
+    grown(Math.floor(reach)),
+    grown(Math.ceil(reach)),
+    reach - Math.floor(reach),
+  ]
+  return inner.map((share, at) => share + between * (outer[at]! - share))
 }

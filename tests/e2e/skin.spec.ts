@@ -92,6 +92,49 @@ test('an outline round the head starts with what suits its size; its blemishes a
   await stage.saved()
 })
 
+test('tones are learnt and taken away in the picture; the matte and what each size comes to are looked at', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, `?frame=${WORKED}`)
+  await stage.select('Skin 1')
+  const tones = async () =>
+    ((await documentOf(page)).mends[0]!.fill.params['tones'] as { use: string; frame: number }[]).map(
+      ({ use, frame }) => [use, frame],
+    )
+  await page.getByRole('button', { name: 'Learn on this frame' }).click()
+  await expect(page.getByRole('button', { name: `Tone learnt on ${WORKED}`, exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'Take away…' }).click()
+  const { head } = momentAt(inFilm(WORKED))
+  await stage.click([[head.x - CROP.left, head.y - CROP.top - 0.93 * HEAD.down]])
+  await expect(page.getByRole('button', { name: `Tone taken away on ${WORKED}`, exact: true })).toBeVisible()
+  await stage.saved()
+  expect((await tones()).sort()).toEqual([['learnt', WORKED], ['taken', WORKED]]) // prettier-ignore
+  await page.getByRole('button', { name: 'Sizes' }).click()
+  await expect(page.getByTestId('bands')).toHaveAccessibleName(/^Structure before and after: 1\.8 px/)
+  // Tinted, the picture shows through; alone it is white on the brow, black on the wool.
+  await page.getByRole('button', { name: 'Matte', exact: true }).click()
+  const brow = await stage.placeOf(head.x - CROP.left, head.y - CROP.top - 0.45 * HEAD.down)
+  const colourAt = ({ x, y }: { x: number; y: number }) =>
+    page.getByTestId('picture-canvas').evaluate(
+      (canvas: HTMLCanvasElement, at) => {
+        const box = canvas.getBoundingClientRect()
+        const per = canvas.width / box.width
+        return [...canvas.getContext('2d')!.getImageData(Math.round(per * (at.x - box.x)), Math.round(per * (at.y - box.y)), 1, 1).data.slice(0, 3)] // prettier-ignore
+      },
+      { x, y },
+    )
+  await expect.poll(() => colourAt(brow)).toEqual([255, 255, 255])
+  await page.getByRole('button', { name: 'Matte over it' }).click()
+  await expect.poll(async () => { const [red, , blue] = await colourAt(brow); return blue! > red! }).toBe(true) // prettier-ignore
+  await page.getByRole('button', { name: 'Matte over it' }).click()
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Found on each frame')).toBeVisible()
+  await stage.saved()
+  expect(await tones()).toEqual([])
+})
+
 test('spots that are clicked by hand follow as soon as the tool is put down', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${WORKED}`)

@@ -3,6 +3,7 @@ import { mendSpots } from '../../core/document/spotsFound'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useTracking } from '../tracking/useTracking'
+import { SkinBands } from './SkinBands'
 import { SMALL_BUTTON } from './buttonStyles'
 
 const VIEWS = [
@@ -42,6 +43,7 @@ export function SkinTools({ mend }: { mend: MendRecord }) {
             {words}
           </button>
         ))}
+        <SkinBands mend={mend} />
       </div>
     )
   const taken = found.spots.filter(({ isLeft }) => !isLeft)

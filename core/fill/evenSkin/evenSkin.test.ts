@@ -134,3 +134,33 @@ test('its matte can be looked at: white on skin, black on eyes, nothing beyond t
   expect(at(FACE.x - 15, FACE.y - 10)).toBe(0)
   expect(at(rect.col, rect.row)).toBe(-1)
 })
+
+test('all but the skin can be evened: then the skin stays as it is', () => {
+  const rest = evened({ covers: 'rest', evenness: 100 })
+  let [sum, count] = [0, 0]
+  eachAt('skin', (at) => {
+    sum += Math.abs(rest.data[3 * at]! - face.data[3 * at]!)
+    count++
+  })
+  expect(sum / count).toBeLessThan(0.001)
+})
+
+test('a crease is softened as far as is asked, and never filled', () => {
+  const creased = { ...face, data: face.data.slice() }
+  const [row, half] = [FACE.y + 14, 8]
+  for (let x = FACE.x - half; x <= FACE.x + half; x++)
+    for (const y of [row, row + 1, row + 2, row + 3])
+      for (let c = 0; c < 3; c++) creased.data[3 * (y * FACE.width + x) + c]! *= 0.82
+  const depth = (picture: Raster) => {
+    let sum = 0
+    for (let x = FACE.x - 4; x <= FACE.x + 4; x++)
+      sum += picture.data[3 * ((row - 5) * FACE.width + x)]! - picture.data[3 * ((row + 1) * FACE.width + x)]!
+    return sum
+  }
+  const plain = depth(evened({ evenness: 0 }, creased))
+  const softer = depth(evened({ evenness: 0, lines: 50 }, creased))
+  const softest = depth(evened({ evenness: 0, lines: 100 }, creased))
+  expect(softer).toBeLessThan(0.9 * plain)
+  expect(softest).toBeLessThan(softer)
+  expect(softest).toBeGreaterThan(0)
+})

@@ -4,10 +4,11 @@ import type { Raster } from '../../image/raster'
 import { shrink } from '../../image/shrink'
 import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
-import { evenPixels, splitSkin, type EvenParams } from '../../skin/bands'
+import { evenPixels, splitSkin, type EvenParams, type SkinBands } from '../../skin/bands'
+import { creaseLifts } from '../../skin/creases'
 import { learnTone, type Tone } from '../../skin/tone'
 import { learntToneAt, setTones, tonesOn, type Tones } from '../../skin/tonesSet'
-import { toneParams, toneMatte } from '../../skin/toneMatte'
+import { grownMatte, toneParams, toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
 
 const percent = (start: number, title: string, help: string, most = 100) =>
@@ -47,6 +48,11 @@ const params = z.strictObject({
     'Form',
     'How much light and shade the head keeps: more takes smaller steps of brightness for form.',
   ),
+  lines: percent(
+    0,
+    'Lines',
+    'Softens creases: how far they come up to the skin beside them. Filled they never are.',
+  ),
   shine: percent(0, 'Shine', 'How far highlights are brought down to the skin’s own tone.'),
   warmth: trim('Warmth', 'More is warmer, less is cooler.'),
   redness: trim('Redness', 'Less takes red out of the skin.'),
@@ -69,9 +75,24 @@ const params = z.strictObject({
     areTones: true,
     shownWhen: { parameter: 'where', is: 'tone' },
   }),
+  covers: labelled(z.enum(['skin', 'rest']).default('skin'), {
+    title: 'Evens',
+    help: 'What has the tone of skin, or all but that.',
+    unit: '',
+    choices: { skin: 'The skin', rest: 'All but it' },
+    shownWhen: { parameter: 'where', is: 'tone' },
+  }),
   hueWidth: width('Hue width', 'How far hues may be from the skin’s own. More takes in more.'),
   colourWidth: width('Colour width', 'How much more or less colourful the skin may be.'),
   brightnessWidth: width('Light width', 'How much darker or brighter the skin may be.'),
+  softness: width('Softness', 'How gradually the matte goes from skin to none.'),
+  matteGrowPx: labelled(z.number().min(-24).max(24).default(0), {
+    title: 'Matte grow',
+    help: 'Grows the matte; below 0 it is pulled in from all that is no skin.',
+    unit: 'px',
+    step: 0.5,
+    shownWhen: { parameter: 'where', is: 'tone' },
+  }),
 })
 type Settings = z.output<typeof params>
 
@@ -146,7 +167,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
       return { ok: false, reason: 'nothing-known', detail: 'The area shows too little to learn a tone from.' }
     const matte =
       settings.where === 'tone'
-        ? toneMatte(small, tones!, toneWidths(settings), Math.max(1, Math.round(FOLLOWS_PX / by)))
+        ? matteOf(small, tones!, settings, by)
         : new Float32Array(small.width * small.height).fill(1)
     if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
     if (context.shouldStop()) return stopped
@@ -164,7 +185,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
       picture.width,
       bands,
       by,
-      evenParamsOf(settings, tones),
+      evenParamsOf(settings, tones, creasesOf(bands, settings, by)),
     )
     return { ok: true, values, grainKept, needed }
   },
@@ -193,25 +214,43 @@ const anchorTone = (prepared: readonly Prepared<Tone>[]): Tone | null =>
   prepared.find(({ purpose }) => purpose === 'anchor')?.value ?? null
 
 /** @param wider  Factor for all of them. */
-export const toneWidths = ({ hueWidth, colourWidth, brightnessWidth }: Settings, wider = 1) => ({
+export const toneWidths = ({ hueWidth, colourWidth, brightnessWidth, softness }: Settings, wider = 1) => ({
   hue: wider * hueWidth,
   colour: wider * colourWidth,
   brightness: wider * brightnessWidth,
+  softness,
 })
+
+/** Where what is asked for is, of a picture that is smaller by `by`. */
+function matteOf(small: Raster, tones: Tones, settings: Settings, by: number): Float32Array {
+  const followsPx = Math.max(1, Math.round(FOLLOWS_PX / by))
+  const skin = toneMatte(small, tones, toneWidths(settings), followsPx)
+  const grown = grownMatte(skin, small.width, small.height, settings.matteGrowPx / by)
+  return settings.covers === 'rest' ? grown.map((share) => 1 - share) : grown
+}
 
 /** What is held out, or another mend's to cover, is no skin. */
 function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, small: Raster, by: number): void {
+  const each = 1 / (by * by)
+  const held = new Float32Array(matte.length)
   for (let at = 0; at < taboo.length; at++) {
     if (taboo[at] !== NEVER) continue
     const row = (at / width) | 0
-    matte[((row / by) | 0) * small.width + (((at - row * width) / by) | 0)] = 0
+    held[((row / by) | 0) * small.width + (((at - row * width) / by) | 0)]! += each
   }
+  for (let at = 0; at < matte.length; at++) if (held[at]! > 0) matte[at] = matte[at]! * (1 - held[at]!)
 }
 
 /** Steps of the curve that makes skin brighter. */
 const CURVE_STEPS = 1024
 
-function evenParamsOf(settings: Settings, tones: Tones | null): EvenParams {
+/** Creases are at most so many pores wide. */
+const CREASE_IN_PORES = 3
+
+const creasesOf = ({ middle }: SkinBands, { lines, poresPx }: Settings, by: number): Float32Array | null =>
+  lines > 0 ? creaseLifts(middle, (CREASE_IN_PORES * poresPx) / by, lines / 100) : null
+
+function evenParamsOf(settings: Settings, tones: Tones | null, lifts: Float32Array | null): EvenParams {
   const { evenness, pores, shine, warmth, redness, brightnessStops, where } = settings
   const gain = pow(2, brightnessStops)
   const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
@@ -221,8 +260,9 @@ function evenParamsOf(settings: Settings, tones: Tones | null): EvenParams {
     shineShare: tones ? shine / 100 : 0,
     shineFrom: tones ? tones.own.brightness + SHINE_FROM * tones.own.deviations.brightness : 0,
     trims: [trimOf(0, warmth, redness), trimOf(1, warmth, redness), trimOf(2, warmth, redness)],
+    lifts,
     tones:
-      where === 'tone' && tones
+      where === 'tone' && tones && settings.covers === 'skin' && settings.matteGrowPx <= 0
         ? {
             params: toneParams(tones, toneWidths(settings, OWN_WIDER)),
             added: tones.added.length,

@@ -271,11 +271,11 @@ function placeIn(at: i32, perPx: f32, count: i32): f32 {
  * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `middle` (red,
  * green, blue, matte) is smaller by `by`; `lines` (slopes of red, green, blue, 0; rests of them, 0) by `linesBy`: with the brightness of the middle
  * they give form. `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of
- * shine taken, the brightness from which light is shine. Where a pixel by itself is further from the tones, if there are any (see `toneShares`), it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
+ * shine taken, the brightness from which light is shine. `lifts` says for each pixel of the middle by which share it becomes brighter, or is null. Where a pixel by itself is further from the tones, if there are any (see `toneShares`), it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
  */
 export function evenSkin(
   values: usize, channels: i32, pixels: usize, count: i32, width: i32, middle: usize, middleWidth: i32, middleHeight: i32, by: i32,
-  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, tones: usize, added: i32, taken: i32, curve: usize, curveSteps: i32, needed: usize,
+  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, lifts: usize, tones: usize, added: i32, taken: i32, curve: usize, curveSteps: i32, needed: usize,
 ): void {
   const shares = v128.load(settings), trims = v128.load(settings, 16)
   const blotchShare = f32x4.splat(load<f32>(settings, 32)), poreShare = f32x4.splat(load<f32>(settings, 36))
@@ -315,6 +315,11 @@ export function evenSkin(
       const least = min(f32x4.extract_lane(even, 0), min(f32x4.extract_lane(even, 1), f32x4.extract_lane(even, 2)))
       even = f32x4.sub(even, f32x4.splat(shine * max<f32>(0, min(over, least))))
     }
+    if (lifts != 0) {
+      const across: f32 = x - <f32>(<i32>x)
+      const above = liftAt(lifts, middle, upper, left, right, across), below = liftAt(lifts, middle, lower, left, right, across)
+      even = f32x4.mul(even, f32x4.splat(1 + above + f32x4.extract_lane(down, 0) * (below - above)))
+    }
     even = f32x4.add(even, trims)
     if (curve != 0) even = along(curve, curveSteps, even)
     const at = values + <usize>i * step
@@ -326,6 +331,14 @@ export function evenSkin(
     store<f32>(at, f32x4.extract_lane(out, 1), 4)
     store<f32>(at, f32x4.extract_lane(out, 2), 8)
   }
+}
+
+/** Between two pixels of a line of the middle, of the map of lifts that lies to it as one value to four. */
+// @ts-ignore: decorator
+@inline
+function liftAt(lifts: usize, middle: usize, line: usize, left: usize, right: usize, across: f32): f32 {
+  const a = load<f32>(lifts + ((line + left - middle) >> 2)), b = load<f32>(lifts + ((line + right - middle) >> 2))
+  return a + across * (b - a)
 }
 
 // @ts-ignore: decorator

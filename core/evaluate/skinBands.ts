@@ -1,0 +1,33 @@
+/** What a mend of skin does to structure of each size, where it does anything. */
+import { layPatches } from './finished'
+import { MATTE_FULL } from './evaluatedFrame'
+import { evaluateFrame } from './evaluateFrame'
+import { cropSamples, rasterFromSamples } from '../image/samples'
+import { bandEnergies, type BandEnergy } from '../measure/bandEnergies'
+import { planFrame } from '../plan/planFrame'
+import type { ShotDocument } from '../plan/shotDocument'
+import type { Clip } from '../shot/clip'
+import type { RunContext } from '../shot/context'
+import type { Frame } from '../time'
+import { wholePicture } from '../image/rect'
+
+/** @returns From fine to wide; none where the mend covers nothing of the frame. Null when it was stopped. */
+export async function skinBands(
+  document: ShotDocument,
+  mendId: string,
+  frame: Frame,
+  clip: Clip,
+  context: RunContext,
+): Promise<BandEnergy[] | null> {
+  // Nothing but this mend: what others do is none of its doing.
+  const alone = { ...document, mends: document.mends.filter(({ id }) => id === mendId) }
+  const { patches, seenMaps } = await evaluateFrame(planFrame(alone, frame), clip, { ...context, showsSeen: true }) // prettier-ignore
+  if (context.shouldStop()) return null
+  const map = seenMaps.find((one) => one.mendId === mendId && one.isMatte)
+  if (!map) return []
+  const plate = await clip.readRect(frame, wholePicture(clip.plate))
+  const result = layPatches(plate, patches, clip.plate.channels)
+  const asked = Uint8Array.from(map.seen, (share) => (share >= MATTE_FULL / 2 ? 1 : 0))
+  const [before, after] = [plate, result].map((one) => rasterFromSamples(cropSamples(one, map.rect)))
+  return bandEnergies(before!, after!, asked)
+}
