@@ -141,18 +141,22 @@ export function evenPixels(
   const count = pixels.length
   const needed = new Float32Array(count)
   const settings = Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom) // prettier-ignore
-  const bytes = 2 * values.byteLength + middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
+  const bytes = 2 * values.byteLength + 2 * middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
   withKernelMemory(bytes + (tones?.params.byteLength ?? 0) + (lifts?.byteLength ?? 0) + 1024, (scope) => {
+    const asked = scope.pointerTo(settings)
+    const evened = scope.reserve(middle.data.byteLength)
+    kernels().evenMiddle(
+      scope.pointerTo(middle.data), middle.width, middle.height, scope.pointerTo(lines.data), lines.width, lines.height, linesBy,
+      asked, lifts ? scope.pointerTo(lifts) : 0, curve ? scope.pointerTo(curve) : 0, (curve?.length ?? 1) - 1, evened,
+    ) // prettier-ignore
     const own = scope.floats(values.length)
     own.set(values)
-    const liftsAt = lifts ? scope.pointerTo(lifts) : 0
     const tonesAt = tones ? scope.pointerTo(tones.params) : 0
-    const curveAt = curve ? scope.pointerTo(curve) : 0
     writeWithKernel(scope, needed, (to) =>
       // prettier-ignore
       kernels().evenSkin(
-        own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(middle.data), middle.width, middle.height, by,
-        scope.pointerTo(lines.data), lines.width, lines.height, by * linesBy, scope.pointerTo(settings), liftsAt, tonesAt, tones?.added ?? 0, tones?.taken ?? 0, curveAt, (curve?.length ?? 1) - 1, to,
+        own.byteOffset, channels, scope.pointerTo(pixels), count, width, evened, middle.width, middle.height, by,
+        asked, tonesAt, tones?.added ?? 0, tones?.taken ?? 0, to,
       ),
     )
     values.set(own)

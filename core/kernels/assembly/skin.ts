@@ -268,77 +268,86 @@ function placeIn(at: i32, perPx: f32, count: i32): f32 {
 }
 
 /**
- * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `middle` (red,
- * green, blue, matte) is smaller by `by`; `lines` (slopes of red, green, blue, 0; rests of them, 0) by `linesBy`: with the brightness of the middle
- * they give form. `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of
- * shine taken, the brightness from which light is shine. `lifts` says for each pixel of the middle by which share it becomes brighter, or is null. Where a pixel by itself is further from the tones, if there are any (see `toneShares`), it is less skin. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
+ * What the middle (red, green, blue, matte) becomes, less what pores have of it: `out` holds colours to which a pixel's own value times the share of pores is
+ * added, and the matte. `lines` (slopes of red, green, blue, 0; rests of them, 0) is smaller by `by`: with the brightness of the middle they give form.
+ * `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of shine taken, the
+ * brightness from which light is shine. `lifts` says for each pixel by which share it becomes brighter, or is null. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
  */
-export function evenSkin(
-  values: usize, channels: i32, pixels: usize, count: i32, width: i32, middle: usize, middleWidth: i32, middleHeight: i32, by: i32,
-  lines: usize, linesWidth: i32, linesHeight: i32, linesBy: i32, settings: usize, lifts: usize, tones: usize, added: i32, taken: i32, curve: usize, curveSteps: i32, needed: usize,
+export function evenMiddle(
+  middle: usize, width: i32, height: i32, lines: usize, linesWidth: i32, linesHeight: i32, by: i32,
+  settings: usize, lifts: usize, curve: usize, curveSteps: i32, out: usize,
 ): void {
   const shares = v128.load(settings), trims = v128.load(settings, 16)
   const blotchShare = f32x4.splat(load<f32>(settings, 32)), poreShare = f32x4.splat(load<f32>(settings, 36))
   const shine = load<f32>(settings, 40), shineFrom = load<f32>(settings, 44)
+  const perPx: f32 = 1 / <f32>by
+  for (let row = 0, i: usize = 0; row < height; row++) {
+    const y = placeIn(row, perPx, linesHeight), top = <i32>y
+    const upper = lines + (<usize>(top * linesWidth) << 5)
+    const lower = upper + (top + 1 < linesHeight ? <usize>linesWidth << 5 : 0)
+    const down = f32x4.splat(y - <f32>top)
+    for (let col = 0; col < width; col++, i += 16) {
+      const here = v128.load(middle + i)
+      const x = placeIn(col, perPx, linesWidth), from = <usize>(<i32>x) << 5
+      const to = from + (<i32>x + 1 < linesWidth ? 32 : 0)
+      const a = upper + from, b = upper + to, c = lower + from, d = lower + to
+      const across = f32x4.splat(x - <f32>(<i32>x))
+      const slopes = between(a, b, c, d, across, down), rests = between(a + 16, b + 16, c + 16, d + 16, across, down)
+      const light = sumOf(f32x4.mul(here, shares))
+      const form = f32x4.add(f32x4.mul(slopes, f32x4.splat(light)), rests)
+      let even = f32x4.add(form, f32x4.mul(blotchShare, f32x4.sub(here, form)))
+      if (shine > 0) {
+        const over = sumOf(f32x4.mul(even, shares)) - shineFrom
+        const least = min(f32x4.extract_lane(even, 0), min(f32x4.extract_lane(even, 1), f32x4.extract_lane(even, 2)))
+        even = f32x4.sub(even, f32x4.splat(shine * max<f32>(0, min(over, least))))
+      }
+      if (lifts != 0) even = f32x4.mul(even, f32x4.splat(1 + load<f32>(lifts + (i >> 2))))
+      even = f32x4.add(even, trims)
+      if (curve != 0) even = along(curve, curveSteps, even)
+      v128.store(out + i, f32x4.replace_lane(f32x4.sub(even, f32x4.mul(poreShare, here)), 3, f32x4.extract_lane(here, 3)))
+    }
+  }
+}
+
+/**
+ * Evens the listed pixels of a picture `width` wide: `values` holds their own values and gets the new ones, `needed` how far each is skin. `evened` (see `evenMiddle`) is
+ * smaller by `by`. Where a pixel by itself is further from the tones, if there are any (see `toneShares`), it is less skin.
+ */
+export function evenSkin(
+  values: usize, channels: i32, pixels: usize, count: i32, width: i32, evened: usize, evenedWidth: i32, evenedHeight: i32, by: i32,
+  settings: usize, tones: usize, added: i32, taken: i32, needed: usize,
+): void {
+  const shares = v128.load(settings), poreShare = f32x4.splat(load<f32>(settings, 36))
   const step = <usize>channels << 2
-  const perPx: f32 = 1 / <f32>by, linesPerPx: f32 = 1 / <f32>linesBy
-  let seen = -1
-  let upper: usize = 0, lower: usize = 0, linesUpper: usize = 0, linesLower: usize = 0
-  let down = f32x4.splat(0), linesDown = f32x4.splat(0)
-  for (let i = 0; i < count; i++) {
-    const pixel = load<i32>(pixels + (<usize>i << 2))
-    const row = pixel / width, col = pixel - row * width
-    if (row != seen) {
-      seen = row
-      const y = placeIn(row, perPx, middleHeight), top = <i32>y
-      upper = middle + (<usize>(top * middleWidth) << 4)
-      lower = upper + (top + 1 < middleHeight ? <usize>middleWidth << 4 : 0)
+  const perPx: f32 = 1 / <f32>by
+  let begin = 0, end = 0
+  let upper: usize = 0, lower: usize = 0
+  let down = f32x4.splat(0)
+  let at = values
+  for (let i: usize = 0; i < <usize>count << 2; i += 4, at += step) {
+    const pixel = load<i32>(pixels + i)
+    if (pixel < begin || pixel >= end) {
+      const row = pixel / width
+      begin = row * width
+      end = begin + width
+      const y = placeIn(row, perPx, evenedHeight), top = <i32>y
+      upper = evened + (<usize>(top * evenedWidth) << 4)
+      lower = upper + (top + 1 < evenedHeight ? <usize>evenedWidth << 4 : 0)
       down = f32x4.splat(y - <f32>top)
-      const linesY = placeIn(row, linesPerPx, linesHeight), linesTop = <i32>linesY
-      linesUpper = lines + (<usize>(linesTop * linesWidth) << 5)
-      linesLower = linesUpper + (linesTop + 1 < linesHeight ? <usize>linesWidth << 5 : 0)
-      linesDown = f32x4.splat(linesY - <f32>linesTop)
     }
-    const x = placeIn(col, perPx, middleWidth), left = <usize>(<i32>x) << 4
-    const right = left + (<i32>x + 1 < middleWidth ? 16 : 0)
+    const x = placeIn(pixel - begin, perPx, evenedWidth), left = <usize>(<i32>x) << 4
+    const right = left + (<i32>x + 1 < evenedWidth ? 16 : 0)
     const here = between(upper + left, upper + right, lower + left, lower + right, f32x4.splat(x - <f32>(<i32>x)), down)
-    const linesX = placeIn(col, linesPerPx, linesWidth), from = <usize>(<i32>linesX) << 5
-    const to = from + (<i32>linesX + 1 < linesWidth ? 32 : 0)
-    const a = linesUpper + from, b = linesUpper + to, c = linesLower + from, d = linesLower + to
-    const across = f32x4.splat(linesX - <f32>(<i32>linesX))
-    const slopes = between(a, b, c, d, across, linesDown), rests = between(a + 16, b + 16, c + 16, d + 16, across, linesDown)
-    const light = sumOf(f32x4.mul(here, shares))
-    const form = f32x4.add(f32x4.mul(slopes, f32x4.splat(light)), rests)
-    let even = f32x4.add(form, f32x4.mul(blotchShare, f32x4.sub(here, form)))
-    if (shine > 0) {
-      const over = sumOf(f32x4.mul(even, shares)) - shineFrom
-      const least = min(f32x4.extract_lane(even, 0), min(f32x4.extract_lane(even, 1), f32x4.extract_lane(even, 2)))
-      even = f32x4.sub(even, f32x4.splat(shine * max<f32>(0, min(over, least))))
-    }
-    if (lifts != 0) {
-      const across: f32 = x - <f32>(<i32>x)
-      const above = liftAt(lifts, middle, upper, left, right, across), below = liftAt(lifts, middle, lower, left, right, across)
-      even = f32x4.mul(even, f32x4.splat(1 + above + f32x4.extract_lane(down, 0) * (below - above)))
-    }
-    even = f32x4.add(even, trims)
-    if (curve != 0) even = along(curve, curveSteps, even)
-    const at = values + <usize>i * step
-    const own = f32x4(load<f32>(at), load<f32>(at, 4), load<f32>(at, 8), 0)
-    const isOwn = tones != 0 ? shareOfAll(tones, added, taken, load<f32>(at), load<f32>(at, 8), sumOf(f32x4.mul(own, shares))) : 1
-    store<f32>(needed + (<usize>i << 2), isOwn * f32x4.extract_lane(here, 3))
-    const out = f32x4.add(even, f32x4.mul(poreShare, f32x4.sub(own, here)))
+    const red = load<f32>(at), green = load<f32>(at, 4), blue = load<f32>(at, 8)
+    const own = f32x4(red, green, blue, 0)
+    let share = f32x4.extract_lane(here, 3)
+    if (tones != 0 && share > 0) share *= shareOfAll(tones, added, taken, red, blue, sumOf(f32x4.mul(own, shares)))
+    store<f32>(needed + i, share)
+    const out = f32x4.add(here, f32x4.mul(poreShare, own))
     store<f32>(at, f32x4.extract_lane(out, 0))
     store<f32>(at, f32x4.extract_lane(out, 1), 4)
     store<f32>(at, f32x4.extract_lane(out, 2), 8)
   }
-}
-
-/** Between two pixels of a line of the middle, of the map of lifts that lies to it as one value to four. */
-// @ts-ignore: decorator
-@inline
-function liftAt(lifts: usize, middle: usize, line: usize, left: usize, right: usize, across: f32): f32 {
-  const a = load<f32>(lifts + ((line + left - middle) >> 2)), b = load<f32>(lifts + ((line + right - middle) >> 2))
-  return a + across * (b - a)
 }
 
 // @ts-ignore: decorator
