@@ -123,7 +123,7 @@ const MAX_TRIM = 0.08
  */
 export const evenSkin = defineFill<typeof params, Tone>({
   id: 'even-skin',
-  version: 2,
+  version: 3,
   title: 'Even skin',
   summary:
     'Takes blotches out and keeps pores and form, wherever the area has the tone of skin. Spots that must go altogether are blemishes.',
