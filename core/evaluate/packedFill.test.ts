@@ -6,7 +6,7 @@ const full = {
   grainKept: Float32Array.of(0.5, 1),
   needed: Float32Array.of(0, 1),
   grainless: Float32Array.of(0.1, NaN, 0.3, NaN, 6, 1e-9),
-  shade: { by: 'frames' as const, depthStops: [1.2, 1.1, 0.9] },
+  shade: { by: 'frames' as const, depthStops: [1.2, 1.1, 0.9], glintShare: 0.02 },
   gathered: {
     seenShare: 0.92,
     unseenWidePx: 3,

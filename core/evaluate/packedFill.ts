@@ -9,7 +9,11 @@ const headSchema = z.strictObject({
   hasNeeded: z.boolean(),
   hasGrainless: z.boolean(),
   shade: z
-    .strictObject({ by: z.enum(['frames', 'edge', 'nothing']), depthStops: z.array(z.number()) })
+    .strictObject({
+      by: z.enum(['frames', 'edge', 'nothing']),
+      depthStops: z.array(z.number()),
+      glintShare: z.number(),
+    })
     .nullable(),
   report: z
     .strictObject({

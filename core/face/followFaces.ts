@@ -1,4 +1,5 @@
 /** Faces through a shot: found on one frame, then located on each from where they lay on the last one. */
+import { norm } from '../geometry/transform'
 import { intersectRects, rectAround, wholePicture, type Rect } from '../image/rect'
 import { rasterFromSamples } from '../image/samples'
 import type { Raster } from '../image/raster'
@@ -17,6 +18,9 @@ import type { TurnedSquare } from './turnedSquare'
 const SMOOTH_FRAMES = 3
 /** A face that was lost is looked for in a square so many times as wide as the one it was lost in. */
 const LOST_WITHIN = 2
+
+/** Found again, it lies within such a share of its square's side of where it was lost, twice so far after so many frames, and is at most so much larger or smaller. Two people's faces lie further apart. */
+const [SAME_WITHIN, LOST_FRAMES, SAME_SIZE] = [0.45, 12, 1.4]
 
 /** A face on the frames on which it was found: `values` are the places that are kept of it. */
 export type FoundFace = readonly TrackedFrame[]
@@ -42,10 +46,12 @@ export async function followFaces(
   for (const start of found) {
     const frames: TrackedFrame[] = [trackedFace(frame, start)]
     for (const step of [1, -1]) {
-      let last = squareAround(start.points)
+      let [last, lostFrames] = [squareAround(start.points), 0]
       for (let at = frame + step; at >= firstFrame && at <= lastFrame; at += step) {
         if (context.shouldStop()) return null
-        const face = (await located(clip, at, last, model)) ?? (await lookAgain(clip, at, last, model))
+        const face =
+          (await located(clip, at, last, model)) ?? (await lookAgain(clip, at, last, lostFrames, model))
+        lostFrames = face ? 0 : lostFrames + 1
         if (face) {
           frames.push(trackedFace(at, face))
           last = squareAround(face.points)
@@ -97,20 +103,23 @@ async function located(
   return { ...face, points }
 }
 
-/** The face that lies nearest to where one was lost. */
+/** The face that lies nearest to where one was lost, as large and not so far away as another person's would be; the longer it is lost the further it may have gone. */
 async function lookAgain(
   clip: Clip,
   frame: Frame,
   last: TurnedSquare,
+  lostFrames: number,
   model: FaceModel,
 ): Promise<LocatedFace | null> {
   const wide = { ...last, sidePx: LOST_WITHIN * last.sidePx, right: { x: 1, y: 0 } }
   const found = await detected(clip, frame, wide, model)
-  const awayOf = ({ points }: LocatedFace) => {
-    const { x, y } = squareAround(points)
-    return (x - last.x) * (x - last.x) + (y - last.y) * (y - last.y)
-  }
-  return found.sort((a, b) => awayOf(a) - awayOf(b))[0] ?? null
+  const mostPx = SAME_WITHIN * last.sidePx * (1 + lostFrames / LOST_FRAMES)
+  const near = found.flatMap((face) => {
+    const { x, y, sidePx } = squareAround(face.points)
+    const [awayPx, larger] = [norm(x - last.x, y - last.y), sidePx / last.sidePx]
+    return awayPx <= mostPx && larger < SAME_SIZE && larger > 1 / SAME_SIZE ? [{ face, awayPx }] : []
+  })
+  return near.sort((a, b) => a.awayPx - b.awayPx)[0]?.face ?? null
 }
 
 interface View {

@@ -115,7 +115,7 @@ export type FillResult =
     }
 
 /** A shadow as a fill found it; how well it was lifted is measured on what is finished. */
-export type FoundShade = Pick<ShadeMeasure, 'by' | 'depthStops'>
+export type FoundShade = Pick<ShadeMeasure, 'by' | 'depthStops' | 'glintShare'>
 
 /**
  * A result that still wants what `steady` made of other frames: they are looked at only where they are needed, such as those beside where something is left

@@ -52,6 +52,8 @@ export interface ShadeMeasure {
   readonly by: 'frames' | 'edge' | 'nothing'
   /** Stops of light that are missing where it is full, for each colour; 0 where nothing is. */
   readonly depthStops: readonly number[]
+  /** Share of the area that shines by light which the shadow does not take: there the ground is shown as other frames have it. */
+  readonly glintShare: number
   /** How much brighter the lifted ground is than in the light, stops, mean of the colours; null where that cannot be told. */
   readonly offStops: number | null
   /** How far one colour is off beyond that, stops. */

@@ -69,6 +69,16 @@ test('blotches go to blotches, pores to pores, a step of light to form', () => {
   expect(bandsAt(stepped, 1, 56, 40).form[0]! - bandsAt(stepped, 1, 40, 40).form[0]!).toBeGreaterThan(0.24)
 })
 
+test('blotches may be longer one way than the other', () => {
+  const across = pictureOf((_, y) => 0.5 + 0.03 * Math.sin(y / 7))
+  const along = pictureOf((x) => 0.5 + 0.03 * Math.sin(x / 7))
+  const blotchesOf = (picture: Raster, downBy: number) =>
+    energies(picture, splitSkin(picture, all, { ...WIDTHS, radiusPx: 8, downBy }), 0.5).blotches
+  expect(blotchesOf(across, 3)).toBeGreaterThan(2 * blotchesOf(across, 1))
+  expect(blotchesOf(along, 3)).toBeLessThan(1.2 * blotchesOf(along, 1))
+  expect(blotchesOf(across, 1)).toBeCloseTo(blotchesOf(along, 1), 1)
+})
+
 test('light that falls off evenly is form, and keeps no blotches in it', () => {
   const waves = (x: number, y: number) => 0.02 * Math.sin(x / 2.5) * Math.sin(y / 2.5)
   const lit = pictureOf((x, y) => 0.25 + 0.006 * x + waves(x, y))
@@ -166,6 +176,7 @@ test('lines are those of windows whose plane was taken out, averaged over window
 })
 
 const EVEN_PARAMS: EvenParams = {
+  passes: 1,
   blotchShare: 0.4,
   poreShare: 0.8,
   shineShare: 0.6,
@@ -220,6 +231,7 @@ test('brightness goes along its curve, pores stay as they are', () => {
   const pixels = Int32Array.from({ length: WIDTH * 20 }, (_, i) => i)
   const curve = Float32Array.of(0, 0.5, 1.2)
   const still = {
+    passes: 1,
     blotchShare: 1,
     poreShare: 1,
     shineShare: 0,

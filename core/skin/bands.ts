@@ -12,6 +12,8 @@ import { kernels } from '../kernels/module'
 export interface BandWidths {
   /** Blotches are at most about so wide, px of what is split. */
   readonly radiusPx: number
+  /** Down they are so many times as wide: creases and beards go one way. 1 where not said. */
+  readonly downBy?: number
   /** Pores are at most about so wide, px of what is split. */
   readonly poresPx: number
   /** Steps of brightness from about this on are form. */
@@ -28,6 +30,7 @@ export interface SkinBands {
   /** Slopes of red, green, blue, 0; rests of them, 0. Smaller than the middle by `linesBy`. */
   readonly lines: Raster
   readonly linesBy: number
+  readonly widths: BandWidths
 }
 
 /** A pore as wide as so many deviations of a blur is taken out by it. */
@@ -66,14 +69,14 @@ export function splitSkin(picture: Raster, matte: Float32Array, widths: BandWidt
     middle.data.set(new Float32Array(kernels().memory.buffer, weighed, MIDDLE * size))
   })
   const linesBy = Math.max(1, Math.min(MAX_SHRINK, Math.floor(widths.radiusPx / ENOUGH_PX)))
-  return { middle, lines: formLines(middle, linesBy, widths), linesBy }
+  return { middle, lines: formLines(middle, linesBy, widths), linesBy, widths }
 }
 
-function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidths): Raster {
+function formLines(middle: Raster, by: number, { radiusPx, downBy = 1, formStep }: BandWidths): Raster {
   const [width, height] = [Math.ceil(middle.width / by), Math.ceil(middle.height / by)]
   const [size, length] = [width * height, padded(width * height)]
   const lines = createRaster(width, height, LINES)
-  const radius = Math.max(1, Math.round(radiusPx / by))
+  const [radius, down] = [1, downBy].map((times) => Math.max(1, Math.round((times * radiusPx) / by))) as [number, number] // prettier-ignore
   // Half of a step is taken out with the plane.
   const floor = (formStep * formStep) / 4
   const maps = FORM_MAPS * 4 * length
@@ -88,11 +91,11 @@ function formLines(middle: Raster, by: number, { radiusPx, formStep }: BandWidth
       for (let at = 0; at < size; at++)
         for (const [c, share] of BRIGHTNESS_SHARES.entries()) guide[at]! += share * planes[c * length + at]!
       const [scratch, across, columns] = [scope.reserve(maps), scope.reserve(plane), scope.reserve(8 * width)]
-      const wide = Math.max(1, Math.round(WIDE_FORM * radius))
+      const [wide, wideDown] = [radius, down].map((one) => Math.max(1, Math.round(WIDE_FORM * one))) as [number, number] // prettier-ignore
       writeWithKernel(scope, lines.data, (to) => {
         const known = first + 3 * plane
-        kernels().formLines(guide.byteOffset, first, known, width, height, plane, radius, floor, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
-        kernels().keepWideForm(guide.byteOffset, first, known, width, height, plane, wide, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
+        kernels().formLines(guide.byteOffset, first, known, width, height, plane, radius, down, floor, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
+        kernels().keepWideForm(guide.byteOffset, first, known, width, height, plane, wide, wideDown, MIN_SKIN, scratch, across, columns, to) // prettier-ignore
       })
     },
   )
@@ -108,6 +111,8 @@ export interface OwnTones {
 
 /** What is to be done with the bands. */
 export interface EvenParams {
+  /** So often blotches are told and taken anew from what is left. */
+  readonly passes: number
   /** Share of blotches and of pores that stays. */
   readonly blotchShare: number
   readonly poreShare: number
@@ -134,32 +139,68 @@ export function evenPixels(
   channels: number,
   pixels: Int32Array,
   width: number,
-  { middle, lines, linesBy }: SkinBands,
+  bands: SkinBands,
   by: number,
-  { blotchShare, poreShare, shineShare, shineFrom, lifts, trims, tones, curve }: EvenParams,
+  params: EvenParams,
 ): Float32Array {
   const count = pixels.length
   const needed = new Float32Array(count)
-  const settings = Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom) // prettier-ignore
-  const bytes = 2 * values.byteLength + 2 * middle.data.byteLength + lines.data.byteLength + 8 * count + (curve?.byteLength ?? 0) // prettier-ignore
-  withKernelMemory(bytes + (tones?.params.byteLength ?? 0) + (lifts?.byteLength ?? 0) + 1024, (scope) => {
-    const asked = scope.pointerTo(settings)
-    const evened = scope.reserve(middle.data.byteLength)
-    kernels().evenMiddle(
-      scope.pointerTo(middle.data), middle.width, middle.height, scope.pointerTo(lines.data), lines.width, lines.height, linesBy,
-      asked, lifts ? scope.pointerTo(lifts) : 0, curve ? scope.pointerTo(curve) : 0, (curve?.length ?? 1) - 1, evened,
-    ) // prettier-ignore
+  const { tones } = params
+  let last = bands
+  for (let pass = 1; pass < params.passes; pass++) last = evenedOnce(last, params.blotchShare)
+  const evened = evenedMiddle(last, bands.middle, params)
+  const settings = settingsOf(params)
+  const bytes = 2 * values.byteLength + evened.data.byteLength + 8 * count + (tones?.params.byteLength ?? 0)
+  withKernelMemory(bytes + 1024, (scope) => {
     const own = scope.floats(values.length)
     own.set(values)
     const tonesAt = tones ? scope.pointerTo(tones.params) : 0
     writeWithKernel(scope, needed, (to) =>
       // prettier-ignore
       kernels().evenSkin(
-        own.byteOffset, channels, scope.pointerTo(pixels), count, width, evened, middle.width, middle.height, by,
-        asked, tonesAt, tones?.added ?? 0, tones?.taken ?? 0, to,
+        own.byteOffset, channels, scope.pointerTo(pixels), count, width, scope.pointerTo(evened.data), evened.width, evened.height, by,
+        scope.pointerTo(settings), tonesAt, tones?.added ?? 0, tones?.taken ?? 0, to,
       ),
     )
     values.set(own)
   })
   return needed
+}
+
+const NOTHING_ELSE = {
+  poreShare: 0,
+  shineShare: 0,
+  shineFrom: 0,
+  lifts: null,
+  trims: [0, 0, 0],
+  curve: null,
+} as const
+
+/** Bands of what is left once a share of the blotches is gone. */
+function evenedOnce(bands: SkinBands, blotchShare: number): SkinBands {
+  const middle = evenedMiddle(bands, bands.middle, { ...NOTHING_ELSE, blotchShare })
+  return { ...bands, middle, lines: formLines(middle, bands.linesBy, bands.widths) }
+}
+
+type MiddleParams = Omit<EvenParams, 'passes' | 'tones'>
+
+const settingsOf = ({ blotchShare, poreShare, shineShare, shineFrom, trims }: MiddleParams): Float32Array =>
+  Float32Array.of(...BRIGHTNESS_SHARES, 0, ...trims, 0, blotchShare, poreShare, shineShare, shineFrom)
+
+/** What the middle becomes, less the share of pores of the first one; and the matte. */
+function evenedMiddle({ middle, lines, linesBy }: SkinBands, first: Raster, params: MiddleParams): Raster {
+  const { lifts, curve } = params
+  const out = createRaster(middle.width, middle.height, MIDDLE)
+  const bytes = 3 * middle.data.byteLength + lines.data.byteLength + (lifts?.byteLength ?? 0) + (curve?.byteLength ?? 0) // prettier-ignore
+  withKernelMemory(bytes + 1024, (scope) => {
+    const from = scope.pointerTo(middle.data)
+    writeWithKernel(scope, out.data, (to) =>
+      // prettier-ignore
+      kernels().evenMiddle(
+        from, first === middle ? from : scope.pointerTo(first.data), middle.width, middle.height, scope.pointerTo(lines.data), lines.width, lines.height, linesBy,
+        scope.pointerTo(settingsOf(params)), lifts ? scope.pointerTo(lifts) : 0, curve ? scope.pointerTo(curve) : 0, (curve?.length ?? 1) - 1, to,
+      ),
+    )
+  })
+  return out
 }

@@ -9,7 +9,7 @@ const reasons = (over: Partial<MendMeasure>, before: MendMeasure[] = []) =>
 const cells = (inside: number[], around: number[]) => ({ inside, around })
 
 const gone: NonNullable<MendMeasure['mark']> = { left: 0.02, leftSure: 9, change: 0.2, offPx: 0.05, offSure: 9, ghost: 0.01, ghostSure: 1, clippedShare: 0 } // prettier-ignore
-const lifted: NonNullable<MendMeasure['shade']> = { by: 'frames', depthStops: [1], offStops: 0.01, castStops: 0.01, contrast: 1 } // prettier-ignore
+const lifted: NonNullable<MendMeasure['shade']> = { by: 'frames', depthStops: [1], glintShare: 0, offStops: 0.01, castStops: 0.01, contrast: 1 } // prettier-ignore
 
 test('a mark that is gone and ground as in the light have none; what is small or unsure is none', () => {
   expect(reasons({ mark: gone, shade: lifted })).toEqual([])

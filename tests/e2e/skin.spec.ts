@@ -71,6 +71,12 @@ test('an outline round the head starts with what suits its size; its blemishes a
   const count = await rings.count()
   console.log(`${count} spots found of 9`)
   expect(count).toBeGreaterThan(4)
+  // Sifted: only those that are lighter than the skin, then all again.
+  const sieve = page.getByTestId('found-spots')
+  await sieve.getByRole('radio', { name: 'Lighter' }).click()
+  await expect(sieve).toContainText(': 0 darker')
+  await sieve.getByRole('radio', { name: 'Both' }).click()
+  await expect(sieve).toContainText(`${count} of ${count} spots`)
   await rings.last().press(' ')
   await expect(rings.last()).not.toBeChecked()
   await page.getByRole('button', { name: `Mend ${count - 1} spots` }).click()

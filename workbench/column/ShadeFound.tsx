@@ -7,6 +7,8 @@ const BY: Readonly<Record<ShadeMeasure['by'], string>> = {
   edge: 'No other frame shows the ground lit: depth by what lies across the shadow’s edge. Look at the rim, and trim Depth.',
   nothing: 'Nothing here is darker than its ground is otherwise: the picture stays as it is.',
 }
+/** A smaller share of an area is not worth words. */
+const TOLD_FROM = 0.001
 const COLOURS = ['red', 'green', 'blue']
 
 export function ShadeFound({ mendId }: { mendId: string }) {
@@ -18,6 +20,11 @@ export function ShadeFound({ mendId }: { mendId: string }) {
       <p data-testid="shade-found" className={shade.by === 'frames' ? '' : 'text-caution'}>
         {BY[shade.by]}
       </p>
+      {shade.glintShare >= TOLD_FROM && (
+        <p className="text-soft">
+          {`${(100 * shade.glintShare).toFixed(1)} % of it shines by itself, as water does: there other frames show the ground.`}
+        </p>
+      )}
       {shade.by !== 'nothing' && <p className="font-mono text-xs text-soft">{depthWords(shade)}</p>}
     </section>
   )

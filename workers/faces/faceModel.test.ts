@@ -171,6 +171,24 @@ test('held out no more, and again, each by one step', () => {
   expect(heldOn(DRAWN_ON, again)).toEqual(heldOn(DRAWN_ON, state))
 })
 
+test('a face that something passes over is found again where it has gone, and is not another one', async () => {
+  const clip = portraitClip()
+  const [FROM, TO] = [FIRST_FRAME + 3, FIRST_FRAME + 5]
+  const covered: typeof clip = {
+    ...clip,
+    readRect: async (frame, rect) => {
+      const read = await clip.readRect(frame, rect)
+      return frame < FROM || frame > TO ? read : { ...read, data: new Uint8Array(read.data.length).fill(90) }
+    },
+  }
+  const document = documentOf([outlined(FIRST_FRAME)], new Map(), plate)
+  const [found] = (await findFaces(document, 'skin', FIRST_FRAME, covered, await model, NEVER_STOPS))!
+  const seen = Array.from({ length: FRAMES }, (_, k) => FIRST_FRAME + k).filter((at) => at < FROM || at > TO)
+  expect(found!.map(({ frame }) => frame)).toEqual(seen)
+  const [last, known] = [found!.at(-1)!, faces[0]!.at(-1)!]
+  last.values.forEach((value, i) => expect(Math.abs(value - known.values[i]!)).toBeLessThan(1))
+})
+
 test('no face where there is none', async () => {
   const { width, height } = readPortrait()
   const document = documentOf([mend], new Map(), plate)

@@ -164,3 +164,9 @@ test('a crease is softened as far as is asked, and never filled', () => {
   expect(softest).toBeLessThan(softer)
   expect(softest).toBeGreaterThan(0)
 })
+
+test('more passes take more of the blotches, and no pores', () => {
+  const [once, often] = [blotchesLeft({ evenness: 50 }), blotchesLeft({ evenness: 50, passes: 3 })]
+  expect(often).toBeLessThan(0.7 * once)
+  expect(poresOf(evened({ evenness: 50, passes: 3 }))).toBeGreaterThan(0.9 * poresOf(face))
+})

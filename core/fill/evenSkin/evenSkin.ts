@@ -36,6 +36,18 @@ const params = z.strictObject({
     unit: 'px',
     step: 1,
   }),
+  downBy: labelled(z.number().min(0.25).max(4).default(1), {
+    title: 'Radius down',
+    help: 'How many times as far down as across.',
+    unit: '×',
+    step: 0.05,
+  }),
+  passes: labelled(z.int().min(1).max(4).default(1), {
+    title: 'Passes',
+    help: 'How often blotches are told anew from what is left, and taken: more takes what lies under others.',
+    unit: '',
+    step: 1,
+  }),
   pores: percent(100, 'Pores', 'The finest structure: 100 % leaves it as it is, less calms it.', 150),
   poresPx: labelled(z.number().min(1).max(16).default(3), {
     title: 'Pore size',
@@ -138,7 +150,9 @@ export const evenSkin = defineFill<typeof params, Tone>({
   keepsThing: true,
   hidesNothing: true,
   corrects: true,
-  reach: ({ radiusPx, poresPx }) => ({ marginPx: Math.ceil(2 * radiusPx + 1.5 * poresPx) + 8 }),
+  reach: ({ radiusPx, downBy, passes, poresPx }) => ({
+    marginPx: Math.ceil((1 + passes) * Math.max(1, downBy) * radiusPx + 1.5 * poresPx) + 8,
+  }),
 
   steady: {
     wants: (settings) => ({
@@ -174,6 +188,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
     const { none, all } = FORM_STEPS
     const bands = splitSkin(small, matte, {
       radiusPx: settings.radiusPx / by,
+      downBy: settings.downBy,
       poresPx: settings.poresPx / by,
       formStep: none * (1 - settings.form / 100) + all * (settings.form / 100),
     })
@@ -255,6 +270,7 @@ function evenParamsOf(settings: Settings, tones: Tones | null, lifts: Float32Arr
   const gain = pow(2, brightnessStops)
   const brighter = (_: unknown, i: number) => srgb.encode(gain * srgb.decode(i / CURVE_STEPS))
   return {
+    passes: settings.passes,
     blotchShare: pow(1 - evenness / 100, TO_AMPLITUDE),
     poreShare: pores / 100,
     shineShare: tones ? shine / 100 : 0,

@@ -27,11 +27,15 @@ function strengthAt(x: number, y: number, frame: number, pxAFrame: number): numb
   return t * t * (3 - 2 * t)
 }
 
-const clip = (pxAFrame: number, depth = 1) =>
+/** Specks of 2 px that shine by themselves, every so many px. */
+const isSpeck = (x: number, y: number, every: number) => every > 0 && x % every < 2 && y % every < 2
+
+const clip = (pxAFrame: number, depth = 1, specksEvery = 0) =>
   sceneSource(
     SIZE,
     (frame) => ({
       background: (x, y, c) => {
+        if (isSpeck(x, y, specksEvery)) return 0.85
         const lit = 0.2 + 0.55 * wavesAt(x, y, c, 3)
         const share = 1 - depth * MISSING[c]! * strengthAt(x, y, frame, pxAFrame)
         return share === 1 ? lit : srgb.encode(srgb.decode(lit) * share)
@@ -77,9 +81,9 @@ const shadow = (pxAFrame: number, params: Record<string, unknown> = {}): Mend =>
     span: { ...RANGE, rampInFrames: 0, rampOutFrames: 0 },
   })
 
-async function lifted(pxAFrame: number, params: Record<string, unknown> = {}, depth = 1) {
+async function lifted(pxAFrame: number, params: Record<string, unknown> = {}, depth = 1, specksEvery = 0) {
   const whole = { col: 0, row: 0, ...SIZE }
-  const [source, clean] = [clip(pxAFrame, depth), clip(pxAFrame, 0)]
+  const [source, clean] = [clip(pxAFrame, depth, specksEvery), clip(pxAFrame, 0, specksEvery)]
   const { patches, notes, measures } = await evaluateFrame(
     planFrame(documentOf([shadow(pxAFrame, params)], new Map(), RANGE, scene), ON),
     source,
@@ -119,6 +123,14 @@ test('a shadow that goes over the ground is lifted by frames that show it lit; i
   expect(shade!.by).toBe('frames')
   shade!.depthStops.forEach((stops, c) => expect(stops).toBeCloseTo(-Math.log2(1 - MISSING[c]!), 0))
   expect(gathered!.seenShare).toBeGreaterThan(0.95)
+})
+
+test('what shines by itself in a shadow is not lifted: there the ground is shown as other frames have it', async () => {
+  const { db, shade } = await lifted(4, {}, 1, 14)
+  expect(shade!.glintShare).toBeGreaterThan(0.003)
+  expect(shade!.glintShare).toBeLessThan(0.06)
+  expect(db).toBeGreaterThan(32.3)
+  expect((await lifted(4)).shade!.glintShare).toBe(0)
 })
 
 test('a shadow that rests on the ground is lifted by its own edge, and nothing is said to be made up', async () => {

@@ -9,6 +9,7 @@ import { BESIDE_PX, type EdgeLook } from '../../shadow/groundLook'
 import { shadeFromEdge } from '../../shadow/shadeFromEdge'
 import { shadeFromLit } from '../../shadow/shadeFromLit'
 import { shadeFromAnchor, steadyShade, type SteadyShade } from './steadyShade'
+import { glintsOf } from '../../shadow/glints'
 import { shareThrough, type Shade, type ShadedPlaces } from '../../shadow/shade'
 import type { RunContext } from '../../shot/context'
 import { cleanPlate } from '../cleanPlate/cleanPlate'
@@ -189,12 +190,14 @@ function liftInto(
     : (shadeFromAnchor(anchor, input, pixels) ?? shadeFromEdge(edgeLookOf(input), places, settings.edgePx))
   if (!shade) {
     layOwn(entries, data, channels, hidden, pixels)
-    return { by: 'nothing', depthStops: new Array<number>(colours).fill(0) }
+    return { by: 'nothing', depthStops: new Array<number>(colours).fill(0), glintShare: 0 }
   }
   if (byFrames && isLit.includes(0)) stretchOver(shade.strengths, isLit, places, context)
-  layLifted(entries, data, channels, hidden, own, shade, places, settings)
+  const isGlint = byFrames ? glintsOf(own, lit, isLit, shade, places) : null
+  layLifted(entries, data, channels, hidden, own, shade, places, settings, isGlint)
   const depthStops = shade.missing.map((missing) => -log2(shareThrough(1, missing)))
-  return { by: byFrames ? 'frames' : 'edge', depthStops }
+  const glints = isGlint?.reduce((sum, one) => sum + one, 0) ?? 0
+  return { by: byFrames ? 'frames' : 'edge', depthStops, glintShare: glints / hidden.length }
 }
 
 const log2 = (value: number): number => log(value) / log(2)
@@ -255,7 +258,7 @@ function stretchOver(
   pixels.forEach((pixel, k) => (strengths[k] = map.data[pixel]!))
 }
 
-/** Puts the lifted plate in place of what was gathered, wherever enough light comes through. */
+/** Puts the lifted plate in place of what was gathered, wherever enough light comes through; glints stay as the ground is lit. */
 function layLifted(
   { values, grainKept, isSeen }: EntryValues,
   plate: Float32Array,
@@ -265,6 +268,7 @@ function layLifted(
   { strengths, missing }: Shade,
   { pixels, colours }: ShadedPlaces,
   { depth, red, green, blue, least }: Settings,
+  isGlint: Uint8Array | null,
 ): void {
   const trims = [red, green, blue]
   for (let k = 0; k < hidden.length; k++) {
@@ -279,13 +283,20 @@ function layLifted(
         continue
       }
       const share = shareThrough(strength, missing[c]!)
-      const gain =
-        (depth === 1 ? 1 / share : pow(share, -depth)) * (trims[c] === 0 ? 1 : pow(2, strength * trims[c]!))
+      const trim = trims[c] === 0 ? 1 : pow(2, strength * trims[c]!)
+      if (isGlint?.[k] === 1) {
+        // The ground as it is lit, less of that where less is to be lifted.
+        const there = depth === 1 ? 1 : pow(share, 1 - depth)
+        if (there * trim !== 1) values[entry * channels + c] = srgb.encode(srgb.decode(values[entry * channels + c]!) * there * trim) // prettier-ignore
+        continue
+      }
+      const gain = (depth === 1 ? 1 / share : pow(share, -depth)) * trim
       const lifted = srgb.encode(own[k * colours + c]! * gain)
       values[entry * channels + c] = lifted
       // Of a curve like a power the slope goes up as the value does.
       raised += (was > 0 ? lifted / was : 1) / colours
     }
+    if (isGlint?.[k] === 1) continue
     isSeen[entry] = 1
     grainKept[entry] = raised * raised
   }

@@ -1,5 +1,5 @@
 // Skin: the matte of a tone, bands at a part of the size, and the evened values of an area. Interleaved samples are 32-bit floats.
-import { boxSums } from './windows'
+import { rectSums } from './windows'
 
 /** Means of `by` x `by` px, of fewer at the right and lower edge. */
 export function shrink(src: usize, width: i32, height: i32, channels: i32, by: i32, out: usize): void {
@@ -145,11 +145,11 @@ const WORK: usize = 20
 
 /**
  * For each place and colour the line over the guide that gives form: the guided filter (K. He, J. Sun and X. Tang, 2010) with a plane taken out of every
- * square of 2 radius + 1 first, so that light that falls off evenly is no edge. `colours` are three planes `bytes` long, `known` how far each place counts; where a square
+ * rectangle of 2 radius + 1 across and 2 radiusDown + 1 down first, so that light that falls off evenly is no edge. `colours` are three planes `bytes` long, `known` how far each place counts; where a square
  * knows less than `fewest` it has no line. `lines` gets slopes of the three colours, 0, rests, 0; a slope of 0 and the colour itself where there is no line around.
  */
 export function formLines(
-  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, floor: f32, fewest: f32,
+  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, radiusDown: i32, floor: f32, fewest: f32,
   scratch: usize, across: usize, columns: usize, lines: usize,
 ): void {
   const size = width * height
@@ -172,7 +172,7 @@ export function formLines(
         store<f32>(work + i, value)
       }
     }
-    boxSums(work, width, height, radius, across, columns, scratch + which * bytes)
+    rectSums(work, width, height, radius, radiusDown, across, columns, scratch + which * bytes)
   }
   for (let colour: usize = 0; colour < 3; colour++) {
     const map = colours + colour * bytes
@@ -186,7 +186,7 @@ export function formLines(
           store<f32>(work + i, value)
         }
       }
-      boxSums(work, width, height, radius, across, columns, scratch + which * bytes)
+      rectSums(work, width, height, radius, radiusDown, across, columns, scratch + which * bytes)
     }
     for (let i: usize = 0; i < <usize>size << 2; i += 4) {
       const n = load<f32>(scratch + i)
@@ -210,7 +210,7 @@ export function formLines(
       store<f32>(scratch + TOLD * bytes + i, isTold ? <f32>1 : <f32>0)
     }
     for (let which: usize = 0; which < 3; which++)
-      boxSums(scratch + (SLOPE + which) * bytes, width, height, radius, across, columns, scratch + (SLOPES + which) * bytes)
+      rectSums(scratch + (SLOPE + which) * bytes, width, height, radius, radiusDown, across, columns, scratch + (SLOPES + which) * bytes)
     let to = lines + (colour << 2)
     for (let i: usize = 0; i < <usize>size << 2; i += 4, to += 32) {
       const n = load<f32>(scratch + TOLDS * bytes + i)
@@ -221,28 +221,28 @@ export function formLines(
 }
 
 /**
- * What the lines miss over more than blotches are wide is form too: the difference between the colours and what the lines give, averaged twice over squares of
- * 2 radius + 1 by what is known, is added to the rests. `scratch` holds three maps.
+ * What the lines miss over more than blotches are wide is form too: the difference between the colours and what the lines give, averaged twice over rectangles of
+ * 2 radius + 1 across and 2 radiusDown + 1 down by what is known, is added to the rests. `scratch` holds three maps.
  */
 export function keepWideForm(
-  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, fewest: f32,
+  guide: usize, colours: usize, known: usize, width: i32, height: i32, bytes: usize, radius: i32, radiusDown: i32, fewest: f32,
   scratch: usize, across: usize, columns: usize, lines: usize,
 ): void {
   const size = <usize>(width * height) << 2
   const counts = scratch + bytes, sums = scratch + 2 * bytes
-  boxSums(known, width, height, radius, across, columns, counts)
+  rectSums(known, width, height, radius, radiusDown, across, columns, counts)
   for (let colour: usize = 0; colour < 3; colour++) {
     const line = lines + (colour << 2), map = colours + colour * bytes
     for (let i: usize = 0; i < size; i += 4) {
       const form = load<f32>(line + (i << 3)) * load<f32>(guide + i) + load<f32>(line + (i << 3), 16)
       store<f32>(scratch + i, load<f32>(known + i) * (load<f32>(map + i) - form))
     }
-    boxSums(scratch, width, height, radius, across, columns, sums)
+    rectSums(scratch, width, height, radius, radiusDown, across, columns, sums)
     for (let i: usize = 0; i < size; i += 4) {
       const n = load<f32>(counts + i)
       store<f32>(scratch + i, n >= fewest ? load<f32>(known + i) * load<f32>(sums + i) / n : <f32>0)
     }
-    boxSums(scratch, width, height, radius, across, columns, sums)
+    rectSums(scratch, width, height, radius, radiusDown, across, columns, sums)
     for (let i: usize = 0; i < size; i += 4) {
       const n = load<f32>(counts + i), to = line + (i << 3) + 16
       if (n >= fewest) store<f32>(to, load<f32>(to) + load<f32>(sums + i) / n)
@@ -268,13 +268,13 @@ function placeIn(at: i32, perPx: f32, count: i32): f32 {
 }
 
 /**
- * What the middle (red, green, blue, matte) becomes, less what pores have of it: `out` holds colours to which a pixel's own value times the share of pores is
+ * What the middle (red, green, blue, matte) becomes, less the share of pores of the `first` one, from which it came by earlier passes: `out` holds colours to which a pixel's own value times the share of pores is
  * added, and the matte. `lines` (slopes of red, green, blue, 0; rests of them, 0) is smaller by `by`: with the brightness of the middle they give form.
  * `settings` holds: shares of red, green and blue in brightness, 0; trims of them, 0; the share of blotches left, of pores left, of shine taken, the
  * brightness from which light is shine. `lifts` says for each pixel by which share it becomes brighter, or is null. `curve` has `curveSteps` + 1 values from 0 to 1, or is null.
  */
 export function evenMiddle(
-  middle: usize, width: i32, height: i32, lines: usize, linesWidth: i32, linesHeight: i32, by: i32,
+  middle: usize, first: usize, width: i32, height: i32, lines: usize, linesWidth: i32, linesHeight: i32, by: i32,
   settings: usize, lifts: usize, curve: usize, curveSteps: i32, out: usize,
 ): void {
   const shares = v128.load(settings), trims = v128.load(settings, 16)
@@ -304,7 +304,7 @@ export function evenMiddle(
       if (lifts != 0) even = f32x4.mul(even, f32x4.splat(1 + load<f32>(lifts + (i >> 2))))
       even = f32x4.add(even, trims)
       if (curve != 0) even = along(curve, curveSteps, even)
-      v128.store(out + i, f32x4.replace_lane(f32x4.sub(even, f32x4.mul(poreShare, here)), 3, f32x4.extract_lane(here, 3)))
+      v128.store(out + i, f32x4.replace_lane(f32x4.sub(even, f32x4.mul(poreShare, v128.load(first + i))), 3, f32x4.extract_lane(here, 3)))
     }
   }
 }

@@ -1,7 +1,17 @@
 // What squares around every pixel of a map hold.
 
-/** Sums over squares of 2 radius + 1 px, cut off at the border; in 64 bits, so that running sums do not drift. `across` is as large as the map, `columns` is `width` f64. */
+/** Sums over squares of 2 radius + 1 px: see `rectSums`. */
 export function boxSums(map: usize, width: i32, height: i32, radius: i32, across: usize, columns: usize, out: usize): void {
+  rectSums(map, width, height, radius, radius, across, columns, out)
+}
+
+/**
+ * Sums over rectangles of 2 radius + 1 px across and 2 radiusDown + 1 down, cut off at the border; in 64 bits, so that running sums do not drift. `across` is as
+ * large as the map, `columns` is `width` f64.
+ */
+export function rectSums(
+  map: usize, width: i32, height: i32, radius: i32, radiusDown: i32, across: usize, columns: usize, out: usize,
+): void {
   for (let row = 0; row < height; row++) {
     const line = map + (<usize>(row * width) << 2), to = across + (<usize>(row * width) << 2)
     let sum: f64 = 0
@@ -13,10 +23,10 @@ export function boxSums(map: usize, width: i32, height: i32, radius: i32, across
     }
   }
   memory.fill(columns, 0, <usize>width << 3)
-  for (let row = 0; row < min(radius, height); row++) addLine(columns, across + (<usize>(row * width) << 2), width, 1)
+  for (let row = 0; row < min(radiusDown, height); row++) addLine(columns, across + (<usize>(row * width) << 2), width, 1)
   for (let row = 0; row < height; row++) {
-    if (row + radius < height) addLine(columns, across + (<usize>((row + radius) * width) << 2), width, 1)
-    if (row - radius - 1 >= 0) addLine(columns, across + (<usize>((row - radius - 1) * width) << 2), width, -1)
+    if (row + radiusDown < height) addLine(columns, across + (<usize>((row + radiusDown) * width) << 2), width, 1)
+    if (row - radiusDown - 1 >= 0) addLine(columns, across + (<usize>((row - radiusDown - 1) * width) << 2), width, -1)
     const to = out + (<usize>(row * width) << 2)
     let col = 0
     for (; col + 2 <= width; col += 2) {
