@@ -364,7 +364,11 @@ async function tonesSet(): Promise<void> {
   })
   const { head } = momentAt(BEGIN)
   const wool = { x: head.x, y: head.y - 0.93 * HEAD.down, radiusPx: 5 }
-  const taken = await learnToneOf(document, mend.id, BEGIN, 'taken', wool, shot.source)
+  const taken = await learnToneOf(
+    document,
+    { mendId: mend.id, frame: BEGIN, use: 'taken', disc: wool },
+    shot.source,
+  )
   const learnt = keys.map((at) => ({ use: 'learnt', beside: null, ...at }) as const)
   await skin(
     { evenness: 30 },

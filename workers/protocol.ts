@@ -12,8 +12,8 @@ import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
 import type { Spot } from '../core/skin/findSpots'
 import type { LightChange } from '../core/skin/lightChanges'
-import type { SetTone, ToneUse } from '../core/skin/tonesSet'
-import type { ToneDisc } from '../core/evaluate/learnTones'
+import type { SetTone } from '../core/skin/tonesSet'
+import type { ToneRequest } from '../core/evaluate/learnTones'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
 import type { SurveyedHalf } from '../core/survey/surveyPlate'
@@ -109,13 +109,9 @@ export interface SpotsJob extends OnDocument {
 }
 
 /** Learns a tone of the skin of a mend on a frame: of its area, or of a disc of the picture. */
-export interface ToneJob extends OnDocument {
+export interface ToneJob extends OnDocument, ToneRequest {
   readonly kind: 'tone'
-  readonly mendId: string
   readonly areaId: string
-  readonly frame: Frame
-  readonly use: ToneUse
-  readonly disc: ToneDisc | null
 }
 
 /** Looks for changes of the light on the skin of a mend. */

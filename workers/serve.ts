@@ -192,10 +192,8 @@ async function compute(
       return { place: await placedMark(document, request, clip, context) }
     case 'spots':
       return { spots: await findBlemishes(document, request.mendId, request.frame, clip, context) }
-    case 'tone': {
-      const { mendId, frame, use, disc } = request
-      return { tone: await learnToneOf(document, mendId, frame, use, disc, clip) }
-    }
+    case 'tone':
+      return { tone: await learnToneOf(document, request, clip) }
     case 'bands':
       return { bands: await skinBands(document, request.mendId, request.frame, clip, context) }
     case 'lights':

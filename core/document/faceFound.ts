@@ -19,7 +19,7 @@ import { rowOf, trackMiddle, trackValuesAt, type Track, type Tracks } from './tr
 const AS_A_WHOLE: Follow['uses'] = { ...ALL_PARTS, skew: false }
 
 /** What of a mend is held out because it lies on a face. */
-export const heldOutOfFaces = ({ areas }: Pick<MendRecord, 'areas'>, tracks: Tracks): KeyedArea[] =>
+export const faceHoldouts = ({ areas }: Pick<MendRecord, 'areas'>, tracks: Tracks): KeyedArea[] =>
   areas.filter(
     (area): area is KeyedArea =>
       area.shape !== 'matte' && area.role === 'holdout' && trackOf(area, tracks)?.kind === 'face',
@@ -87,7 +87,7 @@ export const holdOutNoFaces = (mend: MendRecord, tracks: Tracks): MendEdit =>
   recordEdit(mend, withoutFaceHoldouts(mend, tracks), `Even eyes, brows and lips in ${mend.name} too`)
 
 function withoutFaceHoldouts(mend: MendRecord, tracks: Tracks): MendRecord {
-  const held = new Set(heldOutOfFaces(mend, tracks).map(({ id }) => id))
+  const held = new Set(faceHoldouts(mend, tracks).map(({ id }) => id))
   return { ...mend, areas: mend.areas.filter(({ id }) => !held.has(id)) }
 }
 

@@ -30,5 +30,5 @@ export async function findFaces(
   const box = boxes.reduce(uniteRects)
   const around = growRect(box, Math.round(AROUND * Math.max(box.width, box.height)))
   const rect = intersectRects(around, wholePicture(clip.plate))
-  return rect ? followFaces(clip, frame, rect, plate, model, context) : []
+  return rect ? followFaces({ frame, rect, range: plate }, clip, model, context) : []
 }

@@ -33,7 +33,11 @@ test('the light changes at one frame: learnt before and after, nothing changes a
 
 test('lips are another tone than the skin; nothing is learnt from nothing', async () => {
   const document = documentWith()
-  const own = (await learnToneOf(document, 'skin', FIRST, 'learnt', null, clip))!
+  const own = (await learnToneOf(
+    document,
+    { mendId: 'skin', frame: FIRST, use: 'learnt', disc: null },
+    clip,
+  ))!
   let [x, y, count] = [0, 0, 0]
   for (let at = 0; at < FACE.width * FACE.height; at++) {
     const [col, row] = [at % FACE.width, Math.floor(at / FACE.width)]
@@ -43,9 +47,17 @@ test('lips are another tone than the skin; nothing is learnt from nothing', asyn
     count++
   }
   const disc = { x: x / count, y: y / count, radiusPx: 4 }
-  const lips = (await learnToneOf(document, 'skin', FIRST, 'added', disc, clip))!
+  const lips = (await learnToneOf(document, { mendId: 'skin', frame: FIRST, use: 'added', disc }, clip))!
   expect(lips.beside).toEqual(own.tone)
   expect(lips.tone.red).toBeGreaterThan(own.tone.red + 0.02)
-  expect(await learnToneOf(document, 'skin', FIRST, 'added', { ...disc, radiusPx: 1 }, clip)).toBeNull()
-  expect(await learnToneOf(document, 'nobody', FIRST, 'learnt', null, clip)).toBeNull()
+  expect(
+    await learnToneOf(
+      document,
+      { mendId: 'skin', frame: FIRST, use: 'added', disc: { ...disc, radiusPx: 1 } },
+      clip,
+    ),
+  ).toBeNull()
+  expect(
+    await learnToneOf(document, { mendId: 'nobody', frame: FIRST, use: 'learnt', disc: null }, clip),
+  ).toBeNull()
 })

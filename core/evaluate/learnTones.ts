@@ -14,16 +14,21 @@ export interface ToneDisc extends Place {
   readonly radiusPx: number
 }
 
+/** Which tone is asked. */
+export interface ToneRequest {
+  readonly mendId: string
+  readonly frame: Frame
+  /** One that is learnt comes from the area, others from the disc. */
+  readonly use: ToneUse
+  readonly disc: ToneDisc | null
+}
+
 /**
- * @param use  What the tone is for: one that is learnt comes from the area, others from the disc.
  * @returns null where the mend is no skin there, or too little is seen to tell a tone by.
  */
 export async function learnToneOf(
   document: ShotDocument,
-  mendId: string,
-  frame: Frame,
-  use: ToneUse,
-  disc: ToneDisc | null,
+  { mendId, frame, use, disc }: ToneRequest,
   clip: Clip,
 ): Promise<SetTone | null> {
   const skin = await skinOfMend(document, mendId, frame, clip)

@@ -7,9 +7,9 @@ import { placeIn, squareOf, type TurnedSquare } from './turnedSquare'
 
 /** Less likely than this it is no face. */
 const LIKELY = 0.5
-/** Two boxes that share more of what they cover together are one face. */
+/** Two boxes that share more of what they cover together are one face. Common practice. */
 const OVERLAP = 0.3
-/** A face and so much around it is what its places are located in. */
+/** A face and so much around it is what its places are located in: as the network was trained. */
 export const AROUND_FACE = 1.5
 
 interface Candidate {

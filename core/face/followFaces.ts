@@ -25,15 +25,20 @@ const [SAME_WITHIN, LOST_FRAMES, SAME_SIZE] = [0.45, 12, 1.4]
 /** A face on the frames on which it was found: `values` are the places that are kept of it. */
 export type FoundFace = readonly TrackedFrame[]
 
+/** Where and from which frame on faces are looked for. */
+export interface FaceSearch {
+  readonly frame: Frame
+  /** A part of that frame, px of the full picture. */
+  readonly rect: Rect
+  readonly range: FrameRange
+}
+
 /**
- * @param rect  Where faces are looked for on `frame`.
  * @returns One for each face, the most likely first; none where there is none. Null when it was stopped.
  */
 export async function followFaces(
+  { frame, rect, range: { firstFrame, lastFrame } }: FaceSearch,
   clip: Clip,
-  frame: Frame,
-  rect: Rect,
-  { firstFrame, lastFrame }: FrameRange,
   model: FaceModel,
   context: RunContext,
 ): Promise<FoundFace[] | null> {
@@ -113,11 +118,11 @@ async function lookAgain(
 ): Promise<LocatedFace | null> {
   const wide = { ...last, sidePx: LOST_WITHIN * last.sidePx, right: { x: 1, y: 0 } }
   const found = await detected(clip, frame, wide, model)
-  const mostPx = SAME_WITHIN * last.sidePx * (1 + lostFrames / LOST_FRAMES)
+  const maxPx = SAME_WITHIN * last.sidePx * (1 + lostFrames / LOST_FRAMES)
   const near = found.flatMap((face) => {
     const { x, y, sidePx } = squareAround(face.points)
     const [awayPx, larger] = [norm(x - last.x, y - last.y), sidePx / last.sidePx]
-    return awayPx <= mostPx && larger < SAME_SIZE && larger > 1 / SAME_SIZE ? [{ face, awayPx }] : []
+    return awayPx <= maxPx && larger < SAME_SIZE && larger > 1 / SAME_SIZE ? [{ face, awayPx }] : []
   })
   return near.sort((a, b) => a.awayPx - b.awayPx)[0]?.face ?? null
 }

@@ -22,11 +22,11 @@ export interface LocatedFace {
  * Source: Y. Kartynnik et al., "Real-time facial surface geometry from monocular video on mobile GPUs", arXiv:1907.06724, 2019.
  */
 export function locateFace(picture: Raster, square: TurnedSquare, model: FaceModel): LocatedFace | null {
-  const first = look(picture, square, model)
-  return first && look(picture, squareAround(first.points), model)
+  const first = locateOnce(picture, square, model)
+  return first && locateOnce(picture, squareAround(first.points), model)
 }
 
-function look(picture: Raster, square: TurnedSquare, model: FaceModel): LocatedFace | null {
+function locateOnce(picture: Raster, square: TurnedSquare, model: FaceModel): LocatedFace | null {
   const { points, sure } = model.locate(squareOf(picture, square, LOCATOR_PX, [0, 1]))
   if (sure <= IS_FACE) return null
   const out = new Float32Array(2 * FACE_POINTS)
@@ -42,21 +42,21 @@ function look(picture: Raster, square: TurnedSquare, model: FaceModel): LocatedF
 export function squareAround(points: Float32Array): TurnedSquare {
   const [a, b] = EYE_CORNERS
   const right = directionOf(points[2 * b]! - points[2 * a]!, points[2 * b + 1]! - points[2 * a + 1]!)
-  let [left, top, most, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  let [left, top, rightmost, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
   for (let i = 0; i < points.length; i += 2) {
     // Along the face's own directions.
     const across = points[i]! * right.x + points[i + 1]! * right.y
     const down = points[i + 1]! * right.x - points[i]! * right.y
     left = Math.min(left, across)
-    most = Math.max(most, across)
+    rightmost = Math.max(rightmost, across)
     top = Math.min(top, down)
     bottom = Math.max(bottom, down)
   }
-  const [across, down] = [(left + most) / 2, (top + bottom) / 2]
+  const [across, down] = [(left + rightmost) / 2, (top + bottom) / 2]
   return {
     x: across * right.x - down * right.y,
     y: across * right.y + down * right.x,
-    sidePx: AROUND_FACE * Math.max(most - left, bottom - top),
+    sidePx: AROUND_FACE * Math.max(rightmost - left, bottom - top),
     right,
   }
 }

@@ -18,9 +18,9 @@ test.each([3, 6, 12, 24, 48])(
   'waves of %d px show in the band of spots half as wide; bands next to each other share them',
   (period) => {
     const bands = bandEnergies(waves(period), waves(period), inside)
-    const most = bands.reduce((a, b) => (b.plate > a.plate ? b : a))
-    expect(most.widePx).toBeGreaterThan(period / 4)
-    expect(most.widePx).toBeLessThan(period)
+    const max = bands.reduce((a, b) => (b.plate > a.plate ? b : a))
+    expect(max.widePx).toBeGreaterThan(period / 4)
+    expect(max.widePx).toBeLessThan(period)
     const all = Math.sqrt(bands.reduce((sum, { plate }) => sum + plate * plate, 0))
     expect(all).toBeGreaterThan(0.5)
     expect(all).toBeLessThan(1.05)

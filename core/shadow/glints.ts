@@ -5,11 +5,11 @@
 import { boxSums } from '../image/windows'
 import { shareThrough, type Shade, type ShadedPlaces } from './shade'
 
-/** Brighter than the ground lit by so much, as a factor and in light of a scale of 1, a place is none of its ground. */
+/** Brighter than the ground lit by so much, as a factor and in light of a scale of 1, a place is none of its ground. Set on made-up specks; LM_030 and `shadow_01` have none that are found. */
 const [BRIGHTER, BRIGHTER_BY] = [1.4, 0.02]
 /** Something that passes by itself is larger: of a square of 2 radius + 1 px it covers more than this share. */
 const RADIUS_PX = 4
-const MOST_SHARE = 0.35
+const MAX_SHARE = 0.35
 /** Its rim belongs to a glint, brighter by half of that. */
 const RIM_PX = 1
 
@@ -36,8 +36,8 @@ export function glintsOf(
     if (lifted > (1 + (BRIGHTER - 1) / 2) * ground + BRIGHTER_BY / 2) rims[k] = 1
   }
   const around = boxSums(brighter, width, height, RADIUS_PX)
-  const most = MOST_SHARE * (2 * RADIUS_PX + 1) * (2 * RADIUS_PX + 1)
-  for (let at = 0; at < brighter.length; at++) if (around[at]! > most) brighter[at] = 0
+  const max = MAX_SHARE * (2 * RADIUS_PX + 1) * (2 * RADIUS_PX + 1)
+  for (let at = 0; at < brighter.length; at++) if (around[at]! > max) brighter[at] = 0
   const near = boxSums(brighter, width, height, RIM_PX)
   return Uint8Array.from(pixels, (pixel, k) => (near[pixel]! > 0.5 && rims[k] === 1 ? 1 : 0))
 }

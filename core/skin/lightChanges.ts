@@ -9,8 +9,8 @@ export interface LightChange {
   readonly to: { readonly frame: Frame; readonly tone: Tone }
 }
 
-/** A tone is another one where it lies so many of its deviations off, along any axis. */
-const ANOTHER = 0.6
+/** A tone is another one where it lies so many of its deviations off, along any axis. Set on made-up changes of the light; LM_050 reports. */
+const ANOTHER_DEVIATIONS = 0.6
 /** It rests where it is as near as this to the next ones. */
 const RESTS = 0.2
 const REST_LOOKS = 3
@@ -24,7 +24,7 @@ export function lightChanges(seen: readonly LightChange['from'][], set: readonly
   let known = learntToneAt(set, 0) ? set : seen.slice(0, 1).reduce(learnt, set)
   for (let at = 0; at < seen.length; at++) {
     const { frame, tone } = seen[at]!
-    if (apart(tone, learntToneAt(known, frame)!) <= ANOTHER) continue
+    if (apart(tone, learntToneAt(known, frame)!) <= ANOTHER_DEVIATIONS) continue
     let from = at
     while (from > 0 && apart(seen[from - 1]!.tone, seen[from]!.tone) > RESTS / REST_LOOKS) from--
     let to = at

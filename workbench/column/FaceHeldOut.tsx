@@ -1,5 +1,5 @@
 /** Says what of faces is held out of a mend of skin, and lets it be looked for, taken away and brought back. */
-import { heldOutOfFaces, holdOutFaces, holdOutNoFaces } from '../../core/document/faceFound'
+import { faceHoldouts, holdOutFaces, holdOutNoFaces } from '../../core/document/faceFound'
 import type { MendRecord } from '../../core/document/mend'
 import { hasRowAt, type Track } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -12,7 +12,7 @@ export function FaceHeldOut({ mend }: { mend: MendRecord }) {
   const tracks = useBench((bench) => bench.tracks)
   const frame = useBench((bench) => bench.frame)
   const isBusy = useBench((bench) => bench.following !== null)
-  const used = new Set(heldOutOfFaces(mend, tracks).map(({ follow }) => follow!.trackId))
+  const used = new Set(faceHoldouts(mend, tracks).map(({ follow }) => follow!.trackId))
   const known = [...tracks.values()].filter(({ kind }) => kind === 'face')
   const faces = known.filter(({ id }) => used.has(id))
   const isHeldOut = faces.length > 0

@@ -2,7 +2,7 @@
 import { BARE, FIRST_FRAME, motionAt, portraitClip, readPortrait, SHARP } from '../../tests/fixtures/portrait'
 import { drawnArea } from '../../core/document/areaCommands'
 import { applyEdit } from '../../core/document/edits'
-import { heldOutOfFaces, holdOutFaces, holdOutFound, holdOutNoFaces } from '../../core/document/faceFound'
+import { faceHoldouts, holdOutFaces, holdOutFound, holdOutNoFaces } from '../../core/document/faceFound'
 import { geometryAt, geometryFrom, keyedFrom, numbersOf, polygonOf } from '../../core/document/keyedGeometry'
 import { outlineThrough } from '../../core/document/keys'
 import type { MendRecord } from '../../core/document/mend'
@@ -52,7 +52,7 @@ const stateOf = () => {
 }
 /** Polygons of what is held out on a frame. */
 const heldOn = (frame: number, { records, tracks } = stateOf()) =>
-  heldOutOfFaces(records.get(mend.id)!, tracks).map((area) => {
+  faceHoldouts(records.get(mend.id)!, tracks).map((area) => {
     const geometry = geometryAt(area, tracks, frame)
     return geometry.shape === 'path' ? [] : polygonOf(geometry)
   })
@@ -111,7 +111,7 @@ test('what is held out trembles by half a px at most', () => {
   const state = stateOf()
   const back = Array.from({ length: FRAMES }, (_, k) => {
     const toPhotograph = invert(motionAt(FIRST_FRAME + k))!
-    return heldOutOfFaces(state.records.get(mend.id)!, state.tracks).map((area) => {
+    return faceHoldouts(state.records.get(mend.id)!, state.tracks).map((area) => {
       const geometry = geometryAt(area, state.tracks, FIRST_FRAME + k)
       if (geometry.shape !== 'outline') throw new Error('holdouts of faces are outlines')
       return geometry.points.map(({ x, y }) => apply(toPhotograph, x, y))

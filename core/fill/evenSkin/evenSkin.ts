@@ -11,8 +11,8 @@ import { learntToneAt, setTones, tonesOn, type Tones } from '../../skin/tonesSet
 import { grownMatte, toneParams, toneMatte } from '../../skin/toneMatte'
 import { defineFill, NEVER, ownValues, type FillInput, type Prepared } from '../method'
 
-const percent = (start: number, title: string, help: string, most = 100) =>
-  labelled(z.number().min(0).max(most).default(start), { title, help, unit: '%', step: 1 })
+const percent = (start: number, title: string, help: string, max = 100) =>
+  labelled(z.number().min(0).max(max).default(start), { title, help, unit: '%', step: 1 })
 const trim = (title: string, help: string) =>
   labelled(z.number().min(-100).max(100).default(0), { title, help, unit: '%', step: 1 })
 const width = (title: string, help: string) =>
