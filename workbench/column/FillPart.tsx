@@ -12,6 +12,7 @@ import { evenSkin } from '../../core/fill/evenSkin/evenSkin'
 import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
 import { SkinTools } from './SkinTools'
 import { FaceHeldOut } from './FaceHeldOut'
+import { RadiusOfFace } from './RadiusOfFace'
 import { MarkPart } from './MarkPart'
 import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
@@ -29,6 +30,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
       <MethodMenu mend={mend} />
       {method.id === evenSkin.id && <SkinTools mend={mend} />}
       {method.id === evenSkin.id && <FaceHeldOut mend={mend} />}
+      {method.id === evenSkin.id && <RadiusOfFace mend={mend} />}
       <SchemaForm
         schema={method.params}
         values={params}

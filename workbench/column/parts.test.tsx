@@ -190,3 +190,16 @@ test('Fill: a mark fades by a pin on one frame and another value on a later one;
   for (let steps = 0; steps < 3; steps++) act(() => store.getState().undo())
   expect(fades()).toEqual([{ frame: 0, level: 1 }])
 })
+
+test('Fill: the radius of blotches is set as a share of the face, as one step that undo takes back', async () => {
+  const face = sampleEllipse({ keys: [{ frame: 1001, x: 50, y: 60, radiusXPx: 40, radiusYPx: 50, turnDeg: 0 }] }) // prettier-ignore
+  const store = renderOnBench(
+    FillPart,
+    sampleRecord({ kind: 'skin', areas: [face], fill: fillOf('even-skin') }),
+  )
+  const radius = () => mendOf(store).fill.params['radiusPx'] as number
+  await type('Of the face', '10')
+  expect(radius()).toBeCloseTo(10, 0)
+  act(() => store.getState().undo())
+  expect(radius()).toBe(24)
+})
