@@ -1,4 +1,5 @@
 import js from '@eslint/js'
+import confusingGlobals from 'confusing-browser-globals'
 import reactHooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
@@ -57,6 +58,8 @@ export default tseslint.config(
       // Our objects of functions never use `this`; the classes that do are not taken apart.
       '@typescript-eslint/unbound-method': 'off',
       'no-console': 'error',
+      // `length`, `name`, `event`: a forgotten variable would be taken for the window's, and compile.
+      'no-restricted-globals': ['error', ...confusingGlobals.filter((name) => name !== 'self')],
     },
   },
   {

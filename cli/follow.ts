@@ -1,6 +1,6 @@
 /** The `follow` command: areas that rest are carried by the background, as the scene moves under them. */
 import { randomUUID } from 'node:crypto'
-import { ALL_PARTS } from '../core/document/areas'
+import { ALL_PARTS } from '../core/document/basics'
 import { setFollow } from '../core/document/areaCommands'
 import { serialiseDocument } from '../core/document/document'
 import type { MendRecord } from '../core/document/mend'

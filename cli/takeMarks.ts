@@ -3,13 +3,14 @@ import { mkdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { serialiseDocument } from '../core/document/document'
 import { doubtAbout, wordsOfDoubt, type MarkTold } from '../core/document/markDoubts'
-import { takeMarkOff } from '../core/document/markTaken'
+import { takeMarkOff, type MarkShownBy } from '../core/document/markTaken'
 import { masksOfOthers } from '../core/evaluate/masks'
+import { findTakenMark } from '../core/evaluate/takenMark'
 import { applyChanges } from '../core/document/edits'
 import type { Mend, MendRecord } from '../core/document/mend'
 import { tracksById } from '../core/document/tracks'
 import { samplesFromMark } from '../core/image/markPicture'
-import { findMark, markToldBy } from '../core/plan/findMark'
+import { markToldBy } from '../core/plan/findMark'
 import type { Clip } from '../core/shot/clip'
 import { markPng } from '../server/media/markPicture.server'
 import { createCache } from '../workers/cache'
@@ -32,6 +33,8 @@ export interface MarkSummary {
     /** Frames on which its course begins, bends and ends; none for one that rests. */
     readonly legs: readonly number[]
     readonly denseShare: number
+    /** What shows best what is under it: it undone, that weighed with other frames, or those alone. */
+    readonly shownBy: MarkShownBy
   } & MarkTold)[]
   readonly warnings: readonly string[]
   readonly out: string
@@ -75,7 +78,14 @@ export async function takeMarks(
         let record: MendRecord = { ...mend, stackIndex }
         const area = mend.areas.find((one) => one.role === 'cover')
         if (mend.kind === 'mark' && area && area.shape !== 'matte' && area.shape !== 'path') {
-          const found = await findMark(shot, mend, area, clip, context, masksOfOthers(shot, mend.id, clip))
+          const found = await findTakenMark(
+            shot,
+            mend,
+            area,
+            clip,
+            context,
+            masksOfOthers(shot, mend.id, clip),
+          )
           requireGoing(signal)
           if (!found) warnings.push(`${mend.name}: no frame shows the mark. It stays as it was drawn.`)
           else {
@@ -93,6 +103,7 @@ export async function takeMarks(
               picture: `marks/${file}`,
               legs: legs.map(({ frame }) => frame),
               denseShare,
+              shownBy: found.shownBy,
               ...told,
             })
           }

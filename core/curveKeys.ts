@@ -1,4 +1,5 @@
 /** Settings that change from frame to frame along straight lines between keys: a fade. */
+import { bendsOf } from './geometry/bends'
 import { z } from 'zod'
 import type { Frame } from './time'
 
@@ -60,28 +61,10 @@ export const isCurveKeys = (value: unknown): value is CurveKey[] =>
   value.length > 0 &&
   value.every((key) => typeof key === 'object' && key !== null && 'frame' in key && 'level' in key)
 
-/**
- * The fewest of the keys between which all others lie straight, within a tolerance; one where all are alike.
- * Source: D. H. Douglas, T. K. Peucker, 1973, in levels over time.
- */
+/** The fewest of the keys between which all others lie straight, within a tolerance; one where all are alike. */
 export function fewestKeys(keys: readonly CurveKey[], tolerance: number): CurveKey[] {
   if (keys.length === 0) return []
   const first = keys[0]!
   if (keys.every(({ level }) => Math.abs(level - first.level) <= tolerance)) return [first]
-  const isKept = new Uint8Array(keys.length)
-  isKept[0] = isKept[keys.length - 1] = 1
-  const spans: [number, number][] = [[0, keys.length - 1]]
-  for (let span = spans.pop(); span; span = spans.pop()) {
-    const [from, to] = span
-    const line = [keys[from]!, keys[to]!]
-    let [worst, at] = [tolerance, -1]
-    for (let i = from + 1; i < to; i++) {
-      const off = Math.abs(keys[i]!.level - levelAt(line, keys[i]!.frame))
-      if (off > worst) [worst, at] = [off, i]
-    }
-    if (at < 0) continue
-    isKept[at] = 1
-    spans.push([from, at], [at, to])
-  }
-  return keys.filter((_, i) => isKept[i] === 1)
+  return bendsOf(keys, tolerance, (key, from, to) => Math.abs(key.level - levelAt([from, to], key.frame)))
 }

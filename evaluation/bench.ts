@@ -14,6 +14,7 @@ import { benchMarks, benchShadows } from './benchLayers'
 import { benchPlanning } from './benchPlanning'
 import { benchPreview } from './benchPreview'
 import { benchRender } from './benchRender'
+import { benchBrush } from './benchBrush'
 import { benchSkin } from './benchSkin'
 import { benchSurvey } from './benchSurvey'
 import { compareWithLast, keepFigures, print } from './benchTools'
@@ -37,6 +38,7 @@ await benchGather()
 await benchMarks()
 await benchShadows()
 await benchSkin()
+await benchBrush()
 benchSurvey()
 await benchKernels()
 await benchTracker()

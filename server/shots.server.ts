@@ -6,7 +6,7 @@ import {
   mendsInStackOrder,
   type MendDocument,
 } from '../core/document/document'
-import { type MendEdit } from '../core/document/edits'
+import type { MendEdit } from '../core/document/edits'
 import type { HistoryEntry } from '../core/document/history'
 import type { MendRecord } from '../core/document/mend'
 import { tracksById, type Track } from '../core/document/tracks'

@@ -1,4 +1,6 @@
 /** The Mend stage put together: its keys, and the four regions of the bench. */
+import { isStroke } from '../core/document/areas'
+import { brushSchema, removeStrokes } from '../core/document/brush'
 import { useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
 import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
@@ -34,6 +36,9 @@ import { useTracking } from './tracking/useTracking'
 import { usePlayback } from './usePlayback'
 
 export type { BenchProps }
+
+/** A size of the brush is so many times the one before. */
+const TIP_STEP = 1.2
 
 export function MendBench(props: BenchProps) {
   return (
@@ -117,6 +122,10 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       goTo(snag.frame)
       if (now().selectedId !== snag.mendId) select(snag.mendId)
     }
+    const sizeTip = (by: number) => {
+      const sizePx = Math.round(10 * now().brush.sizePx * by) / 10
+      if (brushSchema.shape.sizePx.safeParse(sizePx).success) now().setBrush({ sizePx })
+    }
     return {
       ...commonHandlers(store, panel),
       newMend: () => window.dispatchEvent(new Event(OPEN_PALETTE_EVENT)),
@@ -136,11 +145,16 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       duplicate: () =>
         withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
       delete: () =>
-        withSelected(() => commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))),
+        withSelected((mend) => {
+          const stroke = mend.areas.find((area) => area.id === now().areaId && isStroke(area))
+          const edit = stroke && now().alsoSelected.size === 0 && removeStrokes(mend, new Set([stroke.id]))
+          if (edit) commit(edit)
+          else commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))
+        }),
       cling: () =>
         withSelected((mend) => {
           const area = selectedArea(now())
-          if (area?.shape === 'path') void tracking.cling(mend.id, area.id)
+          if (area?.shape === 'path' && !isStroke(area)) void tracking.cling(mend.id, area.id)
         }),
       suggest: () =>
         withSelected((mend) => {
@@ -151,6 +165,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       hold: () =>
         now().stabilise(now().stabilisedTrackId === null ? (now().trackId ?? SCENE_STABILISED) : null),
       finish: () => sendToTool({ kind: 'finish' }),
+      tipSmaller: () => sizeTip(1 / TIP_STEP),
+      tipLarger: () => sizeTip(TIP_STEP),
       rename: () =>
         withSelected((mend) => window.dispatchEvent(new CustomEvent(RENAME_EVENT, { detail: mend.id }))),
       escape: () => {

@@ -6,7 +6,7 @@ import type { FoundFace } from '../core/face/followFaces'
 import type { BandEnergy } from '../core/measure/bandEnergies'
 import type { BitDepth } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
-import type { FoundMark } from '../core/plan/findMark'
+import type { TakenMarkFound } from '../core/evaluate/takenMark'
 import type { MarkFound } from '../core/plan/findPlace'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import type { TrackedFrame, TrackOutcome, TrackRequest } from '../core/motion/runTrack'
@@ -104,21 +104,18 @@ export interface PlaceMarkJob extends OnDocument {
 export interface SpotsJob extends OnDocument {
   readonly kind: 'spots'
   readonly mendId: string
-  readonly areaId: string
   readonly frame: Frame
 }
 
 /** Learns a tone of the skin of a mend on a frame: of its area, or of a disc of the picture. */
 export interface ToneJob extends OnDocument, ToneRequest {
   readonly kind: 'tone'
-  readonly areaId: string
 }
 
 /** Looks for changes of the light on the skin of a mend. */
 export interface LightsJob extends OnDocument {
   readonly kind: 'lights'
   readonly mendId: string
-  readonly areaId: string
 }
 
 /** What a mend of skin does to structure of each size on a frame. */
@@ -132,7 +129,6 @@ export interface BandsJob extends OnDocument {
 export interface FacesJob extends OnDocument {
   readonly kind: 'faces'
   readonly mendId: string
-  readonly areaId: string
   readonly frame: Frame
 }
 
@@ -171,7 +167,7 @@ export interface SurveyAnswer {
 
 /** Null when it was stopped, or no frame shows the mark. */
 export interface MarkAnswer {
-  readonly found: FoundMark | null
+  readonly found: TakenMarkFound | null
 }
 
 /** Null when it was stopped, or there is no picture of a mark that fits into the frame. */

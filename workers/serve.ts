@@ -13,7 +13,7 @@ import { runTrack, type TrackedFrame } from '../core/motion/runTrack'
 import type { FoundThing } from '../core/motion/thing/followThing'
 import { kernels } from '../core/kernels/module'
 import { frameKey } from '../core/plan/keys'
-import { findMark, type FoundMark } from '../core/plan/findMark'
+import { findTakenMark, type TakenMarkFound } from '../core/evaluate/takenMark'
 import { findPlace, type MarkFound } from '../core/plan/findPlace'
 import { findThing } from '../core/plan/findThing'
 import { planFrame } from '../core/plan/planFrame'
@@ -240,7 +240,7 @@ async function foundMark(
   { mendId, areaId }: MarkJob,
   clip: Clip,
   context: RunContext,
-): Promise<FoundMark | null> {
+): Promise<TakenMarkFound | null> {
   const mend = document.mends.find(({ id }) => id === mendId)
   const area = mend?.areas.find(({ id }) => id === areaId)
   if (!mend || !area || !isOfThing(area)) return null
@@ -248,7 +248,7 @@ async function foundMark(
   const { scene } = await sceneAnswer(document, document.scene !== null, clip, context)
   if (context.shouldStop()) return null
   const othersOn = masksOfOthers(document, mendId, clip)
-  return findMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context, othersOn)
+  return findTakenMark({ ...document, scene: scene ?? document.scene }, mend, area, clip, context, othersOn)
 }
 
 async function placedMark(

@@ -1,4 +1,4 @@
-import { type ShouldRevalidateFunctionArgs } from 'react-router'
+import type { ShouldRevalidateFunctionArgs } from 'react-router'
 import { loadBench, ONE_MOMENT } from '../../server/bench.server'
 import { serverContext } from '../../server/context.server'
 import { loadSurvey } from '../../server/surveys.server'

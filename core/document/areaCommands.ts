@@ -1,6 +1,7 @@
 /** What an artist can do to the areas of a mend: drawn, moved, keyed, copied. */
 import type { Frame } from '../time'
-import type { Area, Follow, Geometry, KeyedArea } from './areas'
+import type { Area, Geometry, KeyedArea } from './areas'
+import type { Follow } from './basics'
 import type { MendEdit, ShotState } from './edits'
 import { geometryAt } from './keyedGeometry'
 import {

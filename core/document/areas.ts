@@ -1,21 +1,14 @@
 /** Areas as they are stored: a shape, what it is for, how it travels, what it follows. */
 import { z } from 'zod'
+import { followSchema, frameSchema, idSchema } from './basics'
+import { rampAt } from './span'
+import { strokeSchema, type Stroke } from './stroke'
 
 const MAX_COORDINATE_PX = 100_000
-const MAX_FRAME = 10_000_000
-
-export const frameSchema = z
-  .int()
-  .min(0)
-  .max(MAX_FRAME)
-  .meta({ description: 'Frame number as read on the timeline' })
 const coordinateSchema = z.number().min(-MAX_COORDINATE_PX).max(MAX_COORDINATE_PX)
 const xSchema = coordinateSchema.meta({ description: 'px from the left edge of the picture' })
 const ySchema = coordinateSchema.meta({ description: 'px from the top edge of the picture' })
 const turnSchema = z.number().min(-36_000).max(36_000).meta({ description: 'degrees, clockwise' })
-
-/** Ids are part of addresses and seeds. */
-export const idSchema = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'an id has 1 to 64 letters, digits, - or _')
 
 /** The limits of a path's width, shared by form, handles and file. */
 export const WIDTH_PX = { min: 0.5, max: 400 } as const
@@ -74,19 +67,6 @@ const keySchemas = {
   outline: z.strictObject({ frame: frameSchema, points: z.array(outlinePointSchema).min(3).max(400) }),
 }
 
-/** Which parts of a track's motion an area takes over. */
-export const motionPartsSchema = z.strictObject({
-  position: z.boolean(),
-  rotation: z.boolean(),
-  scale: z.boolean(),
-  skew: z.boolean(),
-})
-
-export const followSchema = z.strictObject({ trackId: idSchema, uses: motionPartsSchema }).meta({
-  description:
-    'The track that the area follows. Its keys then hold the shape as it lies on the track’s reference frame: later keys are offsets',
-})
-
 const common = {
   id: idSchema,
   role: z
@@ -102,6 +82,9 @@ export const pathAreaSchema = z.strictObject({
   shape: z.literal('path'),
   ...common,
   keys: keysOf(keySchemas.path),
+  stroke: strokeSchema
+    .optional()
+    .meta({ description: 'Of a brush: what it lays down along the path, with round ends' }),
 })
 export const ellipseAreaSchema = z.strictObject({
   shape: z.literal('ellipse'),
@@ -163,12 +146,11 @@ export const areaSchema = z
   .meta({ description: 'One area of a mend' })
 
 export type Area = z.output<typeof areaSchema>
+/** A path that a brush has painted. */
+export type StrokeArea = PathArea & { readonly stroke: Stroke }
 export type PathArea = z.output<typeof pathAreaSchema>
 export type KeyedArea = Exclude<Area, { shape: 'matte' }>
 export type Shape = Area['shape']
-export type Follow = z.output<typeof followSchema>
-
-export const ALL_PARTS: Follow['uses'] = { position: true, rotation: true, scale: true, skew: true }
 
 export type PathKey = z.output<(typeof keySchemas)['path']>
 export type EllipseKey = z.output<(typeof keySchemas)['ellipse']>
@@ -182,3 +164,11 @@ export type Geometry =
   | ({ readonly shape: 'ellipse' } & Omit<EllipseKey, 'frame'>)
   | ({ readonly shape: 'box' } & Omit<BoxKey, 'frame'>)
   | ({ readonly shape: 'outline' } & Pick<OutlineKey, 'points'>)
+
+export const isKeyed = (area: Area): area is KeyedArea => area.shape !== 'matte'
+
+/** Whether a stroke is there on a frame, as far as it says itself. */
+export const isPaintedAt = ({ stroke: { span, isHidden } }: StrokeArea, frame: number): boolean =>
+  !isHidden && rampAt(span, frame) > 0
+
+export const isStroke = (area: Area): area is StrokeArea => area.shape === 'path' && area.stroke !== undefined

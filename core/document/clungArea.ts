@@ -1,6 +1,7 @@
 import { trackedPoints } from '../motion/cling/clingCurves'
 import type { Frame, FrameRange } from '../time'
-import { ALL_PARTS, type Geometry, type PathArea } from './areas'
+import type { Geometry, PathArea } from './areas'
+import { ALL_PARTS } from './basics'
 import { geometryAt } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
 import { trackValuesAt, type Track, type Tracks } from './tracks'

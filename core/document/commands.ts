@@ -7,16 +7,9 @@ import type { FillMethod } from '../fill/method'
 import { defaultsOf, findFill } from '../fill/registry'
 import { boundsOfPolygon } from '../geometry/polygon'
 import { KINDS, type Kind } from './kinds'
-import {
-  startingFill,
-  startingFinish,
-  type FillSettings,
-  type Finish,
-  type Mend,
-  type MendKind,
-  type MendRecord,
-  type Span,
-} from './mend'
+import { startingFill, startingFinish, type Finish, type Mend, type MendKind, type MendRecord } from './mend'
+import type { FillSettings } from './fillSettings'
+import type { Span } from './span'
 import { translationBy } from '../geometry/transform'
 import { movedArea } from './areaCommands'
 import { recordEdit } from './recordEdit'

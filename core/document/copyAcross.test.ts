@@ -1,3 +1,4 @@
+import { DEFAULT_BRUSH, strokeArea, strokesOf } from './brush'
 import { copyAcross, scaleBetween, type ShotPlate } from './copyAcross'
 import { editSchema } from './edits'
 import { DEFAULT_TRACK_SETTINGS } from '../motion/settings'
@@ -137,4 +138,18 @@ test('a matte belongs to its shot; a picture of another shape takes nothing', ()
   expect(scaleBetween(HERE, { width: 1920, height: 1080 })).toBe(1.5)
   expect(scaleBetween(HERE, { width: 1280, height: 536 })).toBeNull()
   expect(() => copy([sampleRecord()], { ...HERE, height: 536 })).toThrow('1280 × 720 and 1280 × 536')
+})
+
+test('strokes keep their own frames, moved; those of frames that the other shot has not stay behind', () => {
+  const points = [{ x: 100, y: 50, pressure: 1 }, { x: 160, y: 50, pressure: 1 }] // prettier-ignore
+  const settings = { ...DEFAULT_BRUSH, lays: 'clone', offsetX: 40, offsetY: -20 } as const
+  const stroke = (id: string, frame: number) => strokeArea(id, points, settings, frame, HERE)
+  const mend = sampleRecord({ kind: 'brush', areas: [stroke('a', 1003), stroke('b', 1040)] })
+  const there: ShotPlate = { width: 640, height: 360, firstFrame: 1, lastFrame: 20 }
+  const [copied] = copy([mend], there).made
+  const strokes = strokesOf(copied!)
+  expect(strokes.map(({ id }) => id)).toEqual(['a'])
+  expect(strokes[0]!.stroke.span).toMatchObject({ firstFrame: 3, lastFrame: 3 })
+  expect(strokes[0]!.stroke.source!.keys[0]).toMatchObject({ dx: 20, dy: -10 })
+  expect(strokes[0]!.keys[0]!.points[1]).toEqual({ x: 80, y: 25, widthPx: 20 })
 })

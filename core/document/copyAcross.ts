@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { similarity, type Matrix3 } from '../geometry/transform'
 import type { Size } from '../image/rect'
 import type { Frame, FrameRange } from '../time'
-import type { Area, KeyedArea } from './areas'
+import { isStroke, type Area, type KeyedArea, type StrokeArea } from './areas'
 import { freeName, stackIndexAfterLast, together } from './commands'
 import { movedArea } from './areaCommands'
 import type { MendEdit, MendRecords } from './edits'
@@ -11,7 +11,9 @@ import { geometryAt, movedBy } from './keyedGeometry'
 import { isSeries } from './kinds'
 import { withOnlyGeometry } from './keys'
 import { fillForShot } from './recipes'
-import type { Mend, MendRecord, Span } from './mend'
+import type { Mend, MendRecord } from './mend'
+import type { Span } from './span'
+import type { Stroke } from './stroke'
 import { shiftAt } from './sourceKeys'
 import type { Source } from './source'
 import type { Tracks } from './tracks'
@@ -149,14 +151,30 @@ function areasIn(
     if (area.shape === 'matte') return []
     const isTaken = taken.has(area.id)
     if (isTaken && isSeries(mend.kind)) return []
+    const stroke = isStroke(area) ? strokeIn(area, mend, tracks, way) : undefined
+    if (stroke === null) return []
     const moved = movedArea(resting(area, tracks, mend.span), (geometry) => movedBy(way.place, geometry))
     const keys = moved.keys.map((key) => ({ ...key, frame: shifted(key.frame, way) }))
-    const onTime = { ...moved, id: isTaken ? newId() : area.id, keys } as KeyedArea
+    const onTime = { ...moved, id: isTaken ? newId() : area.id, keys, ...(stroke && { stroke }) } as KeyedArea
     // One key alone is the shape itself, whatever its frame: it goes where the mend begins.
     return keys.length === 1
       ? ({ ...onTime, keys: [{ ...keys[0]!, frame: span.firstFrame }] } as KeyedArea)
       : onTime
   })
+}
+
+/** A stroke has frames and a source of its own; null where none of its frames is in the other shot. */
+function strokeIn(area: StrokeArea, { span }: Mend, tracks: Tracks, way: Way): Stroke | null {
+  const { stroke } = area
+  const own = spanIn(stroke.span, way)
+  return (
+    own && {
+      ...stroke,
+      span: own,
+      fill: fillForShot(stroke.fill, own.firstFrame),
+      source: stroke.source && sourceIn(stroke.source, { areas: [area], span }, tracks, way),
+    }
+  )
 }
 
 /** Without its track, as it lay on the first frame of its mend. */
@@ -170,7 +188,12 @@ const resting = (area: KeyedArea, tracks: Tracks, span: FrameRange): KeyedArea =
       )
     : area
 
-function sourceIn(source: Source, { areas, span }: Mend, tracks: Tracks, way: Way): Source {
+function sourceIn(
+  source: Source,
+  { areas, span }: Pick<Mend, 'areas' | 'span'>,
+  tracks: Tracks,
+  way: Way,
+): Source {
   const keys = source.follow
     ? [{ frame: span.firstFrame, ...shiftAt(source, areas[0]!, tracks, span.firstFrame) }]
     : source.keys

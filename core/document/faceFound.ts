@@ -1,19 +1,22 @@
 /** Faces that were found become tracks; what must stay sharp of them is held out of a mend of skin, and the skin goes with its face. */
-import { FEATURES, outlineOfPart, turnedAside } from '../face/features'
+import { FEATURES, outlineOfPart, placesOfPart, turnedAside } from '../face/features'
 import type { FoundFace } from '../face/followFaces'
-import type { Place } from '../geometry/transform'
+import { boxAlong } from '../face/turnedBox'
+import { insidePolygon } from '../geometry/polygon'
+import { norm, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
 import { addArea, drawnArea, setFollow } from './areaCommands'
-import { ALL_PARTS, type Follow, type KeyedArea } from './areas'
+import type { KeyedArea } from './areas'
+import { ALL_PARTS, type Follow } from './basics'
 import { freeName, together } from './commands'
 import type { MendEdit, ShotState } from './edits'
 import { newTrack } from './follow'
-import { keyedGeometryAt, middleOf, trackOf } from './keyedGeometry'
+import { geometryAt, keyedGeometryAt, middleOf, polygonOf, trackOf } from './keyedGeometry'
 import { outlineThrough } from './keys'
 import type { MendRecord } from './mend'
 import { recordEdit } from './recordEdit'
 import { addTrack } from './trackCommands'
-import { rowOf, trackMiddle, trackValuesAt, type Track, type Tracks } from './tracks'
+import { rowOf, trackValuesAt, type Track, type Tracks } from './tracks'
 
 /** The skin is outlined widely: its outline goes with the head, but is not bent by how its features move. */
 const AS_A_WHOLE: Follow['uses'] = { ...ALL_PARTS, skew: false }
@@ -25,7 +28,22 @@ export const faceHoldouts = ({ areas }: Pick<MendRecord, 'areas'>, tracks: Track
       area.shape !== 'matte' && area.role === 'holdout' && trackOf(area, tracks)?.kind === 'face',
   )
 
-/** Holdouts, and tracks of faces that were found on a frame, as one step. */
+/** Faces that are known where a mend covers something on a frame. */
+export const facesIn = (mend: Pick<MendRecord, 'areas'>, tracks: Tracks, frame: Frame): Track[] =>
+  [...tracks.values()].filter(
+    (track) =>
+      track.kind === 'face' &&
+      coversOf(mend).some((area) => {
+        const { x, y } = faceMiddle(track, frame)
+        const geometry = geometryAt(area, tracks, frame)
+        return geometry.shape !== 'path' && insidePolygon(polygonOf(geometry), x, y)
+      }),
+  )
+
+/**
+ * Faces found from a frame on are held out, as one step. Faces that were found before and that only this mend goes with are forgotten: they are these.
+ * What went with them stays where it is on that frame, and goes on with the new ones.
+ */
 export function holdOutFound(
   state: ShotState,
   mend: MendRecord,
@@ -33,7 +51,12 @@ export function holdOutFound(
   frame: Frame,
   nextId: () => string,
 ): MendEdit {
-  const tracks = new Map(state.tracks)
+  const old = facesOnlyOf(state, mend)
+  const rested = coversOf(mend)
+    .filter(({ follow }) => old.some(({ id }) => id === follow?.trackId))
+    .reduce((now, { id }) => setFollow(state, now, id, null, frame).changes[0]!.after!, mend)
+  const before = withoutFaceHoldouts(rested, state.tracks)
+  const tracks = new Map([...state.tracks].filter(([id]) => !old.some((track) => track.id === id)))
   const found = faces.map((rows) => {
     // Seen from the front, features are as they were learnt.
     const front = rows.reduce((a, b) => (turnedAside(b.values) < turnedAside(a.values) ? b : a))
@@ -44,11 +67,32 @@ export function holdOutFound(
     tracks.set(track.id, track)
     return track
   })
-  const held = holdOutFaces({ ...state, tracks }, mend, found, frame, nextId)
-  return together([...found.map(addTrack), held], held.label)
+  const { after } = holdOutFaces({ ...state, tracks }, before, found, frame, nextId).changes[0]!
+  const label = labelOf(mend)
+  const forgotten = old.map((track) => ({ id: track.id, before: track, after: null }))
+  return together(
+    [{ label, changes: [], tracks: forgotten }, ...found.map(addTrack), recordEdit(mend, after!, label)],
+    label,
+  )
 }
 
-/** Eyes, brows, lips and nostrils of faces are held out anew; the area of the skin goes with the face nearest to it from how it lies on `frame`, if it goes with nothing yet. */
+const labelOf = ({ name }: MendRecord): string => `Hold eyes, brows and lips out of ${name}`
+
+const coversOf = ({ areas }: Pick<MendRecord, 'areas'>): KeyedArea[] =>
+  areas.filter((area): area is KeyedArea => area.shape !== 'matte' && area.role === 'cover')
+
+/** Faces that areas of this mend go with, and those of no other one. */
+function facesOnlyOf({ records, tracks }: ShotState, mend: MendRecord): Track[] {
+  const goesWith = (one: MendRecord, id: string) => one.areas.some(({ follow }) => follow?.trackId === id)
+  return [...tracks.values()].filter(
+    ({ id, kind }) =>
+      kind === 'face' &&
+      goesWith(mend, id) &&
+      ![...records.values()].some((one) => one.id !== mend.id && goesWith(one, id)),
+  )
+}
+
+/** Eyes, brows, lips and nostrils of faces are held out anew; an area of the skin that goes with nothing yet goes with the face nearest to where it lies on `frame`. */
 export function holdOutFaces(
   { records, tracks }: ShotState,
   mend: MendRecord,
@@ -56,30 +100,24 @@ export function holdOutFaces(
   frame: Frame,
   nextId: () => string,
 ): MendEdit {
-  const label = `Hold eyes, brows and lips out of ${mend.name}`
   let now = withoutFaceHoldouts(mend, tracks)
   for (const track of faces) {
-    const places = trackValuesAt(track, track.referenceFrame) ?? track.seed
+    const { referenceFrame } = track
+    const places = trackValuesAt(track, referenceFrame) ?? track.seed
     for (const part of FEATURES) {
       const points = outlineThrough(outlineOfPart(places, part), 'smooth')
-      const area = drawnArea(
-        nextId().slice(0, 8),
-        { shape: 'outline', points },
-        track.referenceFrame,
-        'holdout',
-      )
-      const follow = { trackId: track.id, uses: ALL_PARTS }
-      now = addArea(now, { ...area, follow }).changes[0]!.after!
+      const area = drawnArea(nextId().slice(0, 8), { shape: 'outline', points }, referenceFrame, 'holdout')
+      now = addArea(now, { ...area, follow: { trackId: track.id, uses: ALL_PARTS } }).changes[0]!.after!
     }
   }
-  for (const area of now.areas) {
-    if (area.shape === 'matte' || area.role !== 'cover' || area.follow || area.keys.length > 1) continue
-    const track = nearestFace(faces, middleOf(keyedGeometryAt(area, area.keys[0]!.frame)))
+  for (const area of coversOf(now)) {
+    if (area.follow || area.keys.length > 1) continue
+    const track = nearestFace(faces, frame, middleOf(keyedGeometryAt(area, frame)))
     if (!track) continue
     const follow = { trackId: track.id, uses: AS_A_WHOLE }
     now = setFollow({ records, tracks }, now, area.id, follow, frame).changes[0]!.after!
   }
-  return recordEdit(mend, now, label)
+  return recordEdit(mend, now, labelOf(mend))
 }
 
 /** Nothing of faces is held out any more. What was held out by hand stays. */
@@ -91,10 +129,15 @@ function withoutFaceHoldouts(mend: MendRecord, tracks: Tracks): MendRecord {
   return { ...mend, areas: mend.areas.filter(({ id }) => !held.has(id)) }
 }
 
-function nearestFace(faces: readonly Track[], { x, y }: Place): Track | null {
+function nearestFace(faces: readonly Track[], frame: Frame, { x, y }: Place): Track | null {
   const awayOf = (track: Track) => {
-    const middle = trackMiddle(track)
-    return (middle.x - x) * (middle.x - x) + (middle.y - y) * (middle.y - y)
+    const middle = faceMiddle(track, frame)
+    return norm(middle.x - x, middle.y - y)
   }
   return [...faces].sort((a, b) => awayOf(a) - awayOf(b))[0] ?? null
 }
+
+const UPRIGHT = { x: 1, y: 0 }
+
+const faceMiddle = (track: Track, frame: Frame): Place =>
+  boxAlong(placesOfPart(trackValuesAt(track, frame) ?? track.seed, 'face'), UPRIGHT)

@@ -1,6 +1,7 @@
 /** Spots that lie on one surface, such as a face: one track holds all their places, and each area goes with its own. */
 import type { Frame } from '../time'
-import type { Follow, KeyedArea } from './areas'
+import type { KeyedArea } from './areas'
+import type { Follow } from './basics'
 import { setFollow } from './areaCommands'
 import { freeName, together } from './commands'
 import type { MendEdit, ShotState } from './edits'

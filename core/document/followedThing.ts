@@ -5,7 +5,8 @@
  * one that shows it whole, the whole shape goes along.
  */
 import type { MendEdit, ShotState } from './edits'
-import type { Area, Follow, Geometry, KeyedArea } from './areas'
+import type { Area, Geometry, KeyedArea } from './areas'
+import type { Follow } from './basics'
 import { freeName, together } from './commands'
 import { onKeyed } from './areaCommands'
 import { geometryAt, keyedGeometryAt, middleOf, movedBy, polygonOf, trackOf } from './keyedGeometry'

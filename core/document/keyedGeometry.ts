@@ -3,7 +3,8 @@ import { flattenBox, flattenEllipse, flattenOutline } from '../geometry/outline'
 import { createSpline, heldSplineValue } from '../geometry/spline'
 import { apply, invert, keepParts, localParts, type Matrix3, type Place } from '../geometry/transform'
 import type { Frame } from '../time'
-import { SIZE_PX, WIDTH_PX, type Follow, type Geometry, type KeyedArea } from './areas'
+import { SIZE_PX, WIDTH_PX, type Geometry, type KeyedArea } from './areas'
+import type { Follow } from './basics'
 import {
   clingPoint,
   isSurface,

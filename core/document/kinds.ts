@@ -135,6 +135,17 @@ export const KINDS = {
     widthPx: 10,
     clings: false,
   },
+  brush: {
+    title: 'Brush',
+    help: 'Painted by hand: what is behind, a clone, the plate again, light or colour. Drag over it, stroke by stroke.',
+    letter: 'a',
+    shape: 'path',
+    fill: 'clean-plate',
+    params: { unseen: 'near' },
+    finish: { featherOutPx: 0, growPx: 0 },
+    widthPx: 40,
+    clings: false,
+  },
   patch: {
     title: 'Patch',
     help: 'A plain cover: an outline, healed from a place beside it that is found by itself.',

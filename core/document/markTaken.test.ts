@@ -23,6 +23,7 @@ const mark: TakenMark = {
   legs: [],
   fades: [{ frame: 0, level: 1 }],
   denseShare: 0,
+  shownBy: 'undone',
 }
 const none = new Map()
 
@@ -69,4 +70,12 @@ test('all its parts go along its legs, what is held out stays, and it is one ste
 
 test('an opaque one keeps its fill', () => {
   expect(takeMarkOff(mend, none, { ...mark, denseShare: 0.9 }).changes).toEqual([])
+})
+
+test('what measured best shows what is under it: other frames weighed in, or those alone', () => {
+  const fillOf = (shownBy: TakenMark['shownBy']) =>
+    takeMarkOff(mend, none, { ...mark, shownBy }).changes[0]!.after!.fill
+  expect(fillOf('undone').params).toMatchObject({ others: 'no' })
+  expect(fillOf('weighed')).toMatchObject({ methodId: 'unmix', params: { others: 'weighed' } })
+  expect(fillOf('others').methodId).toBe('clean-plate')
 })

@@ -1,5 +1,7 @@
 /** A mark whose picture is known: its mend takes it off, and its area goes along its legs. */
 import type { CurveKey } from '../curveKeys'
+import { cleanPlate } from '../fill/cleanPlate/cleanPlate'
+import { defaultsOf } from '../fill/registry'
 import { unmix } from '../fill/unmix/unmix'
 import { translationBy } from '../geometry/transform'
 import type { Frame } from '../time'
@@ -9,8 +11,9 @@ import { applyChanges, squashEdits, type MendEdit } from './edits'
 import { geometryAt, movedBy } from './keyedGeometry'
 import { withGeometryAt, withOnlyGeometry } from './keys'
 import type { MendRecord } from './mend'
+import type { FillSettings } from './fillSettings'
 import { recordEdit } from './recordEdit'
-import { type Tracks } from './tracks'
+import type { Tracks } from './tracks'
 
 /** Where a mark lies on a frame, as a shift from where its area lies on the frame of reference, px. */
 export interface MarkLeg {
@@ -18,6 +21,9 @@ export interface MarkLeg {
   readonly dx: number
   readonly dy: number
 }
+
+/** What shows what is under a mark: its own picture, undone; that weighed with other frames; or other frames alone. */
+export type MarkShownBy = 'undone' | 'weighed' | 'others'
 
 export interface TakenMark {
   /** The name under which its picture is kept. */
@@ -32,6 +38,7 @@ export interface TakenMark {
   readonly fades: readonly CurveKey[]
   /** How much of the mark covers so much that it has to be filled, 0 to 1. */
   readonly denseShare: number
+  readonly shownBy: MarkShownBy
 }
 
 /** From so much on other frames are asked for what is under the dense parts; and from so much hardly anything is left to be undone. */
@@ -51,6 +58,18 @@ export function takeMarkOff(mend: MendRecord, tracks: Tracks, mark: TakenMark): 
   const moved = mark.legs.length === 0 ? null : moveAlong(mend, tracks, mark, label)
   if (isOpaque(mark)) return moved ?? { label, changes: [], tracks: [] }
   const records = applyChanges(new Map([[mend.id, mend]]), moved?.changes ?? [])
+  const here = records.get(mend.id)!
+  const filled = setFill(here, mark.shownBy === 'others' ? byOthers() : byPicture(mark), label)
+  return moved ? { ...squashEdits(moved, filled), label } : filled
+}
+
+const byOthers = (): FillSettings => ({
+  methodId: cleanPlate.id,
+  methodVersion: cleanPlate.version,
+  params: defaultsOf(cleanPlate),
+})
+
+function byPicture(mark: TakenMark): FillSettings {
   const params = unmix.params.parse({
     mark: mark.name,
     on: mark.on,
@@ -58,10 +77,9 @@ export function takeMarkOff(mend: MendRecord, tracks: Tracks, mark: TakenMark): 
     topPx: mark.row,
     fades: mark.fades,
     fillFrom: mark.denseShare > MANY_DENSE ? 'frames' : 'near',
+    others: mark.shownBy === 'weighed' ? 'weighed' : 'no',
   })
-  const fill = { methodId: unmix.id, methodVersion: unmix.version, params }
-  const filled = setFill(records.get(mend.id)!, fill, label)
-  return moved ? { ...squashEdits(moved, filled), label } : filled
+  return { methodId: unmix.id, methodVersion: unmix.version, params }
 }
 
 function moveAlong(mend: MendRecord, tracks: Tracks, { legs, on }: TakenMark, label: string): MendEdit {

@@ -5,42 +5,14 @@
  * are the numbers people read; positions and sizes are px of the full-size picture, corner at 0.
  */
 import { z } from 'zod'
-import { defaultsOf, fillMethods, findFill } from '../fill/registry'
+import { defaultsOf, findFill } from '../fill/registry'
 import { labelled } from '../parameter'
-import { areaSchema, frameSchema, idSchema } from './areas'
-import { sourceSchema } from './source'
+import { areaSchema } from './areas'
+import { idSchema } from './basics'
+import { fillSettingsSchema, type FillSettings } from './fillSettings'
 import { KINDS, type Kind } from './kinds'
-
-/** A fill and its settings; the settings are checked by the fill's own schema. */
-export const fillSettingsSchema = z
-  .strictObject({
-    methodId: z.string(),
-    methodVersion: z.int().min(1),
-    params: z.record(z.string(), z.unknown()),
-  })
-  .superRefine((fill, context) => {
-    const method = findFill(fill.methodId)
-    if (!method) {
-      const known = fillMethods.map((one) => one.id).join(', ')
-      context.addIssue({
-        code: 'custom',
-        path: ['methodId'],
-        message: `no fill is called "${fill.methodId}"; there is: ${known}`,
-      })
-      return
-    }
-    if (fill.methodVersion > method.version) {
-      context.addIssue({
-        code: 'custom',
-        path: ['methodVersion'],
-        message: `"${fill.methodId}" is at version ${method.version} here`,
-      })
-    }
-    const result = method.params.safeParse(fill.params)
-    for (const issue of result.error?.issues ?? []) {
-      context.addIssue({ code: 'custom', path: ['params', ...issue.path], message: issue.message })
-    }
-  })
+import { sourceSchema } from './source'
+import { spanSchema } from './span'
 
 export const finishSchema = z.strictObject({
   featherOutPx: labelled(z.number().min(0).max(64).default(1.5), {
@@ -99,30 +71,6 @@ export const finishSchema = z.strictObject({
   }),
 })
 
-const rampSchema = z.int().min(0).max(1000).default(0)
-
-/** The frames where a mend is on; over its ramps it comes and goes bit by bit. */
-export const spanSchema = z
-  .strictObject({
-    firstFrame: frameSchema,
-    lastFrame: frameSchema,
-    rampInFrames: rampSchema.meta({ description: 'Frames over which it comes, counted from the first' }),
-    rampOutFrames: rampSchema.meta({ description: 'Frames over which it goes, counted back from the last' }),
-  })
-  .refine((span) => span.lastFrame >= span.firstFrame, {
-    message: 'the last frame must not come before the first',
-  })
-
-/** How far it is on at a frame of its span, 0 to 1: even steps, the first of them above 0. */
-export function rampAt({ firstFrame, lastFrame, rampInFrames, rampOutFrames }: Span, frame: number): number {
-  if (frame < firstFrame || frame > lastFrame) return 0
-  return Math.min(
-    1,
-    (frame - firstFrame + 1) / (rampInFrames + 1),
-    (lastFrame - frame + 1) / (rampOutFrames + 1),
-  )
-}
-
 /** Kinds are named by what is wrong; a kind only chooses what a mend starts with. */
 export const mendKindSchema = z.enum(Object.keys(KINDS) as [MendKind, ...MendKind[]])
 export type MendKind = keyof typeof KINDS
@@ -151,9 +99,7 @@ export const mendSchema = z.strictObject({
 /** A mend as it lies in a shot's stack; lower `order` is applied first. */
 export const mendRecordSchema = mendSchema.extend({ stackIndex: z.number() })
 
-export type FillSettings = z.output<typeof fillSettingsSchema>
 export type Finish = z.output<typeof finishSchema>
-export type Span = z.output<typeof spanSchema>
 export type Mend = z.output<typeof mendSchema>
 export type MendRecord = z.output<typeof mendRecordSchema>
 

@@ -1,5 +1,5 @@
 import { sampleEllipse, sampleMend, samplePath } from '../../tests/fixtures/sampleMend'
-import { ALL_PARTS } from './areas'
+import { ALL_PARTS } from './basics'
 import { leavesGaps } from './outlineGaps'
 
 const once = sampleEllipse()

@@ -5,14 +5,9 @@ import { parameterFields } from '../parameterFields'
 import type { Frame } from '../time'
 import { together } from './commands'
 import type { MendEdit } from './edits'
-import {
-  fillSettingsSchema,
-  finishSchema,
-  mendKindSchema,
-  spanSchema,
-  type FillSettings,
-  type MendRecord,
-} from './mend'
+import { finishSchema, mendKindSchema, type MendRecord } from './mend'
+import { fillSettingsSchema, type FillSettings } from './fillSettings'
+import { spanSchema } from './span'
 
 const RECIPE_FORMAT = 'fillagrant-recipe'
 

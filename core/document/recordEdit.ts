@@ -1,5 +1,5 @@
 import type { MendEdit } from './edits'
-import { type MendRecord } from './mend'
+import type { MendRecord } from './mend'
 
 /** A step that changes one mend. */
 export const recordEdit = (before: MendRecord, after: MendRecord, label: string): MendEdit => ({

@@ -1,6 +1,6 @@
 /** Where fills that copy take their pixels from: a shift of the area in time, turned and scaled if need be. */
 import { z } from 'zod'
-import { frameSchema, followSchema, type Area, type KeyedArea } from './areas'
+import { followSchema, frameSchema } from './basics'
 
 const MAX_SHIFT_PX = 100_000
 
@@ -51,5 +51,3 @@ export type SourceKey = z.output<typeof sourceKeySchema>
 export type Shift = Omit<SourceKey, 'frame'>
 
 export const SCALE_RANGE = { min: 0.1, max: 10 } as const
-
-export const isKeyed = (area: Area): area is KeyedArea => area.shape !== 'matte'

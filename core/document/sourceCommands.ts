@@ -1,6 +1,7 @@
 /** What an artist can do to the place that a mend copies from. */
 import type { Frame } from '../time'
-import type { Area, Follow } from './areas'
+import type { Area } from './areas'
+import type { Follow } from './basics'
 import type { MendEdit, ShotState } from './edits'
 import type { MendRecord } from './mend'
 import { restingSource, shiftAt, withShiftAt } from './sourceKeys'

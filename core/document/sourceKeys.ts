@@ -11,9 +11,10 @@ import {
   type Place,
 } from '../geometry/transform'
 import type { Frame, FrameRange } from '../time'
-import type { Area, Follow } from './areas'
+import { isKeyed, type Area } from './areas'
+import type { Follow } from './basics'
 import { followMotion, geometryAt, keyedGeometryAt, middleOf, numbersAt } from './keyedGeometry'
-import { isKeyed, SCALE_RANGE, type Shift, type Source } from './source'
+import { SCALE_RANGE, type Shift, type Source } from './source'
 import { compact, trackMiddle, trackMotionAt, type Tracks } from './tracks'
 
 export const NO_SHIFT: Shift = { dx: 0, dy: 0, turnDeg: 0, scale: 1 }

@@ -1,7 +1,7 @@
 /** Tracks as files: `tracks.json`, a table of comma-separated values, and `points.json`, which asks for them. */
 import { z } from 'zod'
 import { trackSettingsSchema } from '../motion/settings'
-import { frameSchema } from './areas'
+import { frameSchema } from './basics'
 import { describeIssues } from './document'
 import { placesOf, trackKindSchema, trackSchema, type Track } from './tracks'
 

@@ -17,7 +17,7 @@ import type { TrackedFrame } from '../motion/runTrack'
 import { trackSettingsSchema } from '../motion/settings'
 import { PLACE_NUMBERS } from '../motion/surfaceTracker'
 import type { Frame } from '../time'
-import { frameSchema, idSchema } from './areas'
+import { frameSchema, idSchema } from './basics'
 
 export const trackKindSchema = z.enum([
   'point',

@@ -57,6 +57,10 @@ export function closeCanvas({ picture: { data } }: Canvas): void {
 export const seenOn = ({ picture, rect }: Canvas, part: Rect): Raster =>
   cropRaster(picture, { ...part, col: part.col - rect.col, row: part.row - rect.row })
 
+/** The same as it was read. */
+export const plateOn = ({ samples, rect }: Canvas, part: Rect): Raster =>
+  rasterFromSamples(cropSamples(samples, { ...part, col: part.col - rect.col, row: part.row - rect.row }))
+
 /** Lays finished values over the picture by their coverage. @param coverage  For each entry of the field, 0 to 1. */
 export function layInto(
   canvas: Canvas,

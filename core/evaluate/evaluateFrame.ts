@@ -14,7 +14,7 @@ import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
 import { MATTE_FULL, type EvaluatedFrame, type MendNote, type SeenMap } from './evaluatedFrame'
 import { coveredHere, inputHere } from './fillInput'
-import { closeCanvas, layInto, openCanvas, roundTouched, seenOn, type Canvas } from './canvas'
+import { closeCanvas, layInto, openCanvas, plateOn, roundTouched, seenOn, type Canvas } from './canvas'
 import { finishInto } from './finishFill'
 import { measureApplied, type Applied } from './measureApplied'
 import { readGrain, readPairs } from './otherFrames'
@@ -239,7 +239,8 @@ async function apply(
   const { mend, readRect, share } = placement
   const covered = coveredHere(placement)
   const picture = seenOn(canvas, readRect)
-  const input = await inputHere(placement, plan, picture, covered, clip)
+  const plate = placement.method.needsPlate ? plateOn(canvas, readRect) : null
+  const input = { ...(await inputHere(placement, plan, picture, covered, clip)), plate }
   const name = fillName(plan, placement, beneath, context)
   const result =
     (await knownFill(name, placement, kept, context)) ??

@@ -95,6 +95,7 @@ function plainInput(
     source: null,
     still: null,
     mark: null,
+    plate: null,
     layerMap: null,
     holdoutDistances: null,
   }

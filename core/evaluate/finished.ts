@@ -2,14 +2,21 @@
 import { findFill } from '../fill/registry'
 import { createSamples, maximumOf, pasteSamplesInto, type Samples } from '../image/samples'
 import type { Patch } from './evaluatedFrame'
+import { isStroke } from '../document/areas'
+import type { FillSettings } from '../document/fillSettings'
 import type { Mend } from '../document/mend'
 
 /** Whether any mend may leave a hole, so that finished frames need an alpha channel. */
 export const leavesHoles = (mends: readonly Mend[]): boolean =>
-  mends.some((mend) => {
-    const method = findFill(mend.fill.methodId)
-    return mend.isOn && method?.makesHoles?.(method.params.parse(mend.fill.params)) === true
-  })
+  mends.some(
+    ({ isOn, fill, areas }) =>
+      isOn && [fill, ...areas.filter(isStroke).map(({ stroke }) => stroke.fill)].some(makesHoles),
+  )
+
+function makesHoles({ methodId, params }: FillSettings): boolean {
+  const method = findFill(methodId)
+  return method?.makesHoles?.(method.params.parse(params)) === true
+}
 
 /** Channels of finished frames: the plate's, and alpha where holes ask for it. */
 export const finishedChannels = (channels: number, mends: readonly Mend[], keepsAlpha: boolean): number =>

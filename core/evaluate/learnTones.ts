@@ -1,5 +1,6 @@
 /** Tones of a mend's skin, learnt from the picture: of its area on a frame, of a place in it, and where the light changes them. */
 import type { Place } from '../geometry/transform'
+import { evenSkin, skinSettings } from '../fill/evenSkin/evenSkin'
 import type { ShotDocument } from '../plan/shotDocument'
 import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
@@ -32,18 +33,12 @@ export async function learnToneOf(
   clip: Clip,
 ): Promise<SetTone | null> {
   const skin = await skinOfMend(document, mendId, frame, clip)
-  const own = skin && toneOfArea(skin, frame)
-  if (!own) return null
-  if (use === 'learnt') {
-    const tone = learnTone(skin.picture, skin.inside)
-    return tone && { use, frame, tone, beside: null }
-  }
-  const tone = disc && learnTone(skin.picture, pixelsOf(disc, skin))
-  return tone && { use, frame, tone, beside: own }
+  const ofArea = skin && learnTone(skin.picture, skin.inside)
+  if (use === 'learnt') return ofArea && { use, frame, tone: ofArea, beside: null }
+  const tone = skin && disc && learnTone(skin.picture, pixelsOf(disc, skin))
+  const beside = skin && (learntToneAt(skin.settings.tones, frame) ?? ofArea)
+  return tone && beside && { use, frame, tone, beside }
 }
-
-const toneOfArea = ({ picture, inside, settings }: SkinOfMend, frame: Frame): Tone | null =>
-  learntToneAt(settings.tones, frame) ?? learnTone(picture, inside)
 
 function pixelsOf({ x, y, radiusPx }: ToneDisc, { rect }: SkinOfMend): number[] {
   const pixels: number[] = []
@@ -66,19 +61,17 @@ export async function findLightChanges(
   context: RunContext,
 ): Promise<LightChange[] | null> {
   const mend = document.mends.find(({ id }) => id === mendId)
-  if (!mend) return []
+  if (mend?.fill.methodId !== evenSkin.id) return []
   const { firstFrame, lastFrame } = mend.span
   const step = Math.max(1, Math.ceil((lastFrame - firstFrame + 1) / MAX_LOOKS))
   const seen: { frame: Frame; tone: Tone }[] = []
-  let set: readonly SetTone[] = []
   for (let frame = firstFrame; frame <= lastFrame; frame += step) {
     if (context.shouldStop()) return null
     const skin = await skinOfMend(document, mendId, frame, clip)
     // Each is the last one found again: of several that a face has, the same.
     const tone = skin && learnTone(skin.picture, skin.inside, seen.at(-1)?.tone ?? null)
     if (tone) seen.push({ frame, tone })
-    if (skin) set = skin.settings.tones
     context.onProgress?.(frame - firstFrame + 1, lastFrame - firstFrame + 1)
   }
-  return lightChanges(seen, set)
+  return lightChanges(seen, skinSettings(mend.fill.params).tones)
 }

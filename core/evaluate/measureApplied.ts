@@ -73,6 +73,7 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
       ghostShare: gathered.ghostShare,
       registrationSure: gathered.registrationSure,
       frames: gathered.frames,
+      weighed: gathered.weighed,
     },
   }
 }

@@ -14,6 +14,7 @@ const full = {
     registrationSure: 0.8,
     frames: 24,
     grainDeviations: [0.01, 0.02, 0.03],
+    weighed: { undone: 0.01, others: 0.02, weighed: 0.009, ghost: -0.05, ghostSure: 2 },
     seen: Float32Array.of(4, -1),
     from: Int32Array.of(1007, -1),
   },

@@ -23,6 +23,15 @@ const headSchema = z.strictObject({
       registrationSure: z.number(),
       frames: z.number(),
       grainDeviations: z.array(z.number()).nullable(),
+      weighed: z
+        .strictObject({
+          undone: z.number(),
+          others: z.number(),
+          weighed: z.number(),
+          ghost: z.number(),
+          ghostSure: z.number(),
+        })
+        .nullable(),
     })
     .nullable(),
 })

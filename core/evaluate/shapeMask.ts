@@ -25,7 +25,7 @@ const workBytes = ({ width, height }: Rect, shapes: readonly ReadShape[]): numbe
 
 /**
  * Marks the pixels that a shape covers when it is grown by so many px.
- * @param mask  In kernel memory, a byte for each pixel of the rectangle. @param isCut  Whether a path ends where it ends.
+ * @param mask  In kernel memory, a byte for each pixel of the rectangle. @param isCut  Whether a path ends where it ends; a stroke is round there.
  */
 function markShape(
   scope: KernelScope,
@@ -36,7 +36,8 @@ function markShape(
   value: number,
   isCut: boolean,
 ): void {
-  if (shape.shape === 'path') return markPath(mask, rect, curveOf(shape.points), growPx, value, isCut)
+  if (shape.shape === 'path')
+    return markPath(mask, rect, curveOf(shape.points), growPx, value, isCut && !shape.isRound)
   if (shape.shape === 'closed') return markClosed(scope, mask, rect, shape.polygon, growPx, value)
   const field = measurePictureField(shape.matte, rect, Math.max(1, growPx))
   const bytes = new Uint8Array(kernels().memory.buffer, mask, rect.width * rect.height)

@@ -1,15 +1,14 @@
 /** What a mend of skin does to structure of each size, where it does anything. */
-import { layPatches } from './finished'
 import { MATTE_FULL } from './evaluatedFrame'
 import { evaluateFrame } from './evaluateFrame'
-import { cropSamples, rasterFromSamples } from '../image/samples'
+import { copyRectInto, cropSamples, rasterFromSamples } from '../image/samples'
 import { bandEnergies, type BandEnergy } from '../measure/bandEnergies'
 import { planFrame } from '../plan/planFrame'
 import type { ShotDocument } from '../plan/shotDocument'
 import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import type { Frame } from '../time'
-import { wholePicture } from '../image/rect'
+import { intersectRects, wholePicture, type Rect } from '../image/rect'
 
 /** @returns From fine to wide; none where the mend covers nothing of the frame. Null when it was stopped. */
 export async function skinBands(
@@ -25,9 +24,19 @@ export async function skinBands(
   if (context.shouldStop()) return null
   const map = seenMaps.find((one) => one.mendId === mendId && one.isMatte)
   if (!map) return []
-  const plate = await clip.readRect(frame, wholePicture(clip.plate))
-  const result = layPatches(plate, patches, clip.plate.channels)
+  const { rect } = map
+  const plate = await clip.readRect(frame, rect)
+  const result = cropSamples(plate, wholePicture(rect))
+  for (const patch of patches) {
+    const shared = intersectRects(patch.rect, rect)
+    if (shared) copyRectInto(result, shared.col - rect.col, shared.row - rect.row, patch.samples, relativeTo(shared, patch.rect)) // prettier-ignore
+  }
   const asked = Uint8Array.from(map.seen, (share) => (share >= MATTE_FULL / 2 ? 1 : 0))
-  const [before, after] = [plate, result].map((one) => rasterFromSamples(cropSamples(one, map.rect)))
-  return bandEnergies(before!, after!, asked)
+  return bandEnergies(rasterFromSamples(plate), rasterFromSamples(result), asked)
 }
+
+const relativeTo = (rect: Rect, { col, row }: Rect): Rect => ({
+  ...rect,
+  col: rect.col - col,
+  row: rect.row - row,
+})

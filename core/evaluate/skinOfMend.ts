@@ -1,7 +1,6 @@
 /** What a mend of skin lies on, on one frame: the plate there, and which of its pixels are asked. */
 import { evenSkin, skinSettings } from '../fill/evenSkin/evenSkin'
 import { NEVER } from '../fill/method'
-import type { Mend } from '../document/mend'
 import type { Raster } from '../image/raster'
 import { growRect, intersectRects, uniteRects, wholePicture, type Rect } from '../image/rect'
 import { placeArea } from '../plan/placedArea'
@@ -17,7 +16,6 @@ import { ShapeReader } from './shapeReader'
 const AROUND = 1
 
 export interface SkinOfMend {
-  readonly mend: Mend
   readonly settings: ReturnType<typeof skinSettings>
   /** In the full picture. */
   readonly rect: Rect
@@ -54,5 +52,5 @@ export async function skinOfMend(
   }
   const taken = tabooOf(others, rect)
   const inside = field.pixels.filter((pixel, i) => coverage[i]! > 0 && (!taken || taken[pixel] === 0))
-  return { mend, settings, rect, picture, inside }
+  return { settings, rect, picture, inside }
 }

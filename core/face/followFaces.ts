@@ -16,10 +16,10 @@ import type { TurnedSquare } from './turnedSquare'
 
 /** What is located on one frame trembles by half a px: it is drawn to the course of so many frames to either side. */
 const SMOOTH_FRAMES = 3
-/** A face that was lost is looked for in a square so many times as wide as the one it was lost in. */
+/** A face that was lost is looked for in a square so many times as wide as the one it was lost in. Chosen. */
 const LOST_WITHIN = 2
 
-/** Found again, it lies within such a share of its square's side of where it was lost, twice so far after so many frames, and is at most so much larger or smaller. Two people's faces lie further apart. */
+/** Found again, it lies within such a share of its square's side of where it was lost, twice so far after so many frames, and is at most so much larger or smaller. Two people's faces lie further apart. Chosen. */
 const [SAME_WITHIN, LOST_FRAMES, SAME_SIZE] = [0.45, 12, 1.4]
 
 /** A face on the frames on which it was found: `values` are the places that are kept of it. */
@@ -42,6 +42,8 @@ export async function followFaces(
   model: FaceModel,
   context: RunContext,
 ): Promise<FoundFace[] | null> {
+  // The networks were trained on colours.
+  if (clip.plate.channels < 3) return []
   const side = Math.max(rect.width, rect.height)
   const square = { x: rect.col + rect.width / 2, y: rect.row + rect.height / 2, sidePx: side, right: { x: 1, y: 0 } } // prettier-ignore
   const found = await detected(clip, frame, square, model)

@@ -2,6 +2,7 @@
 import type { Raster } from '../image/raster'
 import { AROUND_FACE, directionOf } from './detectFaces'
 import { FACE_POINTS, LOCATOR_PX, type FaceModel } from './faceModel'
+import { boxAlong } from './turnedBox'
 import { placeIn, squareOf, type TurnedSquare } from './turnedSquare'
 
 /** Of faces it is .99 and more, of other things a few hundredths. */
@@ -42,21 +43,6 @@ function locateOnce(picture: Raster, square: TurnedSquare, model: FaceModel): Lo
 export function squareAround(points: Float32Array): TurnedSquare {
   const [a, b] = EYE_CORNERS
   const right = directionOf(points[2 * b]! - points[2 * a]!, points[2 * b + 1]! - points[2 * a + 1]!)
-  let [left, top, rightmost, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (let i = 0; i < points.length; i += 2) {
-    // Along the face's own directions.
-    const across = points[i]! * right.x + points[i + 1]! * right.y
-    const down = points[i + 1]! * right.x - points[i]! * right.y
-    left = Math.min(left, across)
-    rightmost = Math.max(rightmost, across)
-    top = Math.min(top, down)
-    bottom = Math.max(bottom, down)
-  }
-  const [across, down] = [(left + rightmost) / 2, (top + bottom) / 2]
-  return {
-    x: across * right.x - down * right.y,
-    y: across * right.y + down * right.x,
-    sidePx: AROUND_FACE * Math.max(rightmost - left, bottom - top),
-    right,
-  }
+  const { x, y, width, height } = boxAlong(points, right)
+  return { x, y, sidePx: AROUND_FACE * Math.max(width, height), right }
 }

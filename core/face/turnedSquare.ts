@@ -1,9 +1,8 @@
 /** Turned squares of a picture, brought to a fixed size by our own sampling: the same everywhere, to the bit. */
-import { createRaster, type Raster } from '../image/raster'
-import { sampleManyInto } from '../image/sample'
+import { apply, type Matrix3, type Place } from '../geometry/transform'
+import type { Raster } from '../image/raster'
+import { warpProjective } from '../image/sample'
 import { shrink } from '../image/shrink'
-import { withKernelMemory } from '../kernels/memory'
-import type { Place } from '../geometry/transform'
 
 export interface TurnedSquare extends Place {
   readonly sidePx: number
@@ -31,23 +30,23 @@ export function squareOf(
   // Several px to one are averaged first, or fine structure would turn into another.
   const by = Math.max(1, Math.floor(square.sidePx / size))
   const small = shrink(picture, by)
-  const positions = new Float32Array(2 * size * size)
-  for (let row = 0, i = 0; row < size; row++)
-    for (let col = 0; col < size; col++, i += 2) {
-      const { x, y } = placeIn(square, (col + 0.5) / size, (row + 0.5) / size)
-      positions[i] = x / by
-      positions[i + 1] = y / by
-    }
-  const read = createRaster(size, size, picture.channels)
-  const bytes = small.data.byteLength + positions.byteLength + read.data.byteLength + 1024
-  withKernelMemory(bytes, (scope) => sampleManyInto(read.data, small, positions, 'bilinear', scope))
+  const corner = placeIn(square, 0, 0)
+  const [across, down] = [square.sidePx * square.right.x, square.sidePx * square.right.y].map((one) => one / size / by) as [number, number] // prettier-ignore
+  const pictureFromSquare: Matrix3 = [across, -down, corner.x / by, down, across, corner.y / by, 0, 0, 1]
+  const { channels, data } = warpProjective(
+    small,
+    pictureFromSquare,
+    { width: size, height: size },
+    'bilinear',
+  )
   const out = new Float32Array(3 * size * size)
   const [black, white] = toRange
-  for (let i = 0; i < size * size; i++) {
-    const [x, y] = [positions[2 * i]!, positions[2 * i + 1]!]
-    const isIn = x >= 0 && y >= 0 && x <= small.width && y <= small.height
-    for (let c = 0; c < 3; c++)
-      out[3 * i + c] = black + (white - black) * (isIn ? read.data[i * picture.channels + c]! : 0)
-  }
+  for (let row = 0, i = 0; row < size; row++)
+    for (let col = 0; col < size; col++, i++) {
+      const { x, y } = apply(pictureFromSquare, col + 0.5, row + 0.5)
+      const isIn = x >= 0 && y >= 0 && x <= small.width && y <= small.height
+      for (let c = 0; c < 3; c++)
+        out[3 * i + c] = black + (white - black) * (isIn ? data[i * channels + c]! : 0)
+    }
   return out
 }

@@ -68,6 +68,8 @@ export interface FillInput extends Surroundings {
   readonly still: FillStill | null
   /** For fills that take a mark off: its picture, and where that lies. */
   readonly mark: FillMark | null
+  /** The rectangle as it was read, before any mend; for fills that ask for it. */
+  readonly plate: Raster | null
   /** Layers of this frame around the area, where the scene has several and frames are gathered. */
   readonly layerMap: LayerMap | null
 }
@@ -261,6 +263,8 @@ export interface FillMethod<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly isCopy?: boolean
   /** It corrects what is there by what it finds to be wrong with it: where nothing is, the plate stays. */
   readonly corrects?: boolean
+  /** It shows the plate as it was read: `FillInput.plate`. */
+  readonly needsPlate?: boolean
   /** It works on what is there, the thing itself included: it hides nothing by itself. */
   readonly keepsThing?: boolean
   /** Nothing in its area is trouble: other mends may learn from what is there. */

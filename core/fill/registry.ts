@@ -2,15 +2,19 @@ import { across } from './across/across'
 import { borrow } from './borrow/borrow'
 import { cleanPlate } from './cleanPlate/cleanPlate'
 import { clone } from './clone/clone'
+import { colour } from './colour/colour'
 import { cut } from './cut/cut'
 import { evenSkin } from './evenSkin/evenSkin'
 import { either } from './either/either'
 import { heal } from './heal/heal'
 import { lift } from './lift/lift'
+import { light } from './light/light'
 import { liftShadow } from './liftShadow/liftShadow'
 import { median } from './median/median'
 import { membrane } from './membrane/membrane'
 import { near } from './near/near'
+import { plate } from './plate/plate'
+import { regrain } from './regrain/regrain'
 import { soften } from './soften/soften'
 import { still } from './still/still'
 import { texture } from './texture/texture'
@@ -37,6 +41,10 @@ export const fillMethods: readonly FillMethod[] = [
   median,
   near,
   soften,
+  light,
+  colour,
+  regrain,
+  plate,
   cut,
 ]
 

@@ -53,3 +53,29 @@ export function addEquation(
     right[i]! += w * value
   }
 }
+
+/**
+ * As `solveSymmetric`, with no unknown below 0: those that come out so are left out, the lowest first, and are 0. Unknowns that nothing was measured of are 0 too.
+ * Source: the active set of Lawson and Hanson, "Solving Least Squares Problems", chapter 23, without taking any in again.
+ */
+export function solveNotNegative(upper: ArrayLike<number>, right: ArrayLike<number>): Float64Array {
+  const n = right.length
+  const at = (row: number, col: number) => row * n - (row * (row - 1)) / 2 + (col - row)
+  const out = new Float64Array(n)
+  let open = Array.from({ length: n }, (_, i) => i).filter((i) => upper[at(i, i)]! > 0)
+  while (open.length > 0) {
+    const part = open.flatMap((i, k) => open.slice(k).map((j) => upper[at(i, j)]!))
+    const found = solveSymmetric(
+      part,
+      open.map((i) => right[i]!),
+    )
+    if (!found) return out
+    const min = Math.min(...found)
+    if (min >= 0) {
+      open.forEach((i, k) => (out[i] = found[k]!))
+      return out
+    }
+    open = open.filter((_, k) => found[k]! > min)
+  }
+  return out
+}

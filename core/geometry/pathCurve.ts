@@ -142,5 +142,3 @@ function widthAt(points: readonly PathPoint[], knots: Float64Array, at: number):
   const f = (at - knots[i]!) / (knots[i + 1]! - knots[i]!)
   return points[i]!.widthPx + f * (points[i + 1]!.widthPx - points[i]!.widthPx)
 }
-
-// Math.hypot may differ in its last bit between engines; the root is exact by IEEE 754.

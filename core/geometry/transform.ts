@@ -108,5 +108,5 @@ export function keepParts(m: Matrix3, pivot: Place, uses: MotionParts): Matrix3 
   return compose(translationBy(end.x, end.y), compose(part, translationBy(-pivot.x, -pivot.y)))
 }
 
-/** The length of a way. */
+/** The length of a way. Math.hypot may differ in its last bit between engines; the root is exact by IEEE 754. */
 export const norm = (x: number, y: number): number => Math.sqrt(x * x + y * y)

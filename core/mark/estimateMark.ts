@@ -7,7 +7,7 @@ import type { Raster } from '../image/raster'
 import { withKernelMemory } from '../kernels/memory'
 import type { RunContext } from '../shot/context'
 import { groundUnder, type Ground, type MarkFootage } from './groundUnder'
-import { gridOfOpacity, gridOfOutlines, type MarkGrid, type MarkPlace } from './markPlaces'
+import { gridOfOpacity, gridOfOutlines, MAX_TAKEN_OFF, type MarkGrid, type MarkPlace } from './markPlaces'
 import { NOT_ASKED, SEEN, type MarkObservation } from './observation'
 import { regressMark, type RegressedMark } from './regressMark'
 import { byEdges, tellByEdges, withEdges, type ByEdges, type EdgesTold } from './tellByEdges'
@@ -39,7 +39,7 @@ const ROUNDS = [
   { frames: 8, faintShare: 0, aroundPx: 0 },
   { frames: 8, faintShare: 0.25, aroundPx: 4 },
   { frames: 12, faintShare: 0.15, aroundPx: 3 },
-  { frames: 24, faintShare: 0.1, aroundPx: 2 },
+  { frames: 32, faintShare: 0.1, aroundPx: 2 },
 ] as const
 
 /** @returns null when it was stopped, or no frame shows the mark. */
@@ -50,6 +50,7 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
   let grid = gridOfOutlines(request.outlines)
   let mark: EstimatedMark | null = null
   let edges: EdgesTold | null = null
+  const rests = request.places.every(({ dx, dy }) => dx === 0 && dy === 0)
   for (const { frames, faintShare, aroundPx } of ROUNDS) {
     if (mark) {
       const { untold } = mark
@@ -57,6 +58,7 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
       // What nothing has told yet is asked again.
       const asked = mark.opacity.map((one, at) => (untold[at] === 1 ? 1 : one))
       grid = gridOfOpacity(grid.rect, asked, limit, aroundPx)
+      if (rests) grid = withKnown(grid, mark)
     }
     const observed = await observeOn(request, grid, spread(request.places, frames), {
       ...context,
@@ -72,6 +74,29 @@ export async function estimateMark(request: MarkRequest, context: RunContext): P
     mark = { ...told, col, row, seenShare, byEdges: edges && byEdges(edges, told) }
   }
   return mark
+}
+
+/** So many frames have told a place well enough to take the mark off it on others. */
+const WELL_SEEN = 4
+
+/**
+ * A mark that rests hides the same ground again and again where its letters are long: what is told of it is taken off other frames, so that those show what is under the rest.
+ * One that travels bares what it hides, and one that fades would have to be known on each frame.
+ */
+function withKnown(grid: MarkGrid, mark: EstimatedMark): MarkGrid {
+  if (mark.strengths.some((one) => one !== 1)) return grid
+  const { opacity, added, seenCounts, channels } = mark
+  const told = { ...mark, opacity: opacity.slice(), added: added.slice() }
+  const hides = grid.mask.slice()
+  for (let at = 0; at < hides.length; at++) {
+    if (seenCounts[at]! >= WELL_SEEN && opacity[at]! <= MAX_TAKEN_OFF) {
+      hides[at] = 0
+      continue
+    }
+    told.opacity[at] = 0
+    told.added.fill(0, at * channels, (at + 1) * channels)
+  }
+  return { ...grid, known: { picture: told, hides } }
 }
 
 /** As it is kept: what nothing told is taken for dense, in the mark's usual colour, so that it is filled, not undone. */

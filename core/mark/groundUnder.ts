@@ -13,7 +13,7 @@ import type { Clip } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import type { FrameRange } from '../time'
 import { GUESSED, SEEN } from './observation'
-import { isMarkedAt, markedIn, type MarkGrid, type MarkPlace } from './markPlaces'
+import { hidingGrid, isMarkedAt, markedIn, withoutKnown, type MarkGrid, type MarkPlace } from './markPlaces'
 
 export interface Ground {
   readonly rect: Rect
@@ -185,11 +185,17 @@ async function readFrames(
       const crop = intersectRects(growRect(rectThroughAll(layersFromHere, rect), READ_PX), whole)
       if (!crop) continue
       const others = (await othersOn?.(frame)) ?? null
+      const samples = await clip.readRect(frame, crop)
       chosen.push({
         frame,
-        samples: await clip.readRect(frame, crop),
+        samples: there ? withoutKnown(samples, crop, grid) : samples,
         rect: crop,
-        masked: joined(there && markedIn(grid, there, crop), others, crop, whole.width),
+        masked: joined(
+          there && hiddenOn(grid, place, there, rect, hidden, layersFromHere[0]!, crop),
+          others,
+          crop,
+          whole.width,
+        ),
         layersFromHere,
         layerMap: scene && layerMapOf(scene, frame, crop),
       })
@@ -197,6 +203,43 @@ async function readFrames(
     }
   }
   return chosen
+}
+
+/** Pixels around a place that are read with it, px to each side. */
+const FOOTPRINT_PX = 2
+
+/**
+ * The mark on another frame, as a mask; without what is known of it where that lies over ground that nothing else has shown. Elsewhere the mark would confirm itself.
+ * @param here, there  Where the mark lies on both frames. @param hidden  Its pixels of the rectangle on this one.
+ */
+function hiddenOn(
+  grid: MarkGrid,
+  here: MarkPlace,
+  there: MarkPlace,
+  rect: Rect,
+  hidden: Int32Array,
+  motion: Matrix3,
+  crop: Rect,
+): Uint8Array | null {
+  const marked = markedIn(grid, there, crop)
+  if (!marked || !grid.known) return marked
+  const hiding = hidingGrid(grid)
+  for (const pixel of hidden) {
+    const down = Math.floor(pixel / rect.width)
+    const [ownX, ownY] = [rect.col + (pixel - down * rect.width) + 0.5, rect.row + down + 0.5]
+    if (!isMarkedAt(hiding, here, ownX, ownY)) continue
+    const { x, y } = apply(motion, ownX, ownY)
+    const [col, row] = [Math.floor(x), Math.floor(y)]
+    for (let v = row - FOOTPRINT_PX; v <= row + FOOTPRINT_PX; v++) {
+      for (let u = col - FOOTPRINT_PX; u <= col + FOOTPRINT_PX; u++) {
+        if (u < crop.col || v < crop.row || u >= crop.col + crop.width || v >= crop.row + crop.height)
+          continue
+        if (!isMarkedAt(hiding, there, u + 0.5, v + 0.5))
+          marked[(v - crop.row) * crop.width + u - crop.col] = 0
+      }
+    }
+  }
+  return marked
 }
 
 /** @param others  Of the whole plate, so many px wide. */

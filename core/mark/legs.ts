@@ -1,43 +1,23 @@
 /** The course of a mark as legs: straight travel and rests between frames on which it bends. */
+import { bendsOf } from '../geometry/bends'
 import type { MarkPlace } from './markPlaces'
 
 /** Straight within this is straight, px. */
 const STRAIGHT_PX = 0.25
 
-/**
- * The fewest places, of those given, between which all others lie straight.
- * Source: D. H. Douglas, T. K. Peucker, 1973, in place over time.
- */
+/** The fewest places, of those given, between which all others lie straight; one of a mark that rests. */
 export function legsOf<P extends MarkPlace>(places: readonly P[], tolerancePx = STRAIGHT_PX): P[] {
-  if (places.length === 0) return []
-  const isKept = new Uint8Array(places.length)
-  isKept[0] = 1
-  keepBends(places, 0, places.length - 1, tolerancePx, isKept)
+  const [first] = places
+  if (!first) return []
   // What rests all the time is one place.
-  if (places.every((place) => distance(place, places[0]!) <= tolerancePx)) return [places[0]!]
-  isKept[places.length - 1] = 1
-  return places.filter((_, i) => isKept[i] === 1)
-}
-
-function keepBends(
-  places: readonly MarkPlace[],
-  first: number,
-  last: number,
-  tolerancePx: number,
-  isKept: Uint8Array,
-): void {
-  if (last - first < 2) return
-  const [a, b] = [places[first]!, places[last]!]
-  let [worst, at] = [0, -1]
-  for (let i = first + 1; i < last; i++) {
-    const share = (places[i]!.frame - a.frame) / (b.frame - a.frame)
-    const off = distance(places[i]!, { dx: a.dx + share * (b.dx - a.dx), dy: a.dy + share * (b.dy - a.dy) })
-    if (off > worst) [worst, at] = [off, i]
-  }
-  if (worst <= tolerancePx) return
-  isKept[at] = 1
-  keepBends(places, first, at, tolerancePx, isKept)
-  keepBends(places, at, last, tolerancePx, isKept)
+  if (places.every((place) => distance(place, first) <= tolerancePx)) return [first]
+  return bendsOf(places, tolerancePx, (place, from, to) => {
+    const share = (place.frame - from.frame) / (to.frame - from.frame)
+    return distance(place, {
+      dx: from.dx + share * (to.dx - from.dx),
+      dy: from.dy + share * (to.dy - from.dy),
+    })
+  })
 }
 
 function distance(a: Pick<MarkPlace, 'dx' | 'dy'>, b: Pick<MarkPlace, 'dx' | 'dy'>): number {

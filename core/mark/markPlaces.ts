@@ -1,6 +1,8 @@
 /** Where a mark lies on the frames of its mend. It is only shifted: neither its size nor its picture changes. */
 import { boundsOfPolygon, insidePolygon } from '../geometry/polygon'
-import { growRect, rectAround, type Rect } from '../image/rect'
+import { growRect, intersectRects, rectAround, type Rect } from '../image/rect'
+import type { MarkPicture } from '../image/markPicture'
+import { maximumOf, type Samples } from '../image/samples'
 import { boxSums } from '../image/windows'
 import type { Frame } from '../time'
 
@@ -18,6 +20,47 @@ const BESIDE_PX = 4
 export interface MarkGrid {
   readonly rect: Rect
   readonly mask: Uint8Array
+  readonly known?: KnownMark
+}
+
+/** What is known already of a mark that rests: where it is told well it is taken off other frames, so that those show the ground there too. */
+export interface KnownMark {
+  /** Of the grid; nothing where it is not told well. */
+  readonly picture: MarkPicture
+  /** 1 where other frames show no ground all the same. */
+  readonly hides: Uint8Array
+}
+
+/** What hides the ground on frames from which it is gathered. */
+export const hidingGrid = ({ rect, mask, known }: MarkGrid): MarkGrid => ({
+  rect,
+  mask: known?.hides ?? mask,
+})
+
+/** Under more of a mark little is left of what other frames would show. */
+export const MAX_TAKEN_OFF = 0.6
+
+/** A crop of a frame without what is known of the mark there, in place of the plate's own samples. */
+export function withoutKnown(samples: Samples, crop: Rect, { rect, known }: MarkGrid): Samples {
+  const shared = known && intersectRects(rect, crop)
+  if (!shared) return samples
+  const { channels } = samples
+  const { opacity, added, channels: colours } = known.picture
+  const data = samples.data.slice()
+  const max = maximumOf(samples.data)
+  for (let row = shared.row; row < shared.row + shared.height; row++) {
+    let at = (row - rect.row) * rect.width + shared.col - rect.col
+    let to = ((row - crop.row) * crop.width + shared.col - crop.col) * channels
+    for (let col = 0; col < shared.width; col++, at++, to += channels) {
+      if (opacity[at] === 0) continue
+      const gain = 1 / (1 - opacity[at]!)
+      for (let c = 0; c < Math.min(channels, colours); c++) {
+        const under = (data[to + c]! - max * added[at * colours + c]!) * gain
+        data[to + c] = Math.round(Math.min(max, Math.max(0, under)))
+      }
+    }
+  }
+  return { ...samples, data }
 }
 
 /** All that was drawn round, in one or several outlines, and a little beside. @param polygons  x, y pairs in px. */

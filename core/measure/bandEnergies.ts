@@ -1,5 +1,5 @@
 /** How much structure of each size two pictures have at the same places. */
-import { BRIGHTNESS_SHARES } from '../colour/ycc'
+import { brightnessOf } from '../colour/ycc'
 import { convolveSeparable, gaussianTaps } from '../image/convolve'
 import { createRaster, type Raster } from '../image/raster'
 import { shrink } from '../image/shrink'
@@ -34,7 +34,7 @@ export function bandEnergies(plate: Raster, result: Raster, asked: Uint8Array): 
       const soft = convolveSeparable(picture, taps, taps)
       return { deviation: deviationOf(picture, soft, mask), soft }
     }) as [Softened, Softened]
-    bands.push({ widePx: WIDE * FINEST * pow2(band), plate: a.deviation, result: b.deviation })
+    bands.push({ widePx: WIDE * FINEST * (1 << band), plate: a.deviation, result: b.deviation })
     pictures = [a.soft, b.soft]
     if (band === 0) continue
     pictures = pictures.map((picture) => shrink(picture, 2))
@@ -48,13 +48,10 @@ interface Softened {
   readonly soft: Raster
 }
 
-const pow2 = (exponent: number): number => (exponent === 0 ? 1 : 2 * pow2(exponent - 1))
-
 function brightnessIn({ width, height, channels, data }: Raster): Raster {
   const out = createRaster(width, height, 1)
-  for (let at = 0; at < width * height; at++)
-    for (const [c, share] of BRIGHTNESS_SHARES.entries())
-      out.data[at]! += 255 * share * data[at * channels + c]!
+  for (let at = 0, from = 0; at < width * height; at++, from += channels)
+    out.data[at] = 255 * brightnessOf(data[from]!, data[from + 1]!, data[from + 2]!)
   return out
 }
 

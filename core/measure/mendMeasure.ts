@@ -72,4 +72,16 @@ export interface GatheredMeasure {
   /** How well the frames lie over this one, 0 to 1. */
   readonly registrationSure: number
   readonly frames: number
+  /** Where what was undone of a mark was weighed with it: what each probably errs by; null for all else. */
+  readonly weighed: WeighedMeasure | null
+}
+
+/** Deviations of what was undone, of what other frames show, and of both weighed with each other, in the plate's scale. */
+export interface WeighedMeasure {
+  readonly undone: number
+  readonly others: number
+  readonly weighed: number
+  /** Share of the mark by which the result still differs from other frames, and how many of its own deviations that is. */
+  readonly ghost: number
+  readonly ghostSure: number
 }

@@ -14,7 +14,7 @@ import type { RunContext } from '../shot/context'
 import { placeArea } from './placedArea'
 import type { ShotDocument } from './shotDocument'
 
-export interface FoundMark extends Omit<TakenMark, 'name'> {
+export interface FoundMark extends Omit<TakenMark, 'name' | 'shownBy'> {
   readonly picture: EstimatedMark
   /** The least of all frames, 0 to 1: how well the picture explains what the mark changes. */
   readonly minSure: number

@@ -1,11 +1,12 @@
 /** All areas that are on at a frame, placed once, and which of them lie near a place. */
 import Flatbush from 'flatbush'
+import { isPaintedAt, isStroke } from '../document/areas'
 import type { Mend } from '../document/mend'
 import { growRect, intersectRects, type Rect } from '../image/rect'
 import { outerPxOf, type Edge } from '../matte/edge'
 import type { Frame } from '../time'
 import { isActiveAt, placeArea, type PlacedArea } from './placedArea'
-import { plannedMend, type PlannedMend } from './plannedMend'
+import { plannedMend, plannedStroke, type PlannedMend } from './plannedMend'
 import type { ShotDocument } from './shotDocument'
 
 export interface TableArea {
@@ -40,9 +41,12 @@ export function frameTable({ mends, tracks }: ShotDocument, frame: Frame): Frame
 }
 
 function addMend(areas: TableArea[], mend: Mend, tracks: ShotDocument['tracks'], frame: Frame): void {
-  const planned = plannedMend(mend)
-  const reach = Math.max(0, outerPxOf(planned.finish), outerPxOf(mend.finish))
+  const whole = plannedMend(mend)
   for (const area of mend.areas) {
+    if (isStroke(area) && !isPaintedAt(area, frame)) continue
+    const planned = isStroke(area) ? plannedStroke(mend, area) : whole
+    const drawn = isStroke(area) ? planned.finish : mend.finish
+    const reach = Math.max(0, outerPxOf(planned.finish), outerPxOf(drawn))
     const placed = placeArea(area, tracks, frame)
     const isHoldout = area.role === 'holdout'
     areas.push({
@@ -51,7 +55,7 @@ function addMend(areas: TableArea[], mend: Mend, tracks: ShotDocument['tracks'],
       stackIndex: areas.length,
       isHoldout,
       isTrouble: isHoldout || planned.method?.hidesNothing !== true,
-      edge: isHoldout ? HARD : mend.finish,
+      edge: isHoldout ? HARD : drawn,
       bounds: placed.box && growRect(placed.box, isHoldout ? 1 : Math.ceil(reach) + 1),
     })
   }

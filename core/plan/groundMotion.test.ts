@@ -1,5 +1,5 @@
 import { sampleEllipse } from '../../tests/fixtures/sampleMend'
-import { ALL_PARTS } from '../document/areas'
+import { ALL_PARTS } from '../document/basics'
 import { newTrack } from '../document/follow'
 import { apply, IDENTITY, translationBy } from '../geometry/transform'
 import { SCENE_FORMAT, SCENE_VERSION, type Scene } from '../scene/scene'

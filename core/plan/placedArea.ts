@@ -9,8 +9,9 @@ import {
   polygonOf,
   trackOf,
 } from '../document/keyedGeometry'
-import type { Area, Geometry, KeyedArea } from '../document/areas'
-import { rampAt, type Mend } from '../document/mend'
+import { isStroke, type Area, type Geometry, type KeyedArea } from '../document/areas'
+import type { Mend } from '../document/mend'
+import { rampAt } from '../document/span'
 import type { Track, Tracks } from '../document/tracks'
 import { createPathCurve, type PathPoint } from '../geometry/pathCurve'
 import { apply, type Matrix3, type Place } from '../geometry/transform'
@@ -20,7 +21,8 @@ import type { Frame } from '../time'
 import { boxAround, boxOfPolygon } from './boxes'
 
 export type PlacedShape =
-  | { readonly shape: 'path'; readonly points: readonly PathPoint[] }
+  /** Its ends are cut off sharp; those of a stroke are round. */
+  | { readonly shape: 'path'; readonly points: readonly PathPoint[]; readonly isRound?: true }
   /** x, y pairs. */
   | { readonly shape: 'closed'; readonly polygon: readonly number[] }
   | { readonly shape: 'matte'; readonly pattern: string }
@@ -119,7 +121,10 @@ class AreaOnFrame implements PlacedArea {
   }
 
   #work(): PlacedShape {
-    if (this.#geometry.shape === 'path') return { shape: 'path', points: this.#geometry.points }
+    if (this.#geometry.shape === 'path') {
+      const { points } = this.#geometry
+      return isStroke(this.area) ? { shape: 'path', points, isRound: true } : { shape: 'path', points }
+    }
     return {
       shape: 'closed',
       polygon: this.#carried
@@ -141,7 +146,8 @@ class AreaOnFrame implements PlacedArea {
       const numbers = this.#carried
         ? [...numbersOf(this.#carried.keyed), ...this.#carried.by]
         : numbersOf(this.#geometry)
-      this.#digest = digestOf([this.#geometry.shape, Float64Array.from(numbers)])
+      const shape = isStroke(this.area) ? 'stroke' : this.#geometry.shape
+      this.#digest = digestOf([shape, Float64Array.from(numbers)])
     }
     return this.#digest
   }

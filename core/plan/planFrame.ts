@@ -2,7 +2,7 @@
  * A frame planned: keys and tracks worked out, what each mend looks at elsewhere, and what lies in the way there. Nothing
  * is read for it, and it holds shapes by reference: planning a frame costs what has changed since the last one.
  */
-import { rampAt } from '../document/mend'
+import { rampAt } from '../document/span'
 import { sourceFromTarget } from '../document/sourceKeys'
 import type { MarkWanted, StillWanted } from '../fill/method'
 import type { Matrix3, Place } from '../geometry/transform'
@@ -71,26 +71,36 @@ export function tableOf(document: ShotDocument, frame: Frame): FrameTable {
 
 export function planFrame(document: ShotDocument, frame: Frame): FramePlan {
   const { areas } = tableOf(document, frame)
-  const byMend = new Map<PlannedMend, TableArea[]>()
-  for (const area of areas) {
-    const known = byMend.get(area.mend)
-    if (known) known.push(area)
-    else byMend.set(area.mend, [area])
-  }
-  const placements = [...byMend].flatMap(([mend, own]) => planMend(document, frame, mend, own))
+  const heldOut = new Map<string, TableArea[]>()
+  for (const area of areas)
+    if (area.isHoldout) heldOut.set(area.mend.id, [...(heldOut.get(area.mend.id) ?? []), area])
+  const placements = runsOf(areas).flatMap((own) => planMend(document, frame, own[0]!.mend, own, heldOut))
   return { frame, placements, scene: document.scene }
+}
+
+/** Covers that belong to one mend, or to strokes alike that follow each other: what comes between them is laid between them. */
+function runsOf(areas: readonly TableArea[]): TableArea[][] {
+  const runs: TableArea[][] = []
+  for (const area of areas) {
+    if (area.isHoldout) continue
+    const last = runs.at(-1)
+    if (last?.[0]!.mend === area.mend) last.push(area)
+    else runs.push([area])
+  }
+  return runs
 }
 
 function planMend(
   document: ShotDocument,
   frame: Frame,
   mend: PlannedMend,
-  own: readonly TableArea[],
+  covers: readonly TableArea[],
+  heldOut: ReadonlyMap<string, readonly TableArea[]>,
 ): PlannedPlacement[] {
-  const holdouts = own.filter(({ isHoldout }) => isHoldout)
-  const covers = own.filter(({ isHoldout }) => !isHoldout)
+  const holdouts = heldOut.get(mend.id) ?? []
   const params = paramsAt(mend, frame)
-  const strength = mend.finish.strength * rampAt(mend.span, frame)
+  const own = mend.strokeSpan ? rampAt(mend.strokeSpan, frame) : 1
+  const strength = mend.finish.strength * rampAt(mend.span, frame) * own
   const visible = covers.filter(({ placed }) => placed.visibility > 0)
   return seriesOf(mend, visible).map((together) => {
     const context: RequestContext = {

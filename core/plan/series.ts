@@ -1,4 +1,5 @@
 /** Dust and bad pixels come in numbers: small areas of one mend that lie near each other are filled at once. */
+import { isStroke } from '../document/areas'
 import type { TableArea } from './frameTable'
 import type { PlannedMend } from './plannedMend'
 
@@ -25,7 +26,7 @@ const mayJoin = ({ method, params, usesSource }: PlannedMend): boolean =>
   method !== null && !method.needsPath && !usesSource && !method.steady?.wants(params).anchor
 
 function tileOf({ placed: { area, box } }: TableArea): string | null {
-  if (!box || area.shape === 'path' || area.follow) return null
+  if (!box || (area.shape === 'path' && !isStroke(area)) || area.follow) return null
   if (Math.max(box.width, box.height) > MAX_SMALL_PX) return null
   const [x, y] = [box.col + box.width / 2, box.row + box.height / 2]
   return `${Math.floor(x / TILE_PX)} ${Math.floor(y / TILE_PX)}`

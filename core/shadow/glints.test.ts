@@ -1,11 +1,9 @@
 import { glintsOf } from './glints'
-import type { Shade } from './shade'
 
 const [WIDTH, HEIGHT] = [60, 50]
 const pixels = Int32Array.from({ length: WIDTH * HEIGHT }, (_, at) => at)
 const places = { width: WIDTH, height: HEIGHT, colours: 1, pixels }
 const MISSING = 0.6
-const shade: Shade = { missing: [MISSING], strengths: new Float32Array(pixels.length).fill(1) }
 const lit = new Float32Array(pixels.length).fill(0.3)
 const everywhere = new Uint8Array(pixels.length).fill(1)
 /** Ground in the shadow, and something that shines as much lit as not. */
@@ -14,7 +12,7 @@ const ownWith = (isBright: (x: number, y: number) => boolean) =>
     isBright(at % WIDTH, Math.floor(at / WIDTH)) ? 0.3 : 0.3 * (1 - MISSING),
   )
 const countIn = (own: Float32Array, isLit = everywhere) =>
-  glintsOf(own, lit, isLit, shade, places).reduce((sum, one) => sum + one, 0)
+  glintsOf(own, lit, isLit, places).reduce((sum, one) => sum + one, 0)
 
 test('small places that shine are glints; plain ground is none, nor where nothing was seen lit', () => {
   const specks = ownWith((x, y) => x % 12 < 2 && y % 12 < 2)
@@ -38,4 +36,11 @@ test('grain that was raised is no glint', () => {
     (light, at) => light * (1 + 0.12 * Math.sin(at * 12.9898) * Math.cos(at * 78.233)),
   )
   expect(countIn(Float32Array.from(grainy))).toBe(0)
+})
+
+test('a shadow’s own sharp edge is no glint', () => {
+  const edge = ownWith((x) => x >= 30)
+  expect(countIn(edge)).toBe(0)
+  const corner = ownWith((x, y) => x >= 30 || y >= 25)
+  expect(countIn(corner)).toBe(0)
 })

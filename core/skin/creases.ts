@@ -1,5 +1,5 @@
 /** Creases of skin: darker than what lies to both sides, narrower than a blotch. */
-import { BRIGHTNESS_SHARES } from '../colour/ycc'
+import { brightnessOf } from '../colour/ycc'
 import type { Raster } from '../image/raster'
 import { boxSums, slidingLeast } from '../image/windows'
 
@@ -19,7 +19,7 @@ const MAX_LIFT = 0.8
 export function creaseLifts({ width, height, data }: Raster, widthPx: number, share: number): Float32Array {
   const radius = Math.max(1, Math.round(widthPx / 2))
   const light = Float32Array.from({ length: width * height }, (_, at) =>
-    data[4 * at + 3]! > 0 ? BRIGHTNESS_SHARES.reduce((sum, one, c) => sum + one * data[4 * at + c]!, 0) : 0,
+    data[4 * at + 3]! > 0 ? brightnessOf(data[4 * at]!, data[4 * at + 1]!, data[4 * at + 2]!) : 0,
   )
   const lifts = closed(light, width, height, radius)
   for (let at = 0; at < lifts.length; at++) {

@@ -173,12 +173,15 @@ export function snagsOfMeasures(
   return snags
 }
 
-function addMarkSnags({ mark }: MendMeasure, add: (reason: SnagReason) => void): void {
+function addMarkSnags({ mark, gathered }: MendMeasure, add: (reason: SnagReason) => void): void {
   if (!mark) return
+  const weighed = gathered?.weighed ?? null
   const shows = (share: number, sure: number) =>
     Math.abs(share) >= MARK_LEFT && Math.abs(share) * mark.change >= MARK_SHOWS && sure >= MARK_SURE
   if (shows(mark.left, mark.leftSure)) add('mark-edge')
-  if (mark.ghost !== null && shows(mark.ghost, mark.ghostSure)) add('mark-ghost')
+  // Other frames tell it better than what lies around, where they were asked.
+  const [ghost, ghostSure] = weighed ? [weighed.ghost, weighed.ghostSure] : [mark.ghost, mark.ghostSure]
+  if (ghost !== null && shows(ghost, ghostSure)) add('mark-ghost')
   if (mark.offPx >= MARK_BESIDE_PX && shows(mark.offPx, mark.offSure)) add('mark-beside')
   if (mark.clippedShare >= CLIPPED_SHARE) add('clipped')
 }

@@ -133,6 +133,23 @@ export class MendStage {
     await this.page.getByRole('menuitemradio', { name: new RegExp(`^${title}`) }).click()
   }
 
+  /** What the canvas shows of the picture at 100 %: three of four samples, as what it is compared with has no alpha. */
+  async shownSamples({ width, height }: { width: number; height: number }): Promise<Buffer> {
+    const { left, top } = await this.page
+      .getByTestId('picture')
+      .evaluate((element) => ({ left: Number(element.dataset['left']), top: Number(element.dataset['top']) }))
+    const shown = await this.page.getByTestId('picture-canvas').evaluate(
+      (canvas, [x, y, w, h]) => {
+        const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(x!, y!, w!, h!)
+        return Array.from({ length: data.length / 4 }, (_, i) =>
+          String.fromCharCode(data[4 * i]!, data[4 * i + 1]!, data[4 * i + 2]!),
+        ).join('')
+      },
+      [left, top, width, height],
+    )
+    return Buffer.from(shown, 'latin1')
+  }
+
   async unfold(part: 'Area' | 'Motion' | 'Fill' | 'Finish' | 'Span'): Promise<void> {
     const button = this.page.getByRole('button', { name: new RegExp(`^${part} `) })
     if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click()

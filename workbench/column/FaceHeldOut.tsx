@@ -1,5 +1,5 @@
 /** Says what of faces is held out of a mend of skin, and lets it be looked for, taken away and brought back. */
-import { faceHoldouts, holdOutFaces, holdOutNoFaces } from '../../core/document/faceFound'
+import { faceHoldouts, facesIn, holdOutFaces, holdOutNoFaces } from '../../core/document/faceFound'
 import type { MendRecord } from '../../core/document/mend'
 import { hasRowAt, type Track } from '../../core/document/tracks'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -13,8 +13,8 @@ export function FaceHeldOut({ mend }: { mend: MendRecord }) {
   const frame = useBench((bench) => bench.frame)
   const isBusy = useBench((bench) => bench.following !== null)
   const used = new Set(faceHoldouts(mend, tracks).map(({ follow }) => follow!.trackId))
-  const known = [...tracks.values()].filter(({ kind }) => kind === 'face')
-  const faces = known.filter(({ id }) => used.has(id))
+  const faces = [...tracks.values()].filter(({ id }) => used.has(id))
+  const known = facesIn(mend, tracks, frame)
   const isHeldOut = faces.length > 0
   const { commit } = store.getState()
   return (
@@ -49,7 +49,7 @@ export function FaceHeldOut({ mend }: { mend: MendRecord }) {
           title="From this frame on, through the shot"
           onClick={() => findFaces(mend.id, true)}
         >
-          {known.length > 0 ? 'Find faces again' : 'Find faces'}
+          {isHeldOut || known.length > 0 ? 'Find faces again' : 'Find faces'}
         </button>
       </div>
     </div>

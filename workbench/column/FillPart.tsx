@@ -13,6 +13,7 @@ import { liftShadow } from '../../core/fill/liftShadow/liftShadow'
 import { SkinTools } from './SkinTools'
 import { FaceHeldOut } from './FaceHeldOut'
 import { RadiusOfFace } from './RadiusOfFace'
+import { BrushPart } from './BrushPart'
 import { MarkPart } from './MarkPart'
 import { ShadeFound } from './ShadeFound'
 import { SourceFields } from './SourceFields'
@@ -22,6 +23,7 @@ export function FillPart({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
   const { preview, endGesture } = store.getState()
   const method = findFill(mend.fill.methodId)
+  if (mend.kind === 'brush') return <BrushPart mend={mend} />
   if (!method) return <p className="text-snag">There is no fill “{mend.fill.methodId}”.</p>
   const params = method.params.parse(mend.fill.params)
   return (

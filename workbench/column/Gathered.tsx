@@ -26,6 +26,7 @@ export function useGathered(mendId: string): GatheredMeasure | null {
     ghostShare: mean((one) => one.ghostShare),
     registrationSure: mean((one) => one.registrationSure),
     frames: Math.round(mean((one) => one.frames)),
+    weighed: all[0]!.weighed,
   }
 }
 

@@ -1,6 +1,7 @@
 /** A mark in the hand: taken off by its own picture, which can be saved for the next clip. */
 import type { MendRecord } from '../../core/document/mend'
 import { unmix } from '../../core/fill/unmix/unmix'
+import type { WeighedMeasure } from '../../core/measure/mendMeasure'
 import { useBench, useBenchParts } from '../BenchContext'
 import { selectedArea } from '../store/benchState'
 import { useGathered } from './Gathered'
@@ -28,6 +29,11 @@ export function MarkPart({ mend }: { mend: MendRecord }) {
       {!isTaken && !isWaiting && gathered && (
         <p className="pb-1.5 text-soft" data-testid="mark-advice">
           {adviceFor(gathered.seenShare)}
+        </p>
+      )}
+      {isTaken && gathered?.weighed && (
+        <p className="pb-1.5 text-soft" data-testid="mark-weighed">
+          {weighedWords(gathered.weighed)}
         </p>
       )}
       {isTaken && (
@@ -62,4 +68,10 @@ export function adviceFor(seenShare: number): string {
   if (seenShare >= 0.5)
     return `Is it opaque? Then Clean plate is best here: other frames show ${percent} % of what it hides, and the rest is made up.`
   return `Is it opaque? Other frames show only ${percent} % of what it hides: Texture makes it up from nearby, Soften is the quick way.`
+}
+
+/** What was undone beside what other frames show, in code values of 8 bits. */
+export function weighedWords({ undone, others, weighed }: WeighedMeasure): string {
+  const codes = (deviation: number) => (255 * deviation).toFixed(1)
+  return `Here what was undone errs by about ${codes(undone)} code values, other frames by ${codes(others)}, both weighed together by ${codes(weighed)}.`
 }

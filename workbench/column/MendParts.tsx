@@ -31,7 +31,9 @@ export function MendParts({ mend }: { mend: MendRecord }) {
         name="fill"
         title="Fill"
         summary={
-          gathered ? `${fillSummary(mend).split(' — ')[0]} · ${seenWords(gathered)}` : fillSummary(mend)
+          gathered && mend.kind !== 'brush'
+            ? `${fillSummary(mend).split(' — ')[0]} · ${seenWords(gathered)}`
+            : fillSummary(mend)
         }
       >
         <FillPart mend={mend} />

@@ -1,7 +1,8 @@
 /** The Motion part: still, keyed, or following; and the track that is followed. */
 import { DropdownMenu } from 'radix-ui'
 import { removeKeys, setFollow, setInterpolation } from '../../core/document/areaCommands'
-import { ALL_PARTS, type Follow, type KeyedArea } from '../../core/document/areas'
+import { isStroke, type KeyedArea } from '../../core/document/areas'
+import { ALL_PARTS, type Follow } from '../../core/document/basics'
 import { hasKeyAt } from '../../core/document/keys'
 import { isOfThing } from '../../core/document/followedThing'
 import { isOfSurface } from '../../core/document/kinds'
@@ -80,7 +81,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
                 </DropdownMenu.Label>
               )}
               {[...tracks.values()]
-                .filter((one) => one.kind !== 'cling' || area.shape === 'path')
+                .filter((one) => one.kind !== 'cling' || (area.shape === 'path' && !isStroke(area)))
                 .map((one) => (
                   <DropdownMenu.Item
                     key={one.id}
@@ -93,7 +94,7 @@ export function MotionPart({ mend }: { mend: MendRecord }) {
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
-        {area.shape === 'path' && (
+        {area.shape === 'path' && !isStroke(area) && (
           <button
             type="button"
             className={SMALL_BUTTON}

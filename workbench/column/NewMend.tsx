@@ -1,5 +1,6 @@
 import { DropdownMenu } from 'radix-ui'
 import {
+  Brush,
   Circle,
   CircleDot,
   Grid2x2X,
@@ -20,7 +21,7 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { recipeWords } from '../recipes/recipeWords'
 import { useRecipes } from '../recipes/useRecipes'
 import { Key } from '../shell/Key'
-import { drawTool } from '../tools/tool'
+import { brushTool, drawTool } from '../tools/tool'
 import { MENU, MENU_ITEM } from './buttonStyles'
 
 export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
@@ -33,6 +34,7 @@ export const KIND_ICONS: Readonly<Record<MendKind, LucideIcon>> = {
   object: Shapes,
   blemish: CircleDot,
   skin: ScanFace,
+  brush: Brush,
   patch: SquareStack,
 }
 
@@ -53,7 +55,11 @@ export function NewMend() {
     return () => window.removeEventListener(OPEN_PALETTE_EVENT, open)
   }, [load])
   const choose = (kind: MendKind, recipe?: Recipe) => {
-    store.getState().setTool(drawTool(KINDS[kind].shape, { for: 'mend', kind, recipe }))
+    if (kind === 'brush') {
+      // The next stroke begins a brush of its own.
+      store.getState().select(null)
+      store.getState().setTool(brushTool)
+    } else store.getState().setTool(drawTool(KINDS[kind].shape, { for: 'mend', kind, recipe }))
     setOpen(false)
   }
   return (

@@ -21,8 +21,8 @@ export function RadiusOfFace({ mend }: { mend: MendRecord }) {
   const percentOf = (px: number) => (100 * px) / heightPx
   return (
     <NumberField
-      title="Of the face"
-      help="The radius as a share of the height of what was outlined: a twelfth is usual."
+      title="Radius share"
+      help="The radius as a share of the face, that is of the height of what was outlined: a twelfth is usual."
       unit="%"
       value={percentOf(skinSettings(mend.fill.params).radiusPx)}
       min={percentOf(MIN_PX)}

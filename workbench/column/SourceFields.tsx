@@ -1,6 +1,6 @@
 /** Where a mend copies from: suggested places as pictures, and in numbers. In the picture it is marked by its four corners. */
 import { DropdownMenu } from 'radix-ui'
-import { ALL_PARTS } from '../../core/document/areas'
+import { ALL_PARTS } from '../../core/document/basics'
 import type { MendRecord } from '../../core/document/mend'
 import { SCALE_RANGE, type Shift } from '../../core/document/source'
 import {

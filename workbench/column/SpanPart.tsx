@@ -1,57 +1,32 @@
 /** The Span part: the frames where a mend is on, its ramps, and handing over to another mend of the same thing. */
 import { useState } from 'react'
 import { handOver, setSpan, splitMend } from '../../core/document/commands'
-import type { MendRecord, Span } from '../../core/document/mend'
+import type { MendRecord } from '../../core/document/mend'
+import type { Span } from '../../core/document/span'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
 import { SMALL_BUTTON } from './buttonStyles'
 
 const USUAL_DISSOLVE_FRAMES = 8
+const LONGEST_RAMP_FRAMES = 100
+
+/** No ramp is longer than the mend is on. */
+const longestRampFrames = ({ firstFrame, lastFrame }: Span): number =>
+  Math.min(LONGEST_RAMP_FRAMES, Math.max(1, lastFrame - firstFrame))
 
 export function SpanPart({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
-  const plate = useBench((bench) => bench.plate)
   const [dissolveFrames, setDissolveFrames] = useState(USUAL_DISSOLVE_FRAMES)
   const { preview, endGesture, commit } = store.getState()
   const { firstFrame, lastFrame } = mend.span
-  const field = (title: string, part: keyof Span, min: number, max: number, unit = '', help?: string) => (
-    <NumberField
-      title={title}
-      help={help}
-      unit={unit}
-      value={mend.span[part]}
-      min={min}
-      max={max}
-      step={1}
-      hasSlider={part.startsWith('ramp')}
-      onChange={(value) =>
-        preview(setSpan(store.getState().records.get(mend.id)!, { ...mend.span, [part]: Math.round(value) }))
-      }
-      onEnd={endGesture}
-    />
-  )
-  const length = Math.max(1, lastFrame - firstFrame)
   return (
     <>
-      {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
-      {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
-      {field(
-        'Ramp in',
-        'rampInFrames',
-        0,
-        Math.min(100, length),
-        'frames',
-        'Over so many frames it comes bit by bit.',
-      )}
-      {field(
-        'Ramp out',
-        'rampOutFrames',
-        0,
-        Math.min(100, length),
-        'frames',
-        'Over so many frames it goes bit by bit.',
-      )}
+      <SpanFields
+        span={mend.span}
+        onChange={(span) => preview(setSpan(store.getState().records.get(mend.id)!, span))}
+        onEnd={endGesture}
+      />
       <p className="flex flex-wrap gap-1.5 pt-1">
         <button
           type="button"
@@ -88,7 +63,7 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
         unit="frames"
         value={dissolveFrames}
         min={0}
-        max={Math.min(100, length)}
+        max={longestRampFrames(mend.span)}
         step={1}
         onChange={(value) => setDissolveFrames(Math.round(value))}
         onEnd={() => undefined}
@@ -105,6 +80,50 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
       >
         Hand over at {frame}
       </button>
+    </>
+  )
+}
+
+/** First and last frame and the ramps between them. */
+export function SpanFields({
+  span,
+  onChange,
+  onEnd,
+}: {
+  span: Span
+  onChange: (span: Span) => void
+  onEnd: () => void
+}) {
+  const plate = useBench((bench) => bench.plate)
+  const { firstFrame, lastFrame } = span
+  const longestRamp = longestRampFrames(span)
+  const field = (title: string, part: keyof Span, min: number, max: number, unit = '', help?: string) => (
+    <NumberField
+      title={title}
+      help={help}
+      unit={unit}
+      value={span[part]}
+      min={min}
+      max={max}
+      step={1}
+      hasSlider={part.startsWith('ramp')}
+      onChange={(value) => onChange({ ...span, [part]: Math.round(value) })}
+      onEnd={onEnd}
+    />
+  )
+  return (
+    <>
+      {field('First frame', 'firstFrame', plate.firstFrame, lastFrame)}
+      {field('Last frame', 'lastFrame', firstFrame, plate.lastFrame)}
+      {field('Ramp in', 'rampInFrames', 0, longestRamp, 'frames', 'Over so many frames it comes bit by bit.')}
+      {field(
+        'Ramp out',
+        'rampOutFrames',
+        0,
+        longestRamp,
+        'frames',
+        'Over so many frames it goes bit by bit.',
+      )}
     </>
   )
 }

@@ -14,6 +14,8 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { inStackOrder } from '../../core/document/document'
 import { drawTool } from '../tools/tool'
 import { ShortcutKey } from '../shell/ShortcutKey'
+import { selectedMend } from '../store/benchState'
+import { NextStroke } from './BrushPart'
 import { MendCard } from './MendCard'
 import { NewMend } from './NewMend'
 
@@ -23,6 +25,10 @@ export function WorkColumn() {
   const selectedId = useBench((bench) => bench.selectedId)
   const alsoSelected = useBench((bench) => bench.alsoSelected)
   const stack = inStackOrder(records.values())
+  // Before its first stroke a brush has no card.
+  const beginsBrush = useBench(
+    (bench) => bench.tool.kind === 'brush' && selectedMend(bench)?.kind !== 'brush',
+  )
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -45,7 +51,13 @@ export function WorkColumn() {
         <NewMend />
       </header>
       <div className="min-h-0 grow overflow-y-auto">
-        {stack.length === 0 ? (
+        {beginsBrush && (
+          <div className="px-3 py-2">
+            <h2 className="pb-1 font-semibold">New brush</h2>
+            <NextStroke />
+          </div>
+        )}
+        {beginsBrush && stack.length === 0 ? null : stack.length === 0 ? (
           <div className="p-4 text-soft">
             <p className="text-ink">Nothing is mended yet.</p>
             <p className="mt-1">

@@ -198,7 +198,7 @@ test('Fill: the radius of blotches is set as a share of the face, as one step th
     sampleRecord({ kind: 'skin', areas: [face], fill: fillOf('even-skin') }),
   )
   const radius = () => mendOf(store).fill.params['radiusPx'] as number
-  await type('Of the face', '10')
+  await type('Radius share', '10')
   expect(radius()).toBeCloseTo(10, 0)
   act(() => store.getState().undo())
   expect(radius()).toBe(24)

@@ -1,6 +1,6 @@
 /** The parts of a mend in one line each. */
 import { findFill } from '../../core/fill/registry'
-import type { Area } from '../../core/document/areas'
+import { isStroke, type Area } from '../../core/document/areas'
 import { geometryAt } from '../../core/document/keyedGeometry'
 import type { Mend } from '../../core/document/mend'
 import type { FrameRange } from '../../core/time'
@@ -66,11 +66,19 @@ const FROM: Readonly<Record<string, string>> = {
   median: 'of a disc',
   near: 'nearest good pixels',
   soften: 'what is there',
+  light: 'what is there',
+  colour: 'one colour',
+  regrain: 'what is there, its grain anew',
+  plate: 'as it was read',
   'even-skin': 'tone and pores stay',
   cut: 'a hole',
 }
 
-export function fillSummary({ fill, source }: Mend): string {
+export function fillSummary({ kind, areas, fill, source }: Mend): string {
+  if (kind === 'brush') {
+    const strokes = areas.filter(isStroke).length
+    return strokes === 1 ? '1 stroke' : `${strokes} strokes`
+  }
   const method = findFill(fill.methodId)
   if (!method) return fill.methodId
   const lacks = method.needsSource?.(method.params.parse(fill.params)) && !source

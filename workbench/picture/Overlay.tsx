@@ -1,10 +1,11 @@
 /** What lies over the picture: outlines of areas, handles of the selected one, tracks, what is being drawn. */
-import type { Area } from '../../core/document/areas'
+import { isPaintedAt, isStroke, type Area } from '../../core/document/areas'
 import { isActiveAt, placeArea } from '../../core/plan/placedArea'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
 import { selectedArea, selectedMend } from '../store/benchState'
 import type { DrawTool } from '../tools/tool'
+import { BrushMarks } from './BrushMarks'
 import { AreaHandles } from './handles/AreaHandles'
 import { Stitched } from './handles/Stitched'
 import { outlinePath, polygonPath } from './pathOutline'
@@ -25,6 +26,8 @@ export function Overlay({ width, height }: OverlayProps) {
   const found = useBench(({ foundSpots }) => (foundSpots?.frame === frame && foundSpots.mendId === selected?.id ? foundSpots : null)) // prettier-ignore
   const others = [...records.values()].filter((mend) => mend.id !== selected?.id && isActiveAt(mend, frame))
   const isIdle = tool.kind === 'idle'
+  // Strokes are seen by what they lay down: their lines would hide it while the brush is in the hand.
+  const isShown = (one: Area) => !isStroke(one) || (isIdle && isPaintedAt(one, frame))
   return (
     <svg
       width={width}
@@ -33,10 +36,12 @@ export function Overlay({ width, height }: OverlayProps) {
       aria-label="Areas"
     >
       {others.flatMap((mend) =>
-        mend.areas.map((one) => <QuietArea key={`${mend.id}/${one.id}`} mend={mend} area={one} />),
+        mend.areas
+          .filter(isShown)
+          .map((one) => <QuietArea key={`${mend.id}/${one.id}`} mend={mend} area={one} />),
       )}
       {selected?.areas
-        .filter((one) => one.id !== area?.id)
+        .filter((one) => one.id !== area?.id && isShown(one))
         .map((one) => (
           <QuietArea key={one.id} mend={selected} area={one} isOwn />
         ))}
@@ -52,7 +57,8 @@ export function Overlay({ width, height }: OverlayProps) {
       {selected && area && isIdle && <StillMarks mend={selected} />}
       {found && isIdle && <SpotMarks found={found} />}
       {track && <TrackMarks track={track} />}
-      {!isIdle && <Drawing tool={tool} />}
+      {tool.kind === 'draw' && <Drawing tool={tool} />}
+      {tool.kind === 'brush' && <BrushMarks tool={tool} />}
     </svg>
   )
 }

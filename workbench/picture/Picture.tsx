@@ -39,7 +39,8 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   )
   useWheelZoom(panel)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
-  const isDrawing = useBench((bench) => bench.tool.kind === 'draw')
+  const toolKind = useBench((bench) => bench.tool.kind)
+  const isDrawing = toolKind !== 'idle'
   const place = crossHair.at ?? pointer
   return (
     <div
@@ -51,7 +52,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       role="application"
       aria-label="Picture"
       tabIndex={0}
-      className={`relative min-h-0 flex-1 touch-none overflow-hidden bg-[#3a3a3a] ${isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden bg-[#3a3a3a] ${toolKind === 'brush' ? 'cursor-none' : isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
       {...handlers}
       onPointerMove={(event) => {
         crossHair.leave()
@@ -62,7 +63,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       <canvas ref={canvas} className="absolute inset-0" data-testid="picture-canvas" />
       {!areOverlaysHidden && size.width > 0 && <Overlay width={size.width} height={size.height} />}
       {crossHair.at && <CrossHairMarks at={crossHair.at} panel={size} />}
-      {isDrawing && place && !areOverlaysHidden && <Magnifier at={place} panel={size} />}
+      {toolKind === 'draw' && place && !areOverlaysHidden && <Magnifier at={place} panel={size} />}
       <Hint />
       <StageChip />
       <PointerReadout pointer={place} />

@@ -2,7 +2,7 @@
 import { useCallback, useState, type KeyboardEvent } from 'react'
 import type { Place } from '../../core/geometry/transform'
 import { useBench } from '../BenchContext'
-import { isStroke } from '../tools/tool'
+import { isDragged } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
 
 const ARROWS: Readonly<Record<string, readonly [dx: number, dy: number]>> = {
@@ -29,11 +29,11 @@ export function useCrossHair(middle: () => Place): CrossHair {
   const tool = useBench((bench) => bench.tool)
   const send = useSendToTool()
   const [place, setPlace] = useState<Place | null>(null)
-  const at = tool.kind === 'draw' ? place : null
+  const at = tool.kind === 'idle' ? null : place
 
   const onKeyDown = useCallback(
     (event: KeyboardEvent) => {
-      if (tool.kind !== 'draw') return
+      if (tool.kind === 'idle') return
       const arrow = ARROWS[event.key]
       if (!arrow && event.key !== ' ') return
       event.preventDefault()
@@ -43,10 +43,11 @@ export function useCrossHair(middle: () => Place): CrossHair {
       const to = arrow ? { x: from.x + arrow[0] * px, y: from.y + arrow[1] * px } : from
       setPlace(to)
       if (arrow) return send({ kind: 'move', at: to })
-      const isBegun = isStroke(tool.shape) && tool.places.length > 0
+      const isDrag = tool.kind === 'brush' || isDragged(tool.shape)
+      const isBegun = isDrag && (tool.kind === 'brush' ? tool.points : tool.places).length > 0
       // No slip of the hand: a place set again ends a drawing only where it is the same place.
       const set = { at: to, pxPerScreenPx: 0.01 }
-      if (isStroke(tool.shape) && !isBegun) send({ kind: 'press', ...set })
+      if (isDrag && !isBegun) send({ kind: 'press', ...set })
       else send({ kind: 'release', ...set })
     },
     [at, middle, send, tool],

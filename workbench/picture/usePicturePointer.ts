@@ -2,12 +2,25 @@
 import { useCallback, useRef, useState, type PointerEvent } from 'react'
 import type { Place } from '../../core/geometry/transform'
 import { useBench, useBenchParts } from '../BenchContext'
-import { isStroke } from '../tools/tool'
+import { isDragged } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
 import { panBy, toPicture } from './view'
 
 /** Below this a hand has slipped, and nothing was dragged. */
 const SLIP_PX = 4
+
+/** The other end of a tablet's pen, and the button that moves the picture while something is drawn. Source: W3C Pointer Events, 4.1.1 chorded buttons. */
+const ERASER_BUTTON = 5
+const MIDDLE = 4
+
+/** A mouse has no pressure to speak of. */
+const penOf = (
+  event: PointerEvent,
+  { pressure, pointerType }: globalThis.PointerEvent = event.nativeEvent,
+) => ({
+  pressure: pointerType === 'mouse' ? 1 : pressure,
+  isEraser: event.button === ERASER_BUTTON,
+})
 
 interface Pan {
   readonly x: number
@@ -21,7 +34,8 @@ export function usePicturePointer() {
   const send = useSendToTool()
   const [pointer, setPointer] = useState<Place | null>(null)
   const pan = useRef<Pan | null>(null)
-  const isDrawing = tool.kind === 'draw'
+  const isPainting = tool.kind === 'brush'
+  const isDrawing = tool.kind === 'draw' || isPainting
   const pxPerScreenPx = 1 / Math.max(view.scale, 1e-6)
   const placeOf = useCallback(
     ({ currentTarget, clientX, clientY }: PointerEvent) => {
@@ -30,20 +44,38 @@ export function usePicturePointer() {
     },
     [view],
   )
+  /** Every place of a pen since the last event: browsers put those of one display frame together. */
+  const placesOf = (event: PointerEvent) => {
+    const all = event.nativeEvent.getCoalescedEvents?.() ?? []
+    return (all.length > 0 ? all : [event.nativeEvent]).map((one) => ({
+      at: placeOf({
+        ...event,
+        currentTarget: event.currentTarget,
+        clientX: one.clientX,
+        clientY: one.clientY,
+      }),
+      ...penOf(event, one),
+    }))
+  }
 
   const onPointerDown = (event: PointerEvent) => {
-    if (event.button > 1 || (!isDrawing && (event.target as Element).closest('[data-handle]'))) return
+    const isPen = isPainting && event.button === ERASER_BUTTON
+    if ((event.button > 1 && !isPen) || (!isDrawing && (event.target as Element).closest('[data-handle]')))
+      return
     event.currentTarget.setPointerCapture(event.pointerId)
     pan.current = { x: event.clientX, y: event.clientY, hasMoved: false }
-    if (isDrawing && event.button === 0) send({ kind: 'press', at: placeOf(event), pxPerScreenPx })
+    if (isDrawing && (event.button === 0 || isPen))
+      send({ kind: 'press', at: placeOf(event), pxPerScreenPx, ...penOf(event), isStraight: event.shiftKey })
   }
   const onPointerMove = (event: PointerEvent) => {
     const at = placeOf(event)
     setPointer(at)
-    if (isDrawing) send({ kind: 'move', at })
+    if (isPainting) for (const one of placesOf(event)) send({ kind: 'move', ...one })
+    else if (isDrawing) send({ kind: 'move', at })
     const begun = pan.current
     // A stroke is drawn by dragging; the other button still moves the picture.
-    if (!begun || (isDrawing && isStroke(tool.shape) && event.buttons === 1)) return
+    const isDrag = isPainting || (tool.kind === 'draw' && isDragged(tool.shape))
+    if (!begun || (isDrag && event.buttons !== MIDDLE)) return
     const [dx, dy] = [event.clientX - begun.x, event.clientY - begun.y]
     if (!begun.hasMoved && Math.abs(dx) + Math.abs(dy) < SLIP_PX) return
     pan.current = { x: event.clientX, y: event.clientY, hasMoved: true }
@@ -52,10 +84,22 @@ export function usePicturePointer() {
   const onPointerUp = (event: PointerEvent) => {
     const begun = pan.current
     pan.current = null
-    if (!begun || begun.hasMoved || event.button !== 0) return
+    if (isPainting && begun && !begun.hasMoved) send({ kind: 'release', at: placeOf(event), pxPerScreenPx })
+    if (isPainting || !begun || begun.hasMoved || event.button !== 0) return
     if (isDrawing) send({ kind: 'release', at: placeOf(event), pxPerScreenPx })
     else store.getState().select(null)
   }
-  const onPointerLeave = () => setPointer(null)
-  return { pointer, handlers: { onPointerDown, onPointerMove, onPointerUp, onPointerLeave } }
+  const onPointerLeave = () => {
+    setPointer(null)
+    if (isPainting) send({ kind: 'leave' })
+  }
+  // Taken by something else, such as a palm on the tablet: what was begun is no stroke.
+  const onPointerCancel = () => {
+    pan.current = null
+    if (tool.kind === 'brush' && tool.points.length > 0) send({ kind: 'escape' })
+  }
+  return {
+    pointer,
+    handlers: { onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onPointerCancel },
+  }
 }

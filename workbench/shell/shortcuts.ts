@@ -49,6 +49,8 @@ export const SHORTCUTS = [
   { id: 'toggle', keys: ['o'], shown: 'O', words: 'Selected mends on or off' },
   { id: 'duplicate', keys: ['d'], shown: 'D', words: 'Duplicate the selected mend' },
   { id: 'delete', keys: ['Delete'], shown: 'Del', words: 'Delete the selected mends, pins or point' },
+  { id: 'tipSmaller', keys: ['['], shown: '[', words: 'A smaller brush' },
+  { id: 'tipLarger', keys: [']'], shown: ']', words: 'A larger brush' },
   { id: 'rename', keys: ['F2'], shown: 'F2', words: 'Rename the selected mend' },
   { id: 'escape', keys: ['Escape'], shown: 'Esc', words: 'Stop drawing or following; let go' },
   { id: 'help', keys: ['?', 'Shift+?'], shown: '?', words: 'This sheet' },

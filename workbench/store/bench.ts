@@ -4,6 +4,7 @@
  * Components read it through selectors; everything that changes it is an action here. A gesture
  * collects many edits into one step: `preview` shows, `endGesture` keeps, `cancelGesture` takes back.
  */
+import { DEFAULT_BRUSH } from '../../core/document/brush'
 import { createStore } from 'zustand/vanilla'
 import {
   applyEdit,
@@ -127,6 +128,7 @@ export function createBench({
       mapView: 'off',
       viewTransform: PLAIN_VIEW,
       tool: idleTool,
+      brush: DEFAULT_BRUSH,
       gesture: null,
 
       commit(edit) {
@@ -217,6 +219,7 @@ export function createBench({
       setViewTransform: (part) =>
         set(({ viewTransform }) => ({ viewTransform: { ...viewTransform, ...part } })),
       setTool: (tool) => set({ tool }),
+      setBrush: (part) => set(({ brush }) => ({ brush: { ...brush, ...part } })),
     }
   })
 }

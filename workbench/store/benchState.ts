@@ -1,5 +1,6 @@
 /** What the bench knows about one shot, and what may be done to it. */
 import type { Area } from '../../core/document/areas'
+import type { BrushSettings } from '../../core/document/brush'
 import type { MendEdit, MendRecords } from '../../core/document/edits'
 import type { HistoryEntry, UndoStacks } from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
@@ -98,6 +99,8 @@ export interface BenchState {
   /** How the picture is shown; it changes nothing else. */
   readonly viewTransform: ViewTransform
   readonly tool: Tool
+  /** What the next stroke is like. */
+  readonly brush: BrushSettings
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
 }
@@ -142,6 +145,7 @@ export interface BenchActions {
   showMap(view: MapView): void
   setViewTransform(part: Partial<ViewTransform>): void
   setTool(tool: Tool): void
+  setBrush(part: Partial<BrushSettings>): void
 }
 
 export type Bench = BenchState & BenchActions

@@ -1,6 +1,7 @@
 /** How a mend's coverage of its frames is drawn: one stitch a frame. */
 import { hasKeyAt } from '../../core/document/keys'
-import { rampAt, type Mend } from '../../core/document/mend'
+import type { Mend } from '../../core/document/mend'
+import { rampAt } from '../../core/document/span'
 import type { Snag } from '../../core/snags/snags'
 
 /** On a key, at rest or followed: solid. Between keys or on a ramp: thin. A snag: broken. Off: a gap. */

@@ -8,6 +8,7 @@ import { isSeries } from '../../core/document/kinds'
 import type { Recipe } from '../../core/document/recipes'
 import type { MendKind } from '../../core/document/mend'
 import type { Area } from '../../core/document/areas'
+import type { BrushPoint } from '../../core/document/brush'
 import type { TrackKind } from '../../core/document/tracks'
 import type { Place } from '../../core/geometry/transform'
 
@@ -42,18 +43,51 @@ export interface DrawTool {
   readonly at: Place | null
 }
 
-export type Tool = { readonly kind: 'idle' } | DrawTool
+/** The brush in the hand. */
+export interface BrushTool {
+  readonly kind: 'brush'
+  /** Of the stroke that is being painted. */
+  readonly points: readonly BrushPoint[]
+  /** A tablet's other end: it paints the plate. */
+  readonly isErasing: boolean
+  /** The next click says where a clone is taken from. */
+  readonly isPicking: boolean
+  /** Where the next stroke begins to take from. */
+  readonly pickedAt: Place | null
+  /** Where the last stroke ended: straight lines begin there. */
+  readonly endedAt: BrushPoint | null
+  readonly at: Place | null
+}
+
+export type Tool = { readonly kind: 'idle' } | DrawTool | BrushTool
+
+/** What a pen says beside its place. */
+export interface PenState {
+  /** 0 to 1; a mouse presses with 1. */
+  readonly pressure?: number
+  readonly isEraser?: boolean
+  /** A straight line from where the last stroke ended. */
+  readonly isStraight?: boolean
+}
 
 export type ToolEvent =
-  | { readonly kind: 'move'; readonly at: Place }
+  | ({ readonly kind: 'move'; readonly at: Place } & PenState)
   /** The button went down; `pxPerScreenPx` says how long a slip of the hand is here. */
-  | { readonly kind: 'press'; readonly at: Place; readonly pxPerScreenPx: number }
+  | ({ readonly kind: 'press'; readonly at: Place; readonly pxPerScreenPx: number } & PenState)
   | { readonly kind: 'release'; readonly at: Place; readonly pxPerScreenPx: number }
+  /** The pointer is no longer over the picture. */
+  | { readonly kind: 'leave' }
   | { readonly kind: 'finish' }
   | { readonly kind: 'escape' }
 
 export interface ToolStep {
   readonly tool: Tool
+  /** A stroke that is complete. */
+  readonly painted?: {
+    readonly points: readonly BrushPoint[]
+    readonly isErasing: boolean
+    readonly pickedAt: Place | null
+  }
   /** Places of a drawing that is complete. */
   readonly drawn?: {
     readonly shape: DrawnShape
@@ -63,6 +97,15 @@ export interface ToolStep {
 }
 
 export const idleTool: Tool = { kind: 'idle' }
+export const brushTool: BrushTool = {
+  kind: 'brush',
+  points: [],
+  isErasing: false,
+  isPicking: false,
+  pickedAt: null,
+  endedAt: null,
+  at: null,
+}
 export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({
   kind: 'draw',
   shape,
@@ -72,27 +115,69 @@ export const drawTool = (shape: DrawnShape, purpose: Purpose): DrawTool => ({
 })
 
 /** Shapes drawn in one stroke from one place to another; dragging draws instead of moving the picture. */
-export const isStroke = (shape: DrawnShape): boolean => shape === 'ellipse' || shape === 'box'
+export const isDragged = (shape: DrawnShape): boolean => shape === 'ellipse' || shape === 'box'
 
 const SLIP_SCREEN_PX = 6
 const MAX_PLACES = 64
 
 export function advanceTool(tool: Tool, event: ToolEvent): ToolStep {
+  if (tool.kind === 'brush') return advanceBrush(tool, event)
   if (tool.kind === 'idle' || event.kind === 'escape') return { tool: idleTool }
   const { places, shape } = tool
   switch (event.kind) {
     case 'move':
       return { tool: { ...tool, at: event.at } }
+    case 'leave':
+      return { tool }
     case 'finish':
       return places.length >= fewest(shape) ? complete(tool, places) : { tool }
     case 'press':
-      if (isStroke(shape) && places.length === 0)
+      if (isDragged(shape) && places.length === 0)
         return { tool: { ...tool, places: [event.at], at: event.at } }
       return { tool }
     case 'release':
-      return isStroke(shape)
+      return isDragged(shape)
         ? endStroke(tool, event.at, event.pxPerScreenPx)
         : addPlace(tool, event.at, event.pxPerScreenPx)
+  }
+}
+
+/** Nearer than this to the last one a point says nothing new. */
+const MIN_STEP_PX = 0.5
+
+function advanceBrush(tool: BrushTool, event: ToolEvent): ToolStep {
+  const { points, endedAt } = tool
+  switch (event.kind) {
+    case 'finish':
+      return { tool }
+    case 'leave':
+      return { tool: { ...tool, at: null } }
+    case 'escape':
+      return {
+        tool: points.length > 0 || tool.isPicking ? { ...tool, points: [], isPicking: false } : idleTool,
+      }
+    case 'press': {
+      if (tool.isPicking) return { tool: { ...tool, isPicking: false, pickedAt: event.at } }
+      const point = { ...event.at, pressure: event.pressure ?? 1 }
+      const begun = event.isStraight && endedAt ? [endedAt, point] : [point]
+      return { tool: { ...tool, points: begun, isErasing: event.isEraser === true, at: event.at } }
+    }
+    case 'move': {
+      const last = points.at(-1)
+      if (!last || Math.hypot(last.x - event.at.x, last.y - event.at.y) < MIN_STEP_PX)
+        return { tool: { ...tool, at: event.at } }
+      return {
+        tool: { ...tool, points: [...points, { ...event.at, pressure: event.pressure ?? 1 }], at: event.at },
+      }
+    }
+    case 'release': {
+      if (points.length === 0) return { tool }
+      const { isErasing, pickedAt } = tool
+      return {
+        tool: { ...tool, points: [], pickedAt: null, endedAt: points.at(-1)!, at: event.at },
+        painted: { points, isErasing, pickedAt },
+      }
+    }
   }
 }
 
@@ -136,6 +221,10 @@ const isOneOfMany = ({ purpose }: DrawTool): boolean => purpose.for === 'mend' &
 /** What to do next, in words. */
 export function hintOf(tool: Tool): string | null {
   if (tool.kind === 'idle') return null
+  if (tool.kind === 'brush')
+    return tool.isPicking
+      ? 'Click where the next stroke is to take from. Esc stops.'
+      : 'Drag to paint, Shift for a straight line from the last stroke. [ and ] change the size. Esc puts the brush down.'
   const { shape, places, purpose } = tool
   switch (shape) {
     case 'path':

@@ -10,6 +10,8 @@ import { useBenchParts } from '../BenchContext'
 import { useSuggest } from '../tracking/useSuggest'
 import { useTracking } from '../tracking/useTracking'
 import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
+import { shotDocumentOf } from '../store/shotDocument'
+import { finishStroke } from './finishStroke'
 import { advanceTool, type Tool, type ToolEvent, type ToolStep } from './tool'
 
 const AREA_WIDTH_PX = 10
@@ -26,7 +28,7 @@ const endsSpots = (before: Tool, after: Tool): boolean =>
 
 /** Sends an event to the tool, and turns what has been drawn into a step. */
 export function useSendToTool(): (event: ToolEvent) => void {
-  const { store } = useBenchParts()
+  const { store, scene } = useBenchParts()
   const tracking = useTracking()
   const { suggest } = useSuggest()
   return useCallback(
@@ -34,8 +36,20 @@ export function useSendToTool(): (event: ToolEvent) => void {
       const { tool, selectedId } = store.getState()
       const step = advanceTool(tool, event)
       store.getState().setTool(step.tool)
+      if (step.painted) paint(step.painted)
       if (step.drawn) finish(step.drawn)
       else if (endsSpots(tool, step.tool) && selectedId) followNewSpots(selectedId)
+
+      function paint(painted: NonNullable<ToolStep['painted']>): void {
+        const state = store.getState()
+        const made = finishStroke(state, painted, shotDocumentOf(state, scene.scene))
+        state.setBrush(made.brush)
+        state.commit(made.edit)
+        // Selected again, it would let go of the track that the next stroke is to ride on.
+        if (state.selectedId !== made.mendId) state.select(made.mendId)
+        state.selectArea(made.areaId)
+        if (made.brush.then === 'next') state.goTo(Math.min(state.plate.lastFrame, state.frame + 1))
+      }
 
       function followNewSpots(mendId: string): void {
         const { records, tracks } = store.getState()
@@ -111,6 +125,6 @@ export function useSendToTool(): (event: ToolEvent) => void {
         }
       }
     },
-    [store, suggest, tracking],
+    [scene, store, suggest, tracking],
   )
 }

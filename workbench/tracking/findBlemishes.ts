@@ -5,16 +5,13 @@ import { whileFollowing } from './whileFollowing'
 
 export async function findBlemishes(parts: BenchParts, mendId: string): Promise<void> {
   const { store } = parts
-  const { frame, records } = store.getState()
-  const area = records.get(mendId)?.areas[0]
-  if (!area) return
+  const { frame } = store.getState()
   const work = {
     kind: 'spots',
     mendId,
-    areaId: area.id,
-    trackId: `spots of ${mendId}`,
     words: 'Looking for blemishes',
     failure: 'Blemishes could not be looked for',
+    more: {},
   } as const
   await whileFollowing(parts, work, ({ spots }) => {
     if (spots && spots.length > 0)

@@ -7,16 +7,13 @@ import { whileFollowing } from './whileFollowing'
 /** @param isAsked  Whether somebody waits for an answer, or it is only tried. */
 export async function findFaces(parts: BenchParts, mendId: string, isAsked: boolean): Promise<void> {
   const { store } = parts
-  const { frame, records } = store.getState()
-  const area = records.get(mendId)?.areas[0]
-  if (!area) return
+  const { frame } = store.getState()
   const work = {
     kind: 'faces',
     mendId,
-    areaId: area.id,
-    trackId: `faces of ${mendId}`,
     words: 'Looking for eyes, brows and lips',
     failure: 'Faces could not be looked for',
+    more: {},
   } as const
   await whileFollowing(parts, work, ({ faces }) => {
     const state = store.getState()

@@ -13,10 +13,10 @@ export async function findMarkPlace(parts: BenchParts, mend: MendRecord, area: K
   const work = {
     kind: 'place-mark',
     mendId: mend.id,
-    areaId: area.id,
     trackId: area.id,
     words,
     failure,
+    more: { areaId: area.id },
   } as const
   await whileFollowing(parts, work, ({ place }) => {
     if (!place) return void toast.warning('Its picture does not fit into the frame. Nothing was changed.')

@@ -14,7 +14,7 @@ export async function followThing(parts: BenchParts, mend: MendRecord, area: Key
   const trackId = crypto.randomUUID()
   const words = `Following the thing of ${mend.name}`
   const failure = 'The thing could not be followed'
-  const work = { kind: 'thing', mendId: mend.id, areaId: area.id, trackId, words, failure } as const
+  const work = { kind: 'thing', mendId: mend.id, trackId, words, failure, more: { areaId: area.id } } as const
   await whileFollowing(parts, work, (found) => {
     if (!found.ok) {
       if (found.reason === 'like-background')

@@ -22,14 +22,10 @@ export async function learnTone(
   disc: ToneDisc | null,
 ): Promise<void> {
   const { store } = parts
-  const { frame, records } = store.getState()
-  const area = records.get(mendId)?.areas[0]
-  if (!area) return
+  const { frame } = store.getState()
   const work = {
     kind: 'tone',
     mendId,
-    areaId: area.id,
-    trackId: `tone of ${mendId}`,
     words: 'Learning the tone',
     failure: 'The tone could not be learnt',
     more: { use, disc },
@@ -59,16 +55,13 @@ export async function findLightChanges(
   parts: BenchParts,
   mendId: string,
 ): Promise<readonly LightChange[] | null> {
-  const area = parts.store.getState().records.get(mendId)?.areas[0]
-  if (!area) return null
   let found: readonly LightChange[] | null = null
   const work = {
     kind: 'lights',
     mendId,
-    areaId: area.id,
-    trackId: `light on ${mendId}`,
     words: 'Looking for changes of the light',
     failure: 'Changes of the light could not be looked for',
+    more: {},
   } as const
   await whileFollowing(parts, work, ({ changes }) => {
     found = changes

@@ -2,10 +2,11 @@
 import { toast } from 'sonner'
 import type { KeyedArea } from '../../core/document/areas'
 import { doubtAbout, wordsOfDoubt } from '../../core/document/markDoubts'
-import { isOpaque, isPartOfMark, takeMarkOff } from '../../core/document/markTaken'
+import { isOpaque, isPartOfMark, takeMarkOff, type MarkShownBy } from '../../core/document/markTaken'
 import type { MendRecord } from '../../core/document/mend'
 import { samplesFromMark, type MarkPicture } from '../../core/image/markPicture'
-import { markToldBy, type FoundMark } from '../../core/plan/findMark'
+import { markToldBy } from '../../core/plan/findMark'
+import type { TakenMarkFound } from '../../core/evaluate/takenMark'
 import type { BenchParts } from '../BenchContext'
 import { unchangedMend, whileFollowing } from './whileFollowing'
 
@@ -14,10 +15,18 @@ export async function takeMark(parts: BenchParts, mend: MendRecord, area: KeyedA
   const { store, plateReference } = parts
   const words = `Looking at ${mend.name}`
   const failure = 'The mark could not be looked at'
-  const work = { kind: 'mark', mendId: mend.id, areaId: area.id, trackId: area.id, words, failure } as const
+  const work = {
+    kind: 'mark',
+    mendId: mend.id,
+    trackId: area.id,
+    words,
+    failure,
+    more: { areaId: area.id },
+  } as const
   return whileFollowing(parts, work, async ({ found }) => {
     if (!found) return void toast.warning('No frame of its span shows the mark. Nothing was changed.')
-    const name = isOpaque(found) ? '' : await keepPicture(plateReference.markLocation, found.picture)
+    const needsPicture = !isOpaque(found) && found.shownBy !== 'others'
+    const name = !needsPicture ? '' : await keepPicture(plateReference.markLocation, found.picture)
     const state = store.getState()
     const now = unchangedMend(state, mend.id, area)
     if (!now) return
@@ -49,12 +58,19 @@ async function keepPicture(location: string, picture: MarkPicture): Promise<stri
   return answer.name
 }
 
-function sayHowSure(found: FoundMark): void {
+function sayHowSure(found: TakenMarkFound): void {
   const told = markToldBy(found)
   const doubt = doubtAbout(found, told)
   if (doubt) toast.warning(wordsOfDoubt(doubt, told), { duration: 8000 })
   else
     toast.success(
-      `Taken off: other frames showed ${Math.round(100 * told.seenShare)} % of what is under the mark.`,
+      `Taken off: other frames showed ${Math.round(100 * told.seenShare)} % of what is under the mark.${SHOWN_BY[found.shownBy]}`,
     )
+}
+
+/** What was measured to be best on a few frames, and why. */
+const SHOWN_BY: Readonly<Record<MarkShownBy, string>> = {
+  undone: '',
+  weighed: ' They are weighed in, as both together err less than what was undone by itself.',
+  others: ' They show it better than what can be undone: Clean plate is used.',
 }

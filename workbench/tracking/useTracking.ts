@@ -1,7 +1,8 @@
 /** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
 import { useMemo } from 'react'
 import { setFollow } from '../../core/document/areaCommands'
-import { ALL_PARTS, type KeyedArea } from '../../core/document/areas'
+import type { KeyedArea } from '../../core/document/areas'
+import { ALL_PARTS } from '../../core/document/basics'
 import { freeName, together } from '../../core/document/commands'
 import type { MendEdit, ShotState } from '../../core/document/edits'
 import { absorb, framesFrom, newTrack, trackRequest, withoutRowsBeyond } from '../../core/document/follow'

@@ -1,4 +1,4 @@
-/** Work on an area that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
+/** Work on a mend that a worker does in one go: progress is shown, it can be stopped, and what went wrong is said. */
 import { toast } from 'sonner'
 import { StoppedError } from '../../workers/pool'
 import type {
@@ -18,31 +18,30 @@ import type { BenchState } from '../store/benchState'
 import { shotDocumentOf } from '../store/shotDocument'
 import { TRACK_URGENCY } from './followAll'
 
-type AreaJob = FacesJob | LightsJob | ToneJob | MarkJob | PlaceMarkJob | SpotsJob | ThingJob
+type MendJob = FacesJob | LightsJob | ToneJob | MarkJob | PlaceMarkJob | SpotsJob | ThingJob
 
-interface Work<K extends AreaJob['kind']> {
+interface Work<K extends MendJob['kind']> {
   readonly kind: K
   readonly mendId: string
-  readonly areaId: string
-  /** What it goes by while it is shown. */
-  readonly trackId: string
+  /** What it goes by while it is shown, where that is not the mend. */
+  readonly trackId?: string
   /** What is done, as the progress says it; and what could not be done, as an error says it. */
   readonly words: string
   readonly failure: string
   /** What else this kind of work is told. */
-  readonly more?: Partial<JobOf<K>>
+  readonly more: Omit<JobOf<K>, 'kind' | 'plate' | 'documentId' | 'mendId' | 'frame'>
 }
 
-type JobOf<K extends AreaJob['kind']> = Extract<AreaJob, { readonly kind: K }>
+type JobOf<K extends MendJob['kind']> = Extract<MendJob, { readonly kind: K }>
 
 /**
  * One piece of work at a time.
  * @param take  What is done with the answer; not called after it was stopped.
  * @returns Whether it came to its end, however that was: false where it was stopped, or other work is going on.
  */
-export async function whileFollowing<K extends AreaJob['kind']>(
+export async function whileFollowing<K extends MendJob['kind']>(
   { store, pool, plateReference, scene, shotId }: BenchParts,
-  { kind, mendId, areaId, trackId, words, failure, more }: Work<K>,
+  { kind, mendId, trackId = mendId, words, failure, more }: Work<K>,
   take: (answer: AnswerTo<JobOf<K>>) => void | Promise<void>,
 ): Promise<boolean> {
   const { following, setFollowing } = store.getState()
@@ -61,10 +60,9 @@ export async function whileFollowing<K extends AreaJob['kind']>(
       plate: plateReference,
       documentId: shotId,
       mendId,
-      areaId,
       frame,
       ...more,
-    } as AreaJob as JobOf<K>
+    } as MendJob as JobOf<K>
     const answer = await pool.run(job, { urgency: TRACK_URGENCY, signal: stop.signal, onShare: tell })
     if (!stop.signal.aborted) await take(answer)
   } catch (cause) {

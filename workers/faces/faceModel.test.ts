@@ -2,7 +2,13 @@
 import { BARE, FIRST_FRAME, motionAt, portraitClip, readPortrait, SHARP } from '../../tests/fixtures/portrait'
 import { drawnArea } from '../../core/document/areaCommands'
 import { applyEdit } from '../../core/document/edits'
-import { faceHoldouts, holdOutFaces, holdOutFound, holdOutNoFaces } from '../../core/document/faceFound'
+import {
+  faceHoldouts,
+  facesIn,
+  holdOutFaces,
+  holdOutFound,
+  holdOutNoFaces,
+} from '../../core/document/faceFound'
 import { geometryAt, geometryFrom, keyedFrom, numbersOf, polygonOf } from '../../core/document/keyedGeometry'
 import { outlineThrough } from '../../core/document/keys'
 import type { MendRecord } from '../../core/document/mend'
@@ -187,6 +193,38 @@ test('a face that something passes over is found again where it has gone, and is
   expect(found!.map(({ frame }) => frame)).toEqual(seen)
   const [last, known] = [found!.at(-1)!, faces[0]!.at(-1)!]
   last.values.forEach((value, i) => expect(Math.abs(value - known.values[i]!)).toBeLessThan(1))
+})
+
+test('found again, a face is the one that was found before; areas stay where they are there', () => {
+  const state = stateOf()
+  const [now, again] = [state.records.get(mend.id)!, FIRST_FRAME + 7]
+  const next = applyEdit(state, holdOutFound(state, now, faces, again, nextId))
+  expect([...next.tracks.values()].map(({ name }) => name)).toEqual(['Face 1'])
+  const after = next.records.get(mend.id)!
+  expect(after.areas).toHaveLength(now.areas.length)
+  const placeOf = ({ records, tracks }: typeof state) => {
+    const [area] = records.get(mend.id)!.areas
+    return area?.shape === 'outline' ? numbersOf(geometryAt(area, tracks, again)) : []
+  }
+  placeOf(next).forEach((value, i) => expect(value).toBeCloseTo(placeOf(state)[i]!, 3))
+  // Another mend goes with the face too: then it is left to that one.
+  const others = { ...state, records: new Map(state.records).set('other', { ...now, id: 'other' }) }
+  const beside = applyEdit(others, holdOutFound(others, now, faces, again, nextId))
+  expect([...beside.tracks.values()].map(({ name }) => name)).toEqual(['Face 1', 'Face 2'])
+})
+
+test('of the faces of a shot those are a mend’s that lie in it', () => {
+  const { records, tracks } = stateOf()
+  const skin = records.get(mend.id)!
+  expect(facesIn(skin, tracks, LAST_FRAME)).toHaveLength(1)
+  const elsewhere = { ...skin, areas: [drawnArea('e', { shape: 'ellipse', x: 60, y: 400, radiusXPx: 40, radiusYPx: 40, turnDeg: 0 }, FIRST_FRAME)] } // prettier-ignore
+  expect(facesIn(elsewhere, tracks, LAST_FRAME)).toEqual([])
+})
+
+test('a picture without colours has none either', async () => {
+  const { width, height } = readPortrait()
+  const grey = sourceOfSamples(createSamples(width, height, 1, 8))
+  expect(await findFaces(documentOf([mend], new Map(), plate), 'skin', DRAWN_ON, grey, await model, NEVER_STOPS)).toEqual([]) // prettier-ignore
 })
 
 test('no face where there is none', async () => {

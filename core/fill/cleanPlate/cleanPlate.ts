@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { labelled } from '../../parameter'
+import { frontLayer, withoutLayer } from '../../plate/withoutLayer'
 import { singleSources } from '../../plate/singleSource'
 import type { GatherFrame } from '../../plate/places'
 import { defineFill, type FillInput, type FillMethod } from '../method'
@@ -42,6 +43,12 @@ const params = z.strictObject({
     unit: '',
     help: 'What most frames show; or one frame for each place, with its own grain, and seams where they show least.',
     choices: { median: 'Most', single: 'One' },
+  }),
+  past: labelled(z.enum(['mends', 'front']).default('mends'), {
+    title: 'Looks past',
+    unit: '',
+    help: 'What mends cover on other frames; or also the layer of the scene that is seen here, wherever it goes.',
+    choices: { mends: 'Mends', front: 'What is here' },
   }),
   unseen: unseenParam,
   tidyPx: labelled(z.number().min(0).max(64).default(0), {
@@ -88,10 +95,10 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     },
   },
 
-  run(input, { combine, unseen, tidyPx }, context, prepared = []) {
+  run(input, { combine, past, unseen, tidyPx }, context, prepared = []) {
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'Before it began.' }
-    const frames = gatherFramesOf(prepared)
     const wanted = wantedEntries(input)
+    const frames = framesPast(past, input, wanted, gatherFramesOf(prepared))
     if (wanted.length === 0) return nothingWanted(input)
     const found = findThing(input, wanted, frames, tidyPx, context)
     const hidden = found ? entriesWhere(wanted, (entry) => found[entry]! > 0) : wanted
@@ -117,6 +124,22 @@ export const cleanPlate: FillMethod = defineFill<typeof params, unknown>({
     )
   },
 })
+
+/** The frames, without the layer that is seen here where that is wanted. */
+function framesPast(
+  past: CleanPlateParams['past'],
+  { field, layerMap, rect }: FillInput,
+  wanted: Int32Array,
+  frames: readonly GatherFrame[],
+): readonly GatherFrame[] {
+  if (past === 'mends') return frames
+  const layer = frontLayer(
+    layerMap,
+    wanted.map((entry) => field.pixels[entry]!),
+    rect,
+  )
+  return layer === null ? frames : frames.map((frame) => withoutLayer(frame, layer))
+}
 
 const AS_SCENE = { registers: true, relights: true } as const
 /** Smaller areas are gathered at once. */

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { srgb } from '../../colour/transfer'
 import type { Raster } from '../../image/raster'
+import type { Size } from '../../image/rect'
 import { shrink } from '../../image/shrink'
 import { pow } from '../../kernels/exact'
 import { labelled } from '../../parameter'
@@ -183,7 +184,7 @@ export const evenSkin = defineFill<typeof params, Tone>({
       settings.where === 'tone'
         ? matteOf(small, tones!, settings, by)
         : new Float32Array(small.width * small.height).fill(1)
-    if (input.taboo) holdOut(matte, input.taboo, picture, small, by)
+    if (input.taboo) holdOut(matte, input.taboo, { width: picture.width, height: picture.height }, by)
     if (context.shouldStop()) return stopped
     const { none, all } = FORM_STEPS
     const bands = splitSkin(small, matte, {
@@ -245,14 +246,9 @@ function matteOf(small: Raster, tones: Tones, settings: Settings, by: number): F
 }
 
 /** What is held out, or another mend's to cover, is no skin. */
-function holdOut(matte: Float32Array, taboo: Uint8Array, { width }: Raster, small: Raster, by: number): void {
-  const each = 1 / (by * by)
-  const held = new Float32Array(matte.length)
-  for (let at = 0; at < taboo.length; at++) {
-    if (taboo[at] !== NEVER) continue
-    const row = (at / width) | 0
-    held[((row / by) | 0) * small.width + (((at - row * width) / by) | 0)]! += each
-  }
+function holdOut(matte: Float32Array, taboo: Uint8Array, size: Size, by: number): void {
+  const isHeld = Float32Array.from(taboo, (level) => (level === NEVER ? 1 : 0))
+  const held = shrink({ ...size, channels: 1, data: isHeld }, by).data
   for (let at = 0; at < matte.length; at++) if (held[at]! > 0) matte[at] = matte[at]! * (1 - held[at]!)
 }
 

@@ -152,8 +152,8 @@ export interface EntryValues {
   readonly grainKept: Float32Array
   /** 1 where a frame showed it. */
   readonly isSeen: Uint8Array
-  /** What is said of it, as far as it is needed. */
-  report(needed: Float32Array | null): GatherReport
+  /** What is said of it, as far as it is needed; null where nothing is. */
+  report(needed: Float32Array | null): GatherReport | null
   readonly layers: Uint8Array | null
 }
 
@@ -200,7 +200,10 @@ export function finished(
   const finish = (beside: readonly Prepared[]): FillResult => {
     const made = { values, grainKept, isSeen, layers }
     const problem = fillUnseen(input, unseen, made, missing, parts, context, beside)
-    return problem ?? { ok: true, values, grainKept, ...(needed ? { needed } : {}), gathered: report(needed) }
+    const gathered = report(needed)
+    return (
+      problem ?? { ok: true, values, grainKept, ...(needed && { needed }), ...(gathered && { gathered }) }
+    )
   }
   return missing.length === 0 || besideFramesOf(unseen) === 0
     ? finish([])
@@ -248,5 +251,6 @@ function reportOf(
     ghostShare: shown === 0 ? 0 : ghosts / shown,
     registrationSure: sures[sures.length >> 1] ?? 0,
     frames: sures.length,
+    weighed: null,
   }
 }

@@ -80,7 +80,7 @@ const LIT_FRAMES = cleanPlate.params.parse({ every: 4 })
  */
 export const liftShadow: FillMethod = defineFill<typeof params, unknown>({
   id: 'lift-shadow',
-  version: 2,
+  version: 3,
   title: 'Lift shadow',
   summary:
     'Gives the ground the light back that a shadow takes and keeps its texture. Best where other frames show the same ground lit; else by what lies across the shadow’s edge.',
@@ -185,15 +185,16 @@ function liftInto(
       lit[k * colours + c] = srgb.decode(entries.values[entry * channels + c]!)
     }
   })
+  const isGlint = byFrames ? glintsOf(own, lit, isLit, places) : null
+  const tells = isGlint ? isLit.map((one, k) => one & (1 - isGlint[k]!)) : isLit
   const shade = byFrames
-    ? shadeFromLit(own, lit, isLit, places, settings.edgePx)
+    ? shadeFromLit(own, lit, tells, places, settings.edgePx)
     : (shadeFromAnchor(anchor, input, pixels) ?? shadeFromEdge(edgeLookOf(input), places, settings.edgePx))
   if (!shade) {
     layOwn(entries, data, channels, hidden, pixels)
     return { by: 'nothing', depthStops: new Array<number>(colours).fill(0), glintShare: 0 }
   }
-  if (byFrames && isLit.includes(0)) stretchOver(shade.strengths, isLit, places, context)
-  const isGlint = byFrames ? glintsOf(own, lit, isLit, shade, places) : null
+  if (byFrames && tells.includes(0)) stretchOver(shade.strengths, tells, places, context)
   layLifted(entries, data, channels, hidden, own, shade, places, settings, isGlint)
   const depthStops = shade.missing.map((missing) => -log2(shareThrough(1, missing)))
   const glints = isGlint?.reduce((sum, one) => sum + one, 0) ?? 0
@@ -276,6 +277,14 @@ function layLifted(
     let [raised, through] = [0, 1]
     for (let c = 0; c < colours; c++) through = Math.min(through, shareThrough(strength, missing[c]!))
     if (through < least) continue
+    if (isGlint?.[k] === 1) {
+      // As much of the ground lit as is lifted elsewhere.
+      for (let c = 0; c < channels; c++) {
+        const [at, was] = [entry * channels + c, plate[pixels[k]! * channels + c]!]
+        values[at] = was + Math.min(1, depth) * (values[at]! - was)
+      }
+      continue
+    }
     for (let c = 0; c < channels; c++) {
       const was = plate[pixels[k]! * channels + c]!
       if (c >= colours) {
@@ -284,19 +293,12 @@ function layLifted(
       }
       const share = shareThrough(strength, missing[c]!)
       const trim = trims[c] === 0 ? 1 : pow(2, strength * trims[c]!)
-      if (isGlint?.[k] === 1) {
-        // The ground as it is lit, less of that where less is to be lifted.
-        const there = depth === 1 ? 1 : pow(share, 1 - depth)
-        if (there * trim !== 1) values[entry * channels + c] = srgb.encode(srgb.decode(values[entry * channels + c]!) * there * trim) // prettier-ignore
-        continue
-      }
       const gain = (depth === 1 ? 1 / share : pow(share, -depth)) * trim
       const lifted = srgb.encode(own[k * colours + c]! * gain)
       values[entry * channels + c] = lifted
       // Of a curve like a power the slope goes up as the value does.
       raised += (was > 0 ? lifted / was : 1) / colours
     }
-    if (isGlint?.[k] === 1) continue
     isSeen[entry] = 1
     grainKept[entry] = raised * raised
   }

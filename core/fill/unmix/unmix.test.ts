@@ -93,8 +93,10 @@ test('dense and clipped places are filled from what lies around', () => {
   const clipped = 18 * WIDTH + 22
   laid.data.fill(1, 3 * clipped, 3 * clipped + 3)
   const input = inputOf(laid, mark)
-  const { values } = run(input, { unseen: 'membrane' })
+  const { values, gathered } = run(input, { unseen: 'membrane' })
   expect(errorOf(input, values)).toBeLessThan(0.02)
+  // No frame was asked: nothing is said of what they have seen.
+  expect(gathered).toBeUndefined()
 })
 
 test('a mark that fades comes off by as much of it as there is', () => {

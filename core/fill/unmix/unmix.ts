@@ -17,6 +17,7 @@ import {
   type EntryValues,
 } from '../gathered/gatherAround'
 import { shareLaidAfter } from './raisedGrain'
+import { weighIn, type UndonePlaces } from './weighIn'
 import { defineFill, ownValues, type FillInput, type FillMark, type FillMethod } from '../method'
 
 const params = z.strictObject({
@@ -68,6 +69,12 @@ const params = z.strictObject({
     unit: '',
     choices: { near: 'From nearby', frames: 'From other frames' },
   }),
+  others: labelled(z.enum(['no', 'weighed']).default('no'), {
+    title: 'Other frames',
+    help: 'What other frames show under the mark is weighed with what was undone, each by how sure it is.',
+    unit: '',
+    choices: { no: 'Not asked', weighed: 'Weighed in' },
+  }),
   unseen: unseenParam.default('near'),
 })
 
@@ -95,8 +102,8 @@ export const unmix: FillMethod = defineFill<typeof params, unknown>({
   needsMark: ({ mark, on, leftPx, topPx }) => (mark === '' ? null : { of: mark, on, x: leftPx, y: topPx }),
   steady: {
     ...steadyUnseen,
-    gathers: ({ fillFrom }, frame, plate) =>
-      fillFrom === 'frames'
+    gathers: ({ fillFrom, others }, frame, plate) =>
+      fillFrom === 'frames' || others === 'weighed'
         ? cleanPlate.steady!.gathers!(cleanPlate.params.parse({}), frame, plate)
         : undefined,
   },
@@ -113,26 +120,20 @@ export const unmix: FillMethod = defineFill<typeof params, unknown>({
     const hidden = wantedEntries(input)
     const undone = undoMark(input, input.mark, hidden, settings)
     const dense = hidden.filter((entry) => undone.isDense[entry] === 1)
-    if (dense.length === 0) return { ok: true, values: undone.values, grainKept: undone.grainKept }
+    const asked = settings.others === 'weighed' ? hidden : dense
+    if (asked.length === 0) return { ok: true, values: undone.values, grainKept: undone.grainKept }
     const frames = gatherFramesOf(prepared)
-    const gathered =
-      frames.length === 0
-        ? null
-        : gatherAround(input, dense, frames, { registers: true, relights: true }, context)
+    const gathered = gatherAround(input, asked, frames, { registers: true, relights: true }, context)
     if (context.shouldStop()) return { ok: false, reason: 'stopped', detail: 'While gathering.' }
-    const entries = toEntries(input, dense, gathered)
+    const weighed = gathered && settings.others === 'weighed' ? weighIn(input, undone, gathered, asked) : null
+    const entries = toEntries(input, asked, gathered)
     layUndone(entries, undone, hidden, input.picture.channels)
-    return finished(input, entries, settings.unseen, context)
+    // Only dense places depend on having been seen; where no frame was asked there is nothing to say of it.
+    const isDense = Float32Array.from(undone.isDense)
+    const report = () => (frames.length === 0 ? null : { ...entries.report(isDense)!, weighed })
+    return finished(input, { ...entries, report }, settings.unseen, context)
   },
 })
-
-/** The plate without the mark, entry by entry. */
-interface Undone {
-  readonly values: Float32Array
-  readonly grainKept: Float32Array
-  /** 1 where nothing can be undone. */
-  readonly isDense: Uint8Array
-}
 
 /** Samples at the very end of the range say only that there was at least as much. */
 const CLIPPED_FROM = 1 - 0.5 / 255
@@ -144,7 +145,7 @@ function undoMark(
   { picture: mark, x, y }: FillMark,
   hidden: Int32Array,
   { opacity: trim, fades, dense }: Settings,
-): Undone {
+): UndonePlaces {
   // As it holds on this frame.
   const opacity = trim * levelAt(fades, input.frame)
   const { field, picture, rect } = input
@@ -152,6 +153,8 @@ function undoMark(
   const values = ownValues(input)
   const grainKept = new Float32Array(field.count).fill(1)
   const isDense = new Uint8Array(field.count)
+  const shares = new Float32Array(field.count)
+  const added = new Float32Array(field.count * channels)
   const positions = new Float32Array(2 * hidden.length)
   for (let k = 0; k < hidden.length; k++) {
     const pixel = field.pixels[hidden[k]!]!
@@ -172,6 +175,7 @@ function undoMark(
     const from = field.pixels[entry]! * channels
     const own = read[k * planes + mark.channels]!
     const share = Math.min(1, Math.max(0, opacity * own))
+    shares[entry] = share
     let isClipped = false
     for (let c = 0; c < channels; c++) isClipped ||= data[from + c]! >= CLIPPED_FROM
     // Dense in its own picture: that hardly lets anything through, or nothing has told what is there, also where it fades.
@@ -181,14 +185,15 @@ function undoMark(
     }
     const gain = 1 / (1 - share)
     for (let c = 0; c < Math.min(channels, mark.channels); c++) {
-      const under = (data[from + c]! - opacity * read[k * planes + c]!) * gain
+      added[entry * channels + c] = opacity * read[k * planes + c]!
+      const under = (data[from + c]! - added[entry * channels + c]!) * gain
       values[entry * channels + c] = Math.min(1, Math.max(0, under))
     }
     grainKept[entry] = gain * gain
   }
   const share = laidAfter(input, values, grainKept, isDense)
   for (const entry of hidden) grainKept[entry] = 1 + share * (grainKept[entry]! - 1)
-  return { values, grainKept, isDense }
+  return { values, grainKept, shares, added, isDense }
 }
 
 /** The share of the noise that came after the mark, as what was undone shows it. */
@@ -213,7 +218,7 @@ function laidAfter(
 /** Puts what was undone beside what was gathered: known to whatever fills the rest. */
 function layUndone(
   { values, grainKept, isSeen }: EntryValues,
-  undone: Undone,
+  undone: UndonePlaces,
   hidden: Int32Array,
   channels: number,
 ): void {

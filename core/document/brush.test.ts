@@ -1,0 +1,102 @@
+import { sampleRecord } from '../../tests/fixtures/sampleMend'
+import { createRandom } from '../../tests/random'
+import { areaSchema } from './areas'
+import {
+  brushSchema,
+  DEFAULT_BRUSH,
+  LAYS,
+  laysOf,
+  lifeOf,
+  moveStroke,
+  removeStrokes,
+  setStrokes,
+  strokeArea,
+  strokesOf,
+  type Lays,
+} from './brush'
+
+const span = { firstFrame: 1, lastFrame: 48 }
+const draw = (count: number) =>
+  Array.from({ length: count }, (_, i) => ({
+    x: i,
+    y: 20 * Math.sin(i / 15),
+    pressure: 0.6 + 0.4 * Math.cos(i / 9),
+  }))
+
+test.each(Object.keys(LAYS) as Lays[])(
+  'a stroke that lays %s is a valid area with the fill of that name',
+  (lays) => {
+    const area = strokeArea('a', draw(50), { ...DEFAULT_BRUSH, lays }, 12, span)
+    expect(areaSchema.safeParse(area).error).toBeUndefined()
+    expect(laysOf(area.stroke)).toBe(lays)
+    expect(area.stroke.source === null).toBe(lays !== 'clone' && lays !== 'heal')
+  },
+)
+
+test('settings of the brush go into the fill that has them, and no others', () => {
+  const settings = { ...DEFAULT_BRUSH, radiusPx: 3, stops: -1 }
+  expect(strokeArea('a', draw(2), { ...settings, lays: 'soften' }, 1, span).stroke.fill.params).toEqual({
+    radiusPx: 3,
+  })
+  expect(strokeArea('a', draw(2), { ...settings, lays: 'light' }, 1, span).stroke.fill.params).toEqual({
+    stops: -1,
+  })
+})
+
+test('long drawings keep their form with as many points as a path holds', () => {
+  const points = draw(900)
+  const kept = strokeArea('a', points, DEFAULT_BRUSH, 1, span).keys[0]!.points
+  expect(kept.length).toBeLessThanOrEqual(64)
+  for (const { x, y, pressure } of points) {
+    const at = kept.findIndex((one) => one.x >= x)
+    const [a, b] = [kept[Math.max(0, at - 1)]!, kept[at]!]
+    const share = b.x > a.x ? (x - a.x) / (b.x - a.x) : 0
+    expect(Math.abs(a.y + share * (b.y - a.y) - y)).toBeLessThan(6)
+    expect(Math.abs(a.widthPx + share * (b.widthPx - a.widthPx) - 40 * pressure)).toBeLessThan(6)
+  }
+})
+
+test('a dab is a path with a length; so is a stroke that ends where it began', () => {
+  const random = createRandom(3)
+  const there = { x: 10, y: 12, pressure: 1 }
+  for (const points of [
+    [there],
+    [there, there],
+    [there, { x: 10 + random() * 0.1, y: 12, pressure: 1 }, there],
+  ]) {
+    const kept = strokeArea('a', points, DEFAULT_BRUSH, 1, span).keys[0]!.points
+    expect(kept).toHaveLength(2)
+    expect(kept[0]!.x).not.toBe(kept[1]!.x)
+  }
+})
+
+test('lives say on which frames; ramps only where there is something beyond', () => {
+  const life = (lives: 'frame' | 'onwards' | 'before' | 'span') => lifeOf({ lives, rampFrames: 3 }, 10, span)
+  expect(life('frame')).toEqual({ firstFrame: 10, lastFrame: 10, rampInFrames: 3, rampOutFrames: 3 })
+  expect(life('onwards')).toEqual({ firstFrame: 10, lastFrame: 48, rampInFrames: 3, rampOutFrames: 0 })
+  expect(life('before')).toEqual({ firstFrame: 1, lastFrame: 10, rampInFrames: 0, rampOutFrames: 3 })
+  expect(life('span')).toEqual({ firstFrame: 1, lastFrame: 48, rampInFrames: 0, rampOutFrames: 0 })
+})
+
+test('strokes are changed together, ordered, and taken away in one step each', () => {
+  const areas = ['a', 'b', 'c'].map((id) => strokeArea(id, draw(9), DEFAULT_BRUSH, 1, span))
+  const mend = sampleRecord({ kind: 'brush', name: 'Brush 1', areas })
+  const hidden = setStrokes(mend, new Set(['a', 'c']), (one) => ({ ...one, isHidden: true }), 'Hide')
+  expect(hidden.label).toBe('Hide of 2 strokes of Brush 1')
+  expect(strokesOf(hidden.changes[0]!.after!).map(({ stroke }) => stroke.isHidden)).toEqual([
+    true,
+    false,
+    true,
+  ])
+  expect(moveStroke(mend, 'a', 1)!.changes[0]!.after!.areas.map(({ id }) => id)).toEqual(['b', 'a', 'c'])
+  expect(moveStroke(mend, 'a', -1)).toBeNull()
+  expect(removeStrokes(mend, new Set(['b']))!.changes[0]!.after!.areas.map(({ id }) => id)).toEqual([
+    'a',
+    'c',
+  ])
+  expect(removeStrokes(mend, new Set(['a', 'b', 'c']))).toBeNull()
+})
+
+test('the brush as it starts is a valid one', () => {
+  expect(brushSchema.parse(DEFAULT_BRUSH)).toEqual(DEFAULT_BRUSH)
+})

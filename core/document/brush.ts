@@ -1,0 +1,315 @@
+/** The brush: what its next stroke is like, and what an artist can do to strokes. */
+import { z } from 'zod'
+import { borrow } from '../fill/borrow/borrow'
+import { cleanPlate } from '../fill/cleanPlate/cleanPlate'
+import { clone } from '../fill/clone/clone'
+import { colour } from '../fill/colour/colour'
+import { heal } from '../fill/heal/heal'
+import { light } from '../fill/light/light'
+import type { FillMethod } from '../fill/method'
+import { plate } from '../fill/plate/plate'
+import { regrain } from '../fill/regrain/regrain'
+import { soften } from '../fill/soften/soften'
+import { bendsOf } from '../geometry/bends'
+import { labelled } from '../parameter'
+import type { Frame, FrameRange } from '../time'
+import { isStroke, WIDTH_PX, type Area, type PathKey, type StrokeArea } from './areas'
+import type { Follow } from './basics'
+import type { MendEdit } from './edits'
+import { withOnlyGeometry } from './keys'
+import type { MendRecord } from './mend'
+import { recordEdit } from './recordEdit'
+import { ridingSource } from './sourceCommands'
+import { NO_SHIFT, restingSource } from './sourceKeys'
+import type { Span } from './span'
+import { tipSchema, type Stroke } from './stroke'
+import type { Tracks } from './tracks'
+
+/** What a stroke lays down, and the settings of the brush that belong to it. */
+export const LAYS = {
+  behind: { title: 'Behind', fill: cleanPlate, names: ['past'] },
+  clone: { title: 'Clone', fill: clone, names: ['offsetX', 'offsetY', 'turnDeg', 'scale'] },
+  heal: { title: 'Heal', fill: heal, names: ['offsetX', 'offsetY', 'turnDeg', 'scale'] },
+  borrow: { title: 'Other frame', fill: borrow, names: ['away'] },
+  plate: { title: 'Plate', fill: plate, names: [] },
+  soften: { title: 'Soften', fill: soften, names: ['radiusPx'] },
+  light: { title: 'Light', fill: light, names: ['stops'] },
+  colour: { title: 'Colour', fill: colour, names: ['red', 'green', 'blue'] },
+  regrain: { title: 'Grain', fill: regrain, names: [] },
+} as const satisfies Readonly<
+  Record<
+    string,
+    { readonly title: string; readonly fill: unknown; readonly names: readonly (keyof BrushSettings)[] }
+  >
+>
+export type Lays = keyof typeof LAYS
+
+const offset = (title: string, help: string) =>
+  labelled(z.number().min(-10_000).max(10_000).default(0), { title, help, unit: 'px', step: 1 })
+const channel = (title: string) =>
+  labelled(z.number().min(0).max(1).default(0.5), {
+    title,
+    help: 'Of the plain colour, in the plate’s own encoding.',
+    unit: '',
+    step: 0.01,
+  })
+
+/** The next stroke. */
+export const brushSchema = z.strictObject({
+  lays: labelled(
+    z
+      .enum(['behind', 'clone', 'heal', 'borrow', 'plate', 'soften', 'light', 'colour', 'regrain'])
+      .default('behind'),
+    {
+      title: 'Lays down',
+      help: 'Behind: what other frames saw there. Plate: brings the plate back. The others as the fills of the same name.',
+      unit: '',
+      choices: {
+        behind: 'Behind',
+        clone: 'Clone',
+        heal: 'Heal',
+        borrow: 'Other frame',
+        plate: 'Plate',
+        soften: 'Soften',
+        light: 'Light',
+        colour: 'Colour',
+        regrain: 'Grain',
+      },
+    },
+  ),
+  sizePx: labelled(z.number().min(1).max(WIDTH_PX.max).default(40), {
+    title: 'Size',
+    help: 'Width of the tip under full pressure.',
+    unit: 'px',
+    step: 1,
+  }),
+  softness: tipSchema.shape.softness,
+  strength: tipSchema.shape.strength,
+  lives: labelled(z.enum(['frame', 'onwards', 'before', 'span']).default('frame'), {
+    title: 'Lives',
+    help: 'On which frames a stroke is there.',
+    unit: '',
+    choices: { frame: 'Here', onwards: 'Onwards', before: 'To here', span: 'All' },
+  }),
+  rampFrames: labelled(z.int().min(0).max(1000).default(0), {
+    title: 'Ramp',
+    help: 'Over so many frames it comes and goes.',
+    unit: 'frames',
+    step: 1,
+  }),
+  ridesOn: labelled(z.enum(['nothing', 'scene', 'track']).default('nothing'), {
+    title: 'Rides on',
+    help: 'The picture; the background, wherever the camera goes; or the selected track.',
+    unit: '',
+    choices: { nothing: 'Nothing', scene: 'Scene', track: 'Track' },
+  }),
+  then: labelled(z.enum(['stay', 'next']).default('stay'), {
+    title: 'Then',
+    help: 'After a stroke: stay, or go to the next frame, for dirt that lives one frame.',
+    unit: '',
+    choices: { stay: 'Stay', next: 'Next frame' },
+  }),
+  past: labelled(z.enum(['front', 'mends']).default('front'), {
+    title: 'Looks past',
+    help: 'What is seen here, wherever it goes; or only what mends cover on other frames.',
+    unit: '',
+    choices: { front: 'What is here', mends: 'Mends' },
+  }),
+  offsetX: offset('From right', 'So far to the right of the stroke its pixels are taken from.'),
+  offsetY: offset('From below', 'So far below the stroke its pixels are taken from.'),
+  turnDeg: labelled(z.number().min(-180).max(180).default(0), {
+    title: 'Turn',
+    help: 'The source is turned against the stroke.',
+    unit: '°',
+    step: 1,
+  }),
+  scale: labelled(z.number().min(0.1).max(10).default(1), {
+    title: 'Scale',
+    help: 'Size of the source against the stroke.',
+    unit: '×',
+    step: 0.01,
+  }),
+  away: labelled(z.int().min(-240).max(240).default(-5), {
+    title: 'Away',
+    help: 'From so many frames later; below 0, earlier.',
+    unit: 'frames',
+    step: 1,
+  }),
+  radiusPx: labelled(z.number().min(0).max(64).default(8), {
+    title: 'Radius',
+    help: 'How far the picture is spread.',
+    unit: 'px',
+    step: 0.5,
+  }),
+  stops: labelled(z.number().min(-4).max(4).default(0.25), {
+    title: 'Light',
+    help: 'Brightens by so many stops; below 0 it darkens.',
+    unit: 'stops',
+    step: 0.05,
+  }),
+  red: channel('Red'),
+  green: channel('Green'),
+  blue: channel('Blue'),
+})
+export type BrushSettings = z.output<typeof brushSchema>
+
+export const DEFAULT_BRUSH: BrushSettings = brushSchema.parse({})
+
+/** Settings that every stroke has. */
+export const TIP_SETTINGS = ['sizePx', 'softness', 'strength'] as const
+export const LIFE_SETTINGS = ['lives', 'rampFrames', 'ridesOn', 'then'] as const
+
+/** A place that the pointer has been at; pressure 0 to 1. */
+export interface BrushPoint {
+  readonly x: number
+  readonly y: number
+  readonly pressure: number
+}
+
+/** A path holds so many points. */
+const MAX_POINTS = 64
+/** Pressed as lightly as can be the tip still has this share of its size. */
+const MIN_TIP = 0.1
+/** Two points of a dab lie so far apart, px: a path has a length. */
+const DAB_PX = 0.02
+
+/** A stroke along what the pointer has drawn, resting where it was drawn. @param points  At least one. */
+export function strokeArea(
+  id: string,
+  points: readonly BrushPoint[],
+  settings: BrushSettings,
+  frame: Frame,
+  span: FrameRange,
+): StrokeArea {
+  return {
+    id,
+    shape: 'path',
+    role: 'cover',
+    interpolation: 'smooth',
+    follow: null,
+    keys: [{ frame, points: pathOf(points, settings.sizePx) }],
+    stroke: strokeOf(settings, frame, span),
+  }
+}
+
+function pathOf(points: readonly BrushPoint[], sizePx: number): PathKey['points'] {
+  const wide = points.map(({ x, y, pressure }) => ({
+    x,
+    y,
+    widthPx: Math.min(WIDTH_PX.max, Math.max(WIDTH_PX.min, sizePx * Math.max(MIN_TIP, pressure))),
+  }))
+  const [first] = wide
+  if (wide.length === 1) return [first!, { ...first!, x: first!.x + DAB_PX }]
+  let tolerance = Math.max(0.25, 0.01 * sizePx)
+  let kept = bendsOf(wide, tolerance, offLine)
+  while (kept.length > MAX_POINTS) kept = bendsOf(wide, (tolerance *= 1.5), offLine)
+  const [a, b] = [kept[0]!, kept.at(-1)!]
+  // A stroke that ends where it began has a length all the same.
+  return kept.length === 2 && a.x === b.x && a.y === b.y ? [a, { ...b, x: b.x + DAB_PX }] : kept
+}
+
+type WidePoint = PathKey['points'][number]
+
+/** In place and in width. */
+function offLine(point: WidePoint, a: WidePoint, b: WidePoint): number {
+  const [dx, dy, dw] = [b.x - a.x, b.y - a.y, b.widthPx - a.widthPx]
+  const [px, py, pw] = [point.x - a.x, point.y - a.y, point.widthPx - a.widthPx]
+  const length = dx * dx + dy * dy + dw * dw
+  const share = length > 0 ? Math.min(1, Math.max(0, (px * dx + py * dy + pw * dw) / length)) : 0
+  const [ox, oy, ow] = [px - share * dx, py - share * dy, pw - share * dw]
+  return Math.sqrt(ox * ox + oy * oy + ow * ow)
+}
+
+/** What a stroke of these settings lays down, begun on a frame. @param span  All frames of its mend. */
+export function strokeOf(settings: BrushSettings, frame: Frame, span: FrameRange): Stroke {
+  const { lays, softness, strength } = settings
+  const method: FillMethod = LAYS[lays].fill
+  const names: readonly (keyof BrushSettings)[] = LAYS[lays].names
+  const own: Record<string, unknown> = Object.fromEntries(
+    names.filter((name) => name in method.params.shape).map((name) => [name, settings[name]]),
+  )
+  if (lays === 'behind' || lays === 'borrow') own['unseen'] = 'near'
+  if (lays === 'borrow') own['away'] = [{ frame: 0, value: settings.away }]
+  const params = method.params.parse(own)
+  const shift = {
+    ...NO_SHIFT,
+    dx: settings.offsetX,
+    dy: settings.offsetY,
+    turnDeg: settings.turnDeg,
+    scale: settings.scale,
+  }
+  return {
+    fill: { methodId: method.id, methodVersion: method.version, params },
+    source: method.needsSource?.(params) ? restingSource(span, shift) : null,
+    softness,
+    strength,
+    span: lifeOf(settings, frame, span),
+    isHidden: false,
+  }
+}
+
+/** The frames on which a stroke of these settings is there, begun on a frame. */
+export function lifeOf(
+  { lives, rampFrames }: Pick<BrushSettings, 'lives' | 'rampFrames'>,
+  frame: Frame,
+  { firstFrame, lastFrame }: FrameRange,
+): Span {
+  const first = lives === 'frame' || lives === 'onwards' ? frame : firstFrame
+  const last = lives === 'frame' || lives === 'before' ? frame : lastFrame
+  return {
+    firstFrame: first,
+    lastFrame: last,
+    rampInFrames: first > firstFrame ? rampFrames : 0,
+    rampOutFrames: last < lastFrame ? rampFrames : 0,
+  }
+}
+
+/** What a stroke lays down, by its fill. */
+export const laysOf = ({ fill }: Stroke): Lays =>
+  (Object.keys(LAYS) as Lays[]).find((one) => LAYS[one].fill.id === fill.methodId) ?? 'behind'
+
+export const strokesOf = ({ areas }: Pick<MendRecord, 'areas'>): StrokeArea[] => areas.filter(isStroke)
+
+/** Strokes changed alike, in one step. */
+export const setStrokes = (
+  mend: MendRecord,
+  ids: ReadonlySet<string>,
+  change: (stroke: Stroke) => Stroke,
+  what: string,
+): MendEdit => {
+  const areas = mend.areas.map((area): Area =>
+    isStroke(area) && ids.has(area.id) ? { ...area, stroke: change(area.stroke) } : area,
+  )
+  return recordEdit(mend, { ...mend, areas }, `${what} of ${strokesWords(ids.size)} of ${mend.name}`)
+}
+
+/** Strokes taken away; null where none would be left: then the mend itself should go. */
+export function removeStrokes(mend: MendRecord, ids: ReadonlySet<string>): MendEdit | null {
+  const areas = mend.areas.filter(({ id }) => !ids.has(id))
+  if (areas.length === mend.areas.length || !areas.some(({ role }) => role === 'cover')) return null
+  return recordEdit(mend, { ...mend, areas }, `Delete ${strokesWords(ids.size)} of ${mend.name}`)
+}
+
+/** A stroke laid earlier or later than the ones beside it: later ones lie on top. */
+export function moveStroke(mend: MendRecord, id: string, by: -1 | 1): MendEdit | null {
+  const strokes = strokesOf(mend)
+  const nth = strokes.findIndex((stroke) => stroke.id === id)
+  const [stroke, other] = [strokes[nth], strokes[nth + by]]
+  if (!stroke || !other) return null
+  const swapped = (area: Area) => (area === stroke ? other : area === other ? stroke : area)
+  return recordEdit(mend, { ...mend, areas: mend.areas.map(swapped) }, `Order of a stroke of ${mend.name}`)
+}
+
+const strokesWords = (count: number): string => (count === 1 ? 'a stroke' : `${count} strokes`)
+
+/** A stroke that rides on a track lies on a frame as it was drawn there, its source too. */
+export function ridingStroke(drawn: StrokeArea, tracks: Tracks, frame: Frame, follow: Follow): StrokeArea {
+  const geometry = { shape: 'path', points: drawn.keys[0]!.points } as const
+  const area = withOnlyGeometry({ ...drawn, follow }, tracks, frame, geometry) as StrokeArea
+  const { source } = drawn.stroke
+  const { frame: _frame, ...seen } = source?.keys[0] ?? { frame, ...NO_SHIFT }
+  return {
+    ...area,
+    stroke: { ...drawn.stroke, source: source && ridingSource(source, seen, area, tracks, follow, frame) },
+  }
+}
