@@ -112,6 +112,53 @@ function wholeRun(
   return run
 }
 
+/** A rectangle of a canvas as one placement has left it. */
+export interface Laid {
+  readonly rect: Rect
+  readonly picture: Raster
+  readonly begins: Int32Array
+  readonly ends: Int32Array
+  readonly alpha: Float32Array | null
+}
+
+/** What lies in a rectangle of the canvas now. */
+export function takeLaid(canvas: Canvas, rect: Rect): Laid {
+  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
+  const { spans, alpha, rect: whole } = canvas
+  const within = (col: number) => Math.min(Math.max(col - left, 0), rect.width)
+  const cut = alpha && new Float32Array(rect.width * rect.height)
+  if (cut && alpha)
+    for (let row = 0; row < rect.height; row++) {
+      const from = (top + row) * whole.width + left
+      cut.set(alpha.subarray(from, from + rect.width), row * rect.width)
+    }
+  return {
+    rect,
+    picture: seenOn(canvas, rect),
+    begins: spans.begins.slice(top, top + rect.height).map(within),
+    ends: spans.ends.slice(top, top + rect.height).map(within),
+    alpha: cut,
+  }
+}
+
+/** Puts back what `takeLaid` took: all beneath it must be as it was then. */
+export function putLaid(canvas: Canvas, { rect, picture, begins, ends, alpha }: Laid): void {
+  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
+  const { width, channels } = canvas.picture
+  if (alpha) canvas.alpha ??= new Float32Array(width * canvas.picture.height).fill(1)
+  for (let row = 0; row < rect.height; row++) {
+    const [begin, end] = [begins[row]!, ends[row]!]
+    if (begin >= end) continue
+    const [from, to] = [row * rect.width + begin, (top + row) * width + left + begin]
+    const count = end - begin
+    canvas.picture.data.set(picture.data.subarray(from * channels, (from + count) * channels), to * channels)
+    if (alpha) canvas.alpha!.set(alpha.subarray(from, from + count), to)
+    const { spans } = canvas
+    spans.begins[top + row] = Math.min(spans.begins[top + row]!, left + begin)
+    spans.ends[top + row] = Math.max(spans.ends[top + row]!, left + end)
+  }
+}
+
 /** Back to samples: rounded where a mend has been. What it has not touched in between goes there and back, which returns every sample. */
 export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
   const { samples, picture, spans, alpha, rect: readRect } = canvas

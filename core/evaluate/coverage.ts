@@ -1,5 +1,4 @@
 /** Shapes on a frame as coverage, and as what fills must keep away from. */
-import { flattenEllipse } from '../geometry/outline'
 import type { PathCurve } from '../geometry/pathCurve'
 import type { MENDED, NEVER } from '../fill/method'
 import { growRect, intersectRects, uniteRects, type Rect } from '../image/rect'
@@ -24,6 +23,10 @@ export interface CoveredShape {
 function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge): CoveredShape {
   if (shape.shape === 'path') {
     const curve = curveOf(shape.points)
+    if (shape.isRound) {
+      const field = measurePathField(curve, rect, marginPx, 'round')
+      return { field, coverage: coverageFromEdges(field, edge), path: null, owners: null }
+    }
     const field = measurePathField(curve, rect, marginPx)
     return { field, coverage: renderPathCoverage(field, edge), path: { curve, field }, owners: null }
   }
@@ -39,17 +42,6 @@ function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge):
     coverage[i] = edge.growPx < 0 ? Math.min(made, given) : Math.max(made, given)
   }
   return { field, coverage, path: null, owners: null }
-}
-
-/** A stroke is its path, cut off at the ends, and a disc at each of them; any other shape is itself. */
-function partsOf(shape: ReadShape): readonly ReadShape[] {
-  if (shape.shape !== 'path' || !shape.isRound) return [shape]
-  const { points } = shape
-  const disc = ({ x, y, widthPx }: (typeof points)[number]): ReadShape => ({
-    shape: 'closed',
-    polygon: flattenEllipse(x, y, widthPx / 2, widthPx / 2, 0),
-  })
-  return [{ shape: 'path', points }, disc(points[0]!), disc(points.at(-1)!)]
 }
 
 export const HARD: Edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
@@ -76,16 +68,15 @@ export function coverShapes(
   marginPx: number,
   edge: Edge,
 ): CoveredShape {
-  const parts = shapes.flatMap((shape, owner) => partsOf(shape).map((part) => ({ part, owner })))
-  if (parts.length === 1) return coverShape(shapes[0]!, rect, marginPx, edge)
+  if (shapes.length === 1) return coverShape(shapes[0]!, rect, marginPx, edge)
   const size = rect.width * rect.height
   const edges = new Float32Array(size).fill(Infinity)
   const [coverage, owners] = [new Float32Array(size), new Uint16Array(size)]
-  parts.forEach(({ part, owner }) => {
+  shapes.forEach((shape, owner) => {
     // Each is measured in its own surroundings: a series lies scattered over the rectangle.
-    const near = intersectRects(growRect(coveredBounds(part, edge), Math.ceil(marginPx) + 1), rect)
+    const near = intersectRects(growRect(coveredBounds(shape, edge), Math.ceil(marginPx) + 1), rect)
     if (!near) return
-    const one = coverShape(part, near, marginPx, edge)
+    const one = coverShape(shape, near, marginPx, edge)
     const [left, top] = [near.col - rect.col, near.row - rect.row]
     for (let i = 0; i < one.field.count; i++) {
       const row = (one.field.pixels[i]! / near.width) | 0
@@ -96,8 +87,7 @@ export function coverShapes(
       owners[pixel] = owner
     }
   })
-  const covered = listed(edges, coverage, owners)
-  return shapes.length === 1 ? { ...covered, owners: null } : covered
+  return listed(edges, coverage, owners)
 }
 
 /** The entries of a field, from planes of its rectangle. */

@@ -7,6 +7,7 @@
  * it, so nothing is worked out twice.
  */
 import { uniteRects, type Rect } from '../image/rect'
+import type { MendMeasure } from '../measure/mendMeasure'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
 import type { Clip, FrameRect, Kept, ResultStore } from '../shot/clip'
@@ -14,14 +15,15 @@ import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
 import { MATTE_FULL, type EvaluatedFrame, type MendNote, type SeenMap } from './evaluatedFrame'
 import { coveredHere, inputHere } from './fillInput'
-import { closeCanvas, layInto, openCanvas, plateOn, roundTouched, seenOn, type Canvas } from './canvas'
+import { closeCanvas, layInto, openCanvas, putLaid, roundTouched, type Canvas } from './canvas'
 import { finishInto } from './finishFill'
 import { measureApplied, type Applied } from './measureApplied'
+import { keepLaid, knownMember, membersOf, type Member } from './members'
 import { readGrain, readPairs } from './otherFrames'
 import { wantedRects } from './otherRects'
 import { packResult, unpackResult } from './packedResult'
 import { groupOverlapping, placeOne, type Placement } from './placement'
-import { askForFill, fillName, knownFill, runFill } from './runFill'
+import { askForFill, knownFill, runFill } from './runFill'
 import { ShapeReader } from './shapeReader'
 
 /** What all steps share. */
@@ -171,80 +173,89 @@ async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation)
   const wanted: FrameRect[] = []
   for (const { members, known } of groups) {
     if (known) continue
-    wanted.push({ frame: plan.frame, rect: readRectOf(members) })
-    const beneath: string[] = []
-    for (const placement of members) {
-      const name = fillName(plan, placement, beneath, context)
-      const isFilled = kept.cache?.get(name) !== undefined
-      if (!isFilled) askForFill(name, placement, kept, context)
+    wanted.push({ frame: plan.frame, rect: lookRectOf(members) })
+    for (const member of membersOf(members, plan, context)) {
+      if (knownMember(member, kept.cache, !context.isPassing)) continue
+      const { placement, fillName } = member
+      const isFilled = kept.cache?.get(fillName) !== undefined
+      if (!isFilled) askForFill(fillName, placement, kept, context)
       wanted.push(...(await wantedRects(placement, plan.frame, clip, reader, context, isFilled)))
-      beneath.push(finishedKey(plan, placement))
     }
   }
   if (wanted.length > 0) clip.prefetch(wanted)
 }
 
-const readRectOf = (members: readonly Placement[]): Rect =>
-  members.map(({ readRect }) => readRect).reduce(uniteRects)
+const lookRectOf = (members: readonly Placement[]): Rect =>
+  members.map(({ lookRect }) => lookRect).reduce(uniteRects)
 
 /** @param tell  Told how many of its placements are done. @returns null when it was stopped. */
 async function mendGroup(
-  members: readonly Placement[],
+  placements: readonly Placement[],
   evaluation: Evaluation,
   tell: (done: number) => void,
 ): Promise<EvaluatedFrame | null> {
   const { plan, clip, context } = evaluation
-  const rect = readRectOf(members)
-  const samples = await clip.readRect(plan.frame, rect)
-  const canvas = openCanvas(rect, samples)
+  const rect = lookRectOf(placements)
+  const canvas = openCanvas(rect, await clip.readRect(plan.frame, rect))
   const notes: MendNote[] = []
-  const applied: Applied[] = []
-  const beneath: string[] = []
-  for (const [i, placement] of members.entries()) {
+  const cache = isKept(evaluation) && placements.length > 1 ? evaluation.kept.cache : undefined
+  const laid: {
+    readonly member: Member
+    readonly measure: MendMeasure | null
+    readonly applied: Applied | null
+  }[] = []
+  for (const [i, member] of membersOf(placements, plan, context).entries()) {
     if (context.shouldStop()) return null
+    const known = knownMember(member, cache, !context.isPassing)
+    if (known) {
+      putLaid(canvas, known.laid)
+      laid.push({ member, measure: known.measure, applied: null })
+      continue
+    }
     const onProgress = (part: number, whole: number) => tell(i + part / whole)
-    const ofOne = { ...evaluation, context: { ...context, onProgress } }
-    const done = await apply(placement, canvas, beneath, ofOne, notes)
-    beneath.push(finishedKey(plan, placement))
+    const applied = await apply(member, canvas, { ...evaluation, context: { ...context, onProgress } }, notes)
     tell(i + 1)
-    if (done) applied.push(done)
+    if (!applied) continue
+    keepLaid(member, canvas, cache)
+    laid.push({ member, measure: null, applied })
   }
   if (context.shouldStop()) return null
+  const measureOf = ({ member, measure, applied }: (typeof laid)[number]): MendMeasure => {
+    if (!applied) return measure!
+    const measured = measureApplied(applied, canvas, clip.plate)
+    cache?.set(member.measureName, measured)
+    return measured
+  }
   const result = {
-    patches: [roundTouched(canvas, members.map(({ writeRect }) => writeRect).reduce(uniteRects))],
-    measures: context.isPassing ? [] : applied.map((one) => measureApplied(one, canvas, clip.plate)),
+    patches: [roundTouched(canvas, placements.map(({ writeRect }) => writeRect).reduce(uniteRects))],
+    measures: context.isPassing ? [] : laid.map(measureOf),
     notes,
-    seenMaps: context.showsSeen
-      ? applied.flatMap((one) =>
-          one.gathered
-            ? [seenMapOf(one, one.gathered)]
-            : one.placement.method.hidesNothing
-              ? [matteMapOf(one)]
-              : [],
-        )
-      : [],
+    seenMaps: context.showsSeen ? laid.flatMap(({ applied }) => (applied ? seenMapsOf(applied) : [])) : [],
   }
   closeCanvas(canvas)
   return result
 }
 
+const seenMapsOf = (applied: Applied): readonly SeenMap[] =>
+  applied.gathered
+    ? [seenMapOf(applied, applied.gathered)]
+    : applied.placement.method.hidesNothing
+      ? [matteMapOf(applied)]
+      : []
+
 /** Fills, finishes and lays one placement. @returns null when nothing was laid: a note says why. */
 async function apply(
-  placement: Placement,
+  { placement, fillName }: Member,
   canvas: Canvas,
-  beneath: readonly string[],
   { plan, clip, kept, reader, context }: Evaluation,
   notes: MendNote[],
 ): Promise<Applied | null> {
-  const { mend, readRect, share } = placement
+  const { mend, share } = placement
   const covered = coveredHere(placement)
-  const picture = seenOn(canvas, readRect)
-  const plate = placement.method.needsPlate ? plateOn(canvas, readRect) : null
-  const input = { ...(await inputHere(placement, plan, picture, covered, clip)), plate }
-  const name = fillName(plan, placement, beneath, context)
+  const input = await inputHere(placement, plan, canvas, covered, clip)
   const result =
-    (await knownFill(name, placement, kept, context)) ??
-    (await runFill(name, placement, input, plan, clip, kept, reader, context))
+    (await knownFill(fillName, placement, kept, context)) ??
+    (await runFill(fillName, placement, input, plan, clip, kept, reader, context))
   if (!result.ok) {
     notes.push({ mendId: mend.id, reason: result.reason, detail: result.detail })
     return null

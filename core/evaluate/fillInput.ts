@@ -27,6 +27,7 @@ import {
 import type { ReadShape } from './readShape'
 import type { Placement } from './placement'
 import { pixelsAround } from './shapeMask'
+import { plateOn, seenOn, type Canvas } from './canvas'
 import type { ShapeReader } from './shapeReader'
 
 /** The plate at a rectangle of a frame, in floats. */
@@ -45,19 +46,18 @@ export function coveredHere(placement: Placement): CoveredShape {
   return covered
 }
 
-/** @param picture  The frame at the placement's read rectangle, with what mends before have made. */
+/** @param canvas  With what mends before have made. */
 export async function inputHere(
   placement: Placement,
   plan: FramePlan,
-  picture: Raster,
+  canvas: Canvas,
   covered: CoveredShape,
   clip: Clip,
 ): Promise<FillInput> {
-  const { readRect, sourceRect, sourceFromTarget, method, params, heldOut, taboo, shapes } = placement
+  const { readRect, sourceFromTarget, method, params, heldOut, taboo } = placement
   const { frame, scene } = plan
-  const surroundings = { picture, rect: readRect, taboo: tabooOf(taboo, readRect) }
-  const source =
-    sourceRect && (await readSourceAt(frame, sourceRect, taboo, shapes, placement.mend.finish, clip))
+  const surroundings = { picture: seenOn(canvas, readRect), rect: readRect, taboo: tabooOf(taboo, readRect) }
+  const source = await sourceHere(placement, frame, canvas, clip)
   const gathers = placement.requests.some(({ purpose, isOpen }) => purpose === 'gather' && !isOpen)
   return {
     ...plainInput(placement, frame, surroundings, covered, clip),
@@ -66,7 +66,20 @@ export async function inputHere(
     mark: await readMark(placement, clip),
     layerMap: gathers && scene ? layerMapOf(scene, frame, aroundOf(scene, placement)) : null,
     holdoutDistances: holdoutDistancesOf(heldOut, covered.field, readRect, method.widensPx?.(params) ?? 0),
+    plate: method.needsPlate ? plateOn(canvas, readRect) : null,
   }
+}
+
+/** Mends copy from the plate, where nothing covers it; strokes from what the picture is when they are painted. */
+async function sourceHere(
+  { mend, sourceRect, taboo, shapes }: Placement,
+  frame: number,
+  canvas: Canvas,
+  clip: Clip,
+): Promise<Surroundings | null> {
+  if (!sourceRect) return null
+  if (!mend.strokeSpan) return readSourceAt(frame, sourceRect, taboo, shapes, mend.finish, clip)
+  return { picture: seenOn(canvas, sourceRect), rect: sourceRect, taboo: tabooOf(taboo, sourceRect) }
 }
 
 const NONE = new Int32Array(0)

@@ -66,7 +66,8 @@ export function measureApplied(applied: Applied, canvas: Canvas, plate: PlateSha
     faults,
     shade: shadeOf(applied, picture),
     mark: isHalf ? null : markOf(applied, picture),
-    repeated: input.source && !isHalf ? repeatOf(applied, canvas) : null,
+    // What a painter copies, and from where, was chosen by eye.
+    repeated: input.source && !isHalf && !mend.strokeSpan ? repeatOf(applied, canvas) : null,
     gathered: gathered && {
       seenShare: gathered.seenShare,
       unseenWidePx: gathered.unseenWidePx,

@@ -41,6 +41,8 @@ export interface Placement extends PlannedPlacement {
   readonly readRect: Rect
   /** Pixels that it copies from, on this frame. */
   readonly sourceRect: Rect | null
+  /** All of the canvas that it looks at: what mends before have laid there is what it sees. */
+  readonly lookRect: Rect
 }
 
 /** @returns null where nothing can be filled: a note says why. */
@@ -161,7 +163,11 @@ async function rectsOf(
   const sourceRect = sourceFromTarget
     ? rectThrough(sourceFromTarget, growRect(writeRect, ringPx), whole)
     : null
-  return { readRect: sourceRect ? withSource(readRect, sourceRect, writeRect, whole) : readRect, sourceRect }
+  // A stroke copies what has been painted so far, however far off.
+  if (mend.strokeSpan)
+    return { readRect, sourceRect, lookRect: sourceRect ? uniteRects(readRect, sourceRect) : readRect }
+  if (sourceRect) readRect = withSource(readRect, sourceRect, writeRect, whole)
+  return { readRect, sourceRect, lookRect: readRect }
 }
 
 const NEXT_TO = 12 // a rectangle for both may be so many times the area's own
@@ -179,7 +185,7 @@ const maxOf = (values: Float64Array): number => values.reduce((max, value) => Ma
 export function groupOverlapping(placements: readonly Placement[]): Placement[][] {
   let groups: { rect: Rect; members: Placement[] }[] = []
   for (const placement of placements) {
-    let rect = placement.readRect
+    let rect = placement.lookRect
     const members = [placement]
     let hasGrown = true
     while (hasGrown) {

@@ -1,11 +1,13 @@
 /** Strokes: each is laid by its own fill, in order; the plate comes back to the bit; each is there on its own frames. */
-import { ALL_FRAMES } from '../../tests/fixtures/sampleDocument'
+import { ALL_FRAMES, documentOf } from '../../tests/fixtures/sampleDocument'
 import { sampleEllipse, sampleMend, fillOf } from '../../tests/fixtures/sampleMend'
-import { mendSamples, sourceOfSamples } from '../../tests/fixtures/sampleSource'
+import { mendSamples, NEVER_STOPS, sourceOfSamples } from '../../tests/fixtures/sampleSource'
 import { DEFAULT_BRUSH, strokeArea, type BrushPoint, type BrushSettings } from '../document/brush'
 import { DEFAULT_FINISH, type Mend } from '../document/mend'
 import { createSamples, type Samples } from '../image/samples'
 import { planFrame } from '../plan/planFrame'
+import type { Clip } from '../shot/clip'
+import { evaluateFrame } from './evaluateFrame'
 import { maskOfShapes } from './shapeMask'
 
 const [WIDTH, HEIGHT] = [120, 90]
@@ -91,6 +93,47 @@ test('a clone takes its pixels from the offset, and what is held out stays', asy
   const out = await mended([{ ...mend, finish: { ...mend.finish, agree: 0 } }])
   expect(valueAt(out, 35, 40)).toBe(valueAt(picture, 55, 70))
   expect(valueAt(out, 50, 40)).toBe(valueAt(picture, 50, 40))
+})
+
+test('a clone takes what has been painted so far, its own place as it was, and nothing that is painted later', async () => {
+  const copy = stroke('copy', [[40, 70], [70, 70]], { lays: 'clone', offsetX: 0, offsetY: -30 }) // prettier-ignore
+  const plain = (areas: Mend['areas']) => ({ ...brush(areas), finish: { ...DEFAULT_FINISH, grain: 0, agree: 0 } }) // prettier-ignore
+  const out = await mended([plain([stroke('a', across, RED), copy])])
+  expect(valueAt(out, 55, 70)).toBe(0)
+  const turned = await mended([plain([copy, stroke('a', across, RED)])])
+  expect(valueAt(turned, 55, 70)).toBe(valueAt(picture, 55, 40))
+  const near = await mended([plain([stroke('near', across, { lays: 'clone', offsetX: 6, offsetY: 0 })])])
+  expect(valueAt(near, 50, 40)).toBe(valueAt(picture, 56, 40))
+})
+
+test('with one more dab only what it touches is worked out again, and the frame is that of a cold start', async () => {
+  const lays = ['clone', 'heal', 'colour', 'light'] as const
+  const painted = Array.from({ length: 24 }, (_, i) => {
+    const [x, y] = [15 + (i % 6) * 16, 12 + Math.floor(i / 6) * 18]
+    return stroke(`s${i}`, [[x, y], [x + 8, y + 2]], { lays: lays[i % 4]!, offsetX: 9, offsetY: 12, sizePx: 12, softness: 0.5, red: 1 }) // prettier-ignore
+  })
+  const dab = stroke('dab', [[60, 40]], { lays: 'clone', offsetX: -12, offsetY: 4, sizePx: 9 })
+  const kept = new Map<string, object>()
+  const names: string[] = []
+  const cache = { get: (key: string) => kept.get(key), set: (key: string, value: object) => void (names.push(key), kept.set(key, value)) } // prettier-ignore
+  const work = async (areas: Mend['areas'], over: Partial<Clip> = {}) => {
+    const document = documentOf([brush(areas)], new Map(), { ...span, width: WIDTH, height: HEIGHT })
+    return evaluateFrame(planFrame(document, 1), sourceOfSamples(picture, over), NEVER_STOPS)
+  }
+  await work(painted, { cache })
+  const before = new Set(names)
+  names.length = 0
+  const warm = await work([...painted, dab], { cache })
+  const cold = await work([...painted, dab])
+  expect(warm.patches).toEqual(cold.patches)
+  expect(warm.measures).toEqual(cold.measures)
+  // A whole start makes some five names for each stroke: fill, what it leaves, what is measured, and what it read.
+  expect(before.size).toBeGreaterThan(60)
+  // In a picture as small as this, half of the strokes see the dab.
+  expect(names.length).toBeLessThan(before.size / 2)
+  // And one taken out of the middle again.
+  const without = painted.filter((_, i) => i !== 9)
+  expect((await work(without, { cache })).patches).toEqual((await work(without)).patches)
 })
 
 test('many strokes alike are filled at once', () => {

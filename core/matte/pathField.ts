@@ -28,11 +28,16 @@ export interface PathField extends EdgeField {
 const PLANES = 7
 
 /**
- * Lists the pixels of `rect` within `marginPx` of the area's edge. The loops are in `kernels/assembly/path.ts`.
+ * Lists the pixels of `rect` within `marginPx` of the area's edge, whose ends are cut off straight or round. The loops are in `kernels/assembly/path.ts`.
  *
  * Cost: about length × (width + 2 margin + piece) distance computations.
  */
-export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number): PathField {
+export function measurePathField(
+  curve: PathCurve,
+  rect: Rect,
+  marginPx: number,
+  ends: 'cut' | 'round' = 'cut',
+): PathField {
   const size = rect.width * rect.height
   const vertices = curve.arcs.length
   return withKernelMemory(
@@ -42,12 +47,12 @@ export function measurePathField(curve: PathCurve, rect: Rect, marginPx: number)
       const points = scope.reserve(8 * ROWS * vertices)
       putCurve(curve, new Float64Array(memory.buffer, points, ROWS * vertices))
       const [nearest, segmentOf] = [scope.reserve(4 * size), scope.reserve(4 * size)]
-      const [begins, ends] = [scope.reserve(4 * rect.height), scope.reserve(4 * rect.height)]
+      const [begins, pasts] = [scope.reserve(4 * rect.height), scope.reserve(4 * rect.height)]
       const list = (pixels: number, out: number, capacity: number) =>
         // prettier-ignore
         pathField(
         points, vertices, rect.col, rect.row, rect.width, rect.height, marginPx,
-        nearest, segmentOf, begins, ends, pixels, out, capacity,
+        ends === 'round', nearest, segmentOf, begins, pasts, pixels, out, capacity,
       )
       const capacity = list(0, 0, 0)
       if (capacity === 0) return fieldOf(0, new Int32Array(0), () => new Float32Array(0))

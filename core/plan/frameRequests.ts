@@ -44,13 +44,15 @@ export function requestsOf(context: RequestContext): FrameRequest[] {
   const { method, finish } = mend
   if (!method) return []
   const span = within(mend.span, document.plate)
-  const isInSpan = (other: Frame) => other >= span.firstFrame && other <= span.lastFrame
+  const isInSpan = (other: Frame) => isWithin(span, other)
+  // Only where it is there itself need a stroke be steady.
+  const isThere = (other: Frame) => isInSpan(other) && (!mend.strokeSpan || isWithin(mend.strokeSpan, other))
   const wants = method.steady?.wants(params)
   const agrees = method.isCopy === true && finish.agree > 0
   const besideFrames = Math.max(wants?.besideFrames ?? 0, agrees ? AGREE_FRAMES : 0)
   const requests: FrameRequest[] = []
   for (let other = frame - besideFrames; other <= frame + besideFrames; other++) {
-    if (other !== frame && isInSpan(other)) requests.push(placedOn(context, other, 'beside'))
+    if (other !== frame && isThere(other)) requests.push(placedOn(context, other, 'beside'))
   }
   if (wants?.anchor) requests.push(anchorRequest(context, span))
   if (wants?.clear && mend.source) {
@@ -225,6 +227,9 @@ function holdoutPixelCount(rect: Rect, table: FrameTable): number {
   }
   return pixels
 }
+
+const isWithin = ({ firstFrame, lastFrame }: FrameRange, frame: Frame): boolean =>
+  frame >= firstFrame && frame <= lastFrame
 
 const within = (span: FrameRange, plate: FrameRange): FrameRange => ({
   firstFrame: Math.max(span.firstFrame, plate.firstFrame),

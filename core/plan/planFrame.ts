@@ -130,12 +130,18 @@ function planMend(
       others: rect
         ? tableOf(document, frame)
             .near(rect)
-            .filter((one) => one.isTrouble && !together.includes(one))
+            .filter((one) => one.isTrouble && !together.includes(one) && !isPainted(one, together[0]!))
         : [],
       requests: requestsOf(context).map((request) => withMasked(context, request, rect)),
     }
   })
 }
+
+/** A painter sees what lies beneath as it is by now, and nothing of what is painted later. */
+const isPainted = (other: TableArea, { mend, stackIndex }: TableArea): boolean =>
+  mend.strokeSpan !== null &&
+  !other.isHoldout &&
+  (other.stackIndex < stackIndex || other.mend.strokeSpan !== null)
 
 /** A fill's own picture on a frame. One of a frame that the plate does not have is none. */
 function planStill({ document, mend, params, areas, frame }: RequestContext): PlannedStill | null {

@@ -18,12 +18,13 @@ function at(curve: usize, vertices: i32, row: i32, vertex: i32): f64 {
  * Lists in reading order the pixels of a rectangle within `margin` of the area's edge. `nearest` (f32) and `segmentOf`
  * (i32) are scratch of the rectangle's size, `begins` and `ends` (i32) of its height. For each listed pixel `pixels`
  * gets its index, and `out` at planes of `capacity` floats: distance from the centreline (above 0 to the right),
- * distance from the edge, tangent x, tangent y, half width, length along, distance beyond the nearer end.
+ * distance from the edge, tangent x, tangent y, half width, length along, distance beyond the nearer end. Where it
+ * `isRound` its ends are half discs; else they are cut straight.
  * Returns how many there are; with `capacity` 0 only counts those that may be.
  */
 export function pathField(
   curve: usize, vertices: i32, rectCol: i32, rectRow: i32, width: i32, height: i32, margin: f64,
-  nearest: usize, segmentOf: usize, begins: usize, ends: usize, pixels: usize, out: usize, capacity: i32,
+  isRound: bool, nearest: usize, segmentOf: usize, begins: usize, ends: usize, pixels: usize, out: usize, capacity: i32,
 ): i32 {
   if (capacity == 0) {
     memory.fill(nearest, FAR_BYTE, <usize>(width * height) << 2)
@@ -31,7 +32,7 @@ export function pathField(
       store<i32>(begins + (<usize>row << 2), width)
       store<i32>(ends + (<usize>row << 2), 0)
     }
-    for (let segment = 0; segment + 1 < vertices; segment++) markNearest(curve, vertices, segment, rectCol, rectRow, width, height, margin, nearest, segmentOf, begins, ends)
+    for (let segment = 0; segment + 1 < vertices; segment++) markNearest(curve, vertices, segment, rectCol, rectRow, width, height, margin, isRound, nearest, segmentOf, begins, ends)
     let most = 0
     for (let row = 0; row < height; row++) {
       for (let col = load<i32>(begins + (<usize>row << 2)); col < load<i32>(ends + (<usize>row << 2)); col++) {
@@ -68,8 +69,9 @@ export function pathField(
       const offX = <f64>(rectCol + col) + 0.5 - startX, offY = <f64>(rectRow + row) + 0.5 - startY
       const along = offX * dirX + offY * dirY, across = offY * dirX - offX * dirY
       const f: f64 = length > 0 ? min(max(along / length, 0.0), 1.0) : 0
-      // Past a joint the nearest place is the joint itself; past an end it is the straight cut.
-      const overrun: f64 = along < 0 && s != 0 ? along : along > length && s != vertices - 2 ? along - length : 0
+      // Past a joint the nearest place is the joint itself, and past a round end the end; past any other it is the straight cut.
+      const isFirst = s == 0 && !isRound, isLast = s == vertices - 2 && !isRound
+      const overrun: f64 = along < 0 && !isFirst ? along : along > length && !isLast ? along - length : 0
       const off = overrun == 0 ? abs(across) : sqrt(across * across + overrun * overrun)
       const halfWidth = (w0 + f * widens) / 2
       if (off > halfWidth + margin) continue
@@ -93,11 +95,11 @@ export function pathField(
 
 function markNearest(
   curve: usize, vertices: i32, segment: i32, rectCol: i32, rectRow: i32, width: i32, height: i32, margin: f64,
-  nearest: usize, segmentOf: usize, begins: usize, ends: usize,
+  isRound: bool, nearest: usize, segmentOf: usize, begins: usize, ends: usize,
 ): void {
   const startX = at(curve, vertices, 0, segment), startY = at(curve, vertices, 1, segment)
   const dirX = at(curve, vertices, 6, segment), dirY = at(curve, vertices, 7, segment), length = at(curve, vertices, 8, segment)
-  const isFirst = segment == 0, isLast = segment == vertices - 2
+  const isFirst = segment == 0 && !isRound, isLast = segment == vertices - 2 && !isRound
   const reach = max(at(curve, vertices, 5, segment), at(curve, vertices, 5, segment + 1)) / 2 + margin
   const most = reach * reach
   const originX = startX - <f64>rectCol - 0.5

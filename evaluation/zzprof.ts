@@ -1,0 +1,2 @@
+import { benchBrush } from './benchBrush'
+await benchBrush()
