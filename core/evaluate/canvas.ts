@@ -20,11 +20,16 @@ export interface Canvas {
   /** As it was read. */
   readonly samples: Samples
   readonly picture: Raster
-  /** Of each row, from which pixel to before which any was changed. */
-  readonly spans: { readonly begins: Int32Array; readonly ends: Int32Array }
+  /** Of each row piece by piece: not 0 where any pixel was changed. */
+  readonly touched: Uint8Array
   /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
   alpha: Float32Array | null
 }
+
+/** Pixels of a row that are rounded together. */
+const PIECE_PX = 32
+const PIECE_SHIFT = 5
+const piecesOf = (width: number): number => Math.ceil(width / PIECE_PX)
 
 /** Floats of the last canvas: a new array of that size costs as much as filling it. */
 let spare: Float32Array | null = null
@@ -39,7 +44,7 @@ export function openCanvas(rect: Rect, samples: Samples): Canvas {
     rect,
     samples,
     picture: rasterFromSamples(samples, kept),
-    spans: { begins: new Int32Array(height).fill(width), ends: new Int32Array(height) },
+    touched: new Uint8Array(piecesOf(width) * height),
     alpha: null,
   }
 }
@@ -70,11 +75,11 @@ export function layInto(
   { field, rect }: FillInput,
   share: number,
 ): void {
-  const { picture, spans } = canvas
+  const { picture, touched } = canvas
   const { channels, width, data } = picture
+  const pieces = piecesOf(width)
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
   if (holes) canvas.alpha ??= new Float32Array(width * picture.height).fill(1)
-  const { begins, ends } = spans
   for (let i = 0; i < field.count; i++) {
     const weight = coverage[i]! * share
     if (weight === 0) continue
@@ -82,17 +87,18 @@ export function layInto(
     const row = (field.pixels[i]! / rect.width) | 0
     const col = field.pixels[i]! - row * rect.width + left
     const pixel = (row + top) * width + col
-    if (col < begins[row + top]!) begins[row + top] = col
-    if (col + run > ends[row + top]!) ends[row + top] = col + run
+    const from = (row + top) * pieces
+    for (let piece = col >> PIECE_SHIFT; piece <= (col + run - 1) >> PIECE_SHIFT; piece++)
+      touched[from + piece] = 1
     if (run > 1) {
       data.set(values.subarray(i * channels, (i + run) * channels), pixel * channels)
       i += run - 1
       continue
     }
     const hole = holes ? holes[i]! : 0
-    const [at, from] = [pixel * channels, i * channels]
+    const [at, value] = [pixel * channels, i * channels]
     for (let c = 0; c < channels; c++)
-      data[at + c] = data[at + c]! + weight * (values[from + c]! - data[at + c]!)
+      data[at + c] = data[at + c]! + weight * (values[value + c]! - data[at + c]!)
     // Cut away, or covered again by a mend that comes later.
     if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
   }
@@ -116,66 +122,66 @@ function wholeRun(
 export interface Laid {
   readonly rect: Rect
   readonly picture: Raster
-  readonly begins: Int32Array
-  readonly ends: Int32Array
   readonly alpha: Float32Array | null
 }
 
 /** What lies in a rectangle of the canvas now. */
 export function takeLaid(canvas: Canvas, rect: Rect): Laid {
-  const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
-  const { spans, alpha, rect: whole } = canvas
-  const within = (col: number) => Math.min(Math.max(col - left, 0), rect.width)
+  const { alpha, rect: whole } = canvas
   const cut = alpha && new Float32Array(rect.width * rect.height)
   if (cut && alpha)
     for (let row = 0; row < rect.height; row++) {
-      const from = (top + row) * whole.width + left
+      const from = (row + rect.row - whole.row) * whole.width + rect.col - whole.col
       cut.set(alpha.subarray(from, from + rect.width), row * rect.width)
     }
-  return {
-    rect,
-    picture: seenOn(canvas, rect),
-    begins: spans.begins.slice(top, top + rect.height).map(within),
-    ends: spans.ends.slice(top, top + rect.height).map(within),
-    alpha: cut,
-  }
+  return { rect, picture: seenOn(canvas, rect), alpha: cut }
 }
 
 /** Puts back what `takeLaid` took: all beneath it must be as it was then. */
-export function putLaid(canvas: Canvas, { rect, picture, begins, ends, alpha }: Laid): void {
+export function putLaid(canvas: Canvas, { rect, picture, alpha }: Laid): void {
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
-  const { width, channels } = canvas.picture
-  if (alpha) canvas.alpha ??= new Float32Array(width * canvas.picture.height).fill(1)
+  const { width, height, channels, data } = canvas.picture
+  const pieces = piecesOf(width)
+  if (alpha) canvas.alpha ??= new Float32Array(width * height).fill(1)
   for (let row = 0; row < rect.height; row++) {
-    const [begin, end] = [begins[row]!, ends[row]!]
-    if (begin >= end) continue
-    const [from, to] = [row * rect.width + begin, (top + row) * width + left + begin]
-    const count = end - begin
-    canvas.picture.data.set(picture.data.subarray(from * channels, (from + count) * channels), to * channels)
-    if (alpha) canvas.alpha!.set(alpha.subarray(from, from + count), to)
-    const { spans } = canvas
-    spans.begins[top + row] = Math.min(spans.begins[top + row]!, left + begin)
-    spans.ends[top + row] = Math.max(spans.ends[top + row]!, left + end)
+    const [from, to] = [row * rect.width, (top + row) * width + left]
+    data.set(picture.data.subarray(from * channels, (from + rect.width) * channels), to * channels)
+    if (alpha) canvas.alpha!.set(alpha.subarray(from, from + rect.width), to)
+    const begin = (top + row) * pieces
+    canvas.touched.fill(
+      1,
+      begin + (left >> PIECE_SHIFT),
+      begin + ((left + rect.width - 1) >> PIECE_SHIFT) + 1,
+    )
   }
 }
 
 /** Back to samples: rounded where a mend has been. What it has not touched in between goes there and back, which returns every sample. */
 export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
-  const { samples, picture, spans, alpha, rect: readRect } = canvas
+  const { samples, picture, touched, alpha, rect: readRect } = canvas
   const { channels } = samples
+  const pieces = piecesOf(readRect.width)
   const [left, top] = [writeRect.col - readRect.col, writeRect.row - readRect.row]
   const out = cropSamples(samples, { ...writeRect, col: left, row: top })
   for (let row = 0; row < writeRect.height; row++) {
-    const begin = Math.max(spans.begins[top + row]!, left)
-    const length = (Math.min(spans.ends[top + row]!, left + writeRect.width) - begin) * channels
-    if (length <= 0) continue
-    const from = ((top + row) * readRect.width + begin) * channels
-    const to = (row * writeRect.width + begin - left) * channels
-    withKernelMemory(
-      samplesBytes(length),
-      (scope) =>
-      samplesFromFloatsInto(out.data.subarray(to, to + length), picture.data.subarray(from, from + length), scope), // prettier-ignore
-    )
+    const marks = touched.subarray((top + row) * pieces, (top + row + 1) * pieces)
+    for (let piece = marks.indexOf(1); piece >= 0;) {
+      const untouched = marks.indexOf(0, piece)
+      const past = untouched < 0 ? pieces : untouched
+      const begin = Math.max(piece * PIECE_PX, left)
+      const length = (Math.min(past * PIECE_PX, left + writeRect.width) - begin) * channels
+      piece = untouched < 0 ? -1 : marks.indexOf(1, past)
+      if (length <= 0) continue
+      const from = ((top + row) * readRect.width + begin) * channels
+      const to = (row * writeRect.width + begin - left) * channels
+      withKernelMemory(samplesBytes(length), (scope) =>
+        samplesFromFloatsInto(
+          out.data.subarray(to, to + length),
+          picture.data.subarray(from, from + length),
+          scope,
+        ),
+      )
+    }
   }
   return {
     rect: writeRect,

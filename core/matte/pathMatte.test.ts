@@ -72,3 +72,17 @@ test('the field tells each pixel where it lies along and across the path', () =>
   expect(field.halfWidths[i]).toBeCloseTo(3.05, 5)
   expect(field.beyonds[i]).toBeCloseTo(-9.5, 5)
 })
+
+test('round ends: of each pixel the distance to the nearest place of the line, less half the width there', () => {
+  const curve = createPathCurve([at(8, 20, 6), at(30, 9, 12)])
+  const field = measurePathField(curve, rect, 4, 'round')
+  const listed = new Map([...field.pixels].map((pixel, i) => [pixel, field.edges[i]!]))
+  const [dx, dy] = [22, -11]
+  for (let pixel = 0; pixel < rect.width * rect.height; pixel++) {
+    const [x, y] = [(pixel % rect.width) + 0.5 - 8, Math.floor(pixel / rect.width) + 0.5 - 20]
+    const along = Math.min(1, Math.max(0, (x * dx + y * dy) / (dx * dx + dy * dy)))
+    const edge = Math.hypot(x - along * dx, y - along * dy) - (3 + 3 * along)
+    if (edge < 3.9) expect(Math.abs(listed.get(pixel)! - edge)).toBeLessThan(0.05)
+    if (edge > 4.1) expect(listed.has(pixel)).toBe(false)
+  }
+})

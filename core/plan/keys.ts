@@ -68,8 +68,17 @@ export function requestKey(placement: PlannedPlacement, request: PlannedRequest)
 /** What covers something on the frame of a request. */
 export const maskedKey = ({ masked }: PlannedRequest): string => digestOf(masked.map(areaText))
 
+const fillKeys = new WeakMap<PlannedPlacement['covers'], string>()
+
 /** All that the fill of a placement hangs on, except what placements before it have put beneath. */
-export function fillKey({ frame, scene }: FramePlan, placement: PlannedPlacement): string {
+export function fillKey(plan: FramePlan, placement: PlannedPlacement): string {
+  // Asked for by many; the covers of a placement are its own in its plan.
+  let key = fillKeys.get(placement.covers)
+  if (key === undefined) fillKeys.set(placement.covers, (key = workOutFillKey(plan, placement)))
+  return key
+}
+
+function workOutFillKey({ frame, scene }: FramePlan, placement: PlannedPlacement): string {
   const { mend, params, covers, holdouts, others, sourceFromTarget, still, mark, requests } = placement
   const own = covers[0]!.stackIndex
   const parts = [
@@ -116,8 +125,15 @@ export function aroundOf(scene: Scene, { covers }: PlannedPlacement): Rect {
 
 /** All that the finished pixels of a placement hang on, except what lies beneath. */
 export function finishedKey(plan: FramePlan, placement: PlannedPlacement): string {
-  const { finish } = placement.mend
-  return digestOf([fillKey(plan, placement), `${placement.share}`, JSON.stringify(finish)])
+  return digestOf([fillKey(plan, placement), `${placement.share}`, finishText(placement.mend)])
+}
+
+const finishTexts = new WeakMap<PlannedMend, string>()
+
+function finishText(mend: PlannedMend): string {
+  let text = finishTexts.get(mend)
+  if (text === undefined) finishTexts.set(mend, (text = JSON.stringify(mend.finish)))
+  return text
 }
 
 /** Of several in the order of the stack, as one. */
