@@ -14,16 +14,10 @@ import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { restOf } from './restOf'
 import { levelsOf, shiftBetween, type Levels } from './shift'
+import type { Surveyor } from './surveyor'
 import { findStillMarks, type StillMark } from './stillMarks'
 import { detectLines, LINES_EVERY, type FoundLines, type ThinLine } from './thinLines'
 import { detectTravelling, type TravellingMark } from './travelling/travellingMarks'
-
-export interface Surveyor<T> {
-  /** The next frame; it is not to be changed afterwards. @throws RangeError when it has another shape than the clip. */
-  add(frame: Samples): void
-  /** @throws RangeError when there was no frame. */
-  finish(): T
-}
 
 /** What each place of the frame tells by itself over time. */
 export interface StillPart {

@@ -3,12 +3,17 @@ import type { Light } from './light'
 
 /** Side of a block, px. */
 export const BLOCK_PX = 16
-/** Blocks of the first search, cells of 4 px. */
+/** Side of a block of the first search, cells of 4 px. */
 const COARSE_CELLS = 8
-const REACH_CELLS = 6
-const REFINE_PX = 2
 /** What differs by more, steps of light, counts no further: a speck must not pull its block along. */
 const CAP = 60
+/** From its start a block goes downhill so many steps at most. */
+const MAX_STEPS = 12
+/** A coarse block that differs by more per cell, after that, is looked for all around. */
+const POOR = 6
+const REACH_CELLS = 6
+/** A block that the shift of the whole picture leaves no more of than so many times what is usual goes with it. */
+const GOOD_TIMES = 1.15
 
 /** Of each block of a frame, row by row, by how many whole px it lies elsewhere in the other. */
 export interface BlockMotion {
@@ -24,8 +29,9 @@ export interface Sizes {
 }
 
 /**
- * Least sums of bounded absolute differences, first on quarters around the shift of the picture as a whole, then in full size around
- * what the blocks beside have found. Source: common practice in motion estimation for video.
+ * Least sums of bounded absolute differences, first on quarters from the shift of the picture as a whole, then in full size from what
+ * the blocks beside have found: each time downhill from the best start (a small diamond). Source: S. Zhu and K.-K. Ma, "A new diamond
+ * search algorithm for fast block-matching motion estimation", IEEE Transactions on Image Processing 9, 2000; in common use.
  * @param shift  Of the whole picture, cells of 4 px.
  */
 export function blockMotion(
@@ -33,61 +39,120 @@ export function blockMotion(
   to: Sizes,
   shift: { readonly x: number; readonly y: number },
 ): BlockMotion {
-  const coarse = searchCoarse(from.quarter, to.quarter, Math.round(shift.x), Math.round(shift.y))
-  const { width, height } = from.full
-  const [cols, rows] = [Math.ceil(width / BLOCK_PX), Math.ceil(height / BLOCK_PX)]
-  const [dx, dy] = [new Int16Array(cols * rows), new Int16Array(cols * rows)]
-  const start = { x: Math.round(4 * shift.x), y: Math.round(4 * shift.y) }
-  for (let row = 0; row < rows; row++) {
-    for (let col = 0; col < cols; col++) {
-      const best = { x: 0, y: 0, sum: Infinity }
-      const tryAt = (x: number, y: number) => {
-        const sum = differenceOf(from.full, to.full, col * BLOCK_PX, row * BLOCK_PX, BLOCK_PX, x, y, best.sum)
-        if (sum < best.sum) Object.assign(best, { x, y, sum })
-      }
-      tryAt(start.x, start.y)
-      const perCoarse = (4 * COARSE_CELLS) / BLOCK_PX
-      const [c, r] = [Math.floor(col / perCoarse), Math.floor(row / perCoarse)]
-      for (const [i, k] of AROUND) {
-        const at = clampTo(r + k, coarse.rows) * coarse.cols + clampTo(c + i, coarse.cols)
-        tryAt(4 * coarse.dx[at]!, 4 * coarse.dy[at]!)
-      }
-      if (col > 0) tryAt(dx[row * cols + col - 1]!, dy[row * cols + col - 1]!)
-      if (row > 0) tryAt(dx[(row - 1) * cols + col]!, dy[(row - 1) * cols + col]!)
-      const { x, y } = best
-      for (let j = -REFINE_PX; j <= REFINE_PX; j++)
-        for (let i = -REFINE_PX; i <= REFINE_PX; i++) if (i !== 0 || j !== 0) tryAt(x + i, y + j)
-      dx[row * cols + col] = best.x
-      dy[row * cols + col] = best.y
+  const coarse = new Search(from.quarter, to.quarter, COARSE_CELLS)
+  coarse.eachBlock((col, row) => {
+    coarse.begin(col, row, Math.round(shift.x), Math.round(shift.y))
+    coarse.tryBeside(col, row)
+    coarse.goDownhill()
+    if (coarse.sum > POOR * COARSE_CELLS * COARSE_CELLS)
+      coarse.lookAround(Math.round(shift.x), Math.round(shift.y))
+  })
+  const fine = new Search(from.full, to.full, BLOCK_PX)
+  const perCoarse = (4 * COARSE_CELLS) / BLOCK_PX
+  const [x, y] = [Math.round(4 * shift.x), Math.round(4 * shift.y)]
+  const good = GOOD_TIMES * fine.usualAt(x, y)
+  fine.eachBlock((col, row) => {
+    fine.begin(col, row, x, y)
+    if (fine.sum <= good) return
+    const [c, r] = [Math.floor(col / perCoarse), Math.floor(row / perCoarse)]
+    for (const [i, k] of AROUND) {
+      const at = clampTo(r + k, coarse.rows) * coarse.cols + clampTo(c + i, coarse.cols)
+      fine.tryAt(4 * coarse.dx[at]!, 4 * coarse.dy[at]!)
     }
-  }
-  return { cols, dx, dy }
+    fine.tryBeside(col, row)
+    fine.goDownhill()
+  })
+  return fine
 }
 
 const AROUND = [[0, 0], [-1, 0], [1, 0], [0, -1], [0, 1]] as const // prettier-ignore
 const clampTo = (at: number, count: number): number => Math.min(Math.max(at, 0), count - 1)
 
-function searchCoarse(from: Light, to: Light, shiftX: number, shiftY: number) {
-  const [cols, rows] = [Math.ceil(from.width / COARSE_CELLS), Math.ceil(from.height / COARSE_CELLS)]
-  const [dx, dy] = [new Int16Array(cols * rows), new Int16Array(cols * rows)]
-  for (let row = 0; row < rows; row++) {
-    for (let col = 0; col < cols; col++) {
-      let [x, y, least] = [shiftX, shiftY, Infinity]
-      for (let j = -REACH_CELLS; j <= REACH_CELLS; j++) {
-        for (let i = -REACH_CELLS; i <= REACH_CELLS; i++) {
-          const [tx, ty] = [shiftX + i, shiftY + j]
-          // Of places alike the one nearest to the whole picture's shift.
-          const away = (i * i + j * j) * 2
-          const sum =
-            away + differenceOf(from, to, col * COARSE_CELLS, row * COARSE_CELLS, COARSE_CELLS, tx, ty, least - away)
-          if (sum < least) [x, y, least] = [tx, ty, sum]
-        }
+/** The search of all blocks of a size; the best place of the block that is looked for so far. */
+class Search implements BlockMotion {
+  readonly cols: number
+  readonly rows: number
+  readonly dx: Int16Array
+  readonly dy: Int16Array
+  sum = Infinity
+  #x = 0
+  #y = 0
+  #col = 0
+  #row = 0
+  readonly #from: Light
+  readonly #to: Light
+  readonly #side: number
+
+  constructor(from: Light, to: Light, side: number) {
+    this.#from = from
+    this.#to = to
+    this.#side = side
+    this.cols = Math.ceil(from.width / side)
+    this.rows = Math.ceil(from.height / side)
+    this.dx = new Int16Array(this.cols * this.rows)
+    this.dy = new Int16Array(this.cols * this.rows)
+  }
+
+  eachBlock(look: (col: number, row: number) => void): void {
+    for (let row = 0; row < this.rows; row++) {
+      for (let col = 0; col < this.cols; col++) {
+        look(col, row)
+        this.dx[row * this.cols + col] = this.#x
+        this.dy[row * this.cols + col] = this.#y
       }
-      dx[row * cols + col] = x
-      dy[row * cols + col] = y
     }
   }
-  return { cols, rows, dx, dy }
+
+  /** What blocks differ by where a shift fits them: of many of them the lower quarter. */
+  usualAt(x: number, y: number): number {
+    const sums: number[] = []
+    for (let row = 0; row < this.rows - 1; row += 2) {
+      for (let col = 0; col < this.cols - 1; col += 2) {
+        this.begin(col, row, x, y)
+        sums.push(this.sum)
+      }
+    }
+    return sums.sort((a, b) => a - b)[sums.length >> 2] ?? 0
+  }
+
+  begin(col: number, row: number, x: number, y: number): void {
+    this.#col = col * this.#side
+    this.#row = row * this.#side
+    this.sum = Infinity
+    this.tryAt(x, y)
+  }
+
+  /** What the blocks to the left and above have found. */
+  tryBeside(col: number, row: number): void {
+    const at = row * this.cols + col
+    if (col > 0) this.tryAt(this.dx[at - 1]!, this.dy[at - 1]!)
+    if (row > 0) this.tryAt(this.dx[at - this.cols]!, this.dy[at - this.cols]!)
+  }
+
+  tryAt(x: number, y: number): void {
+    const sum = differenceOf(this.#from, this.#to, this.#col, this.#row, this.#side, x, y, this.sum)
+    if (sum >= this.sum) return
+    this.sum = sum
+    this.#x = x
+    this.#y = y
+  }
+
+  goDownhill(): void {
+    for (let step = 0; step < MAX_STEPS; step++) {
+      const [x, y] = [this.#x, this.#y]
+      this.tryAt(x - 1, y)
+      this.tryAt(x + 1, y)
+      this.tryAt(x, y - 1)
+      this.tryAt(x, y + 1)
+      if (this.#x === x && this.#y === y) return
+    }
+  }
+
+  lookAround(x: number, y: number): void {
+    for (let j = -REACH_CELLS; j <= REACH_CELLS; j += 2)
+      for (let i = -REACH_CELLS; i <= REACH_CELLS; i += 2) this.tryAt(x + i, y + j)
+    this.goDownhill()
+  }
 }
 
 /** Sum of bounded differences of a block; what lies outside the other frame counts as a whole difference. Stops at `most`. */
@@ -106,6 +171,9 @@ function differenceOf(
   const [a, b] = [from.data, to.data]
   // Every other row of a full-size block tells as much.
   const step = side === BLOCK_PX ? 2 : 1
+  const first = dx < 0 && col < -dx ? -dx : col
+  const past = dx > 0 && right > width - dx ? width - dx : right
+  const outside = CAP * (right - col - (past > first ? past - first : 0))
   let sum = 0
   for (let y = row; y < bottom; y += step) {
     if (sum >= most) return sum
@@ -114,11 +182,10 @@ function differenceOf(
       sum += CAP * (right - col)
       continue
     }
-    const [first, past] = [Math.max(col, -dx), Math.min(right, width - dx)]
-    sum += CAP * (right - col - Math.max(0, past - first))
+    sum += outside
     let at = y * width + first
     let there = ty * width + first + dx
-    for (let x = first; x < past; x++, at++, there++) {
+    for (const end = y * width + past; at < end; at++, there++) {
       const off = a[at]! - b[there]!
       const size = off < 0 ? -off : off
       sum += size < CAP ? size : CAP

@@ -18,23 +18,26 @@ export function rangeAround({ width, height, data }: Light): Ranges {
       high[at] = a > b ? (a > c ? a : c) : b > c ? b : c
     }
   }
-  return {
-    low: ofThreeRows(low, width, height, (a, b) => (a < b ? a : b)),
-    high: ofThreeRows(high, width, height, (a, b) => (a > b ? a : b)),
-  }
+  spread(low, high, width, height)
+  return { low, high }
 }
 
-function ofThreeRows(
-  rows: Int16Array,
-  width: number,
-  height: number,
-  better: (a: number, b: number) => number,
-): Int16Array {
-  const out = new Int16Array(rows.length)
+/** Each row with those above and below it, in place: two rows are remembered as they were. */
+function spread(low: Int16Array, high: Int16Array, width: number, height: number): void {
+  const lowAbove = low.slice(0, width)
+  const highAbove = high.slice(0, width)
   for (let row = 0; row < height; row++) {
-    const [above, at, below] = [Math.max(0, row - 1), row, Math.min(height - 1, row + 1)].map((r) => r * width) as [number, number, number] // prettier-ignore
-    for (let col = 0; col < width; col++)
-      out[at + col] = better(rows[at + col]!, better(rows[above + col]!, rows[below + col]!))
+    const below = row + 1 < height ? width : 0
+    for (let col = 0, at = row * width; col < width; col++, at++) {
+      const [l, h] = [low[at]!, high[at]!]
+      const [lb, hb] = [low[at + below]!, high[at + below]!]
+      const [la, ha] = [lowAbove[col]!, highAbove[col]!]
+      lowAbove[col] = l
+      highAbove[col] = h
+      const least = l < lb ? l : lb
+      const most = h > hb ? h : hb
+      low[at] = least < la ? least : la
+      high[at] = most > ha ? most : ha
+    }
   }
-  return out
 }

@@ -6,6 +6,7 @@
  * range of the neighbours' neighbourhoods in place of single values as in M. Nadenau and S. Mitra, "Blotch and scratch detection in
  * image sequences based on rank ordered differences", 1996.
  */
+import { medianOf } from '../../image/median'
 import { atan2, cos, sin } from '../../kernels/exact'
 import type { Frame } from '../../time'
 import { BLOCK_PX, blockMotion, type BlockMotion, type Sizes } from './blockMotion'
@@ -43,6 +44,8 @@ export const speckFrame = (frame: Frame, sizes: Sizes, shift: SpeckFrame['shift'
 /** Grain's deviations that a speck's strongest pixels stand out of the range of its neighbours in time by, and steps of light at least. */
 const OUT_DEVIATIONS = 4
 const OUT_LEAST = 14
+/** And share of that range: a glint that a frame catches better than those beside it has structure there too. */
+const OUT_SHARE = 0.5
 /** And what belongs to it. */
 const PART_DEVIATIONS = 2.5
 const PART_LEAST = 6
@@ -52,24 +55,52 @@ const MAX_SIDE_PX = 96
 const AGREE_SHARE = 0.4
 const AROUND_SHARE = 0.4
 const RING_PX = 3
+/** What makes a speck sure: so many of the grain's deviations, and so many times what differs around it and within it. */
+const SURE_DEVIATIONS = 10
+const SURE_TIMES = 4
+const MIN_SURE = 0.5
 /** More of a frame than this is no dirt: the motion was not found, or the light has changed. */
 const MAX_SHARE = 0.02
 
+/** What stood out on a frame: specks, and places where it was something else, by its middle, px. */
+export interface SeenSpecks {
+  readonly specks: readonly Speck[]
+  readonly doubts: readonly { readonly frame: Frame; readonly x: number; readonly y: number }[]
+}
+
 /** @param a  The frames beside: before and after, or two on the same side at the end of a scene. */
-export function specksOf(here: SpeckFrame, a: SpeckFrame, b: SpeckFrame, toA: Shift, toB: Shift): Speck[] {
+export function specksOf(here: SpeckFrame, a: SpeckFrame, b: SpeckFrame, toA: Shift, toB: Shift): SeenSpecks {
   const beside = [
     { frame: a, motion: blockMotion(here, a, toA) },
     { frame: b, motion: blockMotion(here, b, toB) },
   ] as const
   const { full } = here
   const seen = { a: seenAlong(full, beside[0]), b: seenAlong(full, beside[1]) }
+  relight(full, seen.a)
+  relight(full, seen.b)
   const grain = grainOf(full, seen.a.values, seen.b.values)
   const seeds = seedsOf(full, seen, grain)
-  if (seeds.length > MAX_SHARE * full.data.length) return []
-  return blotchesOf(full, seen.a.values, seen.b.values, grain, seeds).flatMap((blotch) => {
+  if (seeds.length > MAX_SHARE * full.data.length) return { specks: [], doubts: [] }
+  const specks: Speck[] = []
+  const doubts: { frame: Frame; x: number; y: number }[] = []
+  for (const blotch of blotchesOf(full, seen.a.values, seen.b.values, grain, seeds)) {
     const speck = checked(here, seen.a.values, seen.b.values, grain, blotch)
-    return speck ? [speck] : []
-  })
+    if (speck && !isElsewhere(full, a.full, blotch) && !isElsewhere(full, b.full, blotch)) specks.push(speck)
+    else if (blotch.pixels.length >= MIN_DOUBT)
+      doubts.push({ frame: here.frame, ...middleOf(blotch, full.width) })
+  }
+  return { specks, doubts }
+}
+
+/** Pixels of what stands out for another reason from which on it is counted. */
+const MIN_DOUBT = 4
+
+function middleOf({ pixels }: Blotch, width: number): { readonly x: number; readonly y: number } {
+  const [first, last] = [pixels[0]!, pixels.at(-1)!]
+  return {
+    x: ((first % width) + (last % width) + 1) / 2,
+    y: (((first / width) | 0) + ((last / width) | 0) + 1) / 2,
+  }
 }
 
 type Shift = SpeckFrame['shift']
@@ -87,7 +118,7 @@ function seenAlong(
   { frame, motion }: { readonly frame: SpeckFrame; readonly motion: BlockMotion },
 ): Seen {
   const size = width * height
-  const out = {
+  const out: { readonly values: Int16Array; readonly low: Int16Array; readonly high: Int16Array } = {
     values: new Int16Array(size).fill(-1),
     low: new Int16Array(size),
     high: new Int16Array(size).fill(LIGHT_MAX),
@@ -102,14 +133,42 @@ function seenAlong(
     const past = Math.min(col + BLOCK_PX, width, width - dx)
     if (first >= past) continue
     for (let y = Math.max(row, -dy); y < Math.min(row + BLOCK_PX, height, height - dy); y++) {
-      const [at, from] = [y * width + first, (y + dy) * width + first + dx]
-      const count = past - first
-      out.values.set(data.subarray(from, from + count), at)
-      out.low.set(low.subarray(from, from + count), at)
-      out.high.set(high.subarray(from, from + count), at)
+      const away = dy * width + dx
+      for (let at = y * width + first; at < y * width + past; at++) {
+        out.values[at] = data[at + away]!
+        out.low[at] = low[at + away]!
+        out.high[at] = high[at + away]!
+      }
     }
   }
   return out
+}
+
+/** Light may change from frame to frame, and not everywhere alike: tiles of so many px are brought to that of the frame. */
+const TILE_PX = 64
+const TILE_STEP = 3
+
+function relight({ width, height, data }: Light, { values, low, high }: Seen): void {
+  const offsets: number[] = []
+  for (let top = 0; top < height; top += TILE_PX) {
+    for (let left = 0; left < width; left += TILE_PX) {
+      const [right, bottom] = [Math.min(left + TILE_PX, width), Math.min(top + TILE_PX, height)]
+      offsets.length = 0
+      for (let row = top; row < bottom; row += TILE_STEP)
+        for (let at = row * width + left; at < row * width + right; at += TILE_STEP)
+          if (values[at]! >= 0) offsets.push(data[at]! - values[at]!)
+      const by = offsets.length === 0 ? 0 : Math.round(medianOf(offsets))
+      if (by === 0) continue
+      for (let row = top; row < bottom; row++) {
+        for (let at = row * width + left; at < row * width + right; at++) {
+          if (values[at]! < 0) continue
+          values[at] = Math.max(0, values[at]! + by)
+          low[at]! += by
+          high[at]! += by
+        }
+      }
+    }
+  }
 }
 
 /** Bins of light in which grain is measured. */
@@ -135,7 +194,8 @@ function grainOf({ data }: Light, a: Int16Array, b: Int16Array): Float32Array {
     if (total > 200) known = medianIn(counts.subarray(bin * LIGHT_MAX, (bin + 1) * LIGHT_MAX), total) / LESSER
     out[bin] = Math.max(1, known)
   }
-  for (let bin = BINS - 2; bin >= 0; bin--) if (totals[bin]! <= 200) out[bin] = Math.max(out[bin]!, out[bin + 1]!)
+  for (let bin = BINS - 2; bin >= 0; bin--)
+    if (totals[bin]! <= 200) out[bin] = Math.max(out[bin]!, out[bin + 1]!)
   return out
 }
 
@@ -151,7 +211,8 @@ function medianIn(counts: Int32Array, total: number): number {
   return counts.length
 }
 
-const grainAt = (grain: Float32Array, light: number): number => grain[(light / BIN_LIGHT) | 0]!
+const grainAt = (grain: Float32Array, light: number): number =>
+  grain[light <= 0 ? 0 : Math.min(BINS - 1, (light / BIN_LIGHT) | 0)]!
 
 /** Pixels outside the range of what both frames beside show around the same place: above 0 lighter, else darker; as places. */
 function seedsOf(
@@ -167,9 +228,10 @@ function seedsOf(
     if (a0 < 0 || b0 < 0) continue
     const most = Math.max(a.high[i]!, b.high[i]!)
     const least = Math.min(a.low[i]!, b.low[i]!)
-    if (value <= most + OUT_LEAST && value >= least - OUT_LEAST) continue
-    const limit = Math.max(OUT_LEAST, OUT_DEVIATIONS * grainAt(grain, (a0 + b0) >> 1))
-    if (value > most + limit || value < least - limit) out[count++] = i
+    const beyond = value > most ? value - most : least - value
+    if (beyond <= OUT_LEAST || beyond <= OUT_SHARE * (most - least)) continue
+    const limit = OUT_DEVIATIONS * grainAt(grain, (a0 + b0) >> 1)
+    if (beyond > limit) out[count++] = i
   }
   return out.subarray(0, count)
 }
@@ -245,8 +307,11 @@ function checked(
   if (between > usual + AGREE_SHARE * contrast) return null
   const around = aroundOf(data, a, b, width, height, box, new Set(pixels))
   if (around > usual + AROUND_SHARE * contrast) return null
-  const sure = Math.min(1, contrast / (10 * deviation)) * (1 - Math.max(0, Math.max(around, between) - usual) / contrast)
-  return { frame, x, y, sure: Math.min(1, Math.max(0, sure)), ...extentOf(pixels, width, x, y) }
+  const sure =
+    Math.min(1, contrast / (SURE_DEVIATIONS * deviation)) *
+    Math.min(1, contrast / (SURE_TIMES * Math.max(around, between))) *
+    Math.min(1, 0.55 + 0.15 * count)
+  return sure < MIN_SURE ? null : { frame, x, y, sure, ...extentOf(pixels, width, x, y) }
 }
 
 /** By how much the frame differs from those beside on a ring around a blotch, the greater of the two. */
@@ -260,8 +325,16 @@ function aroundOf(
   own: ReadonlySet<number>,
 ): number {
   let [offA, offB, count] = [0, 0, 0]
-  for (let row = Math.max(0, box.top - RING_PX - 1); row <= Math.min(height - 1, box.bottom + RING_PX + 1); row++) {
-    for (let col = Math.max(0, box.left - RING_PX - 1); col <= Math.min(width - 1, box.right + RING_PX + 1); col++) {
+  for (
+    let row = Math.max(0, box.top - RING_PX - 1);
+    row <= Math.min(height - 1, box.bottom + RING_PX + 1);
+    row++
+  ) {
+    for (
+      let col = Math.max(0, box.left - RING_PX - 1);
+      col <= Math.min(width - 1, box.right + RING_PX + 1);
+      col++
+    ) {
       const at = row * width + col
       if (own.has(at) || isBeside(own, at, width) || a[at]! < 0 || b[at]! < 0) continue
       offA += Math.abs(data[at]! - a[at]!)
@@ -270,6 +343,57 @@ function aroundOf(
     }
   }
   return count === 0 ? Infinity : Math.max(offA, offB) / count
+}
+
+/** How far a thing of its own is looked for, px; and what share of its contrast may differ there. */
+const GOES_PX = 20
+/** Of a small one, so many times its side: further off something like it is found by chance. */
+const GOES_TIMES = 3
+const SAME_SHARE = 0.3
+/** So many of its pixels tell, and as many around it. */
+const MAX_LOOKED_AT = 64
+
+/** Whether another frame shows the same blotch nearby: then it is a thing that moves, not dirt. */
+function isElsewhere({ width, height, data }: Light, other: Light, { pixels }: Blotch): boolean {
+  const looked = lookedAt(pixels, width, data.length)
+  let [inside, outside] = [0, 0]
+  for (const at of looked.own) inside += data[at]!
+  for (const at of looked.beside) outside += data[at]!
+  const contrast = Math.abs(inside / looked.own.length - outside / looked.beside.length)
+  const reach = Math.min(GOES_PX, Math.round(GOES_TIMES * Math.sqrt(pixels.length)))
+  const differs = (places: readonly number[], dx: number, dy: number): boolean => {
+    const most = SAME_SHARE * contrast * places.length
+    let sum = 0
+    for (let k = 0; k < places.length && sum < most; k++) {
+      const at = places[k]!
+      const [col, row] = [(at % width) + dx, ((at / width) | 0) + dy]
+      const isInside = col >= 0 && row >= 0 && col < width && row < height
+      sum += isInside ? Math.abs(data[at]! - other.data[row * width + col]!) : contrast
+    }
+    return sum >= most
+  }
+  for (let dy = -reach; dy <= reach; dy++)
+    for (let dx = -reach; dx <= reach; dx++)
+      if (!differs(looked.own, dx, dy) && !differs(looked.beside, dx, dy)) return true
+  return false
+}
+
+/** Some of a blotch's pixels, and of those around it. */
+function lookedAt(
+  pixels: readonly number[],
+  width: number,
+  count: number,
+): { readonly own: readonly number[]; readonly beside: readonly number[] } {
+  const own = new Set(pixels)
+  const around = new Set<number>()
+  for (const at of pixels)
+    for (const away of [-2, 2, -2 * width, 2 * width, -width - 1, width + 1, -width + 1, width - 1])
+      if (!own.has(at + away)) around.add(at + away)
+  const some = (all: readonly number[]) => {
+    const every = Math.ceil(all.length / MAX_LOOKED_AT)
+    return all.filter((_, i) => i % every === 0)
+  }
+  return { own: some(pixels), beside: some([...around].filter((at) => at >= 0 && at < count)) }
 }
 
 /** The soft edge of a speck is neither it nor its surroundings. */
