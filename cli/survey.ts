@@ -14,6 +14,7 @@ export interface SurveySummary {
   readonly frames: number
   readonly rest: string
   readonly cuts: number
+  readonly flashes: number
   readonly finds: Readonly<Record<FindKind, number>>
   readonly out: string
 }
@@ -42,7 +43,14 @@ export async function surveyFootage(
       frames: survey.plate.frameCount,
       rest: survey.rest,
       cuts: survey.cuts.length,
-      finds: { pixel: count('pixel'), mote: count('mote'), mark: count('mark'), line: count('line') },
+      flashes: survey.flashes?.length ?? 0,
+      finds: {
+        pixel: count('pixel'),
+        mote: count('mote'),
+        mark: count('mark'),
+        line: count('line'),
+        specks: count('specks'),
+      },
       out: options.out,
     }
   })

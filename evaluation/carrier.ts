@@ -2,23 +2,38 @@
  * Made-up damage of film, tape and sensor laid over real footage: specks, scratches, bad columns and rows, tape lines, flashes; how much of it a
  * survey finds, and how much it finds that is none.
  *
- *   node --import tsx evaluation/carrier.ts FOLDER [sequence ...] [--frames=N]
+ *   node --import tsx evaluation/carrier.ts FOLDER [sequence ...] [--frames=N] [--density=N] [--heal] [--lines]
  *
- * FOLDER holds the practice set; its pictures without defects are taken. A JSON line for each sequence: `found`, share of the planted specks that
+ * FOLDER holds the practice set, or the demo film; their pictures without defects are taken, and `density` specks planted on each frame. A JSON
+ * line for each sequence: `recall` and `precision` of specks that stand out by 15 steps and more; `found`, share of the planted specks that
  * are found, by how far they stand out of what is beneath, in steps of 8 bits; `false`, specks found a frame that were not planted, and `clean`, the
- * same with nothing planted; `ms`, for a frame; for lines, how many of each kind were planted and found, and how many were found that are none.
+ * same with nothing planted; `ms`, for a frame; with --heal `healed`, dB of the specks' places against the truth once the find is accepted, without it, and where the true picture had another draw of its grain; for lines, how many of each kind were planted and found, and how many were found that are none.
  */
 import { surveyCarrier, type CarrierPart } from '../core/survey/carrier/carrier'
 import { damageOf } from '../core/survey/carrier/damage'
 import type { Speck } from '../core/survey/carrier/specks'
 import { createSamples, maximumOf, type Samples } from '../core/image/samples'
 import { createRandom } from '../tests/random'
+import { acceptFinds } from '../core/document/acceptFinds'
+import { carrierFinds } from '../core/survey/carrier/carrierFinds'
+import type { Mend } from '../core/document/mend'
+import { evaluateFrame } from '../core/evaluate/evaluateFrame'
+import { layPatches } from '../core/evaluate/finished'
+import { cropSamples } from '../core/image/samples'
+import { wholePicture } from '../core/image/rect'
+import { planFrame } from '../core/plan/planFrame'
+import { analyseScene } from '../core/scene/analyseScene'
+import type { Clip } from '../core/shot/clip'
+import { documentOf } from '../tests/fixtures/sampleDocument'
+import { NEVER_STOPS } from '../tests/fixtures/sampleSource'
+import { createCache } from '../workers/cache'
+import { openShot } from './film'
 import { FIRST_FRAME, openSequence, sequencesIn } from './practiceFootage'
 
 const words = process.argv.slice(2)
 const [folder = '.', ...named] = words.filter((one) => !one.startsWith('--'))
 const frames = Number(words.find((one) => one.startsWith('--frames='))?.slice('--frames='.length) ?? 16)
-const SPECKS_A_FRAME = 12
+const density = Number(words.find((one) => one.startsWith('--density='))?.slice('--density='.length) ?? 12)
 
 interface Planted {
   readonly frame: number
@@ -32,7 +47,7 @@ interface Planted {
 function plant(samples: Samples, frame: number, random: () => number): Planted[] {
   const { width, height, channels, data } = samples
   const scale = maximumOf(data) / 255
-  return Array.from({ length: SPECKS_A_FRAME }, () => {
+  return Array.from({ length: density }, () => {
     const [x, y] = [12 + random() * (width - 24), 12 + random() * (height - 24)]
     const radius = 0.8 + 4 * random() * random()
     const long = random() < 0.25 ? 3 + 3 * random() : 1 + 0.6 * random()
@@ -69,7 +84,7 @@ const isHit = (planted: Planted, speck: Speck): boolean =>
 
 const survey = (pictures: readonly Samples[]): { readonly part: CarrierPart; readonly ms: number } => {
   const begun = performance.now()
-  const surveyor = surveyCarrier(pictures[0]!, 0)
+  const surveyor = surveyCarrier(0)
   for (const picture of pictures) surveyor.add(picture)
   return { part: surveyor.finish(), ms: (performance.now() - begun) / pictures.length }
 }
@@ -113,39 +128,125 @@ function plantLines(pictures: readonly Samples[]): void {
 
 const share = (hits: number, all: number) => (all === 0 ? null : Math.round((1000 * hits) / all) / 1000)
 
+interface Footage {
+  readonly sets: boolean | null
+  readonly frameCount: number
+  read(kind: 'truth' | 'clean', index: number): Promise<Samples>
+}
+
+function footageOf(name: string): Footage {
+  if (!name.startsWith('LM_')) {
+    const { sets, frameCount, read } = openSequence(folder, name)
+    return { sets, frameCount, read: (kind, index) => read(kind, FIRST_FRAME + index) }
+  }
+  const { span, read } = openShot(name, folder)
+  const kinds = { truth: 'truth', clean: 'truth-without-grain' } as const
+  return {
+    sets: null,
+    frameCount: span.lastFrame - span.firstFrame + 1,
+    read: (kind, index) => read(kinds[kind], span.firstFrame + index),
+  }
+}
+
+/** Squared differences of the places that specks were planted on. */
+function errorAt(a: Samples, b: Samples, planted: readonly Planted[]): { sum: number; count: number } {
+  const scale = maximumOf(a.data) / 255
+  let [sum, count] = [0, 0]
+  for (const { x, y, radiusPx } of planted) {
+    for (let row = Math.max(0, Math.floor(y - radiusPx)); row <= Math.min(a.height - 1, y + radiusPx); row++)
+      for (let col = Math.max(0, Math.floor(x - radiusPx)); col <= Math.min(a.width - 1, x + radiusPx); col++)
+        for (let c = 0; c < a.channels; c++) {
+          const at = (row * a.width + col) * a.channels + c
+          sum += ((a.data[at]! - b.data[at]!) / scale) ** 2
+          count++
+        }
+  }
+  return { sum, count }
+}
+
+const psnrOf = (errors: readonly { sum: number; count: number }[]): number => {
+  const [sum, count] = errors.reduce(([s, n], one) => [s + one.sum, n + one.count], [0, 0])
+  return Math.round(100 * 10 * Math.log10((255 * 255 * count) / sum)) / 100
+}
+
+/** What an accepted find makes of the frames in the middle. */
+async function healed(
+  spoilt: readonly Samples[],
+  part: CarrierPart,
+  planted: readonly Planted[],
+  footage: Footage,
+) {
+  const [first] = spoilt as [Samples]
+  const range = { firstFrame: 0, lastFrame: spoilt.length - 1 }
+  const find = carrierFinds(part, first, range).find(({ kind }) => kind === 'specks')
+  if (!find) return null
+  const mends = acceptFinds(new Map(), [find], range, () => 'specks')!.changes.map(
+    ({ after }) => after as unknown as Mend,
+  )
+  const plate = { width: first.width, height: first.height, channels: first.channels, bitDepth: maximumOf(first.data) === 255 ? 8 : 16 } as const // prettier-ignore
+  const clip: Clip = {
+    plate,
+    readRect: async (frame, rect) => cropSamples(spoilt[frame]!, rect),
+    readMatte: async () => null,
+    readStill: async () => null,
+    readMark: async () => null,
+    cache: createCache(),
+  }
+  const scene = await analyseScene({ range, maskAt: async () => null }, clip, NEVER_STOPS)
+  const document = { ...documentOf(mends, new Map(), { ...range, ...wholePicture(first) }), scene }
+  const [result, plates, limits]: { sum: number; count: number }[][] = [[], [], []]
+  for (let frame = 3; frame < Math.min(7, spoilt.length); frame++) {
+    const here = planted.filter((one) => one.frame === frame && one.contrast >= 15)
+    const done = await evaluateFrame(planFrame(document, frame), clip, NEVER_STOPS)
+    const truth = await footage.read('truth', frame)
+    result!.push(errorAt(layPatches(spoilt[frame]!, done.patches, first.channels), truth, here))
+    plates!.push(errorAt(spoilt[frame]!, truth, here))
+    const { sum, count } = errorAt(await footage.read('clean', frame), truth, here)
+    limits!.push({ sum: 2 * sum, count })
+  }
+  return { after: psnrOf(result!), before: psnrOf(plates!), limit: psnrOf(limits!) }
+}
+
 for (const name of named.length > 0 ? named : sequencesIn(folder, [''])) {
-  const sequence = openSequence(folder, name)
-  const count = Math.min(frames, sequence.frameCount)
+  const footage = footageOf(name)
+  const count = Math.min(frames, footage.frameCount)
   const pictures: Samples[] = []
-  for (let frame = 0; frame < count; frame++) pictures.push(await sequence.read('truth', FIRST_FRAME + frame))
+  for (let index = 0; index < count; index++) pictures.push(await footage.read('truth', index))
   const random = createRandom(77)
   const spoilt = pictures.map(copyOf)
   const planted = spoilt.flatMap((samples, frame) => plant(samples, frame, random))
   const { part, ms } = survey(spoilt)
   const clean = survey(pictures)
-  const found = (min: number, max: number) => {
+  const hits = (min: number, max: number) => {
     const those = planted.filter(({ contrast }) => contrast >= min && contrast < max)
-    return share(those.filter((one) => part.specks.some((speck) => isHit(one, speck))).length, those.length)
+    return {
+      all: those.length,
+      found: those.filter((one) => part.specks.some((speck) => isHit(one, speck))).length,
+    }
   }
+  const found = (min: number, max: number) => share(hits(min, max).found, hits(min, max).all)
   const wrong = part.specks.filter((speck) => !planted.some((one) => isHit(one, speck))).length
+  const range = { firstFrame: 0, lastFrame: count - 1 }
   const lined = pictures.map(copyOf)
   plantLines(lined)
-  const damage = damageOf(survey(lined).part, pictures[0]!, { firstFrame: 0, lastFrame: count - 1 })
+  const damage = damageOf(survey(lined).part, pictures[0]!, range)
   if (words.includes('--lines')) console.log(JSON.stringify(damage))
-  const cleanDamage = damageOf(clean.part, pictures[0]!, { firstFrame: 0, lastFrame: count - 1 })
+  const cleanDamage = damageOf(clean.part, pictures[0]!, range)
   const kinds = ({ scratches, bad, tape }: typeof damage) => ({ scratches: scratches.length, bad: bad.map(({ axis }) => axis).join(''), tape: tape.length }) // prettier-ignore
   console.log(
     JSON.stringify({
       name,
-      sets: sequence.sets,
+      sets: footage.sets,
+      recall: found(15, 256),
+      precision: share(part.specks.length - wrong, part.specks.length),
       found: { '8-15': found(8, 15), '15-30': found(15, 30), '30-60': found(30, 60), '60+': found(60, 256) },
-      false: share(wrong, count),
       clean: share(clean.part.specks.length, count),
       ms: Math.round(ms),
       lines: kinds(damage),
       none: kinds(cleanDamage),
       flashes: clean.part.flashes.length,
       flicker: Math.round(1000 * clean.part.flickerStops) / 1000,
+      ...(words.includes('--heal') ? { healed: await healed(spoilt, part, planted, footage) } : {}),
     }),
   )
 }

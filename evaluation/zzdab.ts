@@ -19,16 +19,37 @@ const range = { firstFrame: 1, lastFrame: FRAMES, width: WIDTH, height: HEIGHT }
 const wall = await movingWall({ motion: () => IDENTITY }, range).readRect(1, wholePicture(range))
 const stroke = (i: number, frame: number) => {
   const [x, y] = [40 + random() * (WIDTH - 180), 40 + random() * (HEIGHT - 80)]
-  const points = Array.from({ length: 6 }, (_, k) => ({ x: x + 8 * k, y: y + 6 * random(), pressure: 0.5 + 0.5 * random() }))
-  return strokeArea(`s${i}`, points, { ...DEFAULT_BRUSH, lays: LAID[i % LAID.length]!, sizePx: 24, offsetX: 60 }, frame, range)
+  const points = Array.from({ length: 6 }, (_, k) => ({
+    x: x + 8 * k,
+    y: y + 6 * random(),
+    pressure: 0.5 + 0.5 * random(),
+  }))
+  return strokeArea(
+    `s${i}`,
+    points,
+    { ...DEFAULT_BRUSH, lays: LAID[i % LAID.length]!, sizePx: 24, offsetX: 60 },
+    frame,
+    range,
+  )
 }
 let strokes = Array.from({ length: STROKES }, (_, i) => stroke(i, 1 + (i % FRAMES)))
-const brush = (areas: Area[]) => sampleMend({ id: 'brush', kind: 'brush', areas, span: range, fill: startingFill('brush'), finish: startingFinish('brush') })
+const brush = (areas: Area[]) =>
+  sampleMend({
+    id: 'brush',
+    kind: 'brush',
+    areas,
+    span: range,
+    fill: startingFill('brush'),
+    finish: startingFinish('brush'),
+  })
 import { readyDigests } from '../core/shot/digest'
 await readyDigests()
 const cache = createCache()
 const kept = new Map<string, Uint8Array>()
-const results = { read: async (k: string) => kept.get(k) ?? null, write: async (k: string, b: Uint8Array) => void kept.set(k, b) }
+const results = {
+  read: async (k: string) => kept.get(k) ?? null,
+  write: async (k: string, b: Uint8Array) => void kept.set(k, b),
+}
 const clip = sourceOfSamples(wall, { cache, results })
 for (let i = 0; i < 14; i++) {
   const t0 = performance.now()

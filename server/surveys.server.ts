@@ -130,6 +130,8 @@ export function surveyFile(plate: Plate, { about, finds: listed }: SurveyStatus)
     },
     rest: about.rest,
     cuts: about.cuts,
+    flashes: about.flashes,
+    flickerStops: about.flickerStops,
     finds: listed.filter(({ isDismissed }) => !isDismissed).map(({ find }) => find),
   }
 }

@@ -16,7 +16,7 @@ import type { SetTone } from '../core/skin/tonesSet'
 import type { ToneRequest } from '../core/evaluate/learnTones'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
-import type { SurveyedHalf } from '../core/survey/surveyPlate'
+import type { SurveyedPart } from '../core/survey/surveyPlate'
 import type { Frame, FrameRange } from '../core/time'
 import type { DocumentChange } from './documents'
 import type { SharedTiles } from './tileCache'
@@ -139,10 +139,10 @@ export interface SceneJob extends OnDocument {
   readonly isReview: boolean
 }
 
-/** Looks through all frames for one half of what must go. */
+/** Looks through all frames for one part of what must go. */
 export interface SurveyJob {
   readonly kind: 'survey'
-  readonly half: SurveyedHalf['half']
+  readonly part: SurveyedPart['part']
   readonly plate: PlateReference
   readonly range: FrameRange
 }
@@ -162,7 +162,7 @@ export interface SceneAnswer {
 
 /** Null when it was stopped. */
 export interface SurveyAnswer {
-  readonly surveyed: SurveyedHalf | null
+  readonly surveyed: SurveyedPart | null
 }
 
 /** Null when it was stopped, or no frame shows the mark. */

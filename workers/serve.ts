@@ -23,7 +23,7 @@ import { reworkScene } from '../core/scene/reworkScene'
 import type { Clip } from '../core/shot/clip'
 import type { RunContext } from '../core/shot/context'
 import { readyDigests } from '../core/shot/digest'
-import { surveyHalf } from '../core/survey/surveyPlate'
+import { surveyPart } from '../core/survey/surveyPlate'
 import { faceModel, type FaceFiles } from './faces/faceModel'
 import { createCaches } from './cache'
 import { applyChange } from './documents'
@@ -173,7 +173,7 @@ async function compute(
     case 'cling':
       return runCling(request.request, clip, context)
     case 'survey':
-      return { surveyed: await surveyHalf(request.half, clip, request.range, context) }
+      return { surveyed: await surveyPart(request.part, clip, request.range, context) }
   }
   const document = documents.get(request.documentId)
   if (!document) throw new Error(`the document ${request.documentId} was not given to this worker`)

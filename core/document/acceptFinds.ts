@@ -1,6 +1,7 @@
 /** From finds to mends: bad pixels and motes join one mend each, with an area for every place; marks and lines get one of their own. */
 import { defaultsOf, findFill } from '../fill/registry'
 import { together, addMend } from './commands'
+import { specksEdits } from './speckMends'
 import { drawnArea } from './areaCommands'
 import type { Area, Geometry, KeyedArea } from './areas'
 import type { MendEdit, MendRecords } from './edits'
@@ -13,16 +14,34 @@ const KIND_OF: Readonly<Record<FindKind, MendKind>> = {
   mote: 'dust',
   mark: 'mark',
   line: 'wire',
+  specks: 'brush',
 }
 /** Kinds of which one mend holds all places. */
-const IS_SHARED: Readonly<Record<FindKind, boolean>> = { pixel: true, mote: true, mark: false, line: false }
+const IS_SHARED: Readonly<Record<FindKind, boolean>> = {
+  pixel: true,
+  mote: true,
+  mark: false,
+  line: false,
+  specks: false,
+}
 /** The most places that one mend holds. */
 const MAX_AREAS = 2000
 
 /** Finds that are accepted: an area of some mend has the find's id. Undo takes the area, and with it the acceptance. */
 export function acceptedIds(records: MendRecords): ReadonlySet<string> {
-  return new Set([...records.values()].flatMap((mend) => mend.areas.map((area) => area.id)))
+  const ids = new Set<string>()
+  for (const { areas } of records.values()) {
+    for (const { id } of areas) {
+      ids.add(id)
+      const group = SPECK_ID.exec(id)
+      if (group) ids.add(group[1]!)
+    }
+  }
+  return ids
 }
+
+/** Of one speck of a find: single ones may be deleted, the find stays accepted. */
+const SPECK_ID = /^(specks-\d+)-\d+$/
 
 /**
  * One edit that mends all of them; null where all are mended already.
@@ -43,14 +62,21 @@ export function acceptFinds(
     edits.push(edit)
     now = new Map([...now, ...edit.changes.map(({ id, after }) => [id, after!] as const)])
   }
-  for (const kind of ['pixel', 'mote', 'mark', 'line'] as const) {
+  for (const kind of ['pixel', 'mote', 'mark', 'line', 'specks'] as const) {
     const some = open.filter((find) => find.kind === kind)
-    if (!IS_SHARED[kind]) {
+    if (kind === 'specks') {
       for (const find of some)
+        if (find.kind === 'specks')
+          for (const edit of specksEdits(now, find, range, { newId, max: MAX_AREAS })) make(edit)
+      continue
+    }
+    const ones = some.filter((find) => find.kind !== 'specks')
+    if (!IS_SHARED[kind]) {
+      for (const find of ones)
         make(addMend(now, KIND_OF[kind], newId(), [areaOf(find, range)], find.kind === 'line' ? find : range))
       continue
     }
-    const areas = some.map((find) => areaOf(find, range))
+    const areas = ones.map((find) => areaOf(find, range))
     for (let from = 0; from < areas.length;) {
       const into = [...now.values()].find(
         (mend) => mend.kind === KIND_OF[kind] && mend.areas.length < MAX_AREAS && spans(mend, range),
@@ -105,8 +131,10 @@ const withAreas = (mend: MendRecord, areas: readonly Area[]): MendEdit => ({
   tracks: [],
 })
 
+type OneArea = Exclude<Find, { kind: 'specks' }>
+
 /** What covers a find: whole pixels for bad pixels, the whole of a mote, some px around a mark. */
-function areaOf(find: Find, range: FrameRange): Area {
+function areaOf(find: OneArea, range: FrameRange): Area {
   const area = drawnArea(find.id, geometryOf(find), range.firstFrame)
   if (find.kind === 'line')
     return { ...area, keys: find.keys.map(({ frame, points }) => ({ frame, points })) } as Area
@@ -120,7 +148,7 @@ const MARK_MARGIN_PX = 3
 /** Of a mark that travels, the extent was told on cells of some px, and a faint field around its letters may have been missed. */
 const TRAVELLING_MARGIN_PX = 16
 
-function geometryOf(find: Find): Geometry {
+function geometryOf(find: OneArea): Geometry {
   switch (find.kind) {
     case 'pixel': {
       const { widthPx, heightPx } = find

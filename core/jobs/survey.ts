@@ -4,7 +4,7 @@ import type { Find, Survey } from '../survey/finds'
 export type SurveyState = 'waiting' | 'working' | 'done' | 'failed' | 'cancelled'
 
 /** What a survey says of the clip as a whole, and how long it took. */
-export type SurveyAbout = Pick<Survey, 'rest' | 'cuts'> & {
+export type SurveyAbout = Pick<Survey, 'rest' | 'cuts' | 'flashes' | 'flickerStops'> & {
   readonly seconds: number
   readonly frames: number
 }

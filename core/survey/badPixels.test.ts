@@ -3,7 +3,7 @@ import { createSamples, type Samples } from '../image/samples'
 import { clipFrame, noiseOf, paintDiscs, type Painting } from '../../tests/fixtures/sampleClip'
 import { findBadPixels, type BadPixel, type BadPixelClass } from './badPixels'
 import { countClip } from './clipStatistics'
-import { PIXEL_CLASSES } from './finds'
+import { SPOT_CLASSES } from './finds'
 
 const [WIDTH, HEIGHT] = [180, 110]
 
@@ -14,7 +14,7 @@ interface Defect {
   readonly col: number
   readonly row: number
 }
-const CLASSES = PIXEL_CLASSES
+const CLASSES = SPOT_CLASSES
 
 function defects(random: () => number, each: number): Defect[] {
   const out: Defect[] = []

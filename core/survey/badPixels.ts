@@ -11,10 +11,10 @@ import { medianOf, nthSmallest } from '../image/median'
 import { Surroundings, MIN_OFF } from './badPixelRing'
 import { CORE_SHARE, findSeeds, SPREAD_PX, WARM_OFF, type Seed } from './badPixelSeeds'
 import type { ClipStatistics } from './clipStatistics'
-import type { PIXEL_CLASSES } from './finds'
+import type { SPOT_CLASSES } from './finds'
 import { restOf, type Rest } from './restOf'
 
-export type BadPixelClass = (typeof PIXEL_CLASSES)[number]
+export type BadPixelClass = (typeof SPOT_CLASSES)[number]
 
 export interface BadPixel {
   readonly kind: 'pixel'

@@ -32,7 +32,8 @@ const common = {
     .meta({ description: 'What speaks for it, and where the footage cannot tell, in words' }),
 }
 
-export const PIXEL_CLASSES = [
+/** What single pixels of a sensor may be. */
+export const SPOT_CLASSES = [
   'dead',
   'hot',
   'warm',
@@ -41,6 +42,8 @@ export const PIXEL_CLASSES = [
   'stuck-blue',
   'cluster',
 ] as const
+/** And what whole lines of it may be. */
+export const PIXEL_CLASSES = [...SPOT_CLASSES, 'column', 'row'] as const
 
 export const pixelFindSchema = z.strictObject({
   kind: z.literal('pixel'),
@@ -79,6 +82,10 @@ export const markFindSchema = z.strictObject({
 export const lineFindSchema = z.strictObject({
   kind: z.literal('line'),
   ...common,
+  class: z
+    .enum(['scratch'])
+    .optional()
+    .meta({ description: 'A scratch of the film; absent for what is in front of the camera' }),
   keys: z
     .array(
       z.strictObject({
@@ -94,11 +101,34 @@ export const lineFindSchema = z.strictObject({
     .meta({ description: 'Where it runs, on frames that were looked at' }),
 })
 
+/** Specks that one file lists. */
+export const MAX_SPECKS = 4000
+
+export const specksFindSchema = z.strictObject({
+  kind: z.literal('specks'),
+  ...common,
+  specks: z
+    .array(
+      z.strictObject({
+        frame: frameSchema,
+        x: px,
+        y: px,
+        lengthPx: sizePx.meta({ description: 'Between the middles of its round ends' }),
+        widthPx: sizePx,
+        turnDeg: z.number().min(-360).max(360),
+      }),
+    )
+    .min(1)
+    .max(MAX_SPECKS)
+    .meta({ description: 'Each is there on its frame only' }),
+})
+
 export const findSchema = z.discriminatedUnion('kind', [
   pixelFindSchema,
   moteFindSchema,
   markFindSchema,
   lineFindSchema,
+  specksFindSchema,
 ])
 export type Find = z.output<typeof findSchema>
 export type FindKind = Find['kind']
@@ -120,6 +150,15 @@ export const surveySchema = z
       .enum(['moves', 'rests', 'covered'])
       .meta({ description: 'Whether the camera moves, rests, or has its lens covered' }),
     cuts: z.array(frameSchema).meta({ description: 'Frames from which on the picture is another one' }),
+    flashes: z
+      .array(z.strictObject({ firstFrame: frameSchema, lastFrame: frameSchema, stops: z.number() }))
+      .optional()
+      .meta({ description: 'Frames on which the whole picture is lighter, or darker below 0' }),
+    flickerStops: z
+      .number()
+      .min(0)
+      .optional()
+      .meta({ description: 'By how much the light changes from frame to frame, as a deviation' }),
     finds: z.array(findSchema),
   })
   .meta({ description: 'What a survey of a plate has found' })
@@ -137,6 +176,10 @@ export function placeOn(find: Find, frame: Frame): { readonly x: number; readonl
   return { x: before.x + share * (after.x - before.x), y: before.y + share * (after.y - before.y) }
 }
 
+/** A column or row of the sensor reaches across the picture. */
+export const isWholeLine = (find: Find): boolean =>
+  find.kind === 'pixel' && (find.class === 'column' || find.class === 'row')
+
 /** The part of the picture around a find that shows it well; inside the picture. */
 export function cropOf(find: Find, { width, height }: { readonly width: number; readonly height: number }) {
   const half = Math.min(Math.max(8, 0.75 * longestOf(find)), Math.min(width, height) / 2)
@@ -151,6 +194,8 @@ export function cropOf(find: Find, { width, height }: { readonly width: number; 
 }
 
 function longestOf(find: Find): number {
+  if (find.kind === 'specks') return Math.max(24, 2 * find.specks[0]!.widthPx)
   if (find.kind === 'mote') return 2 * Math.max(find.radiusXPx, find.radiusYPx)
-  return find.kind === 'line' ? 60 : Math.max(find.widthPx, find.heightPx)
+  if (find.kind === 'line' || isWholeLine(find)) return 60
+  return Math.max(find.widthPx, find.heightPx)
 }

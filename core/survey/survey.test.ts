@@ -6,7 +6,7 @@ import { CELL_PX, quarterStops } from './quarter'
 import { clipFrame, noiseOf, paintDiscs } from '../../tests/fixtures/sampleClip'
 import { levelsOf, shiftBetween } from './shift'
 import { createSurvey, joinParts } from './survey'
-import { surveyHalf, surveyPlate } from './surveyPlate'
+import { surveyPart, surveyPlate } from './surveyPlate'
 
 const [WIDTH, HEIGHT] = [320, 192]
 const SHAPE = { width: WIDTH, height: HEIGHT, channels: 3 }
@@ -105,7 +105,7 @@ test('a plate is read frame by frame, each once, with progress; stopped, it says
   expect(await surveyPlate(source, range, { shouldStop: () => read.length > 15 })).toBeNull()
 })
 
-test('halves that are made apart join into the same survey; one that is stopped says nothing', async () => {
+test('parts that are made apart join into the same survey; one that is stopped says nothing', async () => {
   const source = {
     plate: SHAPE,
     readRect: (frame: number) =>
@@ -114,16 +114,19 @@ test('halves that are made apart join into the same survey; one that is stopped 
   const range = { firstFrame: 1001, lastFrame: 1018 }
   const going = { shouldStop: () => false }
   const whole = await surveyPlate(source, range, going)
-  const [still, moving] = [
-    await surveyHalf('still', source, range, going),
-    await surveyHalf('moving', source, range, going),
+  const [still, moving, carrier] = [
+    await surveyPart('still', source, range, going),
+    await surveyPart('moving', source, range, going),
+    await surveyPart('carrier', source, range, going),
   ]
-  if (still?.half !== 'still' || moving?.half !== 'moving') throw new Error('a half is missing')
-  const apart = structuredClone({ still: still.still, moving: moving.moving }) // as it goes between threads
-  expect(joinParts(SHAPE, 1001, apart.still, apart.moving)).toEqual(whole!.survey)
+  if (still?.part !== 'still' || moving?.part !== 'moving' || carrier?.part !== 'carrier')
+    throw new Error('a part is missing')
+  // As they go between threads.
+  const apart = structuredClone({ still: still.still, moving: moving.moving, carrier: carrier.carrier })
+  expect(joinParts(SHAPE, 1001, apart.still, apart.moving, apart.carrier)).toEqual(whole!.survey)
   expect(whole!.survey).toMatchObject({ cuts: [1010], finds: [{ kind: 'pixel' }] })
   expect([still.meanPicture, still.spreadPicture]).toEqual([whole!.meanPicture, whole!.spreadPicture])
-  expect(await surveyHalf('moving', source, range, { shouldStop: () => true })).toBeNull()
+  expect(await surveyPart('moving', source, range, { shouldStop: () => true })).toBeNull()
   expect(() => createSurvey(SHAPE, 1001).finish()).toThrow(RangeError)
 })
 

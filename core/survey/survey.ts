@@ -9,7 +9,9 @@ import type { Frame } from '../time'
 import { findBadPixels, grainFloors, type BadPixel } from './badPixels'
 import { countClip, type ClipShape, type ClipStatistics } from './clipStatistics'
 import { createCutDetector } from './cuts'
-import { cropOf, placeOn, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
+import { surveyCarrier, type CarrierPart } from './carrier/carrier'
+import { carrierFinds } from './carrier/carrierFinds'
+import { cropOf, isWholeLine, placeOn, SURVEY_FORMAT, SURVEY_VERSION, type Find, type Survey } from './finds'
 import { countMotes, type Mote, type SeenMote } from './motes'
 import { CELL_PX, quarterStops } from './quarter'
 import { restOf } from './restOf'
@@ -38,7 +40,7 @@ export interface MovingPart {
   readonly travelling: readonly TravellingMark[]
 }
 
-/** One half of a survey; the other can be made elsewhere at the same time. */
+/** One part of a survey; the others can be made elsewhere at the same time. */
 export function surveyStill(
   shape: ClipShape,
 ): Surveyor<{ readonly still: StillPart; readonly clip: ClipStatistics }> {
@@ -54,7 +56,7 @@ export function surveyStill(
   }
 }
 
-/** The other half. */
+/** Another part. */
 export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<MovingPart> {
   const cutDetector = createCutDetector()
   const cuts: Frame[] = []
@@ -102,12 +104,13 @@ export function surveyMoving(shape: ClipShape, firstFrame: Frame): Surveyor<Movi
   }
 }
 
-/** A survey from its halves. */
+/** A survey from its parts. */
 export function joinParts(
   shape: Size,
   firstFrame: Frame,
   still: StillPart,
   { frameCount, cuts, maxCells, ...moving }: MovingPart,
+  carrier: CarrierPart,
 ): Survey {
   const { rest } = still
   const always = { firstFrame, lastFrame: firstFrame + frameCount - 1 }
@@ -122,10 +125,13 @@ export function joinParts(
   const isApart = ({ x, y }: { readonly x: number; readonly y: number }) =>
     marks.every((mark) => !liesOn(mark, x, y))
   const found = rest === 'rests' ? [...moving.lines.alone, ...moving.lines.resting] : moving.lines.alone
-  const lines = found.filter((line) => !travelling.some((mark) => goesWith(mark, line)))
+  const damage = carrierFinds(carrier, shape, always)
+  const isOfCarrier = (line: ThinLine) => damage.some((find) => liesAlong(find, line))
+  const lines = found.filter((line) => !travelling.some((mark) => goesWith(mark, line)) && !isOfCarrier(line))
   const finds: Find[] = [
+    ...damage,
     ...still.pixels
-      .filter(isApart)
+      .filter((pixel) => isApart(pixel) && !damage.some((find) => liesWithin(find, pixel)))
       .map((found) => ({ ...found, ...always, id: idOf('px', found.x, found.y) })),
     ...motesApart(moving.motes, marks).map((found) => ({
       ...found,
@@ -141,27 +147,34 @@ export function joinParts(
     version: SURVEY_VERSION,
     plate: { width: shape.width, height: shape.height, firstFrame, frameCount },
     rest,
-    cuts: [...cuts],
+    // A flash comes and goes with a step as great as a cut's.
+    cuts: cuts.filter(
+      (cut) => !carrier.flashes.some((flash) => cut === flash.firstFrame || cut === flash.lastFrame + 1),
+    ),
+    flashes: [...carrier.flashes],
+    flickerStops: carrier.flickerStops,
     finds: finds
       .map((find) => ({ ...find, crop: cropOf(find, shape) }))
       .sort((a, b) => b.sure - a.sure || a.y - b.y || a.x - b.x),
   }
 }
 
-/** Both halves at once. */
+/** All parts at once. */
 export function createSurvey(
   shape: ClipShape,
   firstFrame: Frame,
 ): Surveyor<{ readonly survey: Survey; readonly clip: ClipStatistics }> {
   const [still, moving] = [surveyStill(shape), surveyMoving(shape, firstFrame)]
+  const carrier = surveyCarrier(firstFrame)
   return {
     add(frame) {
       still.add(frame)
       moving.add(frame)
+      carrier.add(frame)
     },
     finish() {
       const { clip, ...found } = still.finish()
-      return { survey: joinParts(shape, firstFrame, found.still, moving.finish()), clip }
+      return { survey: joinParts(shape, firstFrame, found.still, moving.finish(), carrier.finish()), clip }
     },
   }
 }
@@ -247,6 +260,24 @@ function goesWith(mark: TravellingMark, { keys }: ThinLine): boolean {
   })
   return 2 * on.length > keys.length
 }
+
+const ON_LINE_PX = 4
+
+/** Whether a thin line is a scratch that is known as one: all of it lies along it. */
+function liesAlong(find: Find, { keys }: ThinLine): boolean {
+  if (find.kind !== 'line') return false
+  return keys.every(({ frame, points }) => {
+    const key = find.keys.find((one) => one.frame >= frame) ?? find.keys.at(-1)!
+    return points.every(({ x }) => Math.abs(x - key.points[0]!.x) < ON_LINE_PX)
+  })
+}
+
+/** Whether a bad pixel is one of a bad column or row. */
+const liesWithin = (find: Find, { x, y }: BadPixel): boolean =>
+  isWholeLine(find) &&
+  ((find as Extract<Find, { kind: 'pixel' }>).class === 'column'
+    ? Math.abs(x - find.x) < ON_LINE_PX
+    : Math.abs(y - find.y) < ON_LINE_PX)
 
 /** Places are told apart by whole px. */
 const idOf = (what: string, x: number, y: number): string => `${what}-${Math.floor(x)}-${Math.floor(y)}`

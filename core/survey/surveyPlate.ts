@@ -4,6 +4,7 @@ import { rgba8FromSamples, samplesFromRaster, type Samples } from '../image/samp
 import type { Frame, FrameRange } from '../time'
 import type { ClipShape, ClipStatistics } from './clipStatistics'
 import type { Survey } from './finds'
+import { surveyCarrier, type CarrierPart } from './carrier/carrier'
 import { createSurvey, surveyMoving, surveyStill, type MovingPart, type StillPart } from './survey'
 
 export interface SurveySource {
@@ -27,12 +28,15 @@ export interface SurveyedPlate extends ClipPictures {
   readonly survey: Survey
 }
 
-/** The halves of a survey: each looks through all frames, on a thread of its own where there are two. */
-export type SurveyedHalf =
-  | { readonly half: 'moving'; readonly moving: MovingPart }
-  | ({ readonly half: 'still'; readonly still: StillPart } & ClipPictures)
+/** The parts of a survey: each looks through all frames, on a thread of its own where there are several. */
+export type SurveyedPart =
+  | { readonly part: 'moving'; readonly moving: MovingPart }
+  | { readonly part: 'carrier'; readonly carrier: CarrierPart }
+  | ({ readonly part: 'still'; readonly still: StillPart } & ClipPictures)
 
-/** Both halves in one pass. @returns null when it was stopped. */
+export const SURVEY_PARTS = ['still', 'moving', 'carrier'] as const
+
+/** All parts in one pass. @returns null when it was stopped. */
 export async function surveyPlate(
   source: SurveySource,
   range: FrameRange,
@@ -44,21 +48,25 @@ export async function surveyPlate(
   return { survey: found.survey, ...picturesOf(clip) }
 }
 
-/** One half; `joinParts` makes a survey of both. @returns null when it was stopped. */
-export async function surveyHalf(
-  half: SurveyedHalf['half'],
+/** One part; `joinParts` makes a survey of all. @returns null when it was stopped. */
+export async function surveyPart(
+  part: SurveyedPart['part'],
   source: SurveySource,
   range: FrameRange,
   context: SurveyContext,
-): Promise<SurveyedHalf | null> {
-  if (half === 'moving') {
+): Promise<SurveyedPart | null> {
+  if (part === 'moving') {
     const survey = surveyMoving(source.plate, range.firstFrame)
-    return (await lookThrough(source, range, context, survey.add)) ? { half, moving: survey.finish() } : null
+    return (await lookThrough(source, range, context, survey.add)) ? { part, moving: survey.finish() } : null
+  }
+  if (part === 'carrier') {
+    const survey = surveyCarrier(range.firstFrame)
+    return (await lookThrough(source, range, context, survey.add)) ? { part, carrier: survey.finish() } : null
   }
   const survey = surveyStill(source.plate)
   if (!(await lookThrough(source, range, context, survey.add))) return null
   const { still, clip } = survey.finish()
-  return { half, still, ...picturesOf(clip) }
+  return { part, still, ...picturesOf(clip) }
 }
 
 /** One pass; the next frame is read while one is looked at. @returns Whether it came to the end. */

@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm'
 import { joinParts } from '../../core/survey/survey'
+import { SURVEY_PARTS } from '../../core/survey/surveyPlate'
 import type { ComputePool } from '../../workers/pool'
 import type { ServerContext } from '../context.server'
 import { surveys } from '../db/schema'
@@ -51,45 +52,47 @@ export async function surveyShot(
     const step = { part: null, done: framesDone, total: plate.frameCount, seconds }
     await announce(db, { kind: 'survey', id: shotId, step })
   }
-  const done = { still: 0, moving: 0 }
+  const done = { still: 0, moving: 0, carrier: 0 }
   const onShare = () => {
     if (Date.now() - lastNews < NEWS_EVERY_MS) return
     lastNews = Date.now()
     // Only news: the next one, or the end, makes up for one that is lost.
-    news = tell(Math.floor((done.still + done.moving) / 2)).catch((cause: unknown) =>
-      log.warn({ err: cause, shotId }, 'progress of a survey could not be told'),
+    news = tell(Math.floor((done.still + done.moving + done.carrier) / SURVEY_PARTS.length)).catch(
+      (cause: unknown) => log.warn({ err: cause, shotId }, 'progress of a survey could not be told'),
     )
   }
   const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
   const failed = new AbortController()
-  const runHalf = async (half: 'still' | 'moving') => {
+  const runPart = async (part: (typeof SURVEY_PARTS)[number]) => {
     const { surveyed } = await pool.run(
-      { kind: 'survey', half, plate: plateReference(context, plate), range },
+      { kind: 'survey', part, plate: plateReference(context, plate), range },
       {
         signal: AbortSignal.any([signal, calledOff.signal, failed.signal]),
         onShare(framesDone) {
-          done[half] = framesDone
+          done[part] = framesDone
           onShare()
         },
       },
     )
     return surveyed
   }
-  const halves = await Promise.all([runHalf('still'), runHalf('moving')]).catch((cause: unknown) => {
-    failed.abort() // one half alone is no survey
+  const parts = await Promise.all(SURVEY_PARTS.map(runPart)).catch((cause: unknown) => {
+    failed.abort() // one part alone is no survey
     throw cause
   })
   await news
   if (calledOff.signal.aborted) return
-  const [still, moving] = halves
-  if (still?.half !== 'still' || moving?.half !== 'moving')
+  const [still, moving, carrier] = parts
+  if (still?.part !== 'still' || moving?.part !== 'moving' || carrier?.part !== 'carrier')
     throw new Error('The survey was stopped half way.') // this worker is going away: another begins anew
-  const survey = joinParts(plate, plate.firstFrame, still.still, moving.moving)
+  const survey = joinParts(plate, plate.firstFrame, still.still, moving.moving, carrier.carrier)
   await writeLook(context.folders.looks, plate, 'mean', still.meanPicture)
   await writeLook(context.folders.looks, plate, 'spread', still.spreadPicture)
   const about = {
     rest: survey.rest,
     cuts: survey.cuts,
+    flashes: survey.flashes,
+    flickerStops: survey.flickerStops,
     seconds: (Date.now() - begun) / 1000,
     frames: plate.frameCount,
   }

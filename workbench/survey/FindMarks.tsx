@@ -3,7 +3,7 @@ import { placeOn, type Find } from '../../core/survey/finds'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { OverlayProps } from '../picture/Picture'
 import { toScreen, type View } from '../picture/view'
-import { nameOf } from './findWords'
+import { isOnFrame, nameOf } from './findWords'
 import { useSurveyParts, type SurveyedFind } from './SurveyContext'
 
 /** However small a find is, its mark can be seen and clicked. */
@@ -13,10 +13,7 @@ export function FindMarks({ width, height }: OverlayProps) {
   const { finds, selectedId } = useSurveyParts()
   const frame = useBench((bench) => bench.frame)
   const here = finds.filter(
-    ({ find, state }) =>
-      find.firstFrame <= frame &&
-      find.lastFrame >= frame &&
-      (state !== 'dismissed' || find.id === selectedId),
+    ({ find, state }) => isOnFrame(find, frame) && (state !== 'dismissed' || find.id === selectedId),
   )
   // The selected one lies on top.
   const order = [...here].sort((a, b) => Number(a.find.id === selectedId) - Number(b.find.id === selectedId))
@@ -94,6 +91,7 @@ function markOf(
       middle: y,
     }
   }
+  if (find.kind === 'specks') return marksOfSpecks(find, view, frame)
   const sized = (px: number) => Math.max(SMALLEST_SCREEN_PX, (px * view.scale) / 2 + 3)
   if (find.kind === 'mark') {
     const [w, h] = [sized(find.widthPx), sized(find.heightPx)]
@@ -103,11 +101,32 @@ function markOf(
     find.kind === 'mote'
       ? [sized(2 * find.radiusXPx), sized(2 * find.radiusYPx), find.turnDeg]
       : [sized(find.widthPx), sized(find.heightPx), 0]
-  const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)]
-  const arc = `${rx} ${ry} ${turn} 1 0`
+  const turned = (turn * Math.PI) / 180
   return {
-    d: `M${x - rx * c} ${y - rx * s}A${arc} ${x + rx * c} ${y + rx * s}A${arc} ${x - rx * c} ${y - rx * s}Z`,
-    right: x + Math.hypot(rx * c, ry * s),
+    d: ellipseAt(x, y, rx, ry, turn),
+    right: x + Math.hypot(rx * Math.cos(turned), ry * Math.sin(turned)),
     middle: y,
   }
+}
+
+function ellipseAt(x: number, y: number, rx: number, ry: number, turnDeg: number): string {
+  const [c, s] = [Math.cos((turnDeg * Math.PI) / 180), Math.sin((turnDeg * Math.PI) / 180)]
+  const arc = `${rx} ${ry} ${turnDeg} 1 0`
+  return `M${x - rx * c} ${y - rx * s}A${arc} ${x + rx * c} ${y + rx * s}A${arc} ${x - rx * c} ${y - rx * s}Z`
+}
+
+/** All specks of a frame; the number stands beside the first of them. */
+function marksOfSpecks({ specks }: Extract<Find, { kind: 'specks' }>, view: View, frame: number) {
+  const here = specks.filter((speck) => speck.frame === frame)
+  const sized = (px: number) => Math.max(SMALLEST_SCREEN_PX, (px * view.scale) / 2 + 3)
+  const places = here.map(({ x, y }) => toScreen(view, x, y))
+  const d = here
+    .map(({ lengthPx, widthPx, turnDeg }, i) => {
+      const { xScreen, yScreen } = places[i]!
+      return ellipseAt(xScreen, yScreen, sized(lengthPx + widthPx), sized(widthPx), turnDeg)
+    })
+    .join('')
+  const [first] = places
+  const right = first ? first.xScreen + sized(here[0]!.lengthPx + here[0]!.widthPx) : 0
+  return { d, right, middle: first?.yScreen ?? 0 }
 }

@@ -1,11 +1,12 @@
 /** The strip of the Survey stage: on which frames finds of each kind are, and cuts. */
+import type { SurveyAbout } from '../../core/jobs/survey'
 import type { FindKind } from '../../core/survey/finds'
 import { useBench, useBenchParts } from '../BenchContext'
 import { FollowingNow } from '../progress/FollowingNow'
 import { ShortcutKey } from '../shell/ShortcutKey'
 import { StitchLine } from '../strip/StitchRow'
 import { GUTTER_PX, StripFrame } from '../strip/StripFrame'
-import { KIND_WORDS, SURE_FROM } from './findWords'
+import { isOnFrame, KIND_WORDS, SURE_FROM } from './findWords'
 import { useSurveyParts } from './SurveyContext'
 
 export function SurveyStrip() {
@@ -33,15 +34,17 @@ export function scanWords({
   seconds,
   cuts,
   rest,
-}: {
-  frames: number
-  seconds: number
-  cuts: readonly number[]
-  rest: keyof typeof REST_WORDS
-}): string {
+  flashes = [],
+  flickerStops = 0,
+}: Omit<SurveyAbout, 'seconds' | 'frames'> & { frames: number; seconds: number }): string {
   const cutWords = cuts.length === 0 ? 'no cuts' : cuts.length === 1 ? '1 cut' : `${cuts.length} cuts`
-  return `Scanned ${frames} frames in ${seconds.toFixed(1)} s · ${cutWords}${REST_WORDS[rest]}`
+  return `Scanned ${frames} frames in ${seconds.toFixed(1)} s · ${cutWords}${REST_WORDS[rest]}${flashWords(flashes.length)}${
+    flickerStops > 0 ? ` · the light flickers by ${flickerStops.toFixed(2)} stops` : ''
+  }`
 }
+
+const flashWords = (count: number): string =>
+  count === 0 ? '' : count === 1 ? ' · 1 flash' : ` · ${count} flashes`
 
 function Rows({ share }: { share: (frame: number) => string }) {
   const { store } = useBenchParts()
@@ -66,6 +69,17 @@ function Rows({ share }: { share: (frame: number) => string }) {
           onClick={() => store.getState().goTo(cut)}
         />
       ))}
+      {status.about?.flashes?.map((flash) => (
+        <button
+          key={flash.firstFrame}
+          type="button"
+          aria-label={`Flash at ${flash.firstFrame}`}
+          title={`${flash.stops > 0 ? 'Lighter' : 'Darker'} by ${Math.abs(flash.stops).toFixed(1)} stops, ${flash.firstFrame}–${flash.lastFrame}`}
+          className="absolute top-5 bottom-0 w-1.5 -translate-x-1/2 border-l-2 border-dotted border-ink"
+          style={{ left: share(flash.firstFrame) }}
+          onClick={() => store.getState().goTo(flash.firstFrame)}
+        />
+      ))}
       {kinds.map(({ kind, all }) => (
         <div key={kind} className="relative" data-testid={`strip-${kind}`}>
           <span className="absolute text-xs text-soft" style={{ left: -GUTTER_PX + 10 }}>
@@ -77,7 +91,7 @@ function Rows({ share }: { share: (frame: number) => string }) {
               lastFrame={lastFrame}
               height={9}
               lookAt={(frame) => {
-                const here = all.filter(({ find }) => find.firstFrame <= frame && find.lastFrame >= frame)
+                const here = all.filter(({ find }) => isOnFrame(find, frame))
                 return here.length === 0
                   ? 'gap'
                   : here.some(({ find }) => find.sure >= SURE_FROM)

@@ -9,6 +9,8 @@ export const PIXEL_NAMES = {
   'stuck-green': 'Stuck green pixel',
   'stuck-blue': 'Stuck blue pixel',
   cluster: 'Pixel cluster',
+  column: 'Bad column',
+  row: 'Bad row',
 } as const
 
 export const KIND_WORDS: Readonly<Record<FindKind, { readonly one: string; readonly many: string }>> = {
@@ -16,13 +18,21 @@ export const KIND_WORDS: Readonly<Record<FindKind, { readonly one: string; reado
   mote: { one: 'Mote', many: 'Motes' },
   mark: { one: 'Mark', many: 'Marks' },
   line: { one: 'Line', many: 'Lines' },
+  specks: { one: 'Specks', many: 'Specks' },
 }
 
 export function nameOf(find: Find): string {
   if (find.kind === 'pixel') return PIXEL_NAMES[find.class]
   if (find.kind === 'mark') return find.keys ? 'Travelling mark' : 'Still mark'
-  return find.kind === 'line' ? 'Thin line' : 'Mote'
+  if (find.kind === 'line') return find.class === 'scratch' ? 'Scratch' : 'Thin line'
+  return find.kind === 'specks' ? 'Specks' : 'Mote'
 }
+
+/** Whether a find is to be seen on a frame. */
+export const isOnFrame = (find: Find, frame: number): boolean =>
+  find.kind === 'specks'
+    ? find.specks.some((speck) => speck.frame === frame)
+    : find.firstFrame <= frame && find.lastFrame >= frame
 
 /** Where it is and how large. */
 export function placeWords(find: Find): string {
@@ -34,6 +44,8 @@ export function placeWords(find: Find): string {
       return `${at} · ⌀ ${Math.round(find.radiusXPx + find.radiusYPx)} px, −${(-find.depthStops).toFixed(1)} stops`
     case 'mark':
       return `${at} · ${Math.round(find.widthPx)}×${Math.round(find.heightPx)} px, hides ${Math.round(100 * find.opacity)} %`
+    case 'specks':
+      return `${find.firstFrame}–${find.lastFrame} · ${find.specks.length} of them`
     case 'line':
       return `${find.firstFrame}–${find.lastFrame} · ${Math.round(widthOf(find))} px wide`
   }

@@ -1,14 +1,21 @@
 /** What film, tape or a sensor has done to the picture: looked for on all frames in one pass. */
 import type { Samples } from '../../image/samples'
 import type { Frame } from '../../time'
-import type { ClipShape } from '../clipStatistics'
 import { createCutDetector } from '../cuts'
 import { CELL_PX, quarterStops } from '../quarter'
 import { levelsOf, shiftBetween, type Levels } from '../shift'
 import type { Surveyor } from '../surveyor'
-import { countLight, lightStep, type LightCourse } from './flashes'
+import { countLight, inOwnLight, lightStep, type LightCourse } from './flashes'
 import { lightOf, quarterLight } from './light'
-import { specksOf, speckFrame, type SeenSpecks, type Speck, type SpeckFrame } from './specks'
+import {
+  isOfScene,
+  specksOf,
+  speckFrame,
+  type Candidate,
+  type SeenSpecks,
+  type Speck,
+  type SpeckFrame,
+} from './specks'
 import { followLines, linesOf, type StandingLine } from './standingLines'
 
 export interface CarrierPart extends LightCourse {
@@ -22,7 +29,7 @@ export interface CarrierPart extends LightCourse {
 /** A picture that is another one holds nothing to compare: such are not looked at together. */
 const NO_SHIFT = { x: 0, y: 0 }
 
-export function surveyCarrier(_shape: ClipShape, firstFrame: Frame): Surveyor<CarrierPart> {
+export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
   const cuts = createCutDetector()
   const light = countLight()
   const [upright, level] = [followLines('x'), followLines('y')]
@@ -30,49 +37,57 @@ export function surveyCarrier(_shape: ClipShape, firstFrame: Frame): Surveyor<Ca
   const doubts: SeenSpecks['doubts'][number][] = []
   const course = new Map<Frame, { readonly x: number; readonly y: number }>()
   let at = NO_SHIFT
-  let last: Levels | null = null
-  /** The frames of this picture that are still asked for, up to three. */
+  let last: { readonly levels: Levels; readonly middle: number } | null = null
+  /** The frames of this picture that are still asked for. */
   let recent: SpeckFrame[] = []
-  let isFirst = true
+  /** Candidates whose surroundings in time are not all known. */
+  let open: Candidate[] = []
   let frame = firstFrame
 
   const take = (seen: SeenSpecks) => {
-    specks.push(...seen.specks)
+    open.push(...seen.candidates)
     doubts.push(...seen.doubts)
+  }
+  /** Looks at candidates up to a frame once more, on all frames around them. */
+  const settle = (upTo: Frame) => {
+    for (const candidate of open.filter(({ speck }) => speck.frame <= upTo))
+      if (!isSceneAround(candidate, recent, course)) specks.push(candidate.speck)
+    open = open.filter(({ speck }) => speck.frame > upTo)
   }
 
   /** The first frame of a picture and the last are compared with two on the same side. */
   const endPicture = () => {
-    if (recent.length === 3) {
-      const [a, b, c] = recent as [SpeckFrame, SpeckFrame, SpeckFrame]
-      take(atEnd(specksOf(c, b, a, back(c), sum(back(c), back(b)))))
-    }
+    const [c, b, a] = recent.slice(-3).reverse()
+    if (a && b && c) take(atEnd(specksOf(c, b, a, back(c), sum(back(c), back(b)))))
+    settle(Infinity)
     recent = []
-    isFirst = true
   }
 
   return {
     add(samples: Samples) {
-      const levels = levelsOf(quarterStops(samples))
-      const moved = last && shiftBetween(last, levels)
+      // Each in its own light: a flash is no cut, and hides no motion.
+      const { plane, middle } = inOwnLight(quarterStops(samples))
+      const levels = levelsOf(plane)
+      const moved = last && shiftBetween(last.levels, levels)
       const isCut = moved !== null && cuts.isCut(moved.left)
-      light.add(frame, moved && !isCut ? lightStep(last![0]!, levels[0]!, moved) : null)
+      const step = moved && middle - last!.middle + lightStep(last!.levels[0]!, plane, moved)
+      light.add(frame, isCut ? null : step)
       if (isCut) endPicture()
       const shift = isCut || !moved ? NO_SHIFT : moved
       at = { x: at.x + shift.x * CELL_PX, y: at.y + shift.y * CELL_PX }
       course.set(frame, at)
       const full = lightOf(samples)
       recent.push(speckFrame(frame, { full, quarter: quarterLight(full) }, shift))
-      if (recent.length > 3) recent.shift()
-      if (recent.length === 3) {
-        const [a, b, c] = recent as [SpeckFrame, SpeckFrame, SpeckFrame]
-        if (isFirst) take(atEnd(specksOf(a, b, c, b.shift, sum(b.shift, c.shift))))
-        isFirst = false
+      const [a, b, c] = recent.slice(-3)
+      if (a && b && c) {
+        if (recent.length === 3) take(atEnd(specksOf(a, b, c, b.shift, sum(b.shift, c.shift))))
         take(specksOf(b, a, c, back(b), c.shift))
       }
+      settle(frame - AROUND_FRAMES)
+      if (recent.length > 2 * AROUND_FRAMES + 1) recent.shift()
       upright.add(frame, linesOf(full, 'x'))
       level.add(frame, linesOf(full, 'y'))
-      last = levels
+      last = { levels, middle }
       frame++
     },
     finish() {
@@ -92,11 +107,33 @@ const sum = (a: SpeckFrame['shift'], b: SpeckFrame['shift']) => ({ x: a.x + b.x,
 /** From a frame to the one before it. */
 const back = ({ shift }: SpeckFrame) => ({ x: -shift.x, y: -shift.y })
 
+/** Frames to either side that are asked whether a candidate is of the scene. */
+const AROUND_FRAMES = 3
+
+function isSceneAround(
+  candidate: Candidate,
+  recent: readonly SpeckFrame[],
+  course: CarrierPart['course'],
+): boolean {
+  const { frame } = candidate.speck
+  const here = recent.find((one) => one.frame === frame)!
+  const at = course.get(frame)!
+  return recent.some((other) => {
+    const away = other.frame - frame
+    if (away === 0 || Math.abs(away) > AROUND_FRAMES) return false
+    const there = course.get(other.frame)!
+    const goes = { x: there.x - at.x, y: there.y - at.y }
+    return isOfScene(candidate, here.full, other.full, away, goes)
+  })
+}
+
 /** Of frames on one side alone nobody knows what passes over what. */
-const atEnd = ({ specks, doubts }: SeenSpecks): SeenSpecks => ({
+const atEnd = ({ candidates, doubts }: SeenSpecks): SeenSpecks => ({
   doubts,
-  specks: specks.flatMap((speck) =>
-    speck.sure < SURE_AT_END ? [] : [{ ...speck, sure: END_SHARE * speck.sure }],
+  candidates: candidates.flatMap((one) =>
+    one.speck.sure < SURE_AT_END
+      ? []
+      : [{ ...one, speck: { ...one.speck, sure: END_SHARE * one.speck.sure } }],
   ),
 })
 const SURE_AT_END = 0.8

@@ -42,6 +42,8 @@ const MIN_SEEN = 0.6
 const BAD_FRAMES = 0.8
 const BAD_DEVIATION_PX = 0.2
 const MAX_BAD_PX = 2.5
+/** Before a locked camera only what is as sharp as no lens draws it. */
+const MAX_RESTING_PX = 1.3
 const MIN_SCRATCH_FRAMES = 6
 /** What goes with the picture does not deviate from its course by as much, px; and a scratch sways, but does not travel. */
 const OWN_WAY_PX = 0.6
@@ -75,7 +77,11 @@ export function damageOf(
     const share = medianOf(seen.map((one) => one.share))
     // Before a locked camera an upright edge of what is filmed stands as still.
     const sure = share * (isOwn ? 1 : 0.45)
-    if (own <= BAD_DEVIATION_PX && widthPx <= MAX_BAD_PX && seen.length >= BAD_FRAMES * all)
+    if (
+      own <= BAD_DEVIATION_PX &&
+      widthPx <= (isOwn ? MAX_BAD_PX : MAX_RESTING_PX) &&
+      seen.length >= BAD_FRAMES * all
+    )
       bad.push({ axis, at: Math.floor(at) + 0.5, widthPx: Math.max(1, Math.round(widthPx)), offset, sure })
     else if (axis === 'x' && isOwn && own <= MAX_SWAY_PX && seen.length >= MIN_SCRATCH_FRAMES)
       scratches.push({

@@ -79,6 +79,14 @@ function flickerOf(steps: readonly number[]): number {
   return deviation < MIN_FLICKER_STOPS ? 0 : deviation
 }
 
+const MIDDLE_STEP = 7
+
+/** A picture in stops with its middle at 0. */
+export function inOwnLight(plane: Plane): { readonly plane: Plane; readonly middle: number } {
+  const middle = medianOf(Array.from(plane.data.filter((_, i) => i % MIDDLE_STEP === 0)))
+  return { plane: { ...plane, data: plane.data.map((value) => value - middle) }, middle }
+}
+
 /** By how many stops most of a picture has become lighter, laid over the one before by its shift, cells. */
 export function lightStep(
   before: Plane,

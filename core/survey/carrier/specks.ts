@@ -45,7 +45,7 @@ export const speckFrame = (frame: Frame, sizes: Sizes, shift: SpeckFrame['shift'
 const OUT_DEVIATIONS = 4
 const OUT_LEAST = 14
 /** And share of that range: a glint that a frame catches better than those beside it has structure there too. */
-const OUT_SHARE = 0.5
+const OUT_SHARE = 0.8
 /** And what belongs to it. */
 const PART_DEVIATIONS = 2.5
 const PART_LEAST = 6
@@ -62,13 +62,24 @@ const MIN_SURE = 0.5
 /** More of a frame than this is no dirt: the motion was not found, or the light has changed. */
 const MAX_SHARE = 0.02
 
-/** What stood out on a frame: specks, and places where it was something else, by its middle, px. */
+/** A speck as far as the frames beside tell. */
+export interface Candidate {
+  readonly speck: Speck
+  readonly pixels: readonly number[]
+  /** How what it lies on goes to the next frame beside what the whole picture does, px. */
+  readonly drift: { readonly x: number; readonly y: number }
+}
+
+/** What stood out on a frame: perhaps specks, and places where it was something else, by its middle, px. */
 export interface SeenSpecks {
-  readonly specks: readonly Speck[]
+  readonly candidates: readonly Candidate[]
   readonly doubts: readonly { readonly frame: Frame; readonly x: number; readonly y: number }[]
 }
 
-/** @param a  The frames beside: before and after, or two on the same side at the end of a scene. */
+/**
+ * @param a  The frames beside: before and after, or two on the same side at the end of a scene; with by how much the whole picture goes to
+ * each, cells.
+ */
 export function specksOf(here: SpeckFrame, a: SpeckFrame, b: SpeckFrame, toA: Shift, toB: Shift): SeenSpecks {
   const beside = [
     { frame: a, motion: blockMotion(here, a, toA) },
@@ -80,16 +91,71 @@ export function specksOf(here: SpeckFrame, a: SpeckFrame, b: SpeckFrame, toA: Sh
   relight(full, seen.b)
   const grain = grainOf(full, seen.a.values, seen.b.values)
   const seeds = seedsOf(full, seen, grain)
-  if (seeds.length > MAX_SHARE * full.data.length) return { specks: [], doubts: [] }
-  const specks: Speck[] = []
+  if (seeds.length > MAX_SHARE * full.data.length) return { candidates: [], doubts: [] }
+  const candidates: Candidate[] = []
   const doubts: { frame: Frame; x: number; y: number }[] = []
   for (const blotch of blotchesOf(full, seen.a.values, seen.b.values, grain, seeds)) {
     const speck = checked(here, seen.a.values, seen.b.values, grain, blotch)
-    if (speck && !isElsewhere(full, a.full, blotch) && !isElsewhere(full, b.full, blotch)) specks.push(speck)
+    if (speck && (isComing(speck, full, toA) || isComing(speck, full, toB))) continue
+    if (speck && !isElsewhere(full, a.full, blotch) && !isElsewhere(full, b.full, blotch))
+      candidates.push({ speck, pixels: blotch.pixels, drift: driftAt(speck, here, a, beside[0].motion, toA) })
     else if (blotch.pixels.length >= MIN_DOUBT)
       doubts.push({ frame: here.frame, ...middleOf(blotch, full.width) })
   }
-  return { specks, doubts }
+  return { candidates, doubts }
+}
+
+function driftAt({ x, y }: Speck, here: SpeckFrame, a: SpeckFrame, motion: BlockMotion, toA: Shift) {
+  const block = Math.floor(y / BLOCK_PX) * motion.cols + Math.floor(x / BLOCK_PX)
+  const frames = a.frame - here.frame
+  return {
+    x: (motion.dx[block]! - 4 * toA.x) / frames,
+    y: (motion.dy[block]! - 4 * toA.y) / frames,
+  }
+}
+
+/** So many px around where it is expected, and such a share of its contrast. */
+const FEATURE_PX = 1
+const FEATURE_SHARE = 0.45
+
+/**
+ * Whether another frame shows something of the same sign where the candidate's ground lies there: then it is of the scene, and this frame
+ * has only caught it better.
+ * @param goes  By how much the whole picture goes to that frame, px.
+ */
+export function isOfScene(
+  { speck, pixels, drift }: Candidate,
+  { width, height, data }: Light,
+  other: Light,
+  frames: number,
+  goes: { readonly x: number; readonly y: number },
+): boolean {
+  const { own, beside } = lookedAt(pixels, width, data.length)
+  const contrastAt = (light: Light, dx: number, dy: number): number => {
+    let [inside, outside] = [0, 0]
+    for (const at of own) inside += light.data[at + dy * width + dx]!
+    for (const at of beside) outside += light.data[at + dy * width + dx]!
+    return inside / own.length - outside / beside.length
+  }
+  const contrast = contrastAt({ width, height, data }, 0, 0)
+  const [toX, toY] = [Math.round(goes.x + frames * drift.x), Math.round(goes.y + frames * drift.y)]
+  const half = (speck.lengthPx + speck.widthPx) / 2 + FEATURE_PX + 3
+  const [x, y] = [speck.x + toX, speck.y + toY]
+  if (x < half || y < half || x > width - half || y > height - half) return false
+  for (let dy = -FEATURE_PX; dy <= FEATURE_PX; dy++)
+    for (let dx = -FEATURE_PX; dx <= FEATURE_PX; dx++) {
+      const there = contrastAt(other, toX + dx, toY + dy)
+      if (there * contrast > 0 && Math.abs(there) > FEATURE_SHARE * Math.abs(contrast)) return true
+    }
+  return false
+}
+
+const RIM_PX = 8
+
+/** Whether a place has just come into the picture, or is about to leave it: another frame does not show it. */
+function isComing({ x, y }: Speck, { width, height }: Light, shift: Shift): boolean {
+  const [thereX, thereY] = [x + 4 * shift.x, y + 4 * shift.y]
+  return thereX < RIM_PX || thereY < RIM_PX || thereX > width - RIM_PX || thereY > height - RIM_PX
 }
 
 /** Pixels of what stands out for another reason from which on it is counted. */

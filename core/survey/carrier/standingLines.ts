@@ -51,16 +51,21 @@ export function linesOf(light: Light, axis: 'x' | 'y'): SeenLine[] {
     let shown = 0
     for (let piece = 0; piece < PIECES; piece++) if (sign * pieces[piece * count + at]! > size / 3) shown++
     if (shown < MIN_SHARE * PIECES) continue
+    if (isEcho(means, at, sign)) continue
     out.push({ ...extentAround(means, at, sign), offset: sign * size, share: shown / PIECES })
   }
-  return out.filter((line) => !out.some((other) => isEchoOf(line, other)))
+  return out
 }
 
-/** What is compared with a line seems a line of the other sign, half as strong. */
-const isEchoOf = (line: SeenLine, other: SeenLine): boolean =>
-  line.offset * other.offset < 0 &&
-  Math.abs(other.offset) >= Math.abs(line.offset) &&
-  Math.abs(other.at - line.at) < BESIDE_PX + 3
+const ECHO_SHARE = 0.9
+
+/** What is compared with a line seems a line of the other sign, half as strong; beside a bar wider than any line, as strong. */
+function isEcho(means: Float32Array, at: number, sign: number): boolean {
+  const most = ECHO_SHARE * Math.abs(means[at]!)
+  for (let k = at - BESIDE_PX - 2; k <= at + BESIDE_PX + 2; k++)
+    if (-sign * (means[k] ?? 0) > most) return true
+  return false
+}
 
 /** Its middle and width by how far to both sides it stands out by half as much. */
 function extentAround(means: Float32Array, at: number, sign: number): Pick<SeenLine, 'at' | 'widthPx'> {
@@ -73,6 +78,8 @@ function extentAround(means: Float32Array, at: number, sign: number): Pick<SeenL
   return { at: weighted / sum, widthPx: Math.max(1, sum / Math.abs(means[at]!)) }
 }
 
+const bounded = (off: number): number => (off > CAP ? CAP : off < -CAP ? -CAP : off)
+
 /** Of each piece and column, how much lighter it is on average than the columns beside. */
 function piecesOfColumns({ width, height, data }: Light): Float32Array {
   const out = new Float32Array(PIECES * width)
@@ -82,11 +89,11 @@ function piecesOfColumns({ width, height, data }: Light): Float32Array {
     let rows = 0
     for (let row = first; row < past; row += 2, rows++) {
       for (let col = BESIDE_PX, at = row * width + col; col < width - BESIDE_PX; col++, at++) {
-        const off = data[at]! - ((data[at - BESIDE_PX]! + data[at + BESIDE_PX]!) >> 1)
-        out[from + col]! += off > CAP ? CAP : off < -CAP ? -CAP : off
+        const [left, right] = [data[at]! - data[at - BESIDE_PX]!, data[at]! - data[at + BESIDE_PX]!]
+        out[from + col]! += bounded(left) + bounded(right)
       }
     }
-    for (let col = 0; col < width; col++) out[from + col]! /= Math.max(1, rows)
+    for (let col = 0; col < width; col++) out[from + col]! /= 2 * Math.max(1, rows)
   }
   return out
 }
@@ -99,10 +106,9 @@ function piecesOfRows({ width, height, data }: Light): Float32Array {
       const [first, past] = [Math.floor((piece * width) / PIECES), Math.floor(((piece + 1) * width) / PIECES)]
       let sum = 0
       for (let at = row * width + first; at < row * width + past; at += 2) {
-        const off = data[at]! - ((data[at - away]! + data[at + away]!) >> 1)
-        sum += off > CAP ? CAP : off < -CAP ? -CAP : off
+        sum += bounded(data[at]! - data[at - away]!) + bounded(data[at]! - data[at + away]!)
       }
-      out[piece * height + row] = sum / Math.ceil((past - first) / 2)
+      out[piece * height + row] = sum / (2 * Math.ceil((past - first) / 2))
     }
   }
   return out
@@ -118,6 +124,8 @@ export interface StandingLine {
 
 /** From one frame to the next it may go so far. */
 const SWAY_PX = 2.5
+/** And over frames on which it is not seen so much further each. */
+const MORE_PX = 0.5
 /** Frames on which it may be out of sight. */
 const MAX_GAP = 3
 
@@ -142,7 +150,10 @@ export function followLines(axis: 'x' | 'y'): LineFollower {
         for (const line of lines) {
           if (isTaken.has(line) || line.offset * last.offset < 0) continue
           const away = Math.abs(line.at - last.at)
-          if (away <= SWAY_PX * (frame - last.frame) && (!best || away < Math.abs(best.at - last.at)))
+          if (
+            away <= SWAY_PX + MORE_PX * (frame - last.frame - 1) &&
+            (!best || away < Math.abs(best.at - last.at))
+          )
             best = line
         }
         if (!best) continue
