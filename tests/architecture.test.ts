@@ -21,7 +21,7 @@ const CORE_LAYERS = [
   ['document'],
   ['plan'],
   ['evaluate', 'snags'],
-  ['jobs'],
+  ['jobs', 'sphere'],
 ]
 const CORE_PACKAGES = ['zod', 'papaparse', 'fast-deep-equal', 'flatbush', 'hash-wasm', 'lru-cache']
 

@@ -24,6 +24,8 @@ export interface Canvas {
   readonly touched: Uint8Array
   /** How far each pixel is still there, 1 to 0; made when the first hole is cut. */
   alpha: Float32Array | null
+  /** How far mends cover each pixel, 0 to 1; null where nobody asks. */
+  readonly covered: Float32Array | null
 }
 
 /** Pixels of a row that are rounded together. */
@@ -35,7 +37,7 @@ const piecesOf = (width: number): number => Math.ceil(width / PIECE_PX)
 let spare: Float32Array | null = null
 
 /** A canvas over what was read of a rectangle. Whoever opens it closes it. */
-export function openCanvas(rect: Rect, samples: Samples): Canvas {
+export function openCanvas(rect: Rect, samples: Samples, tellsCovered = false): Canvas {
   const { width, height } = rect
   const length = samples.data.length
   const kept = spare !== null && spare.length >= length ? spare.subarray(0, length) : undefined
@@ -46,6 +48,7 @@ export function openCanvas(rect: Rect, samples: Samples): Canvas {
     picture: rasterFromSamples(samples, kept),
     touched: new Uint8Array(piecesOf(width) * height),
     alpha: null,
+    covered: tellsCovered ? new Float32Array(width * height) : null,
   }
 }
 
@@ -75,7 +78,7 @@ export function layInto(
   { field, rect }: FillInput,
   share: number,
 ): void {
-  const { picture, touched } = canvas
+  const { picture, touched, covered } = canvas
   const { channels, width, data } = picture
   const pieces = piecesOf(width)
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
@@ -83,7 +86,8 @@ export function layInto(
   for (let i = 0; i < field.count; i++) {
     const weight = coverage[i]! * share
     if (weight === 0) continue
-    const run = weight === 1 && !canvas.alpha ? wholeRun(field.pixels, coverage, share, i, rect.width) : 1
+    const run =
+      weight === 1 && !canvas.alpha && !covered ? wholeRun(field.pixels, coverage, share, i, rect.width) : 1
     const row = (field.pixels[i]! / rect.width) | 0
     const col = field.pixels[i]! - row * rect.width + left
     const pixel = (row + top) * width + col
@@ -99,6 +103,7 @@ export function layInto(
     const [at, value] = [pixel * channels, i * channels]
     for (let c = 0; c < channels; c++)
       data[at + c] = data[at + c]! + weight * (values[value + c]! - data[at + c]!)
+    if (covered) covered[pixel] = covered[pixel]! + weight * (1 - covered[pixel]!)
     // Cut away, or covered again by a mend that comes later.
     if (canvas.alpha) canvas.alpha[pixel] = canvas.alpha[pixel]! + weight * (1 - hole - canvas.alpha[pixel]!)
   }
@@ -128,13 +133,7 @@ export interface Laid {
 /** What lies in a rectangle of the canvas now. */
 export function takeLaid(canvas: Canvas, rect: Rect): Laid {
   const { alpha, rect: whole } = canvas
-  const cut = alpha && new Float32Array(rect.width * rect.height)
-  if (cut && alpha)
-    for (let row = 0; row < rect.height; row++) {
-      const from = (row + rect.row - whole.row) * whole.width + rect.col - whole.col
-      cut.set(alpha.subarray(from, from + rect.width), row * rect.width)
-    }
-  return { rect, picture: seenOn(canvas, rect), alpha: cut }
+  return { rect, picture: seenOn(canvas, rect), alpha: alpha && planeOf(alpha, whole, rect) }
 }
 
 /** Puts back what `takeLaid` took: all beneath it must be as it was then. */
@@ -187,7 +186,18 @@ export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
     rect: writeRect,
     samples: out,
     alpha: alpha && cutOf(alpha, readRect, writeRect, maximumOf(samples.data)),
+    ...(canvas.covered ? { covered: planeOf(canvas.covered, readRect, writeRect) } : {}),
   }
+}
+
+/** A rectangle of a plane of the canvas. */
+function planeOf(plane: Float32Array, whole: Rect, rect: Rect): Float32Array {
+  const out = new Float32Array(rect.width * rect.height)
+  for (let row = 0; row < rect.height; row++) {
+    const from = (row + rect.row - whole.row) * whole.width + rect.col - whole.col
+    out.set(plane.subarray(from, from + rect.width), row * rect.width)
+  }
+  return out
 }
 
 /** How far each pixel is still there, as samples of one channel. */

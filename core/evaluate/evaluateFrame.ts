@@ -142,7 +142,7 @@ const groupName = (members: readonly Placement[], { plan, context }: Evaluation)
   ])
 
 /** Whether a result may be taken from what is known, and kept: it is whole, and nothing that is only looked at is asked for. */
-const isKept = ({ context }: Evaluation): boolean => !context.showsSeen
+const isKept = ({ context }: Evaluation): boolean => !context.showsSeen && !context.tellsCovered
 
 /** What is stored for others as well: it will be asked for again. */
 const isStored = ({ context }: Evaluation): boolean => !context.isDraft && !context.isPassing
@@ -196,7 +196,7 @@ async function mendGroup(
 ): Promise<EvaluatedFrame | null> {
   const { plan, clip, context } = evaluation
   const rect = lookRectOf(placements)
-  const canvas = openCanvas(rect, await clip.readRect(plan.frame, rect))
+  const canvas = openCanvas(rect, await clip.readRect(plan.frame, rect), context.tellsCovered)
   const notes: MendNote[] = []
   const cache = isKept(evaluation) && placements.length > 1 ? evaluation.kept.cache : undefined
   const laid: {

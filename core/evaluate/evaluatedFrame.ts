@@ -9,6 +9,8 @@ export interface Patch {
   readonly samples: Samples
   /** Where mends left holes: one sample for each pixel, the maximum where there is none. */
   readonly alpha: Samples | null
+  /** How far mends cover each pixel, 0 to 1, all together; only where that was asked for. */
+  readonly covered?: Float32Array
 }
 
 /** What a mend could not do on this frame. The other mends still stand. */

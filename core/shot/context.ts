@@ -10,4 +10,6 @@ export interface RunContext {
   readonly isPassing?: boolean
   /** Where the pixels of gathered areas were seen is to be shown. */
   readonly showsSeen?: boolean
+  /** How far mends cover each pixel is to be told with the result. */
+  readonly tellsCovered?: boolean
 }

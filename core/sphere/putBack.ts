@@ -1,0 +1,74 @@
+/** What was mended in a straight view, back in the all-round picture it was taken from. */
+import type { Patch } from '../evaluate/evaluatedFrame'
+import { createRaster } from '../image/raster'
+import { cropSamples, maximumOf, rasterFromSamples, sampleFromFloat, type Samples } from '../image/samples'
+import { cos, sin } from '../kernels/exact'
+import { sampleInto } from './straighten'
+import type { ViewMapping } from './straightView'
+
+/**
+ * Lays a patch of a view over an all-round frame, in place. Only what was filled is read between pixels, once: the plate of the view, which has
+ * been read between pixels before, has no part in it. Where the patch covers nothing every sample stays.
+ * @param plate  The view as it was before it was mended.
+ * @param patch  With its coverage.
+ * @returns How many pixels it covers.
+ */
+export function putBack(frame: Samples, mapping: ViewMapping, plate: Samples, patch: Patch): number {
+  const { rect, samples, covered } = patch
+  if (!covered) throw new RangeError('a patch that is put back must tell what it covers')
+  const { width, height, channels, data } = frame
+  const made = rasterFromSamples(samples)
+  const before = rasterFromSamples(cropSamples(plate, rect))
+  // What was filled, times how far it covers; and how far that is.
+  const filled = createRaster(rect.width, rect.height, channels + 1)
+  for (let pixel = 0; pixel < covered.length; pixel++) {
+    const share = covered[pixel]!
+    for (let c = 0; c < channels; c++) {
+      const at = pixel * channels + c
+      filled.data[pixel * (channels + 1) + c] = made.data[at]! - (1 - share) * before.data[at]!
+    }
+    filled.data[pixel * (channels + 1) + channels] = share
+  }
+  const { pixels, positions } = placesIn(mapping, patch, width, height)
+  const read = new Float32Array(pixels.length * (channels + 1))
+  sampleInto(read, filled, positions)
+  const maximum = maximumOf(data)
+  let count = 0
+  for (let i = 0; i < pixels.length; i++) {
+    const from = i * (channels + 1)
+    const share = Math.min(1, read[from + channels]!)
+    if (share <= 0) continue
+    count++
+    for (let c = 0; c < channels; c++) {
+      const at = pixels[i]! * channels + c
+      data[at] = sampleFromFloat((1 - share) * (data[at]! / maximum) + read[from + c]!, maximum)
+    }
+  }
+  return count
+}
+
+/** All pixels of an all-round picture that lie in a patch, and where in it. */
+function placesIn(
+  mapping: ViewMapping,
+  { rect }: Patch,
+  width: number,
+  height: number,
+): { readonly pixels: Int32Array; readonly positions: Float32Array } {
+  const headings = Array.from({ length: width }, (_, col) => 2 * Math.PI * ((col + 0.5) / width - 0.5))
+  const [sinH, cosH] = [headings.map((heading) => sin(heading)), headings.map((heading) => cos(heading))]
+  const pixels: number[] = []
+  const positions: number[] = []
+  const place = new Float64Array(2)
+  for (let row = 0; row < height; row++) {
+    const pitch = Math.PI * (0.5 - (row + 0.5) / height)
+    const [up, level] = [sin(pitch), cos(pitch)]
+    for (let col = 0; col < width; col++) {
+      if (!mapping.placeOf(sinH[col]! * level, up, cosH[col]! * level, place)) continue
+      const [x, y] = [place[0]! - rect.col, place[1]! - rect.row]
+      if (x < 0 || y < 0 || x >= rect.width || y >= rect.height) continue
+      pixels.push(row * width + col)
+      positions.push(x, y)
+    }
+  }
+  return { pixels: Int32Array.from(pixels), positions: Float32Array.from(positions) }
+}

@@ -1,2 +1,0 @@
-import { benchBrush } from './benchBrush'
-await benchBrush()
