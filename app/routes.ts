@@ -6,6 +6,7 @@ export default [
   route('shots/:shotId/survey', 'routes/survey.tsx'),
   route('shots/:shotId/mend', 'routes/mend.tsx'),
   route('shots/:shotId/handover', 'routes/handover.tsx'),
+  route('shots/:shotId/around', 'routes/around.tsx'),
 
   // Data for machines: no page.
   route('recipes', 'routes/recipes.ts'),
@@ -24,6 +25,7 @@ export default [
   route('plates/:plateId/results', 'routes/results.ts'),
   route('plates/:plateId/rects', 'routes/rects.ts'),
   route('plates/:plateId/looks/:look', 'routes/looks.ts'),
+  route('shots/:shotId/straight/:frame', 'routes/straightLook.ts'),
   route('shots/:shotId/thumbnails/:frame', 'routes/thumbnails.ts'),
   route('imports', 'routes/imports.ts'),
   route('imports/:importId', 'routes/import.ts'),

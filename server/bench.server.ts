@@ -2,6 +2,7 @@
 import type { BitDepth } from '../core/image/samples'
 import type { Transaction } from './db/client.server'
 import { loadScene } from './scenes.server'
+import { allRoundOf } from './views.server'
 import { findShot, listShots, loadHistory, loadMends, loadTracks } from './shots.server'
 
 /** Null where there is no such shot. In a transaction, so that the mends and the history that led to them belong to one revision. */
@@ -12,7 +13,13 @@ export async function loadBench(tx: Transaction, shotId: string) {
   const shots = await listShots(tx)
   return {
     productionName,
-    shot: { id: shot.id, name: shot.name, revision: shot.revision },
+    shot: {
+      id: shot.id,
+      name: shot.name,
+      revision: shot.revision,
+      isAllRound: shot.isAllRound,
+      viewOf: await allRoundOf(tx, shot.id),
+    },
     shots: shots.map((row) => ({ id: row.shot.id, name: row.shot.name })),
     plate: {
       id: plate.id,

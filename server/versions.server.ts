@@ -8,6 +8,7 @@ import { findFill } from '../core/fill/registry'
 import type { MendDocument } from '../core/document/document'
 import type { Scene } from '../core/scene/scene'
 import type { SceneStatus } from '../core/jobs/scene'
+import type { VersionView } from '../core/jobs/view'
 import type { ServerContext } from './context.server'
 import type { Database } from './db/client.server'
 import { renderChunks, versions } from './db/schema'
@@ -16,6 +17,7 @@ import { enqueue } from './jobs/queue.server'
 import { refusalOf, RENDER_FORMATS, type RenderFormat } from './media/formats'
 import { loadScene } from './scenes.server'
 import { documentOf, findShot, loadMends, loadTracks } from './shots.server'
+import { viewsForVersion } from './views.server'
 
 export type Version = typeof versions.$inferSelect
 export type RenderChunk = typeof renderChunks.$inferSelect
@@ -70,15 +72,18 @@ export async function makeVersion(
       .from(versions)
       .where(eq(versions.shotId, shotId))
     const { scene } = await loadScene(tx, shotId)
+    const ofViews = await viewsForVersion(tx, shotId)
+    const all = [document, ...ofViews.map((one) => one.document)]
     await tx.insert(versions).values({
       id: versionId,
       shotId,
       number: (latest?.number ?? 0) + 1,
       ...request,
       document,
-      mendCount: document.mends.filter((mend) => mend.isOn).length,
+      mendCount: all.flatMap(({ mends }) => mends).filter((mend) => mend.isOn).length,
       needsScene: needsScene(document),
       scene,
+      views: ofViews,
       state: 'waiting',
     })
     for (
@@ -101,9 +106,9 @@ export async function findVersion(context: ServerContext, versionId: string): Pr
 }
 
 /** Without the mends and the scene, which may be large. */
-const { document: _document, scene: _scene, ...SMALL_COLUMNS } = getTableColumns(versions)
+const { document: _document, scene: _scene, views: _views, ...SMALL_COLUMNS } = getTableColumns(versions)
 const LISTED = { ...SMALL_COLUMNS, hasScene: sql<boolean>`${versions.scene} is not null` }
-export type ListedVersion = Omit<Version, 'document' | 'scene'> & { readonly hasScene: boolean }
+export type ListedVersion = Omit<Version, 'document' | 'scene' | 'views'> & { readonly hasScene: boolean }
 
 /** What a version is doing; undefined where there is none. */
 export async function stateOfVersion(db: Database, versionId: string): Promise<Version['state'] | undefined> {
@@ -184,4 +189,37 @@ export async function sceneOfVersion(db: Database, version: Version): Promise<Sc
     .where(and(eq(versions.id, version.id), isNull(versions.scene)))
   const [now] = await db.select({ scene: versions.scene }).from(versions).where(eq(versions.id, version.id))
   return now?.scene ?? null
+}
+
+/**
+ * The views of a version, each with its scene's motion: that of when it was asked for, else the first one there is, the same for all its
+ * chunks.
+ */
+export async function viewsOfVersion(
+  db: Database,
+  version: Version,
+): Promise<readonly VersionView[] | 'awaited'> {
+  if (version.views.every(({ scene, document }) => scene || !needsScene(document))) return version.views
+  const out: VersionView[] = []
+  for (const one of version.views) {
+    if (one.scene || !needsScene(one.document)) {
+      out.push(one)
+      continue
+    }
+    const status = await loadScene(db, one.shotId)
+    if (status.scene === null && (status.state === 'waiting' || status.state === 'working')) return 'awaited'
+    out.push({ ...one, scene: status.scene })
+  }
+  // Whoever comes first says which: chunks are rendered side by side.
+  await db.transaction(async (tx) => {
+    const [now] = await tx
+      .select({ views: versions.views })
+      .from(versions)
+      .where(eq(versions.id, version.id))
+      .for('update')
+    if (now?.views.every(({ scene, document }) => scene || !needsScene(document)))
+      out.splice(0, out.length, ...now.views)
+    else await tx.update(versions).set({ views: out }).where(eq(versions.id, version.id))
+  })
+  return out
 }

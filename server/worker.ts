@@ -14,6 +14,7 @@ import { createNodePool } from './jobs/computePool.server'
 import { startHeartbeat } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
 import { failGather, gatherMend } from './jobs/gatherMend.server'
+import { failView, makeView } from './jobs/makeView.server'
 import { jobSchemas, type JobPayload } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
 import { failSurvey, surveyShot } from './jobs/surveyShot.server'
@@ -37,11 +38,12 @@ interface JobTarget {
   readonly scene?: string
   readonly gather?: JobPayload<'gather_mend'>
   readonly survey?: string
+  readonly view?: string
 }
 
 /** A job that has failed for good says so where people look. */
 async function giveUp(
-  { version, importId, scene, gather, survey }: JobTarget,
+  { version, importId, scene, gather, survey, view }: JobTarget,
   cause: unknown,
 ): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
@@ -55,6 +57,7 @@ async function giveUp(
   if (scene) await failScene(context, scene, error)
   if (gather) await failGather(context, gather, error)
   if (survey) await failSurvey(context, survey, error)
+  if (view) await failView(context, view, error)
   if (importId) {
     await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
     await announce(db, { kind: 'import', id: importId })
@@ -104,6 +107,10 @@ const taskList: TaskList = {
   survey_plate: (payload, helpers) => {
     const job = jobSchemas.survey_plate.parse(payload)
     return guarded(helpers, { survey: job.shotId }, (signal) => surveyShot(context, compute, job, signal))
+  },
+  make_view: (payload, helpers) => {
+    const job = jobSchemas.make_view.parse(payload)
+    return guarded(helpers, { view: job.viewId }, (signal) => makeView(context, compute, job, signal))
   },
   assemble_version: (payload, helpers) => {
     const job = jobSchemas.assemble_version.parse(payload)

@@ -4,7 +4,7 @@ import type { SuggestedResult } from '../core/evaluate/suggest/suggestedResults'
 import type { SuggestRequest } from '../core/evaluate/suggest/views'
 import type { FoundFace } from '../core/face/followFaces'
 import type { BandEnergy } from '../core/measure/bandEnergies'
-import type { BitDepth } from '../core/image/samples'
+import type { BitDepth, Samples } from '../core/image/samples'
 import type { ClingOutcome, ClingRequest } from '../core/motion/cling/runCling'
 import type { TakenMarkFound } from '../core/evaluate/takenMark'
 import type { MarkFound } from '../core/plan/findPlace'
@@ -16,6 +16,7 @@ import type { SetTone } from '../core/skin/tonesSet'
 import type { ToneRequest } from '../core/evaluate/learnTones'
 import type { FrameName } from '../core/plan/keys'
 import type { Scene } from '../core/scene/scene'
+import type { StraightView } from '../core/sphere/straightView'
 import type { SurveyedPart } from '../core/survey/surveyPlate'
 import type { Frame, FrameRange } from '../core/time'
 import type { DocumentChange } from './documents'
@@ -50,6 +51,8 @@ export interface EvaluateRequest extends OnDocument {
   readonly isPassing?: boolean
   /** Where the pixels of gathered areas were seen is to be shown. */
   readonly showsSeen?: boolean
+  /** How far mends cover each pixel is to be told. */
+  readonly tellsCovered?: boolean
   /** The frame that will be asked for next: what it reads is brought meanwhile. */
   readonly next?: Frame | null
 }
@@ -64,6 +67,20 @@ export interface TrackJob {
   readonly kind: 'track'
   readonly plate: PlateReference
   readonly request: TrackRequest
+}
+
+/** Reads a straight view of an all-round frame. */
+export interface StraightenJob {
+  readonly kind: 'straighten'
+  readonly plate: PlateReference
+  readonly frame: Frame
+  readonly view: StraightView
+  /** Of the picture, px. */
+  readonly side: number
+}
+
+export interface StraightenAnswer {
+  readonly straight: Samples
 }
 
 export interface ClingJob {
@@ -216,6 +233,7 @@ interface Answers {
   readonly bands: BandsAnswer
   readonly scene: SceneAnswer
   readonly survey: SurveyAnswer
+  readonly straighten: StraightenAnswer
 }
 
 export type ComputeRequest =
@@ -234,6 +252,7 @@ export type ComputeRequest =
   | BandsJob
   | SceneJob
   | SurveyJob
+  | StraightenJob
 export type AnswerTo<R extends ComputeRequest> = Answers[R['kind']]
 export type ComputeAnswer = Answers[keyof Answers]
 

@@ -22,6 +22,9 @@ import { analyseScene } from '../core/scene/analyseScene'
 import { reworkScene } from '../core/scene/reworkScene'
 import type { Clip } from '../core/shot/clip'
 import type { RunContext } from '../core/shot/context'
+import type { Samples } from '../core/image/samples'
+import { straighten } from '../core/sphere/straighten'
+import { ViewMapping } from '../core/sphere/straightView'
 import { readyDigests } from '../core/shot/digest'
 import { surveyPart } from '../core/survey/surveyPlate'
 import { faceModel, type FaceFiles } from './faces/faceModel'
@@ -38,6 +41,7 @@ import type {
   NamesAnswer,
   PlateReference,
   SceneAnswer,
+  StraightenJob,
   MarkJob,
   ThingJob,
   TilesMessage,
@@ -174,6 +178,8 @@ async function compute(
       return runCling(request.request, clip, context)
     case 'survey':
       return { surveyed: await surveyPart(request.part, clip, request.range, context) }
+    case 'straighten':
+      return { straight: await straightened(request, clip) }
   }
   const document = documents.get(request.documentId)
   if (!document) throw new Error(`the document ${request.documentId} was not given to this worker`)
@@ -207,15 +213,22 @@ async function compute(
   }
 }
 
+function straightened({ frame, view, side }: StraightenJob, { plate, readRect }: Clip): Promise<Samples> {
+  const mapping = new ViewMapping(view, side)
+  return straighten(mapping, { col: 0, row: 0, width: side, height: side }, plate, (rect) =>
+    readRect(frame, rect),
+  )
+}
+
 async function evaluateAnswer(
   document: ShotDocument,
-  { frame, isDraft, isPassing, showsSeen, next }: EvaluateRequest,
+  { frame, isDraft, isPassing, showsSeen, tellsCovered, next }: EvaluateRequest,
   clip: Clip,
   context: RunContext,
 ): Promise<EvaluateAnswer> {
   await readyDigests()
   const plan = planFrame(document, frame)
-  const asked = { ...context, isDraft, isPassing, showsSeen }
+  const asked = { ...context, isDraft, isPassing, showsSeen, tellsCovered }
   const evaluated = evaluateFrame(plan, clip, asked)
   // What cannot be brought is said by the frame itself, once it is asked for.
   if (typeof next === 'number')
@@ -282,14 +295,17 @@ async function sceneAnswer(
 }
 
 const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
-  'patches' in answer
-    ? [
-        ...answer.patches.flatMap(({ samples, alpha }) =>
-          [samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer),
-        ),
-        ...answer.seenMaps.flatMap(({ seen, from }) => [
-          seen.buffer as ArrayBuffer,
-          from.buffer as ArrayBuffer,
-        ]),
-      ]
-    : []
+  'straight' in answer
+    ? [answer.straight.data.buffer as ArrayBuffer]
+    : 'patches' in answer
+      ? [
+          ...answer.patches.flatMap(({ samples, alpha, covered }) => [
+            ...[samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer),
+            ...(covered ? [covered.buffer as ArrayBuffer] : []),
+          ]),
+          ...answer.seenMaps.flatMap(({ seen, from }) => [
+            seen.buffer as ArrayBuffer,
+            from.buffer as ArrayBuffer,
+          ]),
+        ]
+      : []

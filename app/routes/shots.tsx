@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import { useDropzone } from 'react-dropzone'
 import { useState } from 'react'
 import { Cpu, FileUp } from 'lucide-react'
+import { mayBeAllRound } from '../../core/sphere/straightView'
 import { formatFrameRate } from '../../core/time'
 import { serverContext } from '../../server/context.server'
 import { listOpenImports } from '../../server/imports.server'
@@ -38,6 +39,8 @@ export async function loader() {
       bitDepth: plate.bitDepth,
       revision: shot.revision,
       mends: counts.get(shot.id) ?? { all: 0, on: 0 },
+      isAllRound: shot.isAllRound,
+      mayBeAllRound: mayBeAllRound(plate),
     })),
     imports: imports.map((one) => ({
       id: one.id,
@@ -184,6 +187,14 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
         </span>
       </Link>
+      {(shot.isAllRound || shot.mayBeAllRound) && (
+        <Link
+          to={`/shots/${shot.id}/around`}
+          className="mt-1 inline-block text-soft underline hover:text-ink"
+        >
+          {shot.isAllRound ? 'Look around' : 'All-round? Look around'}
+        </Link>
+      )}
     </li>
   )
 }

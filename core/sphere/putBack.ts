@@ -1,7 +1,7 @@
 /** What was mended in a straight view, back in the all-round picture it was taken from. */
 import type { Patch } from '../evaluate/evaluatedFrame'
 import { createRaster } from '../image/raster'
-import { cropSamples, maximumOf, rasterFromSamples, sampleFromFloat, type Samples } from '../image/samples'
+import { maximumOf, rasterFromSamples, sampleFromFloat, type Samples } from '../image/samples'
 import { cos, sin } from '../kernels/exact'
 import { sampleInto } from './straighten'
 import type { ViewMapping } from './straightView'
@@ -9,23 +9,22 @@ import type { ViewMapping } from './straightView'
 /**
  * Lays a patch of a view over an all-round frame, in place. Only what was filled is read between pixels, once: the plate of the view, which has
  * been read between pixels before, has no part in it. Where the patch covers nothing every sample stays.
- * @param plate  The view as it was before it was mended.
- * @param patch  With its coverage.
+ * @param patch  With its coverage. @param before  What lay in its rectangle before it was mended.
  * @returns How many pixels it covers.
  */
-export function putBack(frame: Samples, mapping: ViewMapping, plate: Samples, patch: Patch): number {
+export function putBack(frame: Samples, mapping: ViewMapping, patch: Patch, before: Samples): number {
   const { rect, samples, covered } = patch
   if (!covered) throw new RangeError('a patch that is put back must tell what it covers')
   const { width, height, channels, data } = frame
   const made = rasterFromSamples(samples)
-  const before = rasterFromSamples(cropSamples(plate, rect))
+  const plate = rasterFromSamples(before)
   // What was filled, times how far it covers; and how far that is.
   const filled = createRaster(rect.width, rect.height, channels + 1)
   for (let pixel = 0; pixel < covered.length; pixel++) {
     const share = covered[pixel]!
     for (let c = 0; c < channels; c++) {
       const at = pixel * channels + c
-      filled.data[pixel * (channels + 1) + c] = made.data[at]! - (1 - share) * before.data[at]!
+      filled.data[pixel * (channels + 1) + c] = made.data[at]! - (1 - share) * plate.data[at]!
     }
     filled.data[pixel * (channels + 1) + channels] = share
   }

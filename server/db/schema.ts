@@ -28,6 +28,8 @@ import type { SensorMap } from '../../core/survey/sensorMap'
 import type { Recipe } from '../../core/document/recipes'
 import type { SurveyAbout, SurveyState } from '../../core/jobs/survey'
 import type { SceneState } from '../../core/jobs/scene'
+import type { VersionView, ViewState } from '../../core/jobs/view'
+import type { StraightView } from '../../core/sphere/straightView'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
@@ -115,8 +117,34 @@ export const shots = pgTable('shots', {
   cameraId: uuid('camera_id').references(() => cameras.id, { onDelete: 'set null' }),
   /** Number of edits so far. */
   revision: integer('revision').notNull().default(0),
+  /** Whether its picture is known to be all-round. */
+  isAllRound: boolean('is_all_round').notNull().default(false),
   createdAt: at('created_at').notNull().defaultNow(),
 })
+
+/** Straight views of all-round shots to work in: each becomes a shot of its own, and goes back when its all-round shot is rendered. */
+export const views = pgTable(
+  'views',
+  {
+    id: uuid('id').primaryKey(),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    view: jsonb('view').$type<StraightView>().notNull(),
+    state: text('state').$type<ViewState>().notNull(),
+    framesDone: integer('frames_done').notNull().default(0),
+    framesTotal: integer('frames_total').notNull(),
+    error: text('error'),
+    startedAt: at('started_at'),
+    /** The shot that it has become. */
+    madeShotId: text('made_shot_id')
+      .unique()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [index('views_of_shot').on(table.shotId)],
+)
 
 export const plates = pgTable(
   'plates',
@@ -288,6 +316,8 @@ export const versions = pgTable(
     needsScene: boolean('needs_scene').notNull().default(false),
     /** The scene's motion as it was then. */
     scene: jsonb('scene').$type<Scene>(),
+    /** Of an all-round shot, what was mended in its views. */
+    views: jsonb('views').$type<readonly VersionView[]>().notNull().default([]),
     state: text('state').$type<VersionState>().notNull(),
     fileName: text('file_name'),
     sizeBytes: bigint('size_bytes', { mode: 'number' }),

@@ -11,6 +11,7 @@ export const jobSchemas = {
   /** Reviewed: only if mends have changed what must be left out since the last time. */
   work_out_scene: z.strictObject({ shotId: z.string(), isReview: z.boolean().optional() }),
   survey_plate: z.strictObject({ shotId: z.string() }),
+  make_view: z.strictObject({ viewId: z.uuid() }),
   gather_mend: z.strictObject({ shotId: z.string(), mendId: z.string() }),
 } as const
 export type JobName = keyof typeof jobSchemas

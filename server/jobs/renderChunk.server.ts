@@ -4,7 +4,9 @@ import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import { documentSchema, type MendDocument } from '../../core/document/document'
 import { finishedChannels } from '../../core/evaluate/finished'
+import type { VersionView } from '../../core/jobs/view'
 import type { Scene } from '../../core/scene/scene'
+import { ViewMapping } from '../../core/sphere/straightView'
 import { tracksById } from '../../core/document/tracks'
 import { upgradeDocument } from '../../core/document/upgrade'
 import type { FrameRange, FrameRate } from '../../core/time'
@@ -23,10 +25,11 @@ import {
   sceneOfVersion,
   stateOfVersion,
   versionFolder,
+  viewsOfVersion,
   type Version,
 } from '../versions.server'
 import { enqueue, type JobPayload } from './queue.server'
-import { renderFrames } from './renderFrames.server'
+import { renderFrames, type RenderedView } from './renderFrames.server'
 
 const NEWS_EVERY_MS = 250
 /** A version that waits for the scene's motion is looked at so often. */
@@ -49,7 +52,8 @@ export async function renderChunk(
   const [chunk] = await db.select().from(renderChunks).where(here)
   if (!chunk || chunk.isDone) return
   const scene = await sceneOfVersion(db, version)
-  if (scene === 'awaited') {
+  const ofViews = await viewsOfVersion(db, version)
+  if (scene === 'awaited' || ofViews === 'awaited') {
     await enqueue(db, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`, {
       delaySeconds: SCENE_CHECK_SECONDS,
     })
@@ -72,7 +76,7 @@ export async function renderChunk(
     await renderInto(
       context,
       pool,
-      { ...version, scene },
+      { ...version, scene, views: ofViews },
       plate,
       chunk,
       partial,
@@ -136,7 +140,9 @@ async function renderInto(
 ): Promise<void> {
   const isPictures = version.format === 'png'
   const { mends, tracks } = readStored(version.document)
-  const channels = finishedChannels(plate.channels, mends, RENDER_FORMATS[version.format].keepsAlpha)
+  // Holes of an all-round picture are black: its views know no alpha.
+  const keepsAlpha = RENDER_FORMATS[version.format].keepsAlpha && version.views.length === 0
+  const channels = finishedChannels(plate.channels, mends, keepsAlpha)
   const sink = encodeFrames(
     {
       format: version.format,
@@ -153,12 +159,34 @@ async function renderInto(
   )
   const document = { mends, tracks: tracksById(tracks), plate, scene: version.scene }
   try {
-    const run = { frames: context.frames, pool, plate, document, channels, signal }
+    const views = await Promise.all(version.views.map((one) => openView(context, one)))
+    const run = { frames: context.frames, pool, plate, document, channels, views, signal }
     await renderFrames(run, { firstFrame, lastFrame }, sink, onProgress)
     await sink.finish()
   } catch (cause) {
     sink.abort()
     throw cause
+  }
+}
+
+/** A view as frames of it are mended. @throws Error where its shot is gone. */
+async function openView(
+  context: ServerContext,
+  { shotId, view, document, scene }: VersionView,
+): Promise<RenderedView> {
+  const [plate] = await context.database.db.select().from(plates).where(eq(plates.shotId, shotId))
+  if (!plate) throw new Error(`the view ${shotId} has no plate`)
+  const { mends, tracks } = readStored(document)
+  const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
+  return {
+    mapping: new ViewMapping(view, plate.width),
+    plate: plateReference(context, plate),
+    document: {
+      mends,
+      tracks: tracksById(tracks),
+      plate: { ...range, width: plate.width, height: plate.height },
+      scene,
+    },
   }
 }
 

@@ -55,30 +55,50 @@ export async function storePlate(
   }
   try {
     return await db.transaction(async (tx) => {
-      const shotId = await freeShotId(tx, command.name)
-      await tx
-        .insert(shots)
-        .values({ id: shotId, productionId: command.productionId, name: command.name, title: command.title })
-      await tx.insert(plates).values({
-        id: plateId,
-        shotId,
-        sourceName: command.sourceName,
-        width: shape.width,
-        height: shape.height,
-        channels: shape.channels,
-        bitDepth: shape.bitDepth,
-        rateNum: shape.frameRate.num,
-        rateDen: shape.frameRate.den,
-        firstFrame: command.firstFrame,
-        frameCount,
-      })
-      await askForScene(tx, shotId)
+      const { input: _input, shape: _shape, ...named } = command
+      const shotId = await addShot(tx, plateId, { ...named, ...shape, frameCount })
       await alsoInTransaction(tx, shotId)
-      await announce(tx, { kind: 'shot', id: shotId })
       return shotId
     })
   } catch (cause) {
     await frames.remove(plateId)
     throw cause
   }
+}
+
+export interface NewShot
+  extends
+    Omit<PlateInput, 'input' | 'shape'>,
+    Pick<MediaShape, 'width' | 'height' | 'channels' | 'bitDepth' | 'frameRate'> {
+  readonly frameCount: number
+}
+
+/** A shot whose frames are in the store. @returns Its id. */
+export async function addShot(
+  tx: Transaction,
+  plateId: string,
+  {
+    productionId,
+    name,
+    title,
+    sourceName,
+    width,
+    height,
+    channels,
+    bitDepth,
+    frameRate,
+    firstFrame,
+    frameCount,
+  }: NewShot,
+): Promise<string> {
+  const shotId = await freeShotId(tx, name)
+  await tx.insert(shots).values({ id: shotId, productionId, name, title })
+  const rate = { rateNum: frameRate.num, rateDen: frameRate.den }
+  const shape = { width, height, channels, bitDepth }
+  await tx
+    .insert(plates)
+    .values({ id: plateId, shotId, sourceName, ...shape, ...rate, firstFrame, frameCount })
+  await askForScene(tx, shotId)
+  await announce(tx, { kind: 'shot', id: shotId })
+  return shotId
 }

@@ -6,6 +6,10 @@ import { Fragment, type ReactNode } from 'react'
 export interface ShotLink {
   readonly id: string
   readonly name: string
+  /** Its picture is all-round: it has a page to look around. */
+  readonly isAllRound?: boolean
+  /** The all-round shot that it is a view of. */
+  readonly viewOf?: { readonly id: string; readonly name: string } | null
 }
 
 export interface TopBarProps {
@@ -13,7 +17,7 @@ export interface TopBarProps {
   readonly shot?: ShotLink
   readonly shots: readonly ShotLink[]
   /** Where the shot switcher leads: the stage that is open. */
-  readonly stage: 'shots' | 'survey' | 'mend' | 'handover'
+  readonly stage: 'shots' | 'around' | 'survey' | 'mend' | 'handover'
   /** The frame that is looked at: the other stages open there. */
   readonly frame?: number
   readonly children?: ReactNode
@@ -34,6 +38,12 @@ export function TopBar({ productionName, shot, shots, stage, frame, children }: 
   const at = frame === undefined ? '' : `?frame=${frame}`
   const stages = [
     { id: 'shots', title: 'Shots', to: '/' },
+    ...(shot && (shot.isAllRound || stage === 'around')
+      ? [{ id: 'around', title: 'Around', to: `/shots/${shot.id}/around` }]
+      : []),
+    ...(shot?.viewOf
+      ? [{ id: 'around', title: `Around ${shot.viewOf.name}`, to: `/shots/${shot.viewOf.id}/around` }]
+      : []),
     ...(shot
       ? [
           { id: 'survey', title: 'Survey', to: `/shots/${shot.id}/survey${at}` },
@@ -94,7 +104,7 @@ function ShotSwitcher({ productionName, shot, shots, stage }: Omit<TopBarProps, 
           {shots.map(({ id, name }) => (
             <DropdownMenu.Item key={id} asChild>
               <Link
-                to={`/shots/${id}/${stage === 'shots' ? 'mend' : stage}`}
+                to={`/shots/${id}/${stage === 'shots' || stage === 'around' ? 'mend' : stage}`}
                 reloadDocument
                 className="block rounded-xs px-2 py-1 font-mono outline-none data-highlighted:bg-lifted"
               >

@@ -1,0 +1,48 @@
+import { serverContext } from '../../server/context.server'
+import { readCommand } from '../../server/commandBody.server'
+import { findShot, listShots } from '../../server/shots.server'
+import { aroundRequestSchema, changeAround, listViews } from '../../server/views.server'
+import { mayBeAllRound } from '../../core/sphere/straightView'
+import { AroundPage } from '../../workbench/around/AroundPage'
+import { useNews } from '../useNews'
+import type { Route } from './+types/around'
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.shot.name ?? 'Shot'} · Around · Fillagrant` },
+]
+
+export async function loader({ params }: Route.LoaderArgs) {
+  const { db } = serverContext().database
+  const found = await findShot(db, params.shotId)
+  if (!found) throw new Response('There is no such shot. It may have been removed.', { status: 404 })
+  const { shot, plate, productionName } = found
+  return {
+    productionName,
+    shot: { id: shot.id, name: shot.name, isAllRound: shot.isAllRound },
+    shots: (await listShots(db)).map((row) => ({ id: row.shot.id, name: row.shot.name })),
+    plate: {
+      width: plate.width,
+      height: plate.height,
+      firstFrame: plate.firstFrame,
+      lastFrame: plate.firstFrame + plate.frameCount - 1,
+    },
+    mayBeAllRound: mayBeAllRound(plate),
+    views: await listViews(db, shot.id),
+  }
+}
+
+export async function action({ params, request }: Route.ActionArgs) {
+  const asked = aroundRequestSchema.safeParse(await readCommand(request))
+  if (!asked.success)
+    return Response.json(
+      { ok: false, message: 'That is no order for an all-round shot. Nothing has changed.' },
+      { status: 400 },
+    )
+  const answer = await changeAround(serverContext().database.db, params.shotId, asked.data)
+  return Response.json(answer, { status: answer.ok ? 200 : 409 })
+}
+
+export default function Around({ loaderData }: Route.ComponentProps) {
+  useNews('view', 'shot')
+  return <AroundPage key={loaderData.shot.id} {...loaderData} />
+}
