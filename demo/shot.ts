@@ -13,6 +13,8 @@ export interface ShotDescription {
   readonly firstFrame: number
   readonly frameCount: number
   readonly seed: number
+  /** 360° wide and 180° high. */
+  readonly isAllRound?: boolean
 }
 
 /** 8-bit pictures of one frame, RGB; the matte is one channel. */

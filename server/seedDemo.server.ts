@@ -69,7 +69,7 @@ async function bringInCamera({ database: { db } }: ServerContext): Promise<void>
 
 async function bringIn(
   context: ServerContext,
-  { name, title, firstFrame, frameRate }: ShotDescription,
+  { name, title, firstFrame, frameRate, isAllRound = false }: ShotDescription,
   folder: string,
 ): Promise<void> {
   const count = (await readdir(folder)).length
@@ -93,6 +93,8 @@ async function bringIn(
       shape,
     },
     async () => undefined,
-    async () => undefined,
+    async (tx, shotId) => {
+      if (isAllRound) await tx.update(shots).set({ isAllRound }).where(eq(shots.id, shotId))
+    },
   )
 }

@@ -37,7 +37,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   const now = Date.now()
   return {
     productionName,
-    shot: { id: shot.id, name: shot.name },
+    shot: { id: shot.id, name: shot.name, isAllRound: shot.isAllRound },
     shots: shots.map((row) => ({ id: row.shot.id, name: row.shot.name })),
     plate: {
       firstFrame: plate.firstFrame,

@@ -1,0 +1,95 @@
+/** An all-round shot: looked around in, its tripod mended in a straight view downwards, and put back over the pole when it is rendered. */
+import { join } from 'node:path'
+import AxeBuilder from '@axe-core/playwright'
+import sharp from 'sharp'
+import { EYE_M, LM_090, TRIPOD } from '../../demo/lm090/scene'
+import { sizeOfView } from '../../core/sphere/straightView'
+import { MendStage, renderedPictures } from './bench'
+import { DEMO_FOLDER } from './demoFilm'
+import { bringInDemo } from './seed'
+import { expect, test } from './test'
+
+test.describe.configure({ mode: 'serial' })
+
+const SIDE = sizeOfView({ angleDeg: 90 }, LM_090)
+const MIDDLE = SIDE / 2
+/** How far the feet of the tripod stand from the pole, px of the view. */
+const FOOT_PX = (MIDDLE * Math.hypot(TRIPOD[0]!.to[0], TRIPOD[0]!.to[2])) / EYE_M
+const ON = 1012
+let [shotId, viewId] = ['', '']
+
+test('its card leads around; the picture is pulled about and turned by names and keys', async ({ page }) => {
+  await bringInDemo('LM_090')
+  await page.goto('/')
+  const card = page.getByTestId('shot-card').filter({ hasText: 'LM_090' })
+  await card.getByRole('link', { name: 'Look around' }).click()
+  await page.waitForURL('**/around')
+  shotId = new URL(page.url()).pathname.split('/')[2]!
+  const picture = page.getByRole('application', { name: /^Straight view/ })
+  await expect(page.getByTestId('straight')).toHaveAttribute('data-current', 'true')
+  const { x, y, width } = (await picture.boundingBox())!
+  await page.mouse.move(x + width / 2, y + width / 2)
+  await page.mouse.down()
+  await page.mouse.move(x + width / 2 - width / 9, y + width / 2, { steps: 5 })
+  await page.mouse.up()
+  // A ninth of 90° to the left: it looks 10° further right.
+  const heading = Number(await page.getByLabel('Heading', { exact: true }).inputValue())
+  expect(Math.abs(heading - 10)).toBeLessThan(1.5)
+  await picture.press('ArrowRight')
+  expect(Number(await page.getByLabel('Heading', { exact: true }).inputValue())).toBeCloseTo(heading + 5, 1)
+  await page.getByRole('button', { name: 'Down', exact: true }).click()
+  await expect(page.getByTestId('straight')).toHaveAttribute('data-current', 'true')
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([])
+})
+
+test('a view downwards becomes a shot to work in', async ({ page }) => {
+  await page.goto(`/shots/${shotId}/around`)
+  await page.getByRole('button', { name: 'Down', exact: true }).click()
+  await expect(page.getByText(`${SIDE}×${SIDE} px`)).toBeVisible()
+  await page.getByRole('button', { name: 'Make this view' }).click()
+  const mend = page.getByTestId('view').getByRole('link', { name: 'Mend in Down' })
+  viewId = (await mend.getAttribute('href'))!.split('/')[2]!
+  await mend.click()
+  await expect(page.getByRole('link', { name: 'Around LM_090' })).toBeVisible()
+})
+
+test('the tripod is outlined once, and all under it was seen in some frame', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(viewId, `?frame=${ON}`)
+  const radius = FOOT_PX + 8
+  const corners = Array.from({ length: 10 }, (_, i) => (2 * Math.PI * i) / 10)
+  await stage.draw('Object', corners.map((turn) => [MIDDLE + radius * Math.cos(turn), MIDDLE + radius * Math.sin(turn)] as const)) // prettier-ignore
+  await expect(page.getByTestId('gathered')).toContainText('seen in other frames')
+  await stage.settled()
+  await stage.saved()
+})
+
+test('rendered, it is gone over the pole; outside no sample has changed', async ({ page }) => {
+  const finished = await renderedPictures(page, shotId)
+  expect(finished.size).toBeGreaterThanOrEqual(LM_090.frameCount)
+  const png = [...finished].find(([name]) => name.endsWith(`.${ON}.png`))![1]
+  const raw = (picture: Buffer | string) => sharp(picture).removeAlpha().raw().toBuffer()
+  const of = (kind: string) => raw(join(DEMO_FOLDER, 'LM_090', kind, `LM_090.${ON}.png`))
+  const [result, plate, truth, clean] = [await raw(png), await of('plate'), await of('truth'), await of('truth-without-grain')] // prettier-ignore
+  const matte = await sharp(join(DEMO_FOLDER, 'LM_090', 'matte', `LM_090.${ON}.png`)).extractChannel(0).raw().toBuffer() // prettier-ignore
+  const { width, height } = LM_090
+  let [before, after, grain, count, outside] = [0, 0, 0, 0, 0]
+  for (let pixel = 0; pixel < width * height; pixel++) {
+    const pitchDeg = 90 - (180 * (Math.floor(pixel / width) + 0.5)) / height
+    for (let at = 3 * pixel; at < 3 * pixel + 3; at++) {
+      // The outline reaches some 25° up from the pole.
+      if (pitchDeg > -60 && result[at] !== plate[at]) outside++
+      if (matte[pixel] === 0) continue
+      count++
+      before += (plate[at]! - clean[at]!) ** 2
+      after += (result[at]! - clean[at]!) ** 2
+      grain += (truth[at]! - clean[at]!) ** 2
+    }
+  }
+  const psnr = (sum: number) => 10 * Math.log10((255 * 255 * count) / sum)
+  console.log(`tripod: ${psnr(after).toFixed(1)} dB against the truth without grain, ${psnr(before).toFixed(1)} before; the grain alone gives ${psnr(grain).toFixed(1)}`) // prettier-ignore
+  expect(outside).toBe(0)
+  expect(psnr(before)).toBeLessThan(18)
+  expect(psnr(after)).toBeGreaterThan(34)
+})
