@@ -1,5 +1,6 @@
 import { placeOn, type Find } from '../survey/finds'
 import { acceptedIds, acceptFinds } from './acceptFinds'
+import type { Area, PathArea } from './areas'
 import { applyEdit, editSchema, invertEdit, type MendRecords, type ShotState } from './edits'
 import { mendRecordSchema } from './mend'
 
@@ -42,6 +43,17 @@ const line: Find = {
   x: 50,
   y: 50,
   keys: [1001, 1031].map((frame) => ({ frame, points: [{ x: frame - 990, y: 0, widthPx: 4 }, { x: frame - 980, y: 90, widthPx: 5 }] })), // prettier-ignore
+  ...always,
+}
+const specks: Find = {
+  kind: 'specks',
+  id: 'specks-1003',
+  x: 40,
+  y: 30,
+  specks: [
+    { frame: 1003, x: 40, y: 30, lengthPx: 0, widthPx: 6, turnDeg: 0 },
+    { frame: 1007, x: 80, y: 50, lengthPx: 20, widthPx: 4, turnDeg: 90 },
+  ],
   ...always,
 }
 const numbered = () => {
@@ -147,4 +159,17 @@ test('where dust cannot be lifted it is filled by its size: a median for small m
     acceptFinds(new Map(), [mote(60, radiusPx)], RANGE, numbered())!.changes[0]!.after!.fill.params['unseen']
   expect(unseenOf(12)).toBe('median')
   expect(unseenOf(30)).toBe('membrane')
+})
+
+test('specks become one brush: a dab for each on its frame, healed from the frames beside; single ones may go, the find stays accepted', () => {
+  const edit = acceptFinds(new Map(), [specks], RANGE, numbered())!
+  expect(editSchema.safeParse(edit).success).toBe(true)
+  const after = edit.changes[0]!.after!
+  expect(after).toMatchObject({ kind: 'brush', name: 'Specks 1' })
+  const [dab, hair] = after.areas as [Area, Area]
+  expect(dab).toMatchObject({ stroke: { span: { firstFrame: 1003, lastFrame: 1003 }, fill: { methodId: 'clean-plate', params: { before: 2, after: 2, every: 1 } } } }) // prettier-ignore
+  expect((hair as PathArea).keys[0]!.points.map(({ x, y, widthPx }) => [Math.round(x), Math.round(y), widthPx])).toEqual([[80, 40, 8], [80, 60, 8]]) // prettier-ignore
+  const records: MendRecords = new Map([[after.id, { ...after, areas: [hair] }]])
+  expect(acceptedIds(records).has('specks-1003')).toBe(true)
+  expect(acceptFinds(records, [specks], RANGE, numbered())).toBeNull()
 })

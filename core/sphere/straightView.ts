@@ -24,8 +24,8 @@ export const straightViewSchema = z.strictObject({
     step: 1,
   }),
   angleDeg: labelled(z.number().min(20).max(130).default(90), {
-    title: 'Angle of view',
-    help: 'From its left edge to its right.',
+    title: 'Angle',
+    help: 'Angle of view, from its left edge to its right.',
     unit: '°',
     step: 1,
   }),

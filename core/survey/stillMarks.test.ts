@@ -1,6 +1,6 @@
 import { createRandom } from '../../tests/random'
 import { clipFrame, noiseOf, paintDiscs } from '../../tests/fixtures/sampleClip'
-import { createSurvey } from './survey'
+import { surveyScene } from '../../tests/fixtures/sceneSurvey'
 
 const [WIDTH, HEIGHT] = [400, 240]
 const NOISE = noiseOf(createRandom(17))
@@ -17,7 +17,7 @@ const isInk = (col: number, row: number): boolean => row >= 18 || Math.floor(col
 function marksOf(seed: number, marks: readonly Mark[], pxAFrame: number, frames = 30) {
   const random = createRandom(seed)
   const painting = paintDiscs(WIDTH + 300, HEIGHT + 20, 700, random)
-  const survey = createSurvey({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
+  const survey = surveyScene({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
   for (let frame = 0; frame < frames; frame++) {
     const place = {
       width: WIDTH,

@@ -1,7 +1,7 @@
 import { createRandom } from '../../tests/random'
 import type { Samples } from '../image/samples'
 import { clipFrame, noiseOf, paintDiscs, type Painting } from '../../tests/fixtures/sampleClip'
-import { createSurvey } from './survey'
+import { surveyScene } from '../../tests/fixtures/sceneSurvey'
 import type { Survey } from './finds'
 
 const { abs, max, min } = Math
@@ -48,13 +48,13 @@ function surveyOf(
   turn = (samples: Samples): Samples => samples,
   frames = FRAMES,
 ): Survey {
-  let survey: ReturnType<typeof createSurvey> | null = null
+  let survey: ReturnType<typeof surveyScene> | null = null
   for (let i = 0; i < frames; i++) {
     const at = { width: WIDTH, height: HEIGHT, x: 4 + pan * i, row: 8, grain: 1.5, noiseFrom: 7919 * i }
     const frame = turn(
       clipFrame(painting, NOISE, at, null, (values) => line && layLine(values, (y) => line(i, y))),
     )
-    survey ??= createSurvey(frame, 1001)
+    survey ??= surveyScene(frame, 1001)
     survey.add(frame)
   }
   return survey!.finish().survey

@@ -1,4 +1,5 @@
 /** What film, tape or a sensor has done to the picture: looked for on all frames in one pass. */
+import { medianOf } from '../../image/median'
 import type { Samples } from '../../image/samples'
 import type { Frame } from '../../time'
 import { createCutDetector } from '../cuts'
@@ -25,6 +26,9 @@ export interface CarrierPart extends LightCourse {
   /** Where the picture as a whole has gone since the first frame, px. */
   readonly course: ReadonlyMap<Frame, { readonly x: number; readonly y: number }>
 }
+
+/** A picture of which most is as dark shows no dirt: the lens is covered. */
+const COVERED_STOPS = -9
 
 /** A picture that is another one holds nothing to compare: such are not looked at together. */
 const NO_SHIFT = { x: 0, y: 0 }
@@ -55,10 +59,7 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
     open = open.filter(({ speck }) => speck.frame > upTo)
   }
 
-  /** The first frame of a picture and the last are compared with two on the same side. */
   const endPicture = () => {
-    const [c, b, a] = recent.slice(-3).reverse()
-    if (a && b && c) take(atEnd(specksOf(c, b, a, back(c), sum(back(c), back(b)))))
     settle(Infinity)
     recent = []
   }
@@ -73,16 +74,16 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
       const step = moved && middle - last!.middle + lightStep(last!.levels[0]!, plane, moved)
       light.add(frame, isCut ? null : step)
       if (isCut) endPicture()
+      const isCovered = middle < COVERED_STOPS
       const shift = isCut || !moved ? NO_SHIFT : moved
       at = { x: at.x + shift.x * CELL_PX, y: at.y + shift.y * CELL_PX }
       course.set(frame, at)
       const full = lightOf(samples)
-      recent.push(speckFrame(frame, { full, quarter: quarterLight(full) }, shift))
+      if (isCovered) endPicture()
+      else recent.push(speckFrame(frame, { full, quarter: quarterLight(full) }, shift))
       const [a, b, c] = recent.slice(-3)
-      if (a && b && c) {
-        if (recent.length === 3) take(atEnd(specksOf(a, b, c, b.shift, sum(b.shift, c.shift))))
-        take(specksOf(b, a, c, back(b), c.shift))
-      }
+      // Of the first frame of a picture and its last, nobody knows what passes over what: they are only looked at.
+      if (a && b && c) take(specksOf(b, a, c, back(b), c.shift))
       settle(frame - AROUND_FRAMES)
       if (recent.length > 2 * AROUND_FRAMES + 1) recent.shift()
       upright.add(frame, linesOf(full, 'x'))
@@ -94,7 +95,9 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
       endPicture()
       return {
         ...light.finish(),
-        specks: withoutTwinkle(whereFollowed(specks, doubts), course).sort((a, b) => a.frame - b.frame),
+        specks: withoutBursts(withoutTwinkle(whereFollowed(specks, doubts), course), course.size).sort(
+          (a, b) => a.frame - b.frame,
+        ),
         upright: upright.finish(),
         level: level.finish(),
         course,
@@ -103,7 +106,6 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
   }
 }
 
-const sum = (a: SpeckFrame['shift'], b: SpeckFrame['shift']) => ({ x: a.x + b.x, y: a.y + b.y })
 /** From a frame to the one before it. */
 const back = ({ shift }: SpeckFrame) => ({ x: -shift.x, y: -shift.y })
 
@@ -127,18 +129,6 @@ function isSceneAround(
   })
 }
 
-/** Of frames on one side alone nobody knows what passes over what. */
-const atEnd = ({ candidates, doubts }: SeenSpecks): SeenSpecks => ({
-  doubts,
-  candidates: candidates.flatMap((one) =>
-    one.speck.sure < SURE_AT_END
-      ? []
-      : [{ ...one, speck: { ...one.speck, sure: END_SHARE * one.speck.sure } }],
-  ),
-})
-const SURE_AT_END = 0.8
-const END_SHARE = 0.7
-
 const NEAR_PX = 40
 const NEAR_FRAMES = 2
 const MAX_DOUBTS = 3
@@ -159,35 +149,57 @@ function whereFollowed(specks: readonly Speck[], doubts: SeenSpecks['doubts']): 
 }
 
 const SAME_PX = 3
-const SOON_FRAMES = 3
-const OFTEN = 3
 
-/** What shines up at the same place of what is filmed again and again is a glint, or a lamp that twinkles. */
+const BURST = 5
+const BURST_TIMES = 4
+
+/** A frame on which far more stands out than on others has met fine detail pixel by pixel: what it shows is of the scene. */
+function withoutBursts(specks: readonly Speck[], frames: number): Speck[] {
+  const counts = new Map<Frame, number>()
+  for (const { frame } of specks) counts.set(frame, (counts.get(frame) ?? 0) + 1)
+  const all = [...counts.values(), ...new Array<number>(Math.max(0, frames - counts.size)).fill(0)]
+  const most = Math.max(BURST - 1, BURST_TIMES * medianOf(all))
+  return specks.filter(({ frame }) => counts.get(frame)! <= most)
+}
+
+/** What shines up at the same place again is a glint or a lamp, of what is filmed; of the frame, a pixel that flickers. */
 export function withoutTwinkle(specks: readonly Speck[], course: CarrierPart['course']): Speck[] {
-  const placed = specks.map((speck) => {
-    const { x, y } = course.get(speck.frame) ?? NO_SHIFT
-    return { speck, x: speck.x - x, y: speck.y - y }
+  const onScene = placesOf(specks, ({ frame, x, y }) => {
+    const at = course.get(frame) ?? NO_SHIFT
+    return { x: x - at.x, y: y - at.y }
   })
-  const cells = new Map<string, typeof placed>()
+  const onFrame = placesOf(specks, (speck) => speck)
+  return specks.filter((speck) => !onScene.isTakenAgain(speck) && !onFrame.isTakenAgain(speck))
+}
+
+/** Specks by a place of theirs, in cells as wide as places may differ. */
+function placesOf(
+  specks: readonly Speck[],
+  placeOf: (speck: Speck) => { readonly x: number; readonly y: number },
+) {
+  const cells = new Map<string, Speck[]>()
   const cellOf = (at: number) => Math.floor(at / SAME_PX)
-  for (const one of placed) {
-    const key = `${cellOf(one.x)} ${cellOf(one.y)}`
+  for (const speck of specks) {
+    const { x, y } = placeOf(speck)
+    const key = `${cellOf(x)} ${cellOf(y)}`
     const cell = cells.get(key)
-    if (cell) cell.push(one)
-    else cells.set(key, [one])
+    if (cell) cell.push(speck)
+    else cells.set(key, [speck])
   }
-  return placed
-    .filter((one) => {
-      const frames = new Set<Frame>()
-      for (let j = -1; j <= 1; j++)
-        for (let i = -1; i <= 1; i++)
-          for (const other of cells.get(`${cellOf(one.x) + i} ${cellOf(one.y) + j}`) ?? [])
-            if (Math.abs(other.x - one.x) <= SAME_PX && Math.abs(other.y - one.y) <= SAME_PX)
-              frames.add(other.speck.frame)
-      const isSoon = [...frames].some(
-        (frame) => frame !== one.speck.frame && Math.abs(frame - one.speck.frame) <= SOON_FRAMES,
+  const around = [-1, 0, 1]
+  return {
+    /** Whether another frame has one there too. */
+    isTakenAgain(speck: Speck): boolean {
+      const { x, y } = placeOf(speck)
+      return around.some((j) =>
+        around.some((i) =>
+          (cells.get(`${cellOf(x) + i} ${cellOf(y) + j}`) ?? []).some((other) => {
+            const place = placeOf(other)
+            const isThere = Math.abs(place.x - x) <= SAME_PX && Math.abs(place.y - y) <= SAME_PX
+            return isThere && other.frame !== speck.frame
+          }),
+        ),
       )
-      return !isSoon && frames.size < OFTEN
-    })
-    .map(({ speck }) => speck)
+    },
+  }
 }

@@ -10,7 +10,10 @@ import type { Speck } from './specks'
 export function carrierFinds(part: CarrierPart, size: Size, range: FrameRange): Find[] {
   const { bad, scratches, tape } = damageOf(part, size, range)
   const apart = part.specks.filter((speck) => !scratches.some((scratch) => liesOn(scratch, speck)))
-  const specks = specksFind([...apart, ...tape.map((line) => asSpeck(line, size))])
+  const specks = specksFind(
+    [...apart, ...tape.map((line) => asSpeck(line, size))],
+    range.lastFrame - range.firstFrame + 1,
+  )
   return [
     ...(specks ? [specks] : []),
     ...bad.map((line) => badFind(line, size, range)),
@@ -35,7 +38,7 @@ const asSpeck = ({ frame, y, widthPx, sure }: TapeLine, { width }: Size): Speck 
   sure,
 })
 
-function specksFind(all: readonly Speck[]): Find | null {
+function specksFind(all: readonly Speck[], frameCount: number): Find | null {
   if (all.length === 0) return null
   // Of more than a file lists, the surest.
   const kept = [...all]
@@ -51,7 +54,8 @@ function specksFind(all: readonly Speck[]): Find | null {
     y: first.y,
     firstFrame: first.frame,
     lastFrame: last.frame,
-    sure: medianOf(kept.map(({ sure }) => sure)),
+    // Where there are few, most of them may be none.
+    sure: medianOf(kept.map(({ sure }) => sure)) * Math.min(1, kept.length / frameCount),
     why: `${kept.length} ${kept.length === 1 ? 'speck' : 'specks'} on ${frames} ${frames === 1 ? 'frame' : 'frames'}: each stands out on its frame and is on neither the one before nor the one after, along the motion. Accepted, each is healed from its neighbours in time; single ones can be deleted from the list of the mend.`,
     specks: kept.map(({ frame, x, y, lengthPx, widthPx, turnDeg }) => ({
       frame,

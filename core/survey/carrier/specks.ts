@@ -59,6 +59,8 @@ const RING_PX = 3
 const SURE_DEVIATIONS = 10
 const SURE_TIMES = 4
 const MIN_SURE = 0.5
+const BUILT_TIMES = 2
+const BUILT_DEG = 5
 /** More of a frame than this is no dirt: the motion was not found, or the light has changed. */
 const MAX_SHARE = 0.02
 
@@ -76,10 +78,7 @@ export interface SeenSpecks {
   readonly doubts: readonly { readonly frame: Frame; readonly x: number; readonly y: number }[]
 }
 
-/**
- * @param a  The frames beside: before and after, or two on the same side at the end of a scene; with by how much the whole picture goes to
- * each, cells.
- */
+/** @param a  The frames before and after, with by how much the whole picture goes to each, cells. */
 export function specksOf(here: SpeckFrame, a: SpeckFrame, b: SpeckFrame, toA: Shift, toB: Shift): SeenSpecks {
   const beside = [
     { frame: a, motion: blockMotion(here, a, toA) },
@@ -377,7 +376,19 @@ function checked(
     Math.min(1, contrast / (SURE_DEVIATIONS * deviation)) *
     Math.min(1, contrast / (SURE_TIMES * Math.max(around, between))) *
     Math.min(1, 0.55 + 0.15 * count)
-  return sure < MIN_SURE ? null : { frame, x, y, sure, ...extentOf(pixels, width, x, y) }
+  if (sure < MIN_SURE) return null
+  const extent = extentOf(pixels, width, x, y)
+  return isBuilt(extent) ? null : { frame, x, y, sure, ...extent }
+}
+
+/** Hairs lie any way; what is thin and lies level or upright is a joint or an edge that a frame has met pixel by pixel. */
+const isBuilt = ({
+  lengthPx,
+  widthPx,
+  turnDeg,
+}: Pick<Speck, 'lengthPx' | 'widthPx' | 'turnDeg'>): boolean => {
+  const off = Math.abs(turnDeg - 90 * Math.round(turnDeg / 90))
+  return lengthPx > BUILT_TIMES * widthPx && off < BUILT_DEG
 }
 
 /** By how much the frame differs from those beside on a ring around a blotch, the greater of the two. */

@@ -5,7 +5,8 @@ import { apply, similarity, type Matrix3 } from '../../geometry/transform'
 import { createPlane } from '../../image/raster'
 import { placeOn } from '../finds'
 import { levelsOf } from '../shift'
-import { createSurvey, surveyMoving } from '../survey'
+import { surveyScene } from '../../../tests/fixtures/sceneSurvey'
+import { surveyMoving } from '../survey'
 import { quarterStops } from '../quarter'
 import { sceneLayers } from './sceneLayers'
 import { energyOf, strangersOf } from './strangers'
@@ -34,7 +35,7 @@ const frameOf = (index: number, pxAFrame: number, paint?: (values: Float64Array)
   )
 
 function findsOf(paint: Paint, pxAFrame = 5) {
-  const survey = createSurvey({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
+  const survey = surveyScene({ width: WIDTH, height: HEIGHT, channels: 3 }, 1)
   for (let i = 0; i < FRAMES; i++) survey.add(frameOf(i, pxAFrame, (values) => paint(values, i + 1)))
   return survey.finish().survey.finds.flatMap((find) => (find.kind === 'mark' ? find : []))
 }
