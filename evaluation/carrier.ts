@@ -7,7 +7,7 @@
  * FOLDER holds the practice set, or the demo film; their pictures without defects are taken, and `density` specks planted on each frame. A JSON
  * line for each sequence: `recall` and `precision` of specks that stand out by 15 steps and more; `found`, share of the planted specks that
  * are found, by how far they stand out of what is beneath, in steps of 8 bits; `false`, specks found a frame that were not planted, and `clean`, the
- * same with nothing planted; `ms`, for a frame; with --heal `healed`, dB of the specks' places against the truth once the find is accepted, without it, and where the true picture had another draw of its grain; for lines, how many of each kind were planted and found, and how many were found that are none.
+ * same with nothing planted; `ms`, for a frame; with --heal `healed`, dB of the places of those that were found against the truth once the find is accepted, without it, and where the true picture had another draw of its grain; for lines, how many of each kind were planted and found, and how many were found that are none.
  */
 import { surveyCarrier, type CarrierPart } from '../core/survey/carrier/carrier'
 import { damageOf } from '../core/survey/carrier/damage'
@@ -196,7 +196,9 @@ async function healed(
   const document = { ...documentOf(mends, new Map(), { ...range, ...wholePicture(first) }), scene }
   const [result, plates, limits]: { sum: number; count: number }[][] = [[], [], []]
   for (let frame = 3; frame < Math.min(7, spoilt.length); frame++) {
-    const here = planted.filter((one) => one.frame === frame && one.contrast >= 15)
+    const here = planted.filter(
+      (one) => one.frame === frame && part.specks.some((speck) => isHit(one, speck)),
+    )
     const done = await evaluateFrame(planFrame(document, frame), clip, NEVER_STOPS)
     const truth = await footage.read('truth', frame)
     result!.push(errorAt(layPatches(spoilt[frame]!, done.patches, first.channels), truth, here))
