@@ -4,7 +4,7 @@
  *
  *   node --import tsx evaluation/carrier.ts FOLDER [sequence ...] [--frames=N] [--density=N] [--heal] [--lines]
  *
- * FOLDER holds the practice set, or the demo film; their pictures without defects are taken, and `density` specks planted on each frame. A JSON
+ * FOLDER holds the practice set, or the demo film; their pictures without defects are taken, and `density` specks planted on each frame but the first and the last, of which nothing is said. A JSON
  * line for each sequence: `recall` and `precision` of specks that stand out by 15 steps and more; `found`, share of the planted specks that
  * are found, by how far they stand out of what is beneath, in steps of 8 bits; `false`, specks found a frame that were not planted, and `clean`, the
  * same with nothing planted; `ms`, for a frame; with --heal `healed`, dB of the places of those that were found against the truth once the find is accepted, without it, and where the true picture had another draw of its grain; for lines, how many of each kind were planted and found, and how many were found that are none.
@@ -216,7 +216,9 @@ for (const name of named.length > 0 ? named : sequencesIn(folder, [''])) {
   for (let index = 0; index < count; index++) pictures.push(await footage.read('truth', index))
   const random = createRandom(77)
   const spoilt = pictures.map(copyOf)
-  const planted = spoilt.flatMap((samples, frame) => plant(samples, frame, random))
+  const planted = spoilt.flatMap((samples, frame) =>
+    frame === 0 || frame === count - 1 ? [] : plant(samples, frame, random),
+  )
   const { part, ms } = survey(spoilt)
   const clean = survey(pictures)
   const hits = (min: number, max: number) => {

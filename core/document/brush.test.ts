@@ -10,6 +10,7 @@ import {
   moveStroke,
   removeStrokes,
   setStrokes,
+  steadied,
   strokeArea,
   strokesOf,
   type Lays,
@@ -99,4 +100,25 @@ test('strokes are changed together, ordered, and taken away in one step each', (
 
 test('the brush as it starts is a valid one', () => {
   expect(brushSchema.parse(DEFAULT_BRUSH)).toEqual(DEFAULT_BRUSH)
+})
+
+test('on a string a hand that shakes draws a calm line, which ends where it was let go', () => {
+  const random = createRandom(6)
+  const shaken = Array.from({ length: 200 }, (_, i) => ({ x: i, y: 8 * (random() - 0.5), pressure: 1 }))
+  const roughness = (points: readonly { readonly x: number; readonly y: number }[]) => {
+    let [sum, last] = [0, points[0]!]
+    for (const point of points) {
+      sum += Math.abs(point.y - last.y)
+      last = point
+    }
+    return sum
+  }
+  const calm = steadied(shaken, 20)
+  expect(roughness(calm.slice(0, -1))).toBeLessThan(0.2 * roughness(shaken))
+  expect(calm.at(-1)).toEqual(shaken.at(-1))
+  expect(steadied(shaken, 0)).toBe(shaken)
+  expect(steadied(shaken.slice(0, 2), 50)).toEqual(shaken.slice(0, 2))
+  // A corner that is wider than the string stays one.
+  const corner = [...Array.from({ length: 50 }, (_, i) => ({ x: 4 * i, y: 0, pressure: 1 })), ...Array.from({ length: 50 }, (_, i) => ({ x: 200, y: 4 * i, pressure: 1 }))] // prettier-ignore
+  expect(Math.min(...steadied(corner, 10).map(({ x, y }) => Math.hypot(x - 200, y)))).toBeLessThan(12)
 })

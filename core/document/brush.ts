@@ -85,6 +85,12 @@ export const brushSchema = z.strictObject({
   }),
   softness: tipSchema.shape.softness,
   strength: tipSchema.shape.strength,
+  steadyPx: labelled(z.number().min(0).max(200).default(0), {
+    title: 'Steady',
+    help: 'The tip is pulled along on a string as long as this: a hand that shakes draws a calm line.',
+    unit: 'px',
+    step: 1,
+  }),
   lives: labelled(z.enum(['frame', 'onwards', 'before', 'span']).default('frame'), {
     title: 'Lives',
     help: 'On which frames a stroke is there.',
@@ -157,6 +163,8 @@ export const DEFAULT_BRUSH: BrushSettings = brushSchema.parse({})
 
 /** Settings that every stroke has. */
 export const TIP_SETTINGS = ['sizePx', 'softness', 'strength'] as const
+/** Settings of the hand, that no stroke keeps. */
+export const HAND_SETTINGS = ['steadyPx'] as const
 export const LIFE_SETTINGS = ['lives', 'rampFrames', 'ridesOn', 'then'] as const
 
 /** A place that the pointer has been at; pressure 0 to 1. */
@@ -173,6 +181,23 @@ const MIN_TIP = 0.1
 /** Two points of a dab lie so far apart, px: a path has a length. */
 const DAB_PX = 0.02
 
+/** What the tip has drawn that was pulled along on a string, and where it was let go. Source: common practice. */
+export function steadied(points: readonly BrushPoint[], stringPx: number): readonly BrushPoint[] {
+  const [first, last] = [points[0], points.at(-1)]
+  if (stringPx === 0 || points.length < 3 || !first || !last) return points
+  const out = [first]
+  let tip = first
+  for (const point of points) {
+    const [dx, dy] = [point.x - tip.x, point.y - tip.y]
+    const away = Math.sqrt(dx * dx + dy * dy)
+    if (away <= stringPx) continue
+    const share = 1 - stringPx / away
+    tip = { x: tip.x + share * dx, y: tip.y + share * dy, pressure: point.pressure }
+    out.push(tip)
+  }
+  return [...out, last]
+}
+
 /** A stroke along what the pointer has drawn, resting where it was drawn. @param points  At least one. */
 export function strokeArea(
   id: string,
@@ -187,7 +212,7 @@ export function strokeArea(
     role: 'cover',
     interpolation: 'smooth',
     follow: null,
-    keys: [{ frame, points: pathOf(points, settings.sizePx) }],
+    keys: [{ frame, points: pathOf(steadied(points, settings.steadyPx), settings.sizePx) }],
     stroke: strokeOf(settings, frame, span),
   }
 }

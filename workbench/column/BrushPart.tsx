@@ -5,6 +5,7 @@ import {
   brushSchema,
   LAYS,
   laysOf,
+  HAND_SETTINGS,
   LIFE_SETTINGS,
   moveStroke,
   removeStrokes,
@@ -46,7 +47,7 @@ export function NextStroke() {
       <SchemaForm
         schema={brushSchema}
         values={brush}
-        names={['lays', ...TIP_SETTINGS, ...names, ...LIFE_SETTINGS]}
+        names={['lays', ...TIP_SETTINGS, ...HAND_SETTINGS, ...names, ...LIFE_SETTINGS]}
         onChange={(name, value) => store.getState().setBrush({ [name]: value })}
         onEnd={() => undefined}
       />

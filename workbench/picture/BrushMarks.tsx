@@ -1,5 +1,5 @@
 /** The brush over the picture: its tip at its real size, where a clone takes from, and the stroke that is being painted. */
-import { LAYS } from '../../core/document/brush'
+import { LAYS, steadied } from '../../core/document/brush'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { BrushTool } from '../tools/tool'
 import { toScreen } from './view'
@@ -12,7 +12,10 @@ export function BrushMarks({ tool }: { tool: BrushTool }) {
   const copies = LAYS[brush.lays].names.some((name) => name === 'offsetX')
   const from = points[0] ?? at
   const shift = pickedAt && from ? { x: pickedAt.x - from.x, y: pickedAt.y - from.y } : { x: brush.offsetX, y: brush.offsetY } // prettier-ignore
-  const places = points.map(({ x, y, pressure }) => ({ ...toScreen(view, x, y), pressure }))
+  const places = steadied(points, brush.steadyPx).map(({ x, y, pressure }) => ({
+    ...toScreen(view, x, y),
+    pressure,
+  }))
   return (
     <g aria-label="Brush" fill="none">
       <g opacity={0.35} data-testid="painting">
