@@ -236,6 +236,7 @@ for (const name of named.length > 0 ? named : sequencesIn(folder, [''])) {
   const damage = damageOf(survey(lined).part, pictures[0]!, range)
   if (words.includes('--lines')) console.log(JSON.stringify(damage))
   const cleanDamage = damageOf(clean.part, pictures[0]!, range)
+  if (words.includes('--lines')) console.log(JSON.stringify(cleanDamage.tape))
   const kinds = ({ scratches, bad, tape }: typeof damage) => ({ scratches: scratches.length, bad: bad.map(({ axis }) => axis).join(''), tape: tape.length }) // prettier-ignore
   console.log(
     JSON.stringify({

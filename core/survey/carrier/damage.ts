@@ -59,9 +59,9 @@ export function damageOf(
   { firstFrame, lastFrame }: FrameRange,
 ): Damage {
   const all = lastFrame - firstFrame + 1
-  const standing = [...upright, ...level].filter(
-    ({ seen, firstFrame: from, lastFrame: to }) => seen.length >= MIN_SEEN * (to - from + 1),
-  )
+  const standing = [...upright, ...level]
+    .map((line) => ({ axis: line.axis, seen: line.seen.filter(({ isFaint }) => !isFaint) }))
+    .filter(({ seen }) => seen.length >= MIN_SEEN * (seen.at(-1)!.frame - seen[0]!.frame + 1))
   const bad: BadLine[] = []
   const scratches: Scratch[] = []
   for (const line of standing) {
@@ -93,7 +93,7 @@ export function damageOf(
   return { bad, scratches, tape: tapeLines(level, height) }
 }
 
-/** Rows side by side on one frame are one line. */
+/** What is on neither the frame before nor the one after, not even faintly. Rows side by side on one frame are one line. */
 function tapeLines(level: readonly StandingLine[], height: number): TapeLine[] {
   const found = level
     .filter(({ seen }) => seen.length === 1)

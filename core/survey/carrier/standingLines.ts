@@ -18,6 +18,8 @@ export interface SeenLine {
   readonly offset: number
   /** Share of its pieces that show it. */
   readonly share: number
+  /** Too faint to be taken for a line by itself: it only goes on with one. */
+  readonly isFaint: boolean
 }
 
 /** Of the picture's extent along the line. */
@@ -30,6 +32,8 @@ const CAP = 100
 const OUT_DEVIATIONS = 6
 const OUT_LEAST = 2.5
 const MIN_SHARE = 0.8
+/** Of both, what is faint has at least. */
+const FAINT = { size: 0.35, share: 0.55 }
 
 /** All lines of a frame. @param axis  'x': upright ones, by their columns; 'y': level ones, by their rows. */
 export function linesOf(light: Light, axis: 'x' | 'y'): SeenLine[] {
@@ -46,13 +50,15 @@ export function linesOf(light: Light, axis: 'x' | 'y'): SeenLine[] {
   const out: SeenLine[] = []
   for (let at = BESIDE_PX; at < count - BESIDE_PX; at++) {
     const size = Math.abs(means[at]!)
-    if (size < limit || size < Math.abs(means[at - 1]!) || size <= Math.abs(means[at + 1]!)) continue
+    if (size < FAINT.size * limit || size < Math.abs(means[at - 1]!) || size <= Math.abs(means[at + 1]!))
+      continue
     const sign = means[at]! > 0 ? 1 : -1
     let shown = 0
     for (let piece = 0; piece < PIECES; piece++) if (sign * pieces[piece * count + at]! > size / 3) shown++
-    if (shown < MIN_SHARE * PIECES) continue
-    if (isEcho(means, at, sign)) continue
-    out.push({ ...extentAround(means, at, sign), offset: sign * size, share: shown / PIECES })
+    const share = shown / PIECES
+    if (share < FAINT.share) continue
+    const isFaint = size < limit || share < MIN_SHARE || isEcho(means, at, sign)
+    out.push({ ...extentAround(means, at, sign), offset: sign * size, share, isFaint })
   }
   return out
 }
@@ -126,6 +132,8 @@ export interface StandingLine {
 const SWAY_PX = 2.5
 /** And over frames on which it is not seen so much further each. */
 const MORE_PX = 0.5
+/** It is at least so strong against the last time. */
+const ALIKE_SHARE = 0.25
 /** Frames on which it may be out of sight. */
 const MAX_GAP = 3
 
@@ -148,7 +156,7 @@ export function followLines(axis: 'x' | 'y'): LineFollower {
         const last = course.seen.at(-1)!
         let best: SeenLine | null = null
         for (const line of lines) {
-          if (isTaken.has(line) || line.offset * last.offset < 0) continue
+          if (isTaken.has(line) || line.offset / last.offset < ALIKE_SHARE) continue
           const away = Math.abs(line.at - last.at)
           if (
             away <= SWAY_PX + MORE_PX * (frame - last.frame - 1) &&
@@ -163,7 +171,8 @@ export function followLines(axis: 'x' | 'y'): LineFollower {
       const isOver = (course: Course) => frame - course.seen.at(-1)!.frame > MAX_GAP
       done.push(...open.filter(isOver))
       open = open.filter((course) => !isOver(course))
-      for (const line of lines) if (!isTaken.has(line)) open.push({ seen: [{ ...line, frame }] })
+      for (const line of lines)
+        if (!isTaken.has(line) && !line.isFaint) open.push({ seen: [{ ...line, frame }] })
     },
     finish: () =>
       [...done, ...open].map(({ seen }) => ({
