@@ -10,7 +10,7 @@ import { uniteRects, type Rect } from '../image/rect'
 import type { MendMeasure } from '../measure/mendMeasure'
 import { finishedKey, joinedKey } from '../plan/keys'
 import type { FramePlan } from '../plan/planFrame'
-import type { Clip, FrameRect, Kept, ResultStore } from '../shot/clip'
+import type { Cache, Clip, FrameRect, Kept, ResultStore } from '../shot/clip'
 import type { RunContext } from '../shot/context'
 import { readyDigests } from '../shot/digest'
 import { MATTE_FULL, type EvaluatedFrame, type MendNote, type SeenMap } from './evaluatedFrame'
@@ -166,6 +166,10 @@ async function keepResult(name: string, result: EvaluatedFrame, evaluation: Eval
   if (results && isStored(evaluation)) await results.write(name, packed)
 }
 
+/** Where what single members have left is kept. Of one alone that is its group's result. */
+const memberCache = (members: readonly Placement[], evaluation: Evaluation): Cache | undefined =>
+  isKept(evaluation) && members.length > 1 ? evaluation.kept.cache : undefined
+
 /** Says what will be read, so that what lies far is brought together. */
 async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation): Promise<void> {
   const { plan, clip, kept, reader, context } = evaluation
@@ -175,7 +179,7 @@ async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation)
     if (known) continue
     wanted.push({ frame: plan.frame, rect: lookRectOf(members) })
     for (const member of membersOf(members, plan, context)) {
-      if (knownMember(member, kept.cache, !context.isPassing)) continue
+      if (knownMember(member, memberCache(members, evaluation), !context.isPassing)) continue
       const { placement, fillName } = member
       const isFilled = kept.cache?.get(fillName) !== undefined
       if (!isFilled) askForFill(fillName, placement, kept, context)
@@ -198,7 +202,7 @@ async function mendGroup(
   const rect = lookRectOf(placements)
   const canvas = openCanvas(rect, await clip.readRect(plan.frame, rect), context.tellsCovered)
   const notes: MendNote[] = []
-  const cache = isKept(evaluation) && placements.length > 1 ? evaluation.kept.cache : undefined
+  const cache = memberCache(placements, evaluation)
   const laid: {
     readonly member: Member
     readonly measure: MendMeasure | null
@@ -214,6 +218,8 @@ async function mendGroup(
     }
     const onProgress = (part: number, whole: number) => tell(i + part / whole)
     const applied = await apply(member, canvas, { ...evaluation, context: { ...context, onProgress } }, notes)
+    // Stopped on the way, it may have left something out.
+    if (context.shouldStop()) return null
     tell(i + 1)
     if (!applied) continue
     keepLaid(member, canvas, cache)

@@ -136,6 +136,33 @@ test('with one more dab only what it touches is worked out again, and the frame 
   expect((await work(without, { cache })).patches).toEqual((await work(without)).patches)
 })
 
+test('stopped anywhere, nothing half done is kept: the next try is that of a cold start', async () => {
+  const areas = ['heal', 'clone'].map(
+    (lays, i) =>
+    stroke(`s${i}`, [[30 + 20 * i, 40], [50 + 20 * i, 44]], { lays: lays as BrushSettings['lays'], offsetX: 12, offsetY: 20, sizePx: 14 }), // prettier-ignore
+  )
+  const mend = { ...brush(areas), finish: { ...DEFAULT_FINISH, agree: 1 } }
+  const document = documentOf([mend], new Map(), { ...span, width: WIDTH, height: HEIGHT })
+  // Frames beside have a say in the colours: where they are left out, these are others.
+  const lit = (frame: number): Samples => ({ ...picture, data: picture.data.map((value, i) => value + (i % WIDTH > 60 ? 5 * (frame % 5) : 0)) as never }) // prettier-ignore
+  const source = (over: Partial<Clip> = {}) => sourceOfSamples(lit, over)
+  const cold = await evaluateFrame(planFrame(document, 1), source(), NEVER_STOPS)
+  let asked = 0
+  const counting = { shouldStop: () => (asked++, false) }
+  await evaluateFrame(planFrame(document, 1), source(), counting)
+  const most = asked
+  expect(most).toBeGreaterThan(6)
+  for (let at = 1; at <= most; at++) {
+    const kept = new Map<string, object>()
+    const cache = { get: (key: string) => kept.get(key), set: (key: string, value: object) => void kept.set(key, value) } // prettier-ignore
+    asked = 0
+    await evaluateFrame(planFrame(document, 1), source({ cache }), { shouldStop: () => ++asked >= at }) // prettier-ignore
+    // Of a value that is being dragged nothing is measured: what was laid is enough to be taken for known.
+    const again = await evaluateFrame(planFrame(document, 1), source({ cache }), { ...NEVER_STOPS, isPassing: true }) // prettier-ignore
+    expect(again.patches).toEqual(cold.patches)
+  }
+})
+
 test('many strokes alike are filled at once', () => {
   const areas = Array.from({ length: 100 }, (_, i) => stroke(`s${i}`, [[(i % 10) * 11, Math.floor(i / 10) * 8]], { lays: 'light', sizePx: 6 })) // prettier-ignore
   const document = { mends: [brush(areas)], tracks: new Map(), plate: { ...ALL_FRAMES, ...span, width: WIDTH, height: HEIGHT }, scene: null } // prettier-ignore
