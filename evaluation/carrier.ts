@@ -11,7 +11,7 @@
  */
 import { surveyCarrier, type CarrierPart } from '../core/survey/carrier/carrier'
 import { damageOf } from '../core/survey/carrier/damage'
-import type { Speck } from '../core/survey/carrier/specks'
+import type { Speck } from '../core/survey/carrier/speck'
 import { createSamples, maximumOf, type Samples } from '../core/image/samples'
 import { createRandom } from '../tests/random'
 import { acceptFinds } from '../core/document/acceptFinds'

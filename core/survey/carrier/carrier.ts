@@ -1,5 +1,5 @@
 /** What film, tape or a sensor has done to the picture: looked for on all frames in one pass. */
-import { medianOf } from '../../image/median'
+import type { Place } from '../../geometry/transform'
 import type { Samples } from '../../image/samples'
 import type { Frame } from '../../time'
 import { createCutDetector } from '../cuts'
@@ -8,15 +8,9 @@ import { levelsOf, shiftBetween, type Levels } from '../shift'
 import type { Surveyor } from '../surveyor'
 import { countLight, inOwnLight, lightStep, type LightCourse } from './flashes'
 import { lightOf, quarterLight } from './light'
-import {
-  isOfScene,
-  specksOf,
-  speckFrame,
-  type Candidate,
-  type SeenSpecks,
-  type Speck,
-  type SpeckFrame,
-} from './specks'
+import { isOfScene } from './elsewhere'
+import { speckFrame, type Candidate, type SeenSpecks, type Speck, type SpeckFrame } from './speck'
+import { specksOf } from './specks'
 import { followLines, linesOf, type StandingLine } from './standingLines'
 
 export interface CarrierPart extends LightCourse {
@@ -24,13 +18,12 @@ export interface CarrierPart extends LightCourse {
   readonly upright: readonly StandingLine[]
   readonly level: readonly StandingLine[]
   /** Where the picture as a whole has gone since the first frame, px. */
-  readonly course: ReadonlyMap<Frame, { readonly x: number; readonly y: number }>
+  readonly course: ReadonlyMap<Frame, Place>
 }
 
 /** A picture of which most is as dark shows no dirt: the lens is covered. */
 const COVERED_STOPS = -9
 
-/** A picture that is another one holds nothing to compare: such are not looked at together. */
 const NO_SHIFT = { x: 0, y: 0 }
 
 export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
@@ -39,8 +32,8 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
   const [upright, level] = [followLines('x'), followLines('y')]
   const specks: Speck[] = []
   const doubts: SeenSpecks['doubts'][number][] = []
-  const course = new Map<Frame, { readonly x: number; readonly y: number }>()
-  let at = NO_SHIFT
+  const course = new Map<Frame, Place>()
+  let at: Place = NO_SHIFT
   let last: { readonly levels: Levels; readonly middle: number } | null = null
   /** The frames of this picture that are still asked for. */
   let recent: SpeckFrame[] = []
@@ -83,7 +76,7 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
       else recent.push(speckFrame(frame, { full, quarter: quarterLight(full) }, shift))
       const [a, b, c] = recent.slice(-3)
       // Of the first frame of a picture and its last, nobody knows what passes over what: they are only looked at.
-      if (a && b && c) take(specksOf(b, a, c, back(b), c.shift))
+      if (a && b && c) take(specksOf(a, b, c))
       settle(frame - AROUND_FRAMES)
       if (recent.length > 2 * AROUND_FRAMES + 1) recent.shift()
       upright.add(frame, linesOf(full, 'x'))
@@ -95,9 +88,7 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
       endPicture()
       return {
         ...light.finish(),
-        specks: withoutBursts(withoutTwinkle(whereFollowed(specks, doubts), course), course.size).sort(
-          (a, b) => a.frame - b.frame,
-        ),
+        specks: withoutTwinkle(whereFollowed(specks, doubts), course).sort((a, b) => a.frame - b.frame),
         upright: upright.finish(),
         level: level.finish(),
         course,
@@ -105,9 +96,6 @@ export function surveyCarrier(firstFrame: Frame): Surveyor<CarrierPart> {
     },
   }
 }
-
-/** From a frame to the one before it. */
-const back = ({ shift }: SpeckFrame) => ({ x: -shift.x, y: -shift.y })
 
 /** Frames to either side that are asked whether a candidate is of the scene. */
 const AROUND_FRAMES = 3
@@ -125,7 +113,7 @@ function isSceneAround(
     if (away === 0 || Math.abs(away) > AROUND_FRAMES) return false
     const there = course.get(other.frame)!
     const goes = { x: there.x - at.x, y: there.y - at.y }
-    return isOfScene(candidate, here.full, other.full, away, goes)
+    return isOfScene(candidate, here, other, goes)
   })
 }
 
@@ -150,20 +138,8 @@ function whereFollowed(specks: readonly Speck[], doubts: SeenSpecks['doubts']): 
 
 const SAME_PX = 3
 
-const BURST = 5
-const BURST_TIMES = 4
-
-/** A frame on which far more stands out than on others has met fine detail pixel by pixel: what it shows is of the scene. */
-function withoutBursts(specks: readonly Speck[], frames: number): Speck[] {
-  const counts = new Map<Frame, number>()
-  for (const { frame } of specks) counts.set(frame, (counts.get(frame) ?? 0) + 1)
-  const all = [...counts.values(), ...new Array<number>(Math.max(0, frames - counts.size)).fill(0)]
-  const most = Math.max(BURST - 1, BURST_TIMES * medianOf(all))
-  return specks.filter(({ frame }) => counts.get(frame)! <= most)
-}
-
 /** What shines up at the same place again is a glint or a lamp, of what is filmed; of the frame, a pixel that flickers. */
-export function withoutTwinkle(specks: readonly Speck[], course: CarrierPart['course']): Speck[] {
+function withoutTwinkle(specks: readonly Speck[], course: CarrierPart['course']): Speck[] {
   const onScene = placesOf(specks, ({ frame, x, y }) => {
     const at = course.get(frame) ?? NO_SHIFT
     return { x: x - at.x, y: y - at.y }
@@ -173,10 +149,7 @@ export function withoutTwinkle(specks: readonly Speck[], course: CarrierPart['co
 }
 
 /** Specks by a place of theirs, in cells as wide as places may differ. */
-function placesOf(
-  specks: readonly Speck[],
-  placeOf: (speck: Speck) => { readonly x: number; readonly y: number },
-) {
+function placesOf(specks: readonly Speck[], placeOf: (speck: Speck) => Place) {
   const cells = new Map<string, Speck[]>()
   const cellOf = (at: number) => Math.floor(at / SAME_PX)
   for (const speck of specks) {

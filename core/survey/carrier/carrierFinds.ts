@@ -5,7 +5,7 @@ import type { FrameRange } from '../../time'
 import { MAX_SPECKS, type Find } from '../finds'
 import type { CarrierPart } from './carrier'
 import { damageOf, type BadLine, type Scratch, type TapeLine } from './damage'
-import type { Speck } from './specks'
+import type { Speck } from './speck'
 
 export function carrierFinds(part: CarrierPart, size: Size, range: FrameRange): Find[] {
   const { bad, scratches, tape } = damageOf(part, size, range)

@@ -73,7 +73,7 @@ function isEcho(means: Float32Array, at: number, sign: number): boolean {
   return false
 }
 
-/** Its middle and width by how far to both sides it stands out by half as much. */
+/** Its middle by weight, and its width as that of a bar as strong as it is where it is strongest. */
 function extentAround(means: Float32Array, at: number, sign: number): Pick<SeenLine, 'at' | 'widthPx'> {
   let [sum, weighted] = [0, 0]
   for (let k = at - 2; k <= at + 2; k++) {
