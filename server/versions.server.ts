@@ -171,11 +171,15 @@ export async function cancelVersion(context: ServerContext, versionId: string): 
 const needsScene = ({ mends }: MendDocument): boolean =>
   mends.some((mend) => mend.isOn && findFill(mend.fill.methodId)?.steady?.gathers !== undefined)
 
+/** Whether a scene's motion is being worked out for the first time. */
+const isOnItsWay = ({ state, scene }: SceneStatus): boolean =>
+  scene === null && (state === 'waiting' || state === 'working')
+
 /** Whether a version waits until the scene's motion has been worked out for the first time. */
 export const awaitsScene = (
   { hasScene, needsScene }: Pick<ListedVersion, 'hasScene' | 'needsScene'>,
-  { state, scene }: SceneStatus,
-): boolean => needsScene && !hasScene && scene === null && (state === 'waiting' || state === 'working')
+  status: SceneStatus,
+): boolean => needsScene && !hasScene && isOnItsWay(status)
 
 /** The scene's motion that a version is made with: that of when it was asked for, else the first one there is, the same for all its chunks. */
 export async function sceneOfVersion(db: Database, version: Version): Promise<Scene | null | 'awaited'> {
@@ -207,7 +211,7 @@ export async function viewsOfVersion(
       continue
     }
     const status = await loadScene(db, one.shotId)
-    if (status.scene === null && (status.state === 'waiting' || status.state === 'working')) return 'awaited'
+    if (isOnItsWay(status)) return 'awaited'
     out.push({ ...one, scene: status.scene })
   }
   // Whoever comes first says which: chunks are rendered side by side.

@@ -1,10 +1,11 @@
 /** What was mended in a straight view, back in the all-round picture it was taken from. */
 import type { Patch } from '../evaluate/evaluatedFrame'
 import { createRaster } from '../image/raster'
+import type { Rect, Size } from '../image/rect'
 import { maximumOf, rasterFromSamples, sampleFromFloat, type Samples } from '../image/samples'
 import { cos, sin } from '../kernels/exact'
 import { sampleInto } from './straighten'
-import type { ViewMapping } from './straightView'
+import { onAllRound, type ViewMapping } from './straightView'
 
 /**
  * Lays a patch of a view over an all-round frame, in place. Only what was filled is read between pixels, once: the plate of the view, which has
@@ -55,10 +56,11 @@ function placesIn(
 ): { readonly pixels: Int32Array; readonly positions: Float32Array } {
   const headings = Array.from({ length: width }, (_, col) => 2 * Math.PI * ((col + 0.5) / width - 0.5))
   const [sinH, cosH] = [headings.map((heading) => sin(heading)), headings.map((heading) => cos(heading))]
+  const { first, past } = rowsOf(mapping, rect, { width, height })
   const pixels: number[] = []
   const positions: number[] = []
   const place = new Float64Array(2)
-  for (let row = 0; row < height; row++) {
+  for (let row = first; row < past; row++) {
     const pitch = Math.PI * (0.5 - (row + 0.5) / height)
     const [up, level] = [sin(pitch), cos(pitch)]
     for (let col = 0; col < width; col++) {
@@ -70,4 +72,28 @@ function placesIn(
     }
   }
   return { pixels: Int32Array.from(pixels), positions: Float32Array.from(positions) }
+}
+
+/** The rows that a rectangle of a view reaches: those of its border, and beyond them a pole that lies in it. */
+function rowsOf(
+  mapping: ViewMapping,
+  { col, row, width, height }: Rect,
+  size: Size,
+): { readonly first: number; readonly past: number } {
+  let [top, bottom] = [size.height, 0]
+  const see = (x: number, y: number) => {
+    const at = onAllRound(mapping.directionAt(x, y), size).y
+    top = Math.min(top, at)
+    bottom = Math.max(bottom, at)
+  }
+  for (let x = col; x <= col + width; x++) for (const y of [row, row + height]) see(x, y)
+  for (let y = row; y <= row + height; y++) for (const x of [col, col + width]) see(x, y)
+  const place = new Float64Array(2)
+  const has = (up: 1 | -1) =>
+    mapping.placeOf(0, up, 0, place) &&
+    place[0]! >= col && place[0]! <= col + width && place[1]! >= row && place[1]! <= row + height // prettier-ignore
+  return {
+    first: has(1) ? 0 : Math.max(0, Math.floor(top) - 1),
+    past: has(-1) ? size.height : Math.min(size.height, Math.ceil(bottom) + 1),
+  }
 }

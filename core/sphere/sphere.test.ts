@@ -168,6 +168,28 @@ test('what is put back lies where it was mended; elsewhere every sample stays', 
   }
 })
 
+test('a patch over a whole view reaches every pixel that the view sees', async () => {
+  const place = new Float64Array(2)
+  for (const view of VIEWS) {
+    const mapping = viewOf(view)
+    const rect = wholeOf(mapping)
+    const samples = createSamples(rect.width, rect.height, 3, 8)
+    samples.data.fill(200)
+    const before = await straighten(mapping, rect, PLATE, read)
+    const frame = cropSamples(picture, { col: 0, row: 0, ...SIZE })
+    const covered = new Float32Array(rect.width * rect.height).fill(1)
+    const count = putBack(frame, mapping, { rect, samples, alpha: null, covered }, before)
+    let seen = 0
+    for (let pixel = 0; pixel < SIZE.width * SIZE.height; pixel++) {
+      const [heading, pitch] = [2 * Math.PI * (((pixel % 512) + 0.5) / 512 - 0.5), Math.PI * (0.5 - (Math.floor(pixel / 512) + 0.5) / 256)] // prettier-ignore
+      const isBefore = mapping.placeOf(Math.sin(heading) * Math.cos(pitch), Math.sin(pitch), Math.cos(heading) * Math.cos(pitch), place) // prettier-ignore
+      if (isBefore && place[0]! >= 0 && place[1]! >= 0 && place[0]! < rect.width && place[1]! < rect.height)
+        seen++
+    }
+    expect(count).toBe(seen)
+  }
+})
+
 test('a patch that does not tell what it covers is refused', () => {
   const mapping = viewOf(VIEWS[0]!)
   const samples = createSamples(2, 2, 3, 8)
