@@ -3,19 +3,18 @@ import sharp from 'sharp'
 import { rgba8FromSamples, type BitDepth } from '../core/image/samples'
 import { straighten } from '../core/sphere/straighten'
 import { ViewMapping, type StraightView } from '../core/sphere/straightView'
+import type { Frame } from '../core/time'
 import type { ServerContext } from './context.server'
 import { findShot } from './shots.server'
 
-/** @returns null where there is no such shot or frame. */
+/** @param side  Of the picture, px. @returns null where there is no such shot or frame, or it is not all-round. */
 export async function straightLook(
   { database: { db }, frames }: ServerContext,
   shotId: string,
-  frame: number,
-  view: StraightView,
-  side: number,
+  { frame, side, ...view }: StraightView & { readonly frame: Frame; readonly side: number },
 ): Promise<Buffer | null> {
   const found = await findShot(db, shotId)
-  if (!found) return null
+  if (!found?.shot.isAllRound) return null
   const { plate } = found
   if (frame < plate.firstFrame || frame >= plate.firstFrame + plate.frameCount) return null
   const shape = { ...plate, bitDepth: plate.bitDepth as BitDepth }

@@ -144,7 +144,7 @@ test('stopped anywhere, nothing half done is kept: the next try is that of a col
   const mend = { ...brush(areas), finish: { ...DEFAULT_FINISH, agree: 1 } }
   const document = documentOf([mend], new Map(), { ...span, width: WIDTH, height: HEIGHT })
   // Frames beside have a say in the colours: where they are left out, these are others.
-  const lit = (frame: number): Samples => ({ ...picture, data: picture.data.map((value, i) => value + (i % WIDTH > 60 ? 5 * (frame % 5) : 0)) as never }) // prettier-ignore
+  const lit = (frame: number): Samples => ({ ...picture, data: picture.data.map((value, i) => value + (i % WIDTH > 60 ? 5 * (frame % 5) : 0)) }) // prettier-ignore
   const source = (over: Partial<Clip> = {}) => sourceOfSamples(lit, over)
   const cold = await evaluateFrame(planFrame(document, 1), source(), NEVER_STOPS)
   let asked = 0

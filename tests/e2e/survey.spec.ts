@@ -207,6 +207,16 @@ test('dirt that lives one frame is one find; accepted it becomes a brush with a 
   await page.getByRole('button', { name: /^Accept (?!\d)/ }).click()
   await expect(find).toHaveAttribute('data-state', 'accepted')
   await expect(page.getByTestId('saved')).toHaveText('Saved')
+  // Undone and done again, and still there after a reload.
+  await page.keyboard.press('Control+z')
+  await expect(find).toHaveAttribute('data-state', 'open')
+  await page.keyboard.press('Control+Shift+z')
+  await expect(find).toHaveAttribute('data-state', 'accepted')
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+  await page.goto(`/shots/${dirtyId}/mend?frame=1005`)
+  await expect(page.getByTestId('mend-card')).toContainText('Specks 1')
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-ready', 'true')
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/specks-mend.png' })
   const parsed = parseDocument(await (await page.request.get(`/shots/${dirtyId}/mends.json`)).text())
   if (!parsed.ok) throw new Error(parsed.detail)
   const brush = parsed.document.mends.find(({ name }) => name === 'Specks 1')!
