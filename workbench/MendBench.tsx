@@ -1,6 +1,7 @@
 /** The Mend stage put together: its keys, and the four regions of the bench. */
 import { isStroke } from '../core/document/areas'
-import { brushSchema, removeStrokes } from '../core/document/brush'
+import { brushSchema } from '../core/document/brush'
+import { removeStrokes } from '../core/document/strokeCommands'
 import { useMemo, useState } from 'react'
 import { CircleHelp, Download } from 'lucide-react'
 import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
@@ -27,7 +28,7 @@ import { ShortcutSheet } from './shell/ShortcutSheet'
 import { BenchTopBar } from './shell/BenchTopBar'
 import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
-import { selectedArea, selectedMend, selectedMends } from './store/benchState'
+import { chosenStrokes, selectedArea, selectedMend, selectedMends } from './store/benchState'
 import { Strip } from './strip/Strip'
 import { useSnags } from './strip/useSnags'
 import { useSendToTool } from './tools/useSendToTool'
@@ -146,8 +147,8 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
         withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
       delete: () =>
         withSelected((mend) => {
-          const stroke = mend.areas.find((area) => area.id === now().areaId && isStroke(area))
-          const edit = stroke && now().alsoSelected.size === 0 && removeStrokes(mend, new Set([stroke.id]))
+          const strokes = new Set(chosenStrokes(mend, now()).map(({ id }) => id))
+          const edit = now().alsoSelected.size === 0 && removeStrokes(mend, strokes)
           if (edit) commit(edit)
           else commit(together(selectedMends(now()).map(removeMend), 'Delete several mends'))
         }),

@@ -1,4 +1,3 @@
-import { sampleRecord } from '../../tests/fixtures/sampleMend'
 import { createRandom } from '../../tests/random'
 import { areaSchema } from './areas'
 import {
@@ -7,12 +6,10 @@ import {
   LAYS,
   laysOf,
   lifeOf,
-  moveStroke,
-  removeStrokes,
-  setStrokes,
   steadied,
   strokeArea,
-  strokesOf,
+  tipWidthPx,
+  type BrushSettings,
   type Lays,
 } from './brush'
 
@@ -72,30 +69,14 @@ test('a dab is a path with a length; so is a stroke that ends where it began', (
 })
 
 test('lives say on which frames; ramps only where there is something beyond', () => {
-  const life = (lives: 'frame' | 'onwards' | 'before' | 'span') => lifeOf({ lives, rampFrames: 3 }, 10, span)
+  const life = (lives: BrushSettings['lives'], lastsFrames = 5) =>
+    lifeOf({ lives, lastsFrames, rampFrames: 3 }, 10, span)
   expect(life('frame')).toEqual({ firstFrame: 10, lastFrame: 10, rampInFrames: 3, rampOutFrames: 3 })
+  expect(life('some')).toEqual({ firstFrame: 10, lastFrame: 14, rampInFrames: 3, rampOutFrames: 3 })
+  expect(life('some', 100)).toMatchObject({ firstFrame: 10, lastFrame: 48, rampOutFrames: 0 })
   expect(life('onwards')).toEqual({ firstFrame: 10, lastFrame: 48, rampInFrames: 3, rampOutFrames: 0 })
   expect(life('before')).toEqual({ firstFrame: 1, lastFrame: 10, rampInFrames: 0, rampOutFrames: 3 })
   expect(life('span')).toEqual({ firstFrame: 1, lastFrame: 48, rampInFrames: 0, rampOutFrames: 0 })
-})
-
-test('strokes are changed together, ordered, and taken away in one step each', () => {
-  const areas = ['a', 'b', 'c'].map((id) => strokeArea(id, draw(9), DEFAULT_BRUSH, 1, span))
-  const mend = sampleRecord({ kind: 'brush', name: 'Brush 1', areas })
-  const hidden = setStrokes(mend, new Set(['a', 'c']), (one) => ({ ...one, isHidden: true }), 'Hide')
-  expect(hidden.label).toBe('Hide of 2 strokes of Brush 1')
-  expect(strokesOf(hidden.changes[0]!.after!).map(({ stroke }) => stroke.isHidden)).toEqual([
-    true,
-    false,
-    true,
-  ])
-  expect(moveStroke(mend, 'a', 1)!.changes[0]!.after!.areas.map(({ id }) => id)).toEqual(['b', 'a', 'c'])
-  expect(moveStroke(mend, 'a', -1)).toBeNull()
-  expect(removeStrokes(mend, new Set(['b']))!.changes[0]!.after!.areas.map(({ id }) => id)).toEqual([
-    'a',
-    'c',
-  ])
-  expect(removeStrokes(mend, new Set(['a', 'b', 'c']))).toBeNull()
 })
 
 test('the brush as it starts is a valid one', () => {
@@ -121,4 +102,18 @@ test('on a string a hand that shakes draws a calm line, which ends where it was 
   // A corner that is wider than the string stays one.
   const corner = [...Array.from({ length: 50 }, (_, i) => ({ x: 4 * i, y: 0, pressure: 1 })), ...Array.from({ length: 50 }, (_, i) => ({ x: 200, y: 4 * i, pressure: 1 }))] // prettier-ignore
   expect(Math.min(...steadied(corner, 10).map(({ x, y }) => Math.hypot(x - 200, y)))).toBeLessThan(12)
+})
+
+test('a pen that leans has a wider tip, between upright and flat; lightly pressed it has a narrow one', () => {
+  const wide = (pressure: number, lean?: number) =>
+    tipWidthPx({ pressure, lean }, { sizePx: 40, leanWidth: 3 })
+  expect(wide(1)).toBe(40)
+  expect(wide(1, 0.5)).toBe(80)
+  expect(wide(0.5, 1)).toBe(60)
+  expect(wide(0)).toBe(4)
+  expect(tipWidthPx({ pressure: 1, lean: 1 }, { sizePx: 300, leanWidth: 8 })).toBe(400)
+  const leaned = [0, 5, 10].map((x) => ({ x, y: 0, pressure: 1, lean: 1 }))
+  const { points } = strokeArea('a', leaned, { ...DEFAULT_BRUSH, leanWidth: 2, steadyPx: 3 }, 1, span)
+    .keys[0]!
+  expect(points.map(({ widthPx }) => widthPx)).toEqual(points.map(() => 80))
 })

@@ -1,4 +1,4 @@
-/** The brush: what its next stroke is like, and what an artist can do to strokes. */
+/** The brush: what its next stroke is like, and the stroke that it makes. */
 import { z } from 'zod'
 import { borrow } from '../fill/borrow/borrow'
 import { cleanPlate } from '../fill/cleanPlate/cleanPlate'
@@ -13,12 +13,9 @@ import { soften } from '../fill/soften/soften'
 import { bendsOf } from '../geometry/bends'
 import { labelled } from '../parameter'
 import type { Frame, FrameRange } from '../time'
-import { isStroke, WIDTH_PX, type Area, type PathKey, type StrokeArea } from './areas'
+import { WIDTH_PX, type PathKey, type StrokeArea } from './areas'
 import type { Follow } from './basics'
-import type { MendEdit } from './edits'
 import { withOnlyGeometry } from './keys'
-import type { MendRecord } from './mend'
-import { recordEdit } from './recordEdit'
 import { ridingSource } from './sourceCommands'
 import { NO_SHIFT, restingSource } from './sourceKeys'
 import type { Span } from './span'
@@ -85,17 +82,31 @@ export const brushSchema = z.strictObject({
   }),
   softness: tipSchema.shape.softness,
   strength: tipSchema.shape.strength,
+  spacing: tipSchema.shape.spacing,
+  leanWidth: labelled(z.number().min(1).max(8).default(1), {
+    title: 'Leaned',
+    help: 'A pen that lies flat has a tip so many times as wide; upright it is as wide as set.',
+    unit: '×',
+    step: 0.1,
+  }),
   steadyPx: labelled(z.number().min(0).max(200).default(0), {
     title: 'Steady',
     help: 'The tip is pulled along on a string as long as this: a hand that shakes draws a calm line.',
     unit: 'px',
     step: 1,
   }),
-  lives: labelled(z.enum(['frame', 'onwards', 'before', 'span']).default('frame'), {
+  lives: labelled(z.enum(['frame', 'some', 'onwards', 'before', 'span']).default('frame'), {
     title: 'Lives',
-    help: 'On which frames a stroke is there.',
+    help: 'On which frames a stroke is there. Some: for a number of frames from this one on.',
     unit: '',
-    choices: { frame: 'Here', onwards: 'Onwards', before: 'To here', span: 'All' },
+    choices: { frame: 'Here', some: 'Some', onwards: 'Onwards', before: 'To here', span: 'All' },
+  }),
+  lastsFrames: labelled(z.int().min(1).max(10_000).default(5), {
+    title: 'Lasts',
+    help: 'So many frames, this one counted, up to the end of the shot.',
+    unit: 'frames',
+    step: 1,
+    shownWhen: { parameter: 'lives', is: 'some' },
   }),
   rampFrames: labelled(z.int().min(0).max(1000).default(0), {
     title: 'Ramp',
@@ -162,16 +173,19 @@ export type BrushSettings = z.output<typeof brushSchema>
 export const DEFAULT_BRUSH: BrushSettings = brushSchema.parse({})
 
 /** Settings that every stroke has. */
-export const TIP_SETTINGS = ['sizePx', 'softness', 'strength'] as const
+export const TIP_SETTINGS = ['sizePx', 'softness', 'strength', 'spacing'] as const
 /** Settings of the hand, that no stroke keeps. */
-export const HAND_SETTINGS = ['steadyPx'] as const
-export const LIFE_SETTINGS = ['lives', 'rampFrames', 'ridesOn', 'then'] as const
+export const HAND_SETTINGS = ['leanWidth', 'steadyPx'] as const
+export const LIFE_SETTINGS = ['lives', 'lastsFrames', 'rampFrames', 'ridesOn', 'then'] as const
 
-/** A place that the pointer has been at; pressure 0 to 1. */
+/** A place that the pointer has been at. */
 export interface BrushPoint {
   readonly x: number
   readonly y: number
+  /** 0 to 1. */
   readonly pressure: number
+  /** How far the pen leans: 0 upright, 1 flat on the tablet. */
+  readonly lean?: number
 }
 
 /** A path holds so many points. */
@@ -192,7 +206,7 @@ export function steadied(points: readonly BrushPoint[], stringPx: number): reado
     const away = Math.sqrt(dx * dx + dy * dy)
     if (away <= stringPx) continue
     const share = 1 - stringPx / away
-    tip = { x: tip.x + share * dx, y: tip.y + share * dy, pressure: point.pressure }
+    tip = { ...point, x: tip.x + share * dx, y: tip.y + share * dy }
     out.push(tip)
   }
   return [...out, last]
@@ -212,17 +226,23 @@ export function strokeArea(
     role: 'cover',
     interpolation: 'smooth',
     follow: null,
-    keys: [{ frame, points: pathOf(steadied(points, settings.steadyPx), settings.sizePx) }],
+    keys: [{ frame, points: pathOf(steadied(points, settings.steadyPx), settings) }],
     stroke: strokeOf(settings, frame, span),
   }
 }
 
-function pathOf(points: readonly BrushPoint[], sizePx: number): PathKey['points'] {
-  const wide = points.map(({ x, y, pressure }) => ({
-    x,
-    y,
-    widthPx: Math.min(WIDTH_PX.max, Math.max(WIDTH_PX.min, sizePx * Math.max(MIN_TIP, pressure))),
-  }))
+/** How wide the tip is at a point of a stroke, px. */
+export function tipWidthPx(
+  { pressure, lean = 0 }: Pick<BrushPoint, 'pressure' | 'lean'>,
+  { sizePx, leanWidth }: Pick<BrushSettings, 'sizePx' | 'leanWidth'>,
+): number {
+  const widthPx = sizePx * Math.max(MIN_TIP, pressure) * (1 + (leanWidth - 1) * lean)
+  return Math.min(WIDTH_PX.max, Math.max(WIDTH_PX.min, widthPx))
+}
+
+function pathOf(points: readonly BrushPoint[], settings: BrushSettings): PathKey['points'] {
+  const { sizePx } = settings
+  const wide = points.map((point) => ({ x: point.x, y: point.y, widthPx: tipWidthPx(point, settings) }))
   const [first] = wide
   if (wide.length === 1) return [first!, { ...first!, x: first!.x + DAB_PX }]
   let tolerance = Math.max(0.25, 0.01 * sizePx)
@@ -247,7 +267,7 @@ function offLine(point: WidePoint, a: WidePoint, b: WidePoint): number {
 
 /** What a stroke of these settings lays down, begun on a frame. @param span  All frames of its mend. */
 export function strokeOf(settings: BrushSettings, frame: Frame, span: FrameRange): Stroke {
-  const { lays, softness, strength } = settings
+  const { lays, softness, strength, spacing } = settings
   const method: FillMethod = LAYS[lays].fill
   const names: readonly (keyof BrushSettings)[] = LAYS[lays].names
   const own: Record<string, unknown> = Object.fromEntries(
@@ -268,6 +288,7 @@ export function strokeOf(settings: BrushSettings, frame: Frame, span: FrameRange
     source: method.needsSource?.(params) ? restingSource(span, shift) : null,
     softness,
     strength,
+    spacing,
     span: lifeOf(settings, frame, span),
     isHidden: false,
   }
@@ -275,12 +296,13 @@ export function strokeOf(settings: BrushSettings, frame: Frame, span: FrameRange
 
 /** The frames on which a stroke of these settings is there, begun on a frame. */
 export function lifeOf(
-  { lives, rampFrames }: Pick<BrushSettings, 'lives' | 'rampFrames'>,
+  { lives, lastsFrames, rampFrames }: Pick<BrushSettings, 'lives' | 'lastsFrames' | 'rampFrames'>,
   frame: Frame,
   { firstFrame, lastFrame }: FrameRange,
 ): Span {
-  const first = lives === 'frame' || lives === 'onwards' ? frame : firstFrame
-  const last = lives === 'frame' || lives === 'before' ? frame : lastFrame
+  const first = lives === 'before' || lives === 'span' ? firstFrame : frame
+  const lastBy = { frame, some: Math.min(lastFrame, frame + lastsFrames - 1), before: frame, onwards: lastFrame, span: lastFrame } // prettier-ignore
+  const last = lastBy[lives]
   return {
     firstFrame: first,
     lastFrame: last,
@@ -292,40 +314,6 @@ export function lifeOf(
 /** What a stroke lays down, by its fill. */
 export const laysOf = ({ fill }: Stroke): Lays =>
   (Object.keys(LAYS) as Lays[]).find((one) => LAYS[one].fill.id === fill.methodId) ?? 'behind'
-
-export const strokesOf = ({ areas }: Pick<MendRecord, 'areas'>): StrokeArea[] => areas.filter(isStroke)
-
-/** Strokes changed alike, in one step. */
-export const setStrokes = (
-  mend: MendRecord,
-  ids: ReadonlySet<string>,
-  change: (stroke: Stroke) => Stroke,
-  what: string,
-): MendEdit => {
-  const areas = mend.areas.map((area): Area =>
-    isStroke(area) && ids.has(area.id) ? { ...area, stroke: change(area.stroke) } : area,
-  )
-  return recordEdit(mend, { ...mend, areas }, `${what} of ${strokesWords(ids.size)} of ${mend.name}`)
-}
-
-/** Strokes taken away; null where none would be left: then the mend itself should go. */
-export function removeStrokes(mend: MendRecord, ids: ReadonlySet<string>): MendEdit | null {
-  const areas = mend.areas.filter(({ id }) => !ids.has(id))
-  if (areas.length === mend.areas.length || !areas.some(({ role }) => role === 'cover')) return null
-  return recordEdit(mend, { ...mend, areas }, `Delete ${strokesWords(ids.size)} of ${mend.name}`)
-}
-
-/** A stroke laid earlier or later than the ones beside it: later ones lie on top. */
-export function moveStroke(mend: MendRecord, id: string, by: -1 | 1): MendEdit | null {
-  const strokes = strokesOf(mend)
-  const nth = strokes.findIndex((stroke) => stroke.id === id)
-  const [stroke, other] = [strokes[nth], strokes[nth + by]]
-  if (!stroke || !other) return null
-  const swapped = (area: Area) => (area === stroke ? other : area === other ? stroke : area)
-  return recordEdit(mend, { ...mend, areas: mend.areas.map(swapped) }, `Order of a stroke of ${mend.name}`)
-}
-
-const strokesWords = (count: number): string => (count === 1 ? 'a stroke' : `${count} strokes`)
 
 /** A stroke that rides on a track lies on a frame as it was drawn there, its source too. */
 export function ridingStroke(drawn: StrokeArea, tracks: Tracks, frame: Frame, follow: Follow): StrokeArea {

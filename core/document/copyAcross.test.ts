@@ -1,4 +1,5 @@
-import { DEFAULT_BRUSH, strokeArea, strokesOf } from './brush'
+import { DEFAULT_BRUSH, strokeArea } from './brush'
+import { strokesOf } from './strokeCommands'
 import { copyAcross, scaleBetween, type ShotPlate } from './copyAcross'
 import { editSchema } from './edits'
 import { DEFAULT_TRACK_SETTINGS } from '../motion/settings'

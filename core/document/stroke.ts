@@ -19,6 +19,12 @@ export const tipSchema = z.strictObject({
     unit: '',
     step: 0.05,
   }),
+  spacing: labelled(z.number().min(0).max(5).default(0), {
+    title: 'Spacing',
+    help: 'Dabs lie so many sizes of the tip apart; below 0.1 the stroke is unbroken.',
+    unit: '×',
+    step: 0.05,
+  }),
 })
 
 export const strokeSchema = tipSchema

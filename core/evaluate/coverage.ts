@@ -1,5 +1,5 @@
 /** Shapes on a frame as coverage, and as what fills must keep away from. */
-import type { PathCurve } from '../geometry/pathCurve'
+import { pathPointAt, type PathCurve } from '../geometry/pathCurve'
 import type { MENDED, NEVER } from '../fill/method'
 import { growRect, intersectRects, uniteRects, type Rect } from '../image/rect'
 import { coverageFromEdges, outerPxOf, type Edge, type EdgeField } from '../matte/edge'
@@ -23,6 +23,10 @@ export interface CoveredShape {
 function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge): CoveredShape {
   if (shape.shape === 'path') {
     const curve = curveOf(shape.points)
+    if (shape.spacing !== undefined) {
+      const { field, coverage } = coverShapes(dabsOf(curve, shape.spacing), rect, marginPx, edge)
+      return { field, coverage, path: null, owners: null }
+    }
     if (shape.isRound) {
       const field = measurePathField(curve, rect, marginPx, 'round')
       return { field, coverage: coverageFromEdges(field, edge), path: null, owners: null }
@@ -43,6 +47,23 @@ function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge):
   }
   return { field, coverage, path: null, owners: null }
 }
+
+/** A path has a length, px. */
+const DAB_LENGTH_PX = 0.02
+
+/** Dabs along a curve, each so many of its own widths from the one before. */
+function dabsOf(curve: PathCurve, spacing: number): ReadShape[] {
+  const dabs: ReadShape[] = []
+  for (let arc = 0; arc <= curve.lengthPx;) {
+    const { x, y, widthPx } = pathPointAt(curve, arc)
+    dabs.push({ shape: 'path', points: [{ x, y, widthPx }, { x: x + DAB_LENGTH_PX, y, widthPx }], isRound: true }) // prettier-ignore
+    arc += Math.max(MIN_STEP_PX, spacing * widthPx)
+  }
+  return dabs
+}
+
+/** Dabs of a tip as small as a pixel still lie so far apart, px. */
+const MIN_STEP_PX = 0.25
 
 export const HARD: Edge = { featherOutPx: 0, featherInPx: 0, growPx: 0 }
 

@@ -48,6 +48,21 @@ test('a stroke covers its width with round ends, and nothing else', async () => 
   expect(valueAt(out, 50, 50)).toBe(valueAt(picture, 50, 50))
 })
 
+test('with a spacing a stroke is a row of dabs; close dabs are the unbroken stroke', async () => {
+  const row = await mended([brush([stroke('a', across, { ...RED, spacing: 2 })])])
+  // 16 px wide, 32 px apart: 30, 62; between them the plate.
+  for (const x of [30, 37, 62]) expect(valueAt(row, x, 40)).toBe(0)
+  for (const x of [46, 76, 84]) expect(valueAt(row, x, 40)).toBe(valueAt(picture, x, 40))
+  const close = await mended([brush([stroke('a', across, { ...RED, spacing: 0.09 })])])
+  expect(close.data).toEqual((await mended([brush([stroke('a', across, RED)])])).data)
+  const near = await mended([brush([stroke('a', across, { ...RED, spacing: 0.1, softness: 0.5 })])])
+  const whole = await mended([brush([stroke('a', across, { ...RED, softness: 0.5 })])])
+  // Up to the last dab, which lies up to a step before the end.
+  for (let y = 28; y < 52; y++)
+    for (let x = 20; x < 79; x++)
+      expect(Math.abs(valueAt(near, x, y) - valueAt(whole, x, y))).toBeLessThanOrEqual(8)
+})
+
 test('later strokes lie on earlier ones; the plate comes back to the bit, under strokes and other mends', async () => {
   const below = sampleMend({
     id: 'below',

@@ -21,11 +21,19 @@ import type { Frame } from '../time'
 import { boxAround, boxOfPolygon } from './boxes'
 
 export type PlacedShape =
-  /** Its ends are cut off sharp; those of a stroke are round. */
-  | { readonly shape: 'path'; readonly points: readonly PathPoint[]; readonly isRound?: true }
+  /** Its ends are cut off sharp; those of a stroke are round. With a spacing it is a row of dabs, so many widths apart. */
+  | {
+      readonly shape: 'path'
+      readonly points: readonly PathPoint[]
+      readonly isRound?: true
+      readonly spacing?: number
+    }
   /** x, y pairs. */
   | { readonly shape: 'closed'; readonly polygon: readonly number[] }
   | { readonly shape: 'matte'; readonly pattern: string }
+
+/** Dabs that lie closer are an unbroken line. */
+const MIN_SPACING = 0.1
 
 /** Whether a mend changes anything on a frame. */
 export const isActiveAt = (mend: Mend, frame: Frame): boolean =>
@@ -123,7 +131,9 @@ class AreaOnFrame implements PlacedArea {
   #work(): PlacedShape {
     if (this.#geometry.shape === 'path') {
       const { points } = this.#geometry
-      return isStroke(this.area) ? { shape: 'path', points, isRound: true } : { shape: 'path', points }
+      if (!isStroke(this.area)) return { shape: 'path', points }
+      const { spacing } = this.area.stroke
+      return { shape: 'path', points, isRound: true, ...(spacing < MIN_SPACING ? {} : { spacing }) }
     }
     return {
       shape: 'closed',
@@ -146,7 +156,7 @@ class AreaOnFrame implements PlacedArea {
       const numbers = this.#carried
         ? [...numbersOf(this.#carried.keyed), ...this.#carried.by]
         : numbersOf(this.#geometry)
-      const shape = isStroke(this.area) ? 'stroke' : this.#geometry.shape
+      const shape = isStroke(this.area) ? `stroke ${this.area.stroke.spacing}` : this.#geometry.shape
       this.#digest = digestOf([shape, Float64Array.from(numbers)])
     }
     return this.#digest

@@ -1,7 +1,7 @@
 /** Painting by hand: real pointer events of a pen with pressure; strokes are records that are listed, hidden, ordered, taken away. */
 import type { Page } from '@playwright/test'
 import { parseDocument } from '../../core/document/document'
-import { strokesOf } from '../../core/document/brush'
+import { strokesOf } from '../../core/document/strokeCommands'
 import { LM_060 } from '../../demo/lm060/scene'
 import sharp from 'sharp'
 import { MendStage, renderedPictures } from './bench'
@@ -10,12 +10,16 @@ import { expect, test } from './test'
 
 test.describe.configure({ mode: 'serial' })
 
-type Point = readonly [x: number, y: number, pressure: number]
+/** `tilt`, degrees from upright. */
+type Point = readonly [x: number, y: number, pressure: number, tilt?: number]
 
 /** Along places of the picture, with a pen. */
 async function paint(stage: MendStage, points: readonly Point[]): Promise<void> {
   const pen = await stage.page.context().newCDPSession(stage.page)
-  const send = async (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', [x, y, force]: Point) => {
+  const send = async (
+    type: 'mousePressed' | 'mouseMoved' | 'mouseReleased',
+    [x, y, force, tiltX = 0]: Point,
+  ) => {
     const buttons = type === 'mouseReleased' ? 0 : 1
     const place = await stage.placeOf(x, y)
     const event = {
@@ -25,6 +29,7 @@ async function paint(stage: MendStage, points: readonly Point[]): Promise<void> 
       buttons,
       pointerType: 'pen',
       force,
+      tiltX,
       clickCount: 1,
     } as const
     await pen.send('Input.dispatchMouseEvent', event)
@@ -191,4 +196,123 @@ test('a stroke that rides on the scene is re-timed on its card, painted by keys 
       true,
     )
   }
+})
+
+test('strokes are chosen together, in the list and in the picture; moved, widened, re-timed, taken away as one', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1006')
+  await page.keyboard.press('n')
+  await page.getByRole('menuitem', { name: /^Brush/ }).click()
+  const settings = page.getByRole('region', { name: 'Next stroke' })
+  const set = async (name: string, value: string) => {
+    await settings.getByRole('textbox', { name, exact: true }).fill(value)
+    await settings.getByRole('textbox', { name, exact: true }).press('Enter')
+  }
+  await settings.getByRole('radio', { name: 'Colour', exact: true }).click()
+  await settings.getByRole('radio', { name: 'Nothing', exact: true }).click()
+  await settings.getByRole('radio', { name: 'Some', exact: true }).click()
+  await set('Lasts', '2')
+  await set('Size', '10')
+  await set('Leaned', '3')
+  await page.getByTestId('picture').focus()
+  await paint(stage, [[160, 30, 1], [280, 30, 1]]) // prettier-ignore
+  // Leaned by 45 degrees, half way to flat: twice as wide.
+  await paint(stage, [[160, 60, 1, 45], [280, 60, 1, 45]]) // prettier-ignore
+  await paint(stage, [[160, 90, 1], [280, 90, 1]]) // prettier-ignore
+  const rows = page.getByTestId('strokes').getByRole('listitem')
+  await expect(rows).toHaveCount(3)
+  await stage.saved()
+  const widest = ({ keys }: { keys: readonly { points: readonly { widthPx: number }[] }[] }) =>
+    Math.max(...keys[0]!.points.map(({ widthPx }) => widthPx))
+  const saved = async () => (await strokesSaved(page, shotId)).slice(-3)
+  for (const [i, width] of [10, 20, 10].entries())
+    expect(Math.abs(widest((await saved())[i]!) - width)).toBeLessThan(0.5)
+  expect((await saved())[0]!.stroke.span).toMatchObject({ firstFrame: 1006, lastFrame: 1007 })
+
+  // The lowest in the list is the first; Ctrl adds the one in the middle.
+  await page.keyboard.press('Escape')
+  await rows.nth(2).getByRole('button').click()
+  await rows
+    .nth(1)
+    .getByRole('button')
+    .click({ modifiers: ['Control'] })
+  const card = page.getByTestId('chosen-stroke')
+  await expect(card).toContainText('These 2 strokes')
+  // Dragged by the line of the one whose handles are shown; the other goes along.
+  const [from, to] = [await stage.placeOf(190, 60), await stage.placeOf(210, 70)]
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(to.x, to.y, { steps: 3 })
+  await page.mouse.up()
+  await stage.saved()
+  const starts = async () => (await saved()).map(({ keys }) => [Math.round(keys[0]!.points[0]!.x), Math.round(keys[0]!.points[0]!.y)]) // prettier-ignore
+  expect(await starts()).toEqual([[180, 40], [180, 70], [160, 90]]) // prettier-ignore
+  await page.keyboard.press('Control+z')
+  await stage.saved()
+  expect(await starts()).toEqual([[160, 30], [160, 60], [160, 90]]) // prettier-ignore
+
+  await page.getByRole('button', { name: 'Choose all' }).click()
+  await expect(card).toContainText('These 3 strokes')
+  await card.getByRole('textbox', { name: 'Width' }).fill('30')
+  await card.getByRole('textbox', { name: 'Width' }).press('Enter')
+  await card.getByRole('button', { name: 'A frame earlier' }).click()
+  await stage.saved()
+  for (const [i, width] of [30, 60, 30].entries())
+    expect(Math.abs(widest((await saved())[i]!) - width)).toBeLessThan(1.5)
+  for (const { stroke } of await saved())
+    expect([stroke.span.firstFrame, stroke.span.lastFrame]).toEqual([1005, 1006])
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/strokes.png' })
+  // In the picture, Shift takes one out of what is chosen.
+  const lowest = await stage.placeOf(190, 90)
+  await page.keyboard.down('Shift')
+  await page.mouse.click(lowest.x, lowest.y)
+  await page.keyboard.up('Shift')
+  await expect(card).toContainText('These 2 strokes')
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('Delete')
+  await expect(rows).toHaveCount(1)
+  await page.keyboard.press('Control+z')
+  await expect(rows).toHaveCount(3)
+})
+
+test('the tip is set by dragging in the picture, and shows what a clone would lay down', async ({ page }) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1004')
+  await stage.select('Brush 2')
+  await page.getByRole('button', { name: 'Paint', exact: true }).click()
+  const settings = page.getByRole('region', { name: 'Next stroke' })
+  const [middle, rim, fade] = [await stage.placeOf(120, 80), await stage.placeOf(145, 80), await stage.placeOf(125, 80)] // prettier-ignore
+  await page.mouse.move(middle.x, middle.y)
+  await page.keyboard.down('Control')
+  await page.mouse.down()
+  await page.mouse.move(rim.x, rim.y, { steps: 2 })
+  await page.keyboard.down('Shift')
+  await page.mouse.move(fade.x, fade.y, { steps: 2 })
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+  await page.keyboard.up('Control')
+  await expect(settings.getByRole('textbox', { name: 'Size', exact: true })).toHaveValue('50')
+  await expect(settings.getByRole('textbox', { name: 'Softness' })).toHaveValue('0.80')
+  await expect(page.getByTestId('strokes').getByRole('listitem')).toHaveCount(3)
+
+  await settings.getByRole('radio', { name: 'Clone', exact: true }).click()
+  const right = settings.getByRole('textbox', { name: 'From right' })
+  await right.fill('-60')
+  await right.press('Enter')
+  const at = await stage.placeOf(200, 80)
+  await page.mouse.move(at.x, at.y)
+  const ghost = page.getByTestId('source-ghost')
+  await expect(ghost).toBeVisible()
+  const [shown, source] = [
+    await ghost.evaluate((canvas) => {
+      const { width, height } = canvas as HTMLCanvasElement
+      const context = (canvas as HTMLCanvasElement).getContext('2d')!
+      return [...context.getImageData(Math.floor(width / 2), Math.floor(height / 2), 1, 1).data.slice(0, 3)]
+    }),
+    await colourAt(stage, await stage.placeOf(140, 80)),
+  ]
+  for (const [i, value] of shown.entries()) expect(Math.abs(value - source[i]!)).toBeLessThan(24)
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/ghost.png' })
 })

@@ -1,25 +1,27 @@
 /** The brush over the picture: its tip at its real size, where a clone takes from, and the stroke that is being painted. */
-import { LAYS, steadied } from '../../core/document/brush'
+import { LAYS, steadied, tipWidthPx } from '../../core/document/brush'
 import { useBench, useBenchParts } from '../BenchContext'
 import type { BrushTool } from '../tools/tool'
+import { SourceGhost } from './SourceGhost'
 import { toScreen } from './view'
 
 export function BrushMarks({ tool }: { tool: BrushTool }) {
   const { view } = useBenchParts()
   const brush = useBench((bench) => bench.brush)
-  const { at, points, pickedAt, isPicking } = tool
+  const { points, pickedAt, isPicking, sizedAt } = tool
+  const at = sizedAt ?? tool.at
   const radius = (brush.sizePx / 2) * view.scale
   const copies = LAYS[brush.lays].names.some((name) => name === 'offsetX')
   const from = points[0] ?? at
   const shift = pickedAt && from ? { x: pickedAt.x - from.x, y: pickedAt.y - from.y } : { x: brush.offsetX, y: brush.offsetY } // prettier-ignore
-  const places = steadied(points, brush.steadyPx).map(({ x, y, pressure }) => ({
-    ...toScreen(view, x, y),
-    pressure,
+  const places = steadied(points, brush.steadyPx).map((point) => ({
+    ...toScreen(view, point.x, point.y),
+    width: tipWidthPx(point, brush) * view.scale,
   }))
   return (
     <g aria-label="Brush" fill="none">
       <g opacity={0.35} data-testid="painting">
-        {places.map(({ xScreen, yScreen, pressure }, i) => {
+        {places.map(({ xScreen, yScreen, width }, i) => {
           const before = places[Math.max(0, i - 1)]!
           return (
             <line
@@ -30,12 +32,14 @@ export function BrushMarks({ tool }: { tool: BrushTool }) {
               y2={yScreen}
               stroke="#ececec"
               strokeLinecap="round"
-              strokeWidth={Math.max(1, 2 * radius * pressure)}
+              strokeWidth={Math.max(1, width)}
             />
           )
         })}
       </g>
+      {at && copies && !isPicking && !sizedAt && <SourceGhost at={at} shift={shift} radius={radius} />}
       {at && !isPicking && <Ring at={at} radius={radius} isSolid />}
+      {sizedAt && <Ring at={sizedAt} radius={radius * (1 - brush.softness)} />}
       {at && copies && !isPicking && <Ring at={{ x: at.x + shift.x, y: at.y + shift.y }} radius={radius} />}
       {pickedAt && <Ring at={pickedAt} radius={4} isSolid />}
     </g>

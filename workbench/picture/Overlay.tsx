@@ -3,7 +3,7 @@ import { isPaintedAt, isStroke, type Area } from '../../core/document/areas'
 import { isActiveAt, placeArea } from '../../core/plan/placedArea'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
-import { selectedArea, selectedMend } from '../store/benchState'
+import { chosenStrokes, selectedArea, selectedMend } from '../store/benchState'
 import type { DrawTool } from '../tools/tool'
 import { BrushMarks } from './BrushMarks'
 import { AreaHandles } from './handles/AreaHandles'
@@ -22,6 +22,7 @@ export function Overlay({ width, height }: OverlayProps) {
   const selected = useBench(selectedMend)
   const area = useBench(selectedArea)
   const tool = useBench((bench) => bench.tool)
+  const alsoStrokes = useBench((bench) => bench.alsoStrokes)
   const track = useBench((bench) => (bench.trackId === null ? undefined : bench.tracks.get(bench.trackId)))
   const found = useBench(({ foundSpots }) => (foundSpots?.frame === frame && foundSpots.mendId === selected?.id ? foundSpots : null)) // prettier-ignore
   const others = [...records.values()].filter((mend) => mend.id !== selected?.id && isActiveAt(mend, frame))
@@ -43,7 +44,7 @@ export function Overlay({ width, height }: OverlayProps) {
       {selected?.areas
         .filter((one) => one.id !== area?.id && isShown(one))
         .map((one) => (
-          <QuietArea key={one.id} mend={selected} area={one} isOwn />
+          <QuietArea key={one.id} mend={selected} area={one} isOwn isChosen={alsoStrokes.has(one.id)} />
         ))}
       {selected && area && area.shape !== 'matte' && isIdle && (
         <AreaHandles
@@ -64,7 +65,18 @@ export function Overlay({ width, height }: OverlayProps) {
 }
 
 /** An area that is not being edited: its outline, and a click selects it. */
-function QuietArea({ mend, area, isOwn = false }: { mend: MendRecord; area: Area; isOwn?: boolean }) {
+function QuietArea({
+  mend,
+  area,
+  isOwn = false,
+  isChosen = false,
+}: {
+  mend: MendRecord
+  area: Area
+  isOwn?: boolean
+  /** A stroke that is chosen along with others. */
+  isChosen?: boolean
+}) {
   const { store, view } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const tracks = useBench((bench) => bench.tracks)
@@ -74,7 +86,11 @@ function QuietArea({ mend, area, isOwn = false }: { mend: MendRecord; area: Area
     placed.shape === 'path' ? outlinePath(placed.points, view).centre : polygonPath(placed.polygon, view)
   return (
     <g>
-      <Stitched d={d} isStrong={isOwn} isHoldout={area.role === 'holdout'} />
+      <Stitched
+        d={isChosen && placed.shape === 'path' ? outlinePath(placed.points, view).edges : d}
+        isStrong={isOwn}
+        isHoldout={area.role === 'holdout'}
+      />
       <path
         d={d}
         stroke="transparent"
@@ -83,8 +99,12 @@ function QuietArea({ mend, area, isOwn = false }: { mend: MendRecord; area: Area
         data-handle
         className="pointer-events-auto cursor-pointer"
         onPointerUp={(event) => {
-          const { select, selectArea, toggleSelected } = store.getState()
+          const { select, selectArea, toggleSelected, chooseStrokes } = store.getState()
           if (event.shiftKey && !isOwn) return toggleSelected(mend.id)
+          if (event.shiftKey && isStroke(area)) {
+            const chosen = chosenStrokes(mend, store.getState()).map(({ id }) => id)
+            return chooseStrokes([area.id, ...chosen].filter((id) => !isChosen || id !== area.id))
+          }
           if (!isOwn) select(mend.id)
           selectArea(area.id)
         }}

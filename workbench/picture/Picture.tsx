@@ -16,7 +16,7 @@ import { Magnifier } from './Magnifier'
 import { PointerReadout } from './PointerReadout'
 import { StageChip } from './StageChip'
 import { useCrossHair } from './useCrossHair'
-import { usePictureCanvas } from './usePictureCanvas'
+import { PICTURE_CANVAS_ID, usePictureCanvas } from './usePictureCanvas'
 import { usePicturePointer } from './usePicturePointer'
 import { fitView, toPicture, zoomAbout, type PanelSize } from './view'
 
@@ -60,7 +60,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       }}
       onKeyDown={crossHair.onKeyDown}
     >
-      <canvas ref={canvas} className="absolute inset-0" data-testid="picture-canvas" />
+      <canvas ref={canvas} id={PICTURE_CANVAS_ID} className="absolute inset-0" data-testid="picture-canvas" />
       {!areOverlaysHidden && size.width > 0 && <Overlay width={size.width} height={size.height} />}
       {crossHair.at && <CrossHairMarks at={crossHair.at} panel={size} />}
       {toolKind === 'draw' && place && !areOverlaysHidden && <Magnifier at={place} panel={size} />}

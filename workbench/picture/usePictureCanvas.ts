@@ -5,6 +5,9 @@ import { useShownFrame } from '../preview/useFrameState'
 import { drawPicture, neighbourOf } from './drawPicture'
 import type { PanelSize } from './view'
 
+/** What lies over it may copy from it. */
+export const PICTURE_CANVAS_ID = 'picture-canvas'
+
 export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement | null> {
   const { cache, clipPictures, view } = useBenchParts()
   const canvas = useRef<HTMLCanvasElement>(null)

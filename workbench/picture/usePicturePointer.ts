@@ -2,7 +2,7 @@
 import { useCallback, useRef, useState, type PointerEvent } from 'react'
 import type { Place } from '../../core/geometry/transform'
 import { useBench, useBenchParts } from '../BenchContext'
-import { isDragged } from '../tools/tool'
+import { isDragged, type PenState } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
 import { panBy, toPicture } from './view'
 
@@ -13,14 +13,19 @@ const SLIP_PX = 4
 const ERASER_BUTTON = 5
 const MIDDLE = 4
 
-/** A mouse has no pressure to speak of. */
-const penOf = (
-  event: PointerEvent,
-  { pressure, pointerType }: globalThis.PointerEvent = event.nativeEvent,
-) => ({
-  pressure: pointerType === 'mouse' ? 1 : pressure,
+/** A mouse has no pressure to speak of, and does not lean. */
+const penOf = (event: PointerEvent, pen: globalThis.PointerEvent = event.nativeEvent): PenState => ({
+  pressure: pen.pointerType === 'mouse' ? 1 : pen.pressure,
+  lean: pen.pointerType === 'mouse' ? 0 : leanOf(pen),
   isEraser: event.button === ERASER_BUTTON,
+  ...(event.ctrlKey || event.metaKey ? { sets: event.shiftKey ? 'softness' : 'rim' } : {}),
 })
+
+/** 0 upright, 1 flat on the tablet. Source: W3C Pointer Events, 4.1.2 (altitude; older devices say both tilts alone). */
+const leanOf = ({ altitudeAngle, tiltX, tiltY }: globalThis.PointerEvent): number => {
+  const altitude = (altitudeAngle as number | undefined) ?? Math.PI / 2 - (Math.max(Math.abs(tiltX), Math.abs(tiltY)) * Math.PI) / 180 // prettier-ignore
+  return Math.min(1, Math.max(0, 1 - altitude / (Math.PI / 2)))
+}
 
 interface Pan {
   readonly x: number

@@ -32,6 +32,9 @@ import { PLAIN_VIEW } from '../../core/view/viewTransform'
 import { idleTool } from '../tools/tool'
 import type { Bench, BenchPlate } from './benchState'
 
+/** One set for all that have none: what listens to it is told of no change. */
+const NO_STROKES: ReadonlySet<string> = new Set()
+
 export type BenchStore = ReturnType<typeof createBench>
 
 export interface BenchStart {
@@ -111,6 +114,7 @@ export function createBench({
       selectedId: selectedId !== null && start.has(selectedId) ? selectedId : null,
       alsoSelected: new Set<string>(),
       areaId: null,
+      alsoStrokes: NO_STROKES,
       trackId: null,
       pins: null,
       following: null,
@@ -189,7 +193,14 @@ export function createBench({
             : get()
                 .records.get(id)
                 ?.areas.find((area) => area.follow)?.follow?.trackId
-        set({ selectedId: id, alsoSelected: new Set(), areaId: null, pins: null, trackId: followed ?? null })
+        set({
+          selectedId: id,
+          alsoSelected: new Set(),
+          areaId: null,
+          alsoStrokes: NO_STROKES,
+          pins: null,
+          trackId: followed ?? null,
+        })
       },
       toggleSelected: (id) =>
         set(({ selectedId, alsoSelected }) => {
@@ -199,7 +210,8 @@ export function createBench({
           if (!next.delete(id)) next.add(id)
           return { alsoSelected: next }
         }),
-      selectArea: (areaId) => set({ areaId, pins: null }),
+      selectArea: (areaId) => set({ areaId, alsoStrokes: NO_STROKES, pins: null }),
+      chooseStrokes: ([areaId = null, ...more]) => set({ areaId, alsoStrokes: new Set(more), pins: null }),
       selectTrack: (trackId) => set({ trackId }),
       selectPins: (pins) => set({ pins }),
       setFollowing: (change) =>

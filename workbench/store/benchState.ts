@@ -1,5 +1,5 @@
 /** What the bench knows about one shot, and what may be done to it. */
-import type { Area } from '../../core/document/areas'
+import { isStroke, type Area, type StrokeArea } from '../../core/document/areas'
 import type { BrushSettings } from '../../core/document/brush'
 import type { MendEdit, MendRecords } from '../../core/document/edits'
 import type { HistoryEntry, UndoStacks } from '../../core/document/history'
@@ -69,6 +69,8 @@ export interface BenchState {
   readonly alsoSelected: ReadonlySet<string>
   /** The area of the selected mend whose handles are shown; null: its first. */
   readonly areaId: string | null
+  /** More strokes of its brush that are chosen along with it. */
+  readonly alsoStrokes: ReadonlySet<string>
   readonly trackId: string | null
   readonly pins: PinSelection | null
   readonly following: Following | null
@@ -127,6 +129,8 @@ export interface BenchActions {
   /** Adds a mend to the selection, or takes it out. */
   toggleSelected(id: string): void
   selectArea(areaId: string | null): void
+  /** @param ids  All that are chosen, the last one first: its handles are shown. */
+  chooseStrokes(ids: readonly string[]): void
   selectTrack(trackId: string | null): void
   selectPins(pins: PinSelection | null): void
   setFollowing(change: Following | null | ((now: Following | null) => Following | null)): void
@@ -160,6 +164,14 @@ export const selectedMend = ({
 export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 'areaId'>): Area | null {
   const mend = selectedMend(state)
   return mend ? (mend.areas.find((area) => area.id === state.areaId) ?? mend.areas[0]!) : null
+}
+
+/** Strokes of a brush that are chosen. */
+export function chosenStrokes(
+  { areas }: MendRecord,
+  { areaId, alsoStrokes }: Pick<BenchState, 'areaId' | 'alsoStrokes'>,
+): StrokeArea[] {
+  return areas.filter(isStroke).filter(({ id }) => id === areaId || alsoStrokes.has(id))
 }
 
 /** All selected mends, the main one first. */

@@ -122,8 +122,8 @@ describe('the brush in the hand', () => {
       release,
     )
     expect(painted!.points).toEqual([
-      { x: 2, y: 0, pressure: 0.3 },
-      { x: 6, y: 0, pressure: 0.8 },
+      { x: 2, y: 0, pressure: 0.3, lean: 0 },
+      { x: 6, y: 0, pressure: 0.8, lean: 0 },
     ])
     expect(tool).toMatchObject({ kind: 'brush', points: [] })
   })

@@ -1,6 +1,7 @@
 import { geometryOf, mendFromDrawing } from './finishDrawing'
 import {
   advanceTool,
+  brushTool,
   drawTool,
   hintOf,
   idleTool,
@@ -116,4 +117,24 @@ test('a second mote joins the dust that is being marked, a second wire does not'
       first.mendId,
     ).mendId,
   ).not.toBe(first.mendId)
+})
+
+test('the tip is set by dragging its rim or where it fades, and nothing is painted by that', () => {
+  const sets = { pressure: 1, sets: 'rim' } as const
+  const down = advanceTool(brushTool, { kind: 'press', at: at(10, 10), pxPerScreenPx: 1, ...sets })
+  const out = advanceTool(down.tool, { kind: 'move', at: at(13, 14), ...sets })
+  expect(out.tip).toEqual({ part: 'rim', radiusPx: 5 })
+  expect(advanceTool(out.tool, { kind: 'move', at: at(10, 12), sets: 'softness' }).tip).toEqual({ part: 'softness', radiusPx: 2 }) // prettier-ignore
+  const up = advanceTool(out.tool, release(13, 14))
+  expect(up.painted).toBeUndefined()
+  expect(up.tool).toMatchObject({ kind: 'brush', points: [], sizedAt: null })
+  // Escape puts the rim down, not the brush.
+  expect(advanceTool(out.tool, { kind: 'escape' }).tool).toMatchObject({ kind: 'brush', sizedAt: null })
+})
+
+test('a pen that leans says so at every point of a stroke', () => {
+  const down = advanceTool(brushTool, { kind: 'press', at: at(0, 0), pxPerScreenPx: 1, pressure: 0.5, lean: 0.25 }) // prettier-ignore
+  const along = advanceTool(down.tool, { kind: 'move', at: at(9, 0), pressure: 0.6, lean: 0.75 })
+  const { painted } = advanceTool(along.tool, release(9, 0))
+  expect(painted!.points.map(({ pressure, lean }) => [pressure, lean])).toEqual([[0.5, 0.25], [0.6, 0.75]]) // prettier-ignore
 })

@@ -54,6 +54,8 @@ export interface BrushTool {
   readonly isPicking: boolean
   /** Where the next stroke begins to take from. */
   readonly pickedAt: Place | null
+  /** The middle of the tip whose rim is being dragged; null while none is. */
+  readonly sizedAt: Place | null
   /** Where the last stroke ended: straight lines begin there. */
   readonly endedAt: BrushPoint | null
   readonly at: Place | null
@@ -65,10 +67,17 @@ export type Tool = { readonly kind: 'idle' } | DrawTool | BrushTool
 export interface PenState {
   /** 0 to 1; a mouse presses with 1. */
   readonly pressure?: number
+  /** How far it leans: 0 upright, 1 flat. */
+  readonly lean?: number
   readonly isEraser?: boolean
   /** A straight line from where the last stroke ended. */
   readonly isStraight?: boolean
+  /** Sets the tip instead of painting: its rim, or where it begins to fade. */
+  readonly sets?: TipPart
 }
+
+/** What of a tip is dragged in the picture. */
+export type TipPart = 'rim' | 'softness'
 
 export type ToolEvent =
   | ({ readonly kind: 'move'; readonly at: Place } & PenState)
@@ -82,6 +91,8 @@ export type ToolEvent =
 
 export interface ToolStep {
   readonly tool: Tool
+  /** The tip as its rim, or where it begins to fade, was dragged so far from its middle. */
+  readonly tip?: { readonly part: TipPart; readonly radiusPx: number }
   /** A stroke that is complete. */
   readonly painted?: {
     readonly points: readonly BrushPoint[]
@@ -103,6 +114,7 @@ export const brushTool: BrushTool = {
   isErasing: false,
   isPicking: false,
   pickedAt: null,
+  sizedAt: null,
   endedAt: null,
   at: null,
 }
@@ -154,23 +166,30 @@ function advanceBrush(tool: BrushTool, event: ToolEvent): ToolStep {
       return { tool: { ...tool, at: null } }
     case 'escape':
       return {
-        tool: points.length > 0 || tool.isPicking ? { ...tool, points: [], isPicking: false } : idleTool,
+        tool:
+          points.length > 0 || tool.isPicking || tool.sizedAt
+            ? { ...tool, points: [], isPicking: false, sizedAt: null }
+            : idleTool,
       }
     case 'press': {
       if (tool.isPicking) return { tool: { ...tool, isPicking: false, pickedAt: event.at } }
-      const point = { ...event.at, pressure: event.pressure ?? 1 }
+      if (event.sets) return { tool: { ...tool, sizedAt: event.at, at: event.at } }
+      const point = pointOf(event)
       const begun = event.isStraight && endedAt ? [endedAt, point] : [point]
       return { tool: { ...tool, points: begun, isErasing: event.isEraser === true, at: event.at } }
     }
     case 'move': {
+      if (tool.sizedAt) {
+        const radiusPx = Math.hypot(event.at.x - tool.sizedAt.x, event.at.y - tool.sizedAt.y)
+        return { tool, tip: { part: event.sets ?? 'rim', radiusPx } }
+      }
       const last = points.at(-1)
       if (!last || Math.hypot(last.x - event.at.x, last.y - event.at.y) < MIN_STEP_PX)
         return { tool: { ...tool, at: event.at } }
-      return {
-        tool: { ...tool, points: [...points, { ...event.at, pressure: event.pressure ?? 1 }], at: event.at },
-      }
+      return { tool: { ...tool, points: [...points, pointOf(event)], at: event.at } }
     }
     case 'release': {
+      if (tool.sizedAt) return { tool: { ...tool, sizedAt: null } }
       if (points.length === 0) return { tool }
       const { isErasing, pickedAt } = tool
       return {
@@ -180,6 +199,12 @@ function advanceBrush(tool: BrushTool, event: ToolEvent): ToolStep {
     }
   }
 }
+
+const pointOf = ({ at, pressure = 1, lean = 0 }: { readonly at: Place } & PenState): BrushPoint => ({
+  ...at,
+  pressure,
+  lean,
+})
 
 function endStroke(tool: DrawTool, at: Place, pxPerScreenPx: number): ToolStep {
   const [from] = tool.places
@@ -224,7 +249,7 @@ export function hintOf(tool: Tool): string | null {
   if (tool.kind === 'brush')
     return tool.isPicking
       ? 'Click where the next stroke is to take from. Esc stops.'
-      : 'Drag to paint, Shift for a straight line from the last stroke. [ and ] change the size. Esc puts the brush down.'
+      : 'Drag to paint, Shift for a straight line from the last stroke. Ctrl drags the rim of the tip, with Shift its soft edge. Esc puts the brush down.'
   const { shape, places, purpose } = tool
   switch (shape) {
     case 'path':

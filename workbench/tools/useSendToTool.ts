@@ -1,5 +1,6 @@
 import { useCallback } from 'react'
 import { addArea } from '../../core/document/areaCommands'
+import { brushSchema } from '../../core/document/brush'
 import { setTrack } from '../../core/document/trackCommands'
 import { spreadPointsAt, withoutPoints } from '../../core/document/follow'
 import { findFill } from '../../core/fill/registry'
@@ -26,6 +27,10 @@ const endsSpots = (before: Tool, after: Tool): boolean =>
   isOfSurface(before.purpose.kind) &&
   after.kind === 'idle'
 
+/** Of a tip that begins to fade so far from its middle, to hundredths. */
+const softnessAt = (radiusPx: number, sizePx: number): number =>
+  Math.round(100 * Math.max(0, 1 - (2 * radiusPx) / sizePx)) / 100
+
 /** Sends an event to the tool, and turns what has been drawn into a step. */
 export function useSendToTool(): (event: ToolEvent) => void {
   const { store, scene } = useBenchParts()
@@ -36,9 +41,16 @@ export function useSendToTool(): (event: ToolEvent) => void {
       const { tool, selectedId } = store.getState()
       const step = advanceTool(tool, event)
       store.getState().setTool(step.tool)
+      if (step.tip) setTip(step.tip)
       if (step.painted) paint(step.painted)
       if (step.drawn) finish(step.drawn)
       else if (endsSpots(tool, step.tool) && selectedId) followNewSpots(selectedId)
+
+      function setTip({ part, radiusPx }: NonNullable<ToolStep['tip']>): void {
+        const { brush, setBrush } = store.getState()
+        const set = part === 'rim' ? { sizePx: Math.round(2 * radiusPx) } : { softness: softnessAt(radiusPx, brush.sizePx) } // prettier-ignore
+        if (brushSchema.partial().safeParse(set).success) setBrush(set)
+      }
 
       function paint(painted: NonNullable<ToolStep['painted']>): void {
         const state = store.getState()

@@ -1,7 +1,7 @@
 /** The handles of the selected area: what they are and what moving one does to the shape. */
 import { useState } from 'react'
 import { bendPoint, insertPoint, removePoint, setGeometry } from '../../../core/document/areaCommands'
-import type { Geometry, KeyedArea } from '../../../core/document/areas'
+import { isStroke, type Geometry, type KeyedArea } from '../../../core/document/areas'
 import { geometryAt } from '../../../core/document/keyedGeometry'
 import { hasKeyAt } from '../../../core/document/keys'
 import { placeArea } from '../../../core/plan/placedArea'
@@ -15,6 +15,7 @@ import { Handle } from './Handle'
 import { handlesOf } from './handlesOf'
 import { insertionAt } from './insertionAt'
 import { Stitched } from './Stitched'
+import { useStrokeDrag } from './useStrokeDrag'
 
 export function AreaHandles({
   mend,
@@ -61,6 +62,7 @@ export function AreaHandles({
     const place = insertionAt(geometry, at.x, at.y)
     if (place) store.getState().commit(insertPoint(now().record, area.id, place.after, place.share))
   }
+  const drag = useStrokeDrag(mend.id, area.id)
   return (
     <g>
       <Stitched d={edges} isStrong isHoldout={area.role === 'holdout'} />
@@ -73,10 +75,13 @@ export function AreaHandles({
         strokeWidth={14}
         fill="none"
         data-handle
-        className="pointer-events-auto cursor-copy"
+        className={`pointer-events-auto ${isStroke(area) ? 'cursor-move' : 'cursor-copy'}`}
         onDoubleClick={addPoint}
+        {...(isStroke(area) ? drag : {})}
       >
-        <title>Double-click adds a point</title>
+        <title>
+          {isStroke(area) ? 'Drag to move; double-click adds a point' : 'Double-click adds a point'}
+        </title>
       </path>
       {geometry.shape === 'outline' && focusedPoint !== null && (
         <Tethers geometry={geometry} index={focusedPoint} />

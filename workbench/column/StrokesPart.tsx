@@ -1,0 +1,262 @@
+/** The strokes of a brush: listed, the last one on top; one or many chosen and changed alike, one undo each. */
+import { ArrowDown, ArrowUp, Eye, EyeOff, Trash2 } from 'lucide-react'
+import type { MouseEvent, ReactNode } from 'react'
+import { isPaintedAt, type StrokeArea, WIDTH_PX } from '../../core/document/areas'
+import { LAYS, laysOf } from '../../core/document/brush'
+import type { MendEdit } from '../../core/document/edits'
+import { geometryAt } from '../../core/document/keyedGeometry'
+import type { MendRecord } from '../../core/document/mend'
+import { tipSchema, type Stroke } from '../../core/document/stroke'
+import { moveStroke, removeStrokes, retimeStrokes, setStrokes, shiftStrokes, strokesOf, widenStrokes } from '../../core/document/strokeCommands' // prettier-ignore
+import { findFill } from '../../core/fill/registry'
+import { useBench, useBenchParts } from '../BenchContext'
+import { NumberField } from '../fields/NumberField'
+import { SchemaForm } from '../fields/SchemaForm'
+import { chosenStrokes, selectedArea } from '../store/benchState'
+import { SMALL_BUTTON } from './buttonStyles'
+import { SpanFields } from './SpanPart'
+
+export function StrokesPart({ mend }: { mend: MendRecord }) {
+  const { store } = useBenchParts()
+  const chosenId = useBench((bench) => selectedArea(bench)?.id)
+  const also = useBench((bench) => bench.alsoStrokes)
+  const frame = useBench((bench) => bench.frame)
+  const strokes = strokesOf(mend)
+  const isChosen = ({ id }: StrokeArea) => id === chosenId || also.has(id)
+  const chosen = strokes.filter(isChosen)
+  const choose = (some: readonly StrokeArea[]) =>
+    store.getState().chooseStrokes(some.map(({ id }) => id).toReversed())
+  const onClick = ({ ctrlKey, metaKey, shiftKey }: MouseEvent, stroke: StrokeArea) => {
+    if (ctrlKey || metaKey) {
+      const rest = chosen.filter((one) => one !== stroke)
+      if (rest.length === 0 || rest.length < chosen.length) return choose(rest.length > 0 ? rest : [stroke])
+      return choose([...rest, stroke])
+    }
+    const from = shiftKey ? strokes.findIndex(({ id }) => id === chosenId) : -1
+    if (from < 0) return choose([stroke])
+    const to = strokes.indexOf(stroke)
+    const between = strokes.slice(Math.min(from, to), Math.max(from, to) + 1)
+    choose([...between.filter(({ id }) => id !== chosenId), strokes[from]!])
+  }
+  const here = strokes.filter((stroke) => isPaintedAt(stroke, frame))
+  return (
+    <section aria-label="Strokes" className="pt-2">
+      <h3 className="pb-1 text-soft">
+        {strokes.length === 1 ? '1 stroke' : `${strokes.length} strokes`}, the last one on top
+      </h3>
+      <ol className="max-h-56 overflow-y-auto" data-testid="strokes">
+        {strokes.toReversed().map((stroke) => (
+          <li key={stroke.id}>
+            <button
+              type="button"
+              aria-pressed={isChosen(stroke)}
+              title="Ctrl adds it to what is chosen, Shift all up to it"
+              className="flex w-full items-baseline gap-2 rounded-xs px-1.5 py-1 text-left hover:bg-lifted aria-pressed:bg-lifted"
+              onClick={(event) => onClick(event, stroke)}
+            >
+              <span className={isPaintedAt(stroke, frame) ? 'text-ink' : 'text-soft'}>
+                {LAYS[laysOf(stroke.stroke)].title}
+              </span>
+              <span className="grow font-mono text-xs text-soft">{framesOf(stroke)}</span>
+              {stroke.stroke.isHidden && (
+                <EyeOff aria-label="Hidden" className="size-3.5 self-center text-soft" />
+              )}
+            </button>
+          </li>
+        ))}
+      </ol>
+      {strokes.length > 1 && (
+        <p className="flex gap-1.5 pt-1">
+          <button type="button" className={SMALL_BUTTON} onClick={() => choose(strokes)}>
+            Choose all
+          </button>
+          <button
+            type="button"
+            className={SMALL_BUTTON}
+            disabled={here.length === 0}
+            onClick={() => choose(here)}
+          >
+            Those on {frame}
+          </button>
+        </p>
+      )}
+      {chosen.length > 0 && <ChosenStrokes mend={mend} chosen={chosen} />}
+    </section>
+  )
+}
+
+const framesOf = ({ stroke: { span } }: StrokeArea): string =>
+  span.firstFrame === span.lastFrame ? `${span.firstFrame}` : `${span.firstFrame}–${span.lastFrame}`
+
+/** Place, size, softness, strength, frames, what their fill can be told; hidden, ordered, taken away. @param chosen  One or more. */
+function ChosenStrokes({ mend, chosen }: { mend: MendRecord; chosen: readonly StrokeArea[] }) {
+  const { store } = useBenchParts()
+  const { preview, endGesture, commit } = store.getState()
+  const [area] = chosen
+  const { stroke } = area!
+  const isOne = chosen.length === 1
+  const areAlike = chosen.every((one) => one.stroke.fill.methodId === stroke.fill.methodId)
+  const method = areAlike ? findFill(stroke.fill.methodId) : undefined
+  const ids = new Set(chosen.map(({ id }) => id))
+  const now = () => store.getState().records.get(mend.id) ?? mend
+  const change = (of: (one: Stroke) => Partial<Stroke>, title: string) =>
+    setStrokes(now(), ids, (one) => ({ ...one, ...of(one) }), title)
+  const [later, earlier] = isOne ? [moveStroke(mend, area!.id, 1), moveStroke(mend, area!.id, -1)] : [null, null] // prettier-ignore
+  const removed = removeStrokes(mend, ids)
+  return (
+    <section
+      aria-label={isOne ? 'This stroke' : 'These strokes'}
+      className="mt-1 rounded-sm border border-line p-2"
+      data-testid="chosen-stroke"
+    >
+      <h3 className="pb-1 text-soft">{isOne ? 'This stroke' : `These ${chosen.length} strokes`}</h3>
+      <p className="flex gap-1 pb-1">
+        <IconButton
+          label={`${stroke.isHidden ? 'Show' : 'Hide'} the ${isOne ? 'stroke' : 'strokes'}`}
+          onClick={() => commit(change(() => ({ isHidden: !stroke.isHidden }), 'Hiding'))}
+        >
+          {stroke.isHidden ? <EyeOff /> : <Eye />}
+        </IconButton>
+        <IconButton label="Lay it later" onClick={later && (() => commit(later))}>
+          <ArrowUp />
+        </IconButton>
+        <IconButton label="Lay it earlier" onClick={earlier && (() => commit(earlier))}>
+          <ArrowDown />
+        </IconButton>
+        <IconButton
+          label={`Delete the ${isOne ? 'stroke' : 'strokes'}`}
+          onClick={removed && (() => commit(removed))}
+        >
+          <Trash2 />
+        </IconButton>
+      </p>
+      <PlaceFields mend={mend} chosen={chosen} ids={ids} />
+      <SchemaForm
+        schema={tipSchema}
+        values={stroke}
+        onChange={(name, value, title) => preview(change(() => ({ [name]: value }), title))}
+        onEnd={endGesture}
+      />
+      {method && (
+        <SchemaForm
+          schema={method.params}
+          values={stroke.fill.params}
+          onChange={(name, value, title) =>
+            preview(
+              change(({ fill }) => ({ fill: { ...fill, params: { ...fill.params, [name]: value } } }), title),
+            )
+          }
+          onEnd={endGesture}
+        />
+      )}
+      {isOne ? (
+        <SpanFields
+          span={stroke.span}
+          onChange={(span) => preview(change(() => ({ span }), 'Frames'))}
+          onEnd={endGesture}
+        />
+      ) : (
+        <p className="flex items-center gap-1.5 pt-1">
+          {[-1, 1].map((by) => (
+            <button
+              key={by}
+              type="button"
+              className={SMALL_BUTTON}
+              title="All of them, each as long as it was"
+              onClick={() => commit(retimeStrokes(mend, ids, by))}
+            >
+              {by < 0 ? 'A frame earlier' : 'A frame later'}
+            </button>
+          ))}
+        </p>
+      )}
+    </section>
+  )
+}
+
+/** Where the first of them begins and how wide it is; what is changed here changes all alike. */
+function PlaceFields({
+  mend,
+  chosen,
+  ids,
+}: {
+  mend: MendRecord
+  chosen: readonly StrokeArea[]
+  ids: ReadonlySet<string>
+}) {
+  const { store } = useBenchParts()
+  const { preview, endGesture } = store.getState()
+  const frame = useBench((bench) => bench.frame)
+  const tracks = useBench((bench) => bench.tracks)
+  const plate = useBench((bench) => bench.plate)
+  const pointsNow = () => {
+    const state = store.getState()
+    const area = strokesOf(state.records.get(mend.id) ?? mend).find(({ id }) => id === chosen[0]!.id)
+    const geometry = geometryAt(area ?? chosen[0]!, state.tracks, frame)
+    return geometry.shape === 'path' ? geometry.points : []
+  }
+  const geometry = geometryAt(chosen[0]!, tracks, frame)
+  if (geometry.shape !== 'path') return null
+  const [first] = geometry.points
+  const act = (of: (record: MendRecord) => MendEdit) => preview(of(store.getState().records.get(mend.id) ?? mend)) // prettier-ignore
+  const place = { tracks, frame }
+  const common = { unit: 'px', step: 0.5, hasSlider: false, onEnd: endGesture }
+  return (
+    <>
+      <NumberField
+        {...common}
+        title="Width"
+        help="Where the stroke is widest; the others change in step."
+        value={widestPx(geometry.points)}
+        min={WIDTH_PX.min}
+        max={WIDTH_PX.max}
+        onChange={(px) => act((record) => widenStrokes(record, ids, px / widestPx(pointsNow()), place))}
+      />
+      <NumberField
+        {...common}
+        title="From left"
+        help="Where the stroke begins."
+        value={first!.x}
+        min={-plate.width}
+        max={2 * plate.width}
+        onChange={(x) => act((record) => shiftStrokes(record, ids, { dx: x - pointsNow()[0]!.x, dy: 0 }, place))} // prettier-ignore
+      />
+      <NumberField
+        {...common}
+        title="From top"
+        help="Where the stroke begins."
+        value={first!.y}
+        min={-plate.height}
+        max={2 * plate.height}
+        onChange={(y) => act((record) => shiftStrokes(record, ids, { dx: 0, dy: y - pointsNow()[0]!.y }, place))} // prettier-ignore
+      />
+    </>
+  )
+}
+
+const widestPx = (points: readonly { readonly widthPx: number }[]): number =>
+  points.reduce((max, { widthPx }) => Math.max(max, widthPx), 0)
+
+/** @param onClick  Null where there is nothing to do. */
+function IconButton({
+  label,
+  onClick,
+  children,
+}: {
+  label: string
+  onClick: (() => void) | null
+  children: ReactNode
+}) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      disabled={onClick === null}
+      className={`${SMALL_BUTTON} [&_svg]:size-3.5`}
+      onClick={onClick ?? undefined}
+    >
+      {children}
+    </button>
+  )
+}
