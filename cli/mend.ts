@@ -14,6 +14,7 @@ import { snagsOfMeasures, type Snag } from '../core/snags/snags'
 import type { Scene } from '../core/scene/scene'
 import type { FrameRange } from '../core/time'
 import { encodeFrames } from '../server/media/encode.server'
+import { tagRendered } from '../server/media/sphere.server'
 import { RENDER_FORMATS, type RenderFormat } from '../server/media/formats'
 import type { MediaShape } from '../server/media/probe.server'
 import { isPattern } from '../server/media/sequence.server'
@@ -174,7 +175,10 @@ async function render(
     requireGoing(signal)
     await sink.finish()
     say('\n')
-    for (const name of await readdir(partial)) await rename(join(partial, name), join(folder, name))
+    for (const name of await readdir(partial)) {
+      if (shape.sphere) await tagRendered(format, join(partial, name), shape.sphere, shape)
+      await rename(join(partial, name), join(folder, name))
+    }
     const framesPerSecond = Number(rate(total).toPrecision(3))
     return { frames: total, framesPerSecond, out: options.out, notes, ...looked.total() }
   } finally {

@@ -34,7 +34,7 @@ export async function changeAround(
   const { plate, shot } = found
   if (request.intent === 'confirm') {
     if (request.isAllRound && !mayBeAllRound(plate))
-      return { ok: false, message: `An all-round picture is twice as wide as high. This one has ${plate.width}×${plate.height} pixels.` } // prettier-ignore
+      return { ok: false, message: `An all-round picture is twice as wide as high, or its file says what it is. This one has ${plate.width}×${plate.height} pixels.` } // prettier-ignore
     await db.update(shots).set({ isAllRound: request.isAllRound }).where(eq(shots.id, shotId))
     await announce(db, { kind: 'shot', id: shotId })
     return { ok: true }

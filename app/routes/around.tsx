@@ -27,6 +27,7 @@ export async function loader({ params }: Route.LoaderArgs) {
       lastFrame: plate.firstFrame + plate.frameCount - 1,
     },
     mayBeAllRound: mayBeAllRound(plate),
+    saysAllRound: plate.sphere !== null,
     views: await listViews(db, shot.id),
   }
 }

@@ -89,7 +89,7 @@ function withPoints(
     if (geometry.shape !== 'path') return area
     const moved = { ...geometry, points: geometry.points.map(act) }
     const set = area.keys.length === 1 ? withOnlyGeometry : withGeometryAt
-    return set(area, tracks, frame, moved) as StrokeArea
+    return set(area, tracks, frame, moved)
   })
   return recordEdit(mend, { ...mend, areas }, `${what} of ${strokesWords(ids.size)} of ${mend.name}`)
 }

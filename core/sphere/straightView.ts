@@ -111,5 +111,10 @@ export function onAllRound(
   return { x: (heading / (2 * Math.PI) + 0.5) * width, y: (0.5 - pitch / Math.PI) * height }
 }
 
-/** Whether a picture may be all-round: twice as wide as high. */
-export const mayBeAllRound = ({ width, height }: Size): boolean => width === 2 * height && height >= 256
+/** Whether a picture may be all-round: twice as wide as high, or its file says so. */
+export const mayBeAllRound = ({
+  width,
+  height,
+  sphere,
+}: Size & { readonly sphere: object | null }): boolean =>
+  sphere !== null || (width === 2 * height && height >= 256)

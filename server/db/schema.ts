@@ -30,6 +30,7 @@ import type { SurveyAbout, SurveyState } from '../../core/jobs/survey'
 import type { SceneState } from '../../core/jobs/scene'
 import type { VersionView, ViewState } from '../../core/jobs/view'
 import type { StraightView } from '../../core/sphere/straightView'
+import type { SpherePose } from '../media/sphere.server'
 import type { ImportPlan } from '../media/importPlan.server'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
@@ -163,6 +164,8 @@ export const plates = pgTable(
     rateDen: integer('rate_den').notNull(),
     firstFrame: integer('first_frame').notNull(),
     frameCount: integer('frame_count').notNull(),
+    /** Where the footage says of itself that it is all-round. */
+    sphere: jsonb('sphere').$type<SpherePose>(),
   },
   (table) => [
     check('plates_depth', sql`${table.bitDepth} in (8, 16)`),

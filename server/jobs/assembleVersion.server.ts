@@ -4,14 +4,17 @@ import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { and, asc, eq } from 'drizzle-orm'
 import { ZipFile } from 'yazl'
+import type { Size } from '../../core/image/rect'
 import type { ServerContext } from '../context.server'
 import type { Database } from '../db/client.server'
-import { renderChunks, shots, versions } from '../db/schema'
+import { renderChunks, versions } from '../db/schema'
 import { announce } from '../events.server'
 import { log } from '../log.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { runMedia } from '../media/ffmpeg.server'
 import { MediaError } from '../media/mediaError'
+import { tagRendered, UPRIGHT, type SpherePose } from '../media/sphere.server'
+import { findShot } from '../shots.server'
 import { chunkName, findVersion, stateOfVersion, versionFolder } from '../versions.server'
 import type { JobPayload } from './queue.server'
 import { isOpen, isOpenState } from './renderChunk.server'
@@ -28,8 +31,9 @@ export async function assembleVersion(
   const version = await findVersion(context, versionId)
   if (!version || !isOpen(version)) return
   const folder = versionFolder(context, versionId)
-  const [shot] = await db.select({ name: shots.name }).from(shots).where(eq(shots.id, version.shotId))
-  const stem = `${safeName(shot!.name)}_v${String(version.number).padStart(3, '0')}`
+  const { shot, plate } = (await findShot(db, version.shotId))!
+  const sphere = shot.isAllRound ? (plate.sphere ?? UPRIGHT) : null
+  const stem = `${safeName(shot.name)}_v${String(version.number).padStart(3, '0')}`
   const fileName = `${stem}.${RENDER_FORMATS[version.format].ending}`
   const chunks = await db
     .select()
@@ -39,10 +43,13 @@ export async function assembleVersion(
   const indices = chunks.map((chunk) => chunk.index)
   const partial = join(folder, `${fileName}.partial`)
   const isWhole = await untilCancelled(db, versionId, signal, async (calledOff) => {
-    if (version.format === 'png') await zipPictures(folder, indices, stem, partial, calledOff)
-    else {
+    if (version.format === 'png') {
+      if (sphere) await tagPictures(folder, indices, sphere, plate, calledOff)
+      await zipPictures(folder, indices, stem, partial, calledOff)
+    } else {
       const container = version.format === 'vp9' ? 'webm' : 'matroska'
       await joinVideo(folder, indices, container, partial, calledOff)
+      if (sphere) await tagRendered(version.format, partial, sphere, plate)
     }
     await rename(partial, join(folder, fileName))
   })
@@ -91,6 +98,22 @@ async function untilCancelled(
 
 const safeName = (name: string): string => name.replace(/[^A-Za-z0-9._-]+/g, '_').slice(0, 80)
 
+async function tagPictures(
+  folder: string,
+  indices: readonly number[],
+  sphere: SpherePose,
+  size: Size,
+  signal: AbortSignal,
+): Promise<void> {
+  for (const index of indices) {
+    for (const picture of await readdir(join(folder, chunkName(index)))) {
+      signal.throwIfAborted()
+      if (picture.endsWith('.png'))
+        await tagRendered('png', join(folder, chunkName(index), picture), sphere, size)
+    }
+  }
+}
+
 async function zipPictures(
   folder: string,
   indices: readonly number[],
@@ -103,7 +126,7 @@ async function zipPictures(
   const broken = new AbortController()
   zip.on('error', (cause: Error) => broken.abort(cause))
   for (const index of indices) {
-    const pictures = (await readdir(join(folder, chunkName(index)))).sort()
+    const pictures = (await readdir(join(folder, chunkName(index)))).filter((name) => name.endsWith('.png')).sort() // prettier-ignore
     for (const picture of pictures) {
       const frame = Number(picture.replace(/\D.*$/, ''))
       // Pictures are compressed already.
@@ -153,6 +176,9 @@ async function joinVideo(
       list,
       '-c',
       'copy',
+      // Sums over lists would no longer hold where something is put into them.
+      '-write_crc32',
+      '0',
       '-f',
       container,
       target,

@@ -86,6 +86,7 @@ export async function makeView(
         frameRate: { num: plate.rateNum, den: plate.rateDen },
         firstFrame: plate.firstFrame,
         frameCount: plate.frameCount,
+        sphere: null,
       })
       await tx.update(views).set({ state: 'done', framesDone: plate.frameCount, madeShotId }).where(here)
       await announce(tx, { kind: 'view', id: row.shotId })

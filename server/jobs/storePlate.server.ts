@@ -69,7 +69,7 @@ export async function storePlate(
 export interface NewShot
   extends
     Omit<PlateInput, 'input' | 'shape'>,
-    Pick<MediaShape, 'width' | 'height' | 'channels' | 'bitDepth' | 'frameRate'> {
+    Pick<MediaShape, 'width' | 'height' | 'channels' | 'bitDepth' | 'frameRate' | 'sphere'> {
   readonly frameCount: number
 }
 
@@ -89,12 +89,13 @@ export async function addShot(
     frameRate,
     firstFrame,
     frameCount,
+    sphere,
   }: NewShot,
 ): Promise<string> {
   const shotId = await freeShotId(tx, name)
   await tx.insert(shots).values({ id: shotId, productionId, name, title })
   const rate = { rateNum: frameRate.num, rateDen: frameRate.den }
-  const shape = { width, height, channels, bitDepth }
+  const shape = { width, height, channels, bitDepth, sphere }
   await tx
     .insert(plates)
     .values({ id: plateId, shotId, sourceName, ...shape, ...rate, firstFrame, frameCount })

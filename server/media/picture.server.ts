@@ -3,6 +3,7 @@ import sharp from 'sharp'
 import type { BitDepth } from '../../core/image/samples'
 import { LIMITS } from './importPlan.server'
 import { MediaError } from './mediaError'
+import { poseOfXmp, type SpherePose } from './sphere.server'
 
 /** The name of one picture of a pattern. */
 export function pictureName(pattern: string, number: number): string {
@@ -17,16 +18,18 @@ export interface PictureShape {
   readonly bitDepth: BitDepth
   /** 4 where the picture really has an alpha channel: decoders give some formats one in any case. */
   readonly channels: 3 | 4
+  readonly sphere: SpherePose | null
 }
 
 /** @returns null for kinds that only the decoder reads. @throws MediaError 'unreadable' that names the picture. */
 export async function pictureShape(path: string, shownName: string): Promise<PictureShape | null> {
   if (!/\.(png|jpe?g|tiff?|webp)$/i.test(path)) return null
   try {
-    const { width, height, depth, hasAlpha } = await sharp(path, {
+    const { width, height, depth, hasAlpha, xmp } = await sharp(path, {
       limitInputPixels: LIMITS.pixels,
     }).metadata()
-    return { width, height, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3 }
+    const sphere = xmp ? poseOfXmp(xmp.toString('utf8')) : null
+    return { width, height, bitDepth: depth === 'ushort' ? 16 : 8, channels: hasAlpha ? 4 : 3, sphere }
   } catch (cause) {
     throw new MediaError(
       'unreadable',

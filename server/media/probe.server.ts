@@ -8,6 +8,7 @@ import { runMedia, SAFE_INPUT } from './ffmpeg.server'
 import { LIMITS } from './importPlan.server'
 import { MediaError } from './mediaError'
 import { pictureName, pictureShape } from './picture.server'
+import { poseOfStream, type SpherePose } from './sphere.server'
 
 /** How many frames a container says that it holds. */
 export interface ExpectedFrames {
@@ -28,6 +29,8 @@ export interface MediaShape {
   /** True for luma-chroma footage, whose matrix must be known to turn it into RGB. */
   readonly isYuv: boolean
   readonly hasKnownMatrix: boolean
+  /** Where it says of itself that it is all-round. */
+  readonly sphere: SpherePose | null
 }
 
 /** A file, or a printf pattern of numbered pictures. */
@@ -151,6 +154,7 @@ export async function probeMedia(input: MediaInput, signal?: AbortSignal): Promi
     expectedFrames: expectedFrames(stream, parsed?.data?.format, frameRate),
     isYuv,
     hasKnownMatrix: !['', 'unknown', 'reserved', 'gbr'].includes(stream.color_space ?? ''),
+    sphere: picture?.sphere ?? poseOfStream(stream.side_data_list),
   }
 }
 

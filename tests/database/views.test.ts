@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm'
 import { sampleEllipse, sampleRecord } from '../fixtures/sampleMend'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { plates, shots, views } from '../../server/db/schema'
+import { UPRIGHT, type SpherePose } from '../../server/media/sphere.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import { allRoundOf, aroundRequestSchema, changeAround, listViews } from '../../server/views.server'
 import { findVersion, makeVersion } from '../../server/versions.server'
@@ -13,7 +14,12 @@ let server: TestServer
 const view = { headingDeg: 0, pitchDeg: -90, angleDeg: 90 }
 const order = { intent: 'make', name: 'Down', view } as const
 
-async function addShot(id: string, width: number, height: number): Promise<void> {
+async function addShot(
+  id: string,
+  width: number,
+  height: number,
+  sphere: SpherePose | null = null,
+): Promise<void> {
   const { db } = server.context.database
   await db.insert(shots).values({ id, productionId: OWN_PRODUCTION_ID, name: id })
   const shape = {
@@ -25,6 +31,7 @@ async function addShot(id: string, width: number, height: number): Promise<void>
     rateDen: 1,
     firstFrame: 1001,
     frameCount: 2,
+    sphere,
   }
   await db.insert(plates).values({ id: randomUUID(), shotId: id, sourceName: 'made', ...shape })
 }
@@ -34,12 +41,14 @@ beforeAll(async () => {
   await addShot('around', 1024, 512)
   await addShot('flat', 640, 360)
   await addShot('around-down', 326, 326)
+  await addShot('said', 900, 500, UPRIGHT)
 })
 afterAll(() => server.close())
 
-test('only what is twice as wide as high is all-round, and only what is said to be gets views', async () => {
+test('only what is twice as wide as high, or says of itself that it is, is all-round, and only what is said to be gets views', async () => {
   const { db } = server.context.database
   expect(await changeAround(db, 'flat', { intent: 'confirm', isAllRound: true })).toMatchObject({ ok: false, message: expect.stringContaining('640×360') }) // prettier-ignore
+  expect(await changeAround(db, 'said', { intent: 'confirm', isAllRound: true })).toEqual({ ok: true })
   expect(await changeAround(db, 'around', order)).toMatchObject({ ok: false })
   expect(await changeAround(db, 'nowhere', order)).toMatchObject({ ok: false })
   expect(await listViews(db, 'around')).toEqual([])

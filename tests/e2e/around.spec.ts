@@ -4,6 +4,7 @@ import AxeBuilder from '@axe-core/playwright'
 import sharp from 'sharp'
 import { EYE_M, LM_090, momentAt, TRIPOD } from '../../demo/lm090/scene'
 import { sizeOfView } from '../../core/sphere/straightView'
+import { poseOfXmp, UPRIGHT } from '../../server/media/sphere.server'
 import { MendStage, renderedPictures } from './bench'
 import { DEMO_FOLDER } from './demoFilm'
 import { bringInDemo } from './seed'
@@ -71,6 +72,7 @@ test('rendered, it is gone over the pole; outside no sample has changed', async 
   const finished = await renderedPictures(page, shotId)
   expect(finished.size).toBeGreaterThanOrEqual(LM_090.frameCount)
   const png = [...finished].find(([name]) => name.endsWith(`.${ON}.png`))![1]
+  expect(poseOfXmp((await sharp(png).metadata()).xmp!.toString('utf8'))).toEqual(UPRIGHT)
   const raw = (picture: Buffer | string) => sharp(picture).removeAlpha().raw().toBuffer()
   const of = (kind: string) => raw(join(DEMO_FOLDER, 'LM_090', kind, `LM_090.${ON}.png`))
   const [result, plate, truth, clean] = [await raw(png), await of('plate'), await of('truth'), await of('truth-without-grain')] // prettier-ignore

@@ -28,6 +28,8 @@ export interface AroundPageProps {
     readonly lastFrame: number
   }
   readonly mayBeAllRound: boolean
+  /** Its file says so. */
+  readonly saysAllRound: boolean
   readonly views: readonly ViewStatus[]
 }
 
@@ -104,15 +106,18 @@ async function ask(shotId: string, order: object): Promise<boolean> {
   return false
 }
 
-function Confirm({ shot, plate, mayBeAllRound }: AroundPageProps) {
+function Confirm({ shot, plate, mayBeAllRound, saysAllRound }: AroundPageProps) {
   return (
     <main className="mx-auto max-w-xl p-10">
       <h1 className="pb-2 text-xl font-bold">Is the picture of {shot.name} all-round?</h1>
       {mayBeAllRound ? (
         <>
           <p className="pb-4 text-soft">
-            It is twice as wide as high, as pictures are that show all directions: 360° wide, 180° high. If it
-            is one, it can be looked at straight, and mended in straight views across its seam and its poles.
+            {saysAllRound
+              ? 'Its file says that it shows all directions: 360° wide, 180° high.'
+              : 'It is twice as wide as high, as pictures are that show all directions: 360° wide, 180° high.'}{' '}
+            If it is one, it can be looked at straight, and mended in straight views across its seam and its
+            poles.
           </p>
           <button
             type="button"
@@ -124,8 +129,8 @@ function Confirm({ shot, plate, mayBeAllRound }: AroundPageProps) {
         </>
       ) : (
         <p className="text-soft">
-          An all-round picture is twice as wide as high. This one has {plate.width}×{plate.height} pixels, so
-          it is none.
+          An all-round picture is twice as wide as high, or its file says what it is. This one has{' '}
+          {plate.width}×{plate.height} pixels and says nothing.
         </p>
       )}
     </main>

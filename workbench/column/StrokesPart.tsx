@@ -12,7 +12,7 @@ import { findFill } from '../../core/fill/registry'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
 import { SchemaForm } from '../fields/SchemaForm'
-import { chosenStrokes, selectedArea } from '../store/benchState'
+import { selectedArea } from '../store/benchState'
 import { SMALL_BUTTON } from './buttonStyles'
 import { SpanFields } from './SpanPart'
 

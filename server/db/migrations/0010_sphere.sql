@@ -1,0 +1,1 @@
+ALTER TABLE "plates" ADD COLUMN "sphere" jsonb;
