@@ -4,7 +4,8 @@
  *   node --import tsx evaluation/brush.ts [FILM]
  *
  * FILM holds the demo film (.data/test-demo). Five strokes cover the bollard and go with it over the whole shot; on the frames that are scored other frames say what
- * is behind. A JSON line: `psnr` of what was painted and seen on other frames, dB; `seen`, the share of it; `outside`, samples changed elsewhere.
+ * is behind. A JSON line: `psnr` of what was painted and seen on other frames, dB, and of each frame alone; `seen`, the share of it; `outside`, samples changed elsewhere. `ridesPx`: by how much dabs that ride on the
+ * scene, at places of wall and columns, leave the place that they were painted on, over all frames in which it is in sight: mean and worst, px.
  */
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -13,13 +14,17 @@ import sharp from 'sharp'
 import { readScene } from '../cli/readScene'
 import { sceneOfFootage } from '../cli/scene'
 import type { StrokeArea } from '../core/document/areas'
-import { DEFAULT_BRUSH, strokeArea } from '../core/document/brush'
+import { ALL_PARTS } from '../core/document/basics'
+import { DEFAULT_BRUSH, ridingStroke, strokeArea } from '../core/document/brush'
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, serialiseDocument } from '../core/document/document'
 import { startingFill, startingFinish, type Mend } from '../core/document/mend'
 import { evaluateFrame } from '../core/evaluate/evaluateFrame'
 import { layPatches } from '../core/evaluate/finished'
 import { cropSamples, type Samples } from '../core/image/samples'
+import { placeArea } from '../core/plan/placedArea'
 import { planFrame } from '../core/plan/planFrame'
+import { sceneTrack } from '../core/plan/sceneTrack'
+import type { ShotDocument } from '../core/plan/shotDocument'
 import type { Clip } from '../core/shot/clip'
 import { LM_080, momentAt } from '../demo/lm080/scene'
 import { documentOf } from '../tests/fixtures/sampleDocument'
@@ -56,6 +61,34 @@ function stroke(id: string, { from, to }: (typeof STROKES)[number]): StrokeArea 
     return { frame: firstFrame + i, points: moved }
   })
   return { ...drawn, keys }
+}
+
+const decibels = (sum: number, samples: number): number =>
+  Math.round(100 * 10 * Math.log10((255 * 255 * samples) / sum)) / 100
+
+/** Places of the wall and of columns, px of the frame they are painted on; the truth says which they are. */
+const RIDERS = [150, 260, 370, 480, 800, 910, 1020, 1130].flatMap((x) => [120, 260].map((y) => ({ x, y })))
+
+function ridesPx(document: ShotDocument): { mean: number; worst: number } {
+  const errors = RIDERS.map((place, i) => {
+    const dab = strokeArea(`r${i}`, [{ ...place, pressure: 1 }], DEFAULT_BRUSH, ON, span)
+    const track = sceneTrack('scene', 'Scene', dab, document, ON)!
+    const tracks = new Map([[track.id, track]])
+    const riding = ridingStroke(dab, tracks, ON, { trackId: track.id, uses: ALL_PARTS })
+    const [wall, columns] = (['wall', 'columns'] as const).map((layer) =>
+      Array.from({ length: frameCount }, (_, at) => {
+        const [here, there] = [momentAt(ON).layers[layer], momentAt(firstFrame + at).layers[layer]]
+        const [x, y] = [place.x + there.x - here.x, place.y + there.y - here.y]
+        if (x < 0 || x >= width) return 0
+        const { middle } = placeArea(riding, tracks, firstFrame + at)
+        return Math.hypot(middle.x - x, middle.y - y)
+      }),
+    )
+    // A dab lies on one of the two; on the wrong one it would be many px off at once.
+    return Math.max(...wall!) < Math.max(...columns!) ? wall! : columns!
+  }).flat()
+  const round = (px: number) => Math.round(1000 * px) / 1000
+  return { mean: round(errors.reduce((sum, one) => sum + one, 0) / errors.length), worst: round(Math.max(...errors)) } // prettier-ignore
 }
 
 const mend: Mend = {
@@ -113,6 +146,7 @@ try {
   const scene = await readScene(out)
   const document = documentOf([mend], new Map(), { ...span, width, height }, scene)
   let [squares, count, thing, outside] = [0, 0, 0, 0]
+  const ofFrames: Record<number, number> = {}
   for (let frame = firstFrame + 3; frame <= lastFrame; frame += SCORE_EVERY) {
     const [own, truth, matte] = await Promise.all([
       plateAt(frame),
@@ -123,6 +157,7 @@ try {
       shouldStop: () => false,
       showsSeen: true,
     })
+    const [squaresBefore, countBefore] = [squares, count]
     const mended = layPatches(own, evaluated.patches, 3)
     const seen = new Int16Array(width * height).fill(-1)
     // Later strokes lie on top.
@@ -140,10 +175,12 @@ try {
       }
       if (isThing && seen[pixel]! > 0) count++
     }
+    ofFrames[frame] = decibels(squares - squaresBefore, 3 * (count - countBefore))
   }
-  const psnr = Math.round(100 * 10 * Math.log10((255 * 255 * 3 * count) / squares)) / 100
+  const rides = ridesPx(document)
+  const psnr = decibels(squares, 3 * count)
   console.log(
-    JSON.stringify({ shot: LM_080.name, psnr, seen: Math.round((1000 * count) / thing) / 1000, outside }),
+    JSON.stringify({ shot: LM_080.name, psnr, ofFrames, seen: Math.round((1000 * count) / thing) / 1000, outside, ridesPx: rides }), // prettier-ignore
   )
 } finally {
   rmSync(work, { recursive: true })
