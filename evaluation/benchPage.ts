@@ -1,13 +1,15 @@
 /**
  * `npm run bench:page`: what somebody waits for in the page, in milliseconds: the built application with a web server, a
  * worker and Debian's Chromium on this machine. Nothing else should run meanwhile. `-- --wires --object` measures only these parts:
- * drawing, wires, object, finds, shots.
+ * drawing, brush, wires, object, finds, shots.
  *
  *   open-ms       from the address to the mended picture, nothing worked out before
  *   step-ms       each next frame, gone to as soon as the one before is there: median and worst
  *   jump-ms       to a frame far from all that was worked ahead: first look, and full
  *   reload-ms     the same shot again
  *   playback-fps  frames a second while all are ready and the shot plays
+ *   dab-ms        from the pen's leaving the tablet to other pixels on the canvas, 100 strokes on the frame and 1000 on the shot: median and worst
+ *   strokes-frame-ms  to a frame with 100 strokes that has been shown before
  *   draw-ms       from Enter on a drawn wire to the mended picture, following included
  *   shots-page-ms the Shots page's data with 200 shots of 100 mends each, on the server
  *   tab-mb        resident memory of the page's process after playing through
@@ -17,12 +19,14 @@ import { randomUUID } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
 import type { Area, BoxKey } from '../core/document/areas'
+import { DEFAULT_BRUSH, strokeArea } from '../core/document/brush'
 import type { MendEdit } from '../core/document/edits'
 import { startingFill, startingFinish, type Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
 import { openDatabase } from '../server/db/client.server'
 import { startApplication, type Application } from '../tests/e2e/application'
 import { sampleMend } from '../tests/fixtures/sampleMend'
+import { createRandom } from '../tests/random'
 import { bringInDemo } from '../tests/e2e/seed'
 import { print, median } from './benchTools'
 import { ROUGH_DRAWINGS, ROUGH_FRAME } from './clingErrors'
@@ -32,7 +36,7 @@ import { openShot, type OpenShot } from './film'
 const PORT = 4396
 const REVIEWED_MS = 75_000
 const LONGEST_MS = 90_000
-const PARTS = ['drawing', 'wires', 'object', 'finds', 'shots'] as const
+const PARTS = ['drawing', 'brush', 'wires', 'object', 'finds', 'shots'] as const
 const asked = PARTS.filter((part) => process.argv.includes(`--${part}`))
 const isAsked = (part: (typeof PARTS)[number]): boolean => asked.length === 0 || asked.includes(part)
 
@@ -231,6 +235,86 @@ async function benchDrawing(page: Page, url: string, shotId: string): Promise<vo
   })
 }
 
+const BRUSH_FRAMES = 10
+
+/** 1000 strokes on ten frames of LM_010, then dabs on one of them. */
+async function benchBrush(page: Page, url: string, shotId: string, revision: number): Promise<void> {
+  const shot = openShot('LM_010')
+  const { firstFrame } = shot.span
+  await store(url, shotId, [brushOfMany(shot, 1000)], [], revision)
+  await open(page, url, shotId, firstFrame)
+  await page.getByTestId('mend-card').first().click()
+  await page.getByRole('button', { name: 'Paint', exact: true }).click()
+  for (const [lays, y] of [
+    ['Colour', 60],
+    ['Light', 140],
+  ] as const) {
+    // prettier-ignore
+    await page.getByRole('radio', { name: lays, exact: true }).click()
+    const times: number[] = []
+    for (let i = 0; i < 9; i++) {
+      const at = await placeOnPage(page, 90 + 110 * i, y)
+      await page.mouse.move(at.x, at.y)
+      await page.mouse.down()
+      const watch = await page.evaluateHandle(watchPlace, at)
+      await page.mouse.up()
+      times.push(await watch.evaluate(({ changed }) => changed))
+      await shown(page, firstFrame)
+    }
+    print('dab-ms', median(times), 'ms', { lays, first: Math.round(times[0]!), worst: Math.round(Math.max(...times)) }) // prettier-ignore
+  }
+  await goTo(page, firstFrame + 1)
+  print('strokes-frame-ms', (await goTo(page, firstFrame)).full, 'ms', { strokes: 118 })
+}
+
+function brushOfMany({ span, description: { width, height } }: OpenShot, count: number): Mend {
+  const random = createRandom(21)
+  const areas = Array.from({ length: count }, (_, i) => {
+    const [x, y] = [40 + random() * (width - 180), 200 + random() * (height - 280)]
+    const points = Array.from({ length: 6 }, (_, k) => ({ x: x + 8 * k, y: y + 6 * random(), pressure: 0.5 + 0.5 * random() })) // prettier-ignore
+    const settings = { ...DEFAULT_BRUSH, lays: PAINTED[i % PAINTED.length]!, sizePx: 24, offsetX: 60 }
+    return strokeArea(`s${i}`, points, settings, span.firstFrame + (i % BRUSH_FRAMES), span)
+  })
+  const [fill, finish] = [startingFill('brush'), startingFinish('brush')]
+  return sampleMend({ id: 'brush', kind: 'brush', name: 'Brush 1', areas, fill, finish, span })
+}
+
+const PAINTED = ['clone', 'clone', 'heal', 'light', 'plate'] as const
+
+async function placeOnPage(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
+  const view = await page.getByTestId('picture').evaluate((element) => {
+    const box = element.getBoundingClientRect()
+    const { scale, left, top } = (element as HTMLElement).dataset
+    return { x: box.x + Number(left), y: box.y + Number(top), scale: Number(scale) }
+  })
+  return { x: view.x + x * view.scale, y: view.y + y * view.scale }
+}
+
+/** In the page: milliseconds from the next release of the pointer to the first display frame on which the canvas is another one at a place. */
+const watchPlace = ({ x, y }: { x: number; y: number }): { readonly changed: Promise<number> } => {
+  const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture-canvas]')!
+  const box = canvas.getBoundingClientRect()
+  const there = () =>
+    canvas
+      .getContext('2d')!
+      .getImageData(x - box.left - 1, y - box.top - 1, 3, 3)
+      .data.join()
+  const before = there()
+  const changed = new Promise<number>((resolve) => {
+    const onUp = () => {
+      const begun = performance.now()
+      const look = () => {
+        const ms = performance.now() - begun
+        if (there() !== before || ms > 20_000) resolve(ms)
+        else requestAnimationFrame(look)
+      }
+      requestAnimationFrame(look)
+    }
+    window.addEventListener('pointerup', onUp, { once: true, capture: true })
+  })
+  return { changed }
+}
+
 /** Accepts what the survey of LM_040 has found. */
 async function acceptFinds(page: Page, url: string): Promise<void> {
   await page.goto(`${url}/shots/lm-040/survey`)
@@ -310,6 +394,12 @@ try {
   if (isAsked('drawing')) {
     await benchDrawing(page, url, 'lm-010')
     await page.keyboard.press('Control+z')
+    await page.getByTestId('saved').getByText('Saved').waitFor()
+    await page.goto('about:blank')
+  }
+  if (isAsked('brush')) {
+    await benchBrush(page, url, 'lm-010', await revisionOf(application, 'lm-010'))
+    for (let i = 0; i < 19; i++) await page.keyboard.press('Control+z')
     await page.getByTestId('saved').getByText('Saved').waitFor()
     await page.goto('about:blank')
   }

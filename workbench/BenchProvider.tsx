@@ -18,7 +18,7 @@ import {
   sceneCarried,
 } from './picture/stabilisedView'
 import type { View } from './picture/view'
-import { useAheadChoice } from './preview/aheadChoice'
+import { useFillsAhead } from './preview/useFillsAhead'
 import { createBrowserPool } from './preview/browserPool'
 import { FrameCache } from './preview/frameCache'
 import type { ShotLink } from './shell/TopBar'
@@ -127,8 +127,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
-  const fillsAhead = useAheadChoice((choice) => choice.fillsAhead)
-  useEffect(() => void useAheadChoice.persist.rehydrate(), [])
+  const fillsAhead = useFillsAhead(store)
   const showsSeen = useStore(store, (bench) => bench.mapView === 'alone' || bench.mapView === 'over')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)

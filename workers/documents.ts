@@ -10,12 +10,15 @@ export interface DocumentChange {
   /** Ids of all mends, in the order of the stack. */
   readonly stack: readonly string[]
   /** Those that are new or have changed. */
-  readonly mends: readonly Mend[]
+  readonly mends: readonly ChangedMend[]
   readonly tracks: readonly Track[]
   readonly removedTracks: readonly string[]
   /** Absent while it stays as it is. */
   readonly scene?: Scene | null
 }
+
+/** Of its areas those that stay as they are are named alone: a brush has a thousand strokes, and an edit changes one. */
+export type ChangedMend = Omit<Mend, 'areas'> & { readonly areas: readonly (Area | string)[] }
 
 /** Records that are the same object are taken for unchanged: edits replace what they change. */
 export function changeBetween(before: ShotDocument | null, after: ShotDocument): DocumentChange {
@@ -24,7 +27,7 @@ export function changeBetween(before: ShotDocument | null, after: ShotDocument):
   return {
     plate: after.plate,
     stack: after.mends.map(({ id }) => id),
-    mends: after.mends.filter((mend) => !known.has(mend)),
+    mends: after.mends.filter((mend) => !known.has(mend)).map((mend) => changedMend(mend, before)),
     tracks: tracks.filter((track) => before?.tracks.get(track.id) !== track),
     removedTracks: before ? [...before.tracks.keys()].filter((id) => !after.tracks.has(id)) : [],
     ...(before && before.scene === after.scene ? {} : { scene: after.scene }),
@@ -51,11 +54,16 @@ export function applyChange(before: ShotDocument | null, change: DocumentChange)
   }
 }
 
-/** A mend whose finish has changed brings its areas along: those that are as they were stay the same objects. */
-function withKnownAreas(mend: Mend, before: Mend | undefined): Mend {
-  if (!before) return mend
-  const known = new Map(before.areas.map((area) => [area.id, area]))
-  const same = (area: Area): Area => {
+function changedMend(mend: Mend, before: ShotDocument | null): ChangedMend {
+  const known = new Set(before?.mends.find(({ id }) => id === mend.id)?.areas)
+  return { ...mend, areas: mend.areas.map((area) => (known.has(area) ? area.id : area)) }
+}
+
+/** What an edit has made anew as it was stays the same object. */
+function withKnownAreas(mend: ChangedMend, before: Mend | undefined): Mend {
+  const known = new Map(before?.areas.map((area) => [area.id, area]))
+  const same = (area: Area | string): Area => {
+    if (typeof area === 'string') return known.get(area)!
     const old = known.get(area.id)
     return old && JSON.stringify(old) === JSON.stringify(area) ? old : area
   }

@@ -2,9 +2,10 @@
 import { flickerBetween } from '../measure/areaMeasures'
 import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { Size } from '../image/rect'
-import type { Frame } from '../time'
+import type { Frame, FrameRange } from '../time'
 import type { MendMeasure } from '../measure/mendMeasure'
 import { placeArea } from '../plan/placedArea'
+import { isStroke, type Area } from '../document/areas'
 import type { Mend } from '../document/mend'
 import { hasRowAt, trackSureAt, UNSURE_BELOW, type Tracks } from '../document/tracks'
 
@@ -79,12 +80,14 @@ const JUMP_SHARE = 1.5 // of that course's own step
 export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   if (!mend.isOn) return []
   const snags: Snag[] = []
-  const { firstFrame, lastFrame } = mend.span
   const add = (frame: Frame, reason: SnagReason, at: { x: number; y: number }) =>
     snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason] })
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
+    // At rest it is where it was drawn, on every frame.
+    if (!track && area.keys.length === 1) continue
+    const { firstFrame, lastFrame } = framesOf(mend, area)
     const middles = Array.from(
       { length: lastFrame - firstFrame + 1 },
       (_, i) => placeArea(area, tracks, firstFrame + i).middle,
@@ -107,6 +110,15 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   }
   return snags
 }
+
+/** The frames on which an area of a mend is there: a stroke has some of its own. */
+const framesOf = ({ span }: Mend, area: Area): FrameRange =>
+  isStroke(area)
+    ? {
+        firstFrame: Math.max(span.firstFrame, area.stroke.span.firstFrame),
+        lastFrame: Math.min(span.lastFrame, area.stroke.span.lastFrame),
+      }
+    : span
 
 // From where on eyes probably notice. Set on the demo film: mended with the default settings it stays below all of them.
 const FAULT_SHARE = 0.02 // of the area

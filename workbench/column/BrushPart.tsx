@@ -1,4 +1,5 @@
 /** The brush of a mend: what the next stroke is like, and the strokes that were painted. */
+import { memo } from 'react'
 import { brushSchema, HAND_SETTINGS, LAYS, LIFE_SETTINGS, TIP_SETTINGS } from '../../core/document/brush'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -16,15 +17,16 @@ export function BrushPart({ mend }: { mend: MendRecord }) {
   )
 }
 
-/** What the next stroke is like. */
-export function NextStroke() {
+/** What the next stroke is like. It has many fields, and nothing of it changes while one paints. */
+export const NextStroke = memo(function NextStroke() {
   const { store } = useBenchParts()
   const brush = useBench((bench) => bench.brush)
-  const tool = useBench((bench) => bench.tool)
   const { names } = LAYS[brush.lays]
-  const isPainting = tool.kind === 'brush'
-  const setTool = (isPicking: boolean) =>
-    store.getState().setTool({ ...(isPainting ? tool : brushTool), isPicking })
+  const isPainting = useBench((bench) => bench.tool.kind === 'brush')
+  const setTool = (isPicking: boolean) => {
+    const { tool, setTool: set } = store.getState()
+    set({ ...(tool.kind === 'brush' ? tool : brushTool), isPicking })
+  }
   return (
     <section aria-label="Next stroke" className="border-b border-line pb-2">
       <SchemaForm
@@ -56,4 +58,4 @@ export function NextStroke() {
       </p>
     </section>
   )
-}
+})

@@ -1,6 +1,7 @@
 /** The strokes of a brush: listed, the last one on top; one or many chosen and changed alike, one undo each. */
+import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp, Eye, EyeOff, Trash2 } from 'lucide-react'
-import type { MouseEvent, ReactNode } from 'react'
+import { useRef, type MouseEvent, type ReactNode } from 'react'
 import { isPaintedAt, type StrokeArea, WIDTH_PX } from '../../core/document/areas'
 import { LAYS, laysOf } from '../../core/document/brush'
 import type { MendEdit } from '../../core/document/edits'
@@ -44,27 +45,7 @@ export function StrokesPart({ mend }: { mend: MendRecord }) {
       <h3 className="pb-1 text-soft">
         {strokes.length === 1 ? '1 stroke' : `${strokes.length} strokes`}, the last one on top
       </h3>
-      <ol className="max-h-56 overflow-y-auto" data-testid="strokes">
-        {strokes.toReversed().map((stroke) => (
-          <li key={stroke.id}>
-            <button
-              type="button"
-              aria-pressed={isChosen(stroke)}
-              title="Ctrl adds it to what is chosen, Shift all up to it"
-              className="flex w-full items-baseline gap-2 rounded-xs px-1.5 py-1 text-left hover:bg-lifted aria-pressed:bg-lifted"
-              onClick={(event) => onClick(event, stroke)}
-            >
-              <span className={isPaintedAt(stroke, frame) ? 'text-ink' : 'text-soft'}>
-                {LAYS[laysOf(stroke.stroke)].title}
-              </span>
-              <span className="grow font-mono text-xs text-soft">{framesOf(stroke)}</span>
-              {stroke.stroke.isHidden && (
-                <EyeOff aria-label="Hidden" className="size-3.5 self-center text-soft" />
-              )}
-            </button>
-          </li>
-        ))}
-      </ol>
+      <StrokeList strokes={strokes} isChosen={isChosen} onClick={onClick} />
       {strokes.length > 1 && (
         <p className="flex gap-1.5 pt-1">
           <button type="button" className={SMALL_BUTTON} onClick={() => choose(strokes)}>
@@ -82,6 +63,61 @@ export function StrokesPart({ mend }: { mend: MendRecord }) {
       )}
       {chosen.length > 0 && <ChosenStrokes mend={mend} chosen={chosen} />}
     </section>
+  )
+}
+
+const ROW_PX = 28
+
+/** Only the rows that are seen are there: a shot may have a thousand strokes. */
+function StrokeList({
+  strokes,
+  isChosen,
+  onClick,
+}: {
+  strokes: readonly StrokeArea[]
+  isChosen: (stroke: StrokeArea) => boolean
+  onClick: (event: MouseEvent, stroke: StrokeArea) => void
+}) {
+  const frame = useBench((bench) => bench.frame)
+  const scrolled = useRef<HTMLDivElement>(null)
+  const rows = useVirtualizer({
+    count: strokes.length,
+    getScrollElement: () => scrolled.current,
+    estimateSize: () => ROW_PX,
+    overscan: 4,
+    getItemKey: (index) => strokes[strokes.length - 1 - index]!.id,
+  })
+  return (
+    <div ref={scrolled} className="max-h-56 overflow-y-auto">
+      <ol className="relative" style={{ height: rows.getTotalSize() }} data-testid="strokes">
+        {rows.getVirtualItems().map(({ key, index, start }) => {
+          const stroke = strokes[strokes.length - 1 - index]!
+          return (
+            <li
+              key={key}
+              className="absolute inset-x-0"
+              style={{ top: start, height: ROW_PX }}
+              aria-setsize={strokes.length}
+              aria-posinset={index + 1}
+            >
+              <button
+                type="button"
+                aria-pressed={isChosen(stroke)}
+                title="Ctrl adds it to what is chosen, Shift all up to it"
+                className="flex h-full w-full items-center gap-2 rounded-xs px-1.5 text-left hover:bg-lifted aria-pressed:bg-lifted"
+                onClick={(event) => onClick(event, stroke)}
+              >
+                <span className={isPaintedAt(stroke, frame) ? 'text-ink' : 'text-soft'}>
+                  {LAYS[laysOf(stroke.stroke)].title}
+                </span>
+                <span className="grow font-mono text-xs text-soft">{framesOf(stroke)}</span>
+                {stroke.stroke.isHidden && <EyeOff aria-label="Hidden" className="size-3.5 text-soft" />}
+              </button>
+            </li>
+          )
+        })}
+      </ol>
+    </div>
   )
 }
 

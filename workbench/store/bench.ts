@@ -231,7 +231,13 @@ export function createBench({
       setViewTransform: (part) =>
         set(({ viewTransform }) => ({ viewTransform: { ...viewTransform, ...part } })),
       setTool: (tool) => set({ tool }),
-      setBrush: (part) => set(({ brush }) => ({ brush: { ...brush, ...part } })),
+      setBrush: (part) =>
+        set(({ brush }) => {
+          const isSame = Object.entries(part).every(
+            ([name, value]) => brush[name as keyof typeof brush] === value,
+          )
+          return isSame ? {} : { brush: { ...brush, ...part } }
+        }),
     }
   })
 }

@@ -163,8 +163,17 @@ export const selectedMend = ({
 /** The area whose handles are shown. */
 export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 'areaId'>): Area | null {
   const mend = selectedMend(state)
-  return mend ? (mend.areas.find((area) => area.id === state.areaId) ?? mend.areas[0]!) : null
+  if (!mend) return null
+  // Asked by many at every move of the pointer, of a brush with a thousand strokes.
+  let last = lastFound.get(mend)
+  if (!last || last.areaId !== state.areaId) {
+    const area = mend.areas.find(({ id }) => id === state.areaId) ?? mend.areas[0]!
+    lastFound.set(mend, (last = { areaId: state.areaId, area }))
+  }
+  return last.area
 }
+
+const lastFound = new WeakMap<MendRecord, { readonly areaId: string | null; readonly area: Area }>()
 
 /** Strokes of a brush that are chosen. */
 export function chosenStrokes(

@@ -21,6 +21,8 @@ export interface SaveQueueOptions {
   readonly wait?: (ms: number) => Promise<void>
 }
 
+/** What an edit changes is worked out and shown first: writing it down takes the same cores. */
+const REST_MS = 300
 const FIRST_RETRY_MS = 500
 const LAST_RETRY_MS = 10_000
 
@@ -52,6 +54,7 @@ export class SaveQueue {
     const { onState, wait } = this.#options
     this.#isSending = true
     onState('saving')
+    await wait(REST_MS)
     let retryMs = FIRST_RETRY_MS
     while (this.#pending.length > 0) {
       const outcome = await this.#sendFirst()

@@ -1,4 +1,5 @@
 /** How a mend's coverage of its frames is drawn: one stitch a frame. */
+import type { KeyedArea } from '../../core/document/areas'
 import { hasKeyAt } from '../../core/document/keys'
 import type { Mend } from '../../core/document/mend'
 import { rampAt } from '../../core/document/span'
@@ -11,11 +12,22 @@ export function stitchAt(mend: Mend, frame: number, snagged: ReadonlySet<number>
   if (!mend.isOn || frame < mend.span.firstFrame || frame > mend.span.lastFrame) return 'gap'
   if (snagged.has(frame)) return 'broken'
   if (rampAt(mend.span, frame) < 1) return 'thin'
-  const isBetween = mend.areas.some((area) => {
-    if (area.shape === 'matte' || area.follow || area.keys.length === 1) return false
-    return frame > area.keys[0]!.frame && frame < area.keys.at(-1)!.frame && !hasKeyAt(area, frame)
-  })
+  const isBetween = keyedAreasOf(mend).some(
+    (area) => frame > area.keys[0]!.frame && frame < area.keys.at(-1)!.frame && !hasKeyAt(area, frame),
+  )
   return isBetween ? 'thin' : 'solid'
+}
+
+const keyed = new WeakMap<Mend, readonly KeyedArea[]>()
+
+/** Areas of a mend that travel from key to key. A brush has many that do not, and every frame asks. */
+function keyedAreasOf(mend: Mend): readonly KeyedArea[] {
+  let areas = keyed.get(mend)
+  if (!areas) {
+    areas = mend.areas.filter((area): area is KeyedArea => area.shape !== 'matte' && !area.follow && area.keys.length > 1) // prettier-ignore
+    keyed.set(mend, areas)
+  }
+  return areas
 }
 
 const NONE: ReadonlySet<number> = new Set()
