@@ -1,23 +1,31 @@
 /** Where one looks, in the address: frame, zoom, selected mend. A link shows exactly this. */
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
+import { compareOfText, textOfCompare, type Compare } from '../core/view/compare'
 import { frameInAddress } from './frameInAddress'
+
+interface Place {
+  readonly frame: number
+  readonly scale: number
+  readonly selectedId: string | null
+  readonly compare: Compare
+}
 
 export function usePlaceInAddress(firstFrame: number) {
   const [search] = useSearchParams()
-  const onPlaceChange = useCallback(
-    ({ frame, scale, selectedId }: { frame: number; scale: number; selectedId: string | null }) => {
-      const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
-      if (selectedId) next.set('mend', selectedId)
-      // Past the router: as a navigation of its own it would call off one to another stage that has just begun.
-      window.history.replaceState(window.history.state, '', `${window.location.pathname}?${next.toString()}`)
-    },
-    [],
-  )
+  const onPlaceChange = useCallback(({ frame, scale, selectedId, compare }: Place) => {
+    const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
+    if (selectedId) next.set('mend', selectedId)
+    const compared = textOfCompare(compare)
+    if (compared) next.set('compare', compared)
+    // Past the router: as a navigation of its own it would call off one to another stage that has just begun.
+    window.history.replaceState(window.history.state, '', `${window.location.pathname}?${next.toString()}`)
+  }, [])
   const start = {
     frame: frameInAddress(search) ?? firstFrame,
     scale: Math.min(Math.max(Number(search.get('zoom') ?? 0) || 0, 0), 3200) / 100,
     selectedId: search.get('mend'),
+    compare: compareOfText(search.get('compare')),
   }
   return { start, onPlaceChange }
 }

@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import type { HistoryEntry } from '../core/document/history'
 import type { Track } from '../core/document/tracks'
 import type { MendRecord } from '../core/document/mend'
+import type { Compare } from '../core/view/compare'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import type { SceneStatus } from '../core/jobs/scene'
 import type { ComputePool } from '../workers/pool'
@@ -37,9 +38,17 @@ export interface BenchProps {
   readonly tracks: readonly Track[]
   readonly scene: SceneStatus
   readonly history: readonly HistoryEntry[]
-  readonly start: { readonly frame: number; readonly scale: number; readonly selectedId: string | null }
+  readonly start: Omit<PlaceShown, 'compare'> & Partial<PlaceShown>
   /** Told when what the address shows has changed. */
-  onPlaceChange(place: { frame: number; scale: number; selectedId: string | null }): void
+  onPlaceChange(place: PlaceShown): void
+}
+
+/** What an address says of where one looks. */
+export interface PlaceShown {
+  readonly frame: number
+  readonly scale: number
+  readonly selectedId: string | null
+  readonly compare: Compare
 }
 
 const UNFITTED: View = { scale: 0, left: 0, top: 0 }
@@ -59,6 +68,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       history,
       frame: start.frame,
       selectedId: start.selectedId,
+      compare: start.compare,
       save: (step) => queue.add(step),
       onBlocked: ({ label }, role) =>
         toast.info(
@@ -128,7 +138,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
   const fillsAhead = useFillsAhead(store)
-  const showsSeen = useStore(store, (bench) => bench.mapView === 'alone' || bench.mapView === 'over')
+  const showsSeen = useStore(store, (bench) => bench.mapView !== 'off')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
   const shown = useMemo(() => withStandIn(document, standIn), [document, standIn])
@@ -167,11 +177,12 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   )
 
   const { onPlaceChange } = props
+  const compare = useStore(store, (bench) => bench.compare)
   useEffect(() => {
     if (isPlaying || view.scale === 0) return
-    const timer = setTimeout(() => onPlaceChange({ frame, scale: view.scale, selectedId }), 400)
+    const timer = setTimeout(() => onPlaceChange({ frame, scale: view.scale, selectedId, compare }), 400)
     return () => clearTimeout(timer)
-  }, [frame, isPlaying, onPlaceChange, selectedId, view.scale])
+  }, [compare, frame, isPlaying, onPlaceChange, selectedId, view.scale])
 
   // Edits that are still on their way would be lost with the page.
   useEffect(() => {

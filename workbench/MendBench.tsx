@@ -28,6 +28,7 @@ import { ShortcutSheet } from './shell/ShortcutSheet'
 import { BenchTopBar } from './shell/BenchTopBar'
 import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
+import { comparisonHandlers, useHeldComparison } from './compare/useHeldComparison'
 import { chosenStrokes, selectedArea, selectedMend, selectedMends } from './store/benchState'
 import { Strip } from './strip/Strip'
 import { useSnags } from './strip/useSnags'
@@ -88,7 +89,7 @@ function Regions({ productionName, shot, shots, start }: BenchProps) {
           <div className="flex min-h-0 grow">
             <div className="flex min-w-0 grow flex-col">
               <Picture Overlay={Overlay} />
-              <ViewBar onFit={actions.fit} onFull={actions.full} />
+              <ViewBar onFit={actions.fit} onFull={actions.full} compares />
             </div>
             <Loupes />
           </div>
@@ -105,6 +106,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
   const sendToTool = useSendToTool()
   const tracking = useTracking()
   const suggesting = useSuggest()
+  const comparison = useHeldComparison(store)
   const handlers = useMemo<ShortcutHandlers<ShortcutId>>(() => {
     const { goTo, commit, select } = store.getState()
     const now = () => store.getState()
@@ -129,6 +131,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
     }
     return {
       ...commonHandlers(store, panel),
+      ...comparisonHandlers(comparison),
       newMend: () => window.dispatchEvent(new Event(OPEN_PALETTE_EVENT)),
       pinBack: () => toPin((frames) => frames.findLast((frame) => frame < now().frame)),
       pinOn: () => toPin((frames) => frames.find((frame) => frame > now().frame)),
@@ -178,7 +181,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
       },
       help: () => setSheetOpen(true),
     }
-  }, [panel, sendToTool, setSheetOpen, store, suggesting, tracking])
+  }, [comparison, panel, sendToTool, setSheetOpen, store, suggesting, tracking])
   useShortcuts(SHORTCUTS, handlers)
   useHeldPlate(store)
 }

@@ -3,6 +3,7 @@ import { loadBench, ONE_MOMENT } from '../../server/bench.server'
 import { serverContext } from '../../server/context.server'
 import { loadSurvey } from '../../server/surveys.server'
 import { SurveyBench } from '../../workbench/survey/SurveyBench'
+import { NO_COMPARISON } from '../../core/view/compare'
 import { usePlaceInAddress } from '../usePlaceInAddress'
 import type { Route } from './+types/survey'
 
@@ -24,5 +25,12 @@ export const shouldRevalidate = ({ currentUrl, nextUrl }: ShouldRevalidateFuncti
 
 export default function Survey({ loaderData }: Route.ComponentProps) {
   const { start, onPlaceChange } = usePlaceInAddress(loaderData.plate.firstFrame)
-  return <SurveyBench key={loaderData.shot.id} {...loaderData} start={start} onPlaceChange={onPlaceChange} />
+  return (
+    <SurveyBench
+      key={loaderData.shot.id}
+      {...loaderData}
+      start={{ ...start, compare: NO_COMPARISON }}
+      onPlaceChange={onPlaceChange}
+    />
+  )
 }

@@ -9,8 +9,10 @@ import { SMALL_BUTTON } from './buttonStyles'
 const VIEWS = [
   ['alone', 'Matte', 'White where skin is evened, black where nothing is touched'],
   ['over', 'Matte over it', 'The picture, tinted where skin is evened'],
-  ['changes', 'What changes', '32 times what mends change of the plate; black where nothing'],
 ] as const
+
+/** Skin is evened by little: a change of one code value of 8 bits is to be seen. */
+const WHAT_CHANGES = { mode: 'difference', times: 32, sign: 'absolute' } as const
 
 export function SkinTools({ mend }: { mend: MendRecord }) {
   const { store } = useBenchParts()
@@ -18,6 +20,7 @@ export function SkinTools({ mend }: { mend: MendRecord }) {
   const found = useBench((bench) => (bench.foundSpots?.mendId === mend.id ? bench.foundSpots : null))
   const isBusy = useBench((bench) => bench.following !== null)
   const mapView = useBench((bench) => bench.mapView)
+  const isDifferenceShown = useBench((bench) => bench.compare.mode === 'difference')
   if (found) return <FoundSpotsPart found={found} />
   return (
     <div className="my-1 flex flex-wrap gap-1.5">
@@ -42,6 +45,15 @@ export function SkinTools({ mend }: { mend: MendRecord }) {
           {words}
         </button>
       ))}
+      <button
+        type="button"
+        className={SMALL_BUTTON}
+        aria-pressed={isDifferenceShown}
+        title="What mends change of the plate, enlarged; black where nothing"
+        onClick={() => store.getState().setCompare(isDifferenceShown ? { mode: 'off' } : WHAT_CHANGES)}
+      >
+        What changes
+      </button>
       <SkinBands mend={mend} />
     </div>
   )

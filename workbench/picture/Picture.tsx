@@ -11,6 +11,7 @@ import {
 } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
 import { hintOf } from '../tools/tool'
+import { CompareMarks } from '../compare/CompareMarks'
 import { CrossHairMarks } from './CrossHairMarks'
 import { Magnifier } from './Magnifier'
 import { PointerReadout } from './PointerReadout'
@@ -39,6 +40,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   )
   useWheelZoom(panel)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
+  const isBeside = useBench((bench) => bench.compare.mode === 'beside')
   const toolKind = useBench((bench) => bench.tool.kind)
   const isDrawing = toolKind !== 'idle'
   const place = crossHair.at ?? pointer
@@ -61,7 +63,10 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       onKeyDown={crossHair.onKeyDown}
     >
       <canvas ref={canvas} id={PICTURE_CANVAS_ID} className="absolute inset-0" data-testid="picture-canvas" />
-      {!areOverlaysHidden && size.width > 0 && <Overlay width={size.width} height={size.height} />}
+      {!areOverlaysHidden && !isBeside && size.width > 0 && (
+        <Overlay width={size.width} height={size.height} />
+      )}
+      {size.width > 0 && <CompareMarks width={size.width} height={size.height} />}
       {crossHair.at && <CrossHairMarks at={crossHair.at} panel={size} />}
       {toolKind === 'draw' && place && !areOverlaysHidden && <Magnifier at={place} panel={size} />}
       <Hint />

@@ -13,7 +13,7 @@ export function PointerReadout({ pointer }: { pointer: Place | null }) {
   const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
   const codes = useCodes(isInside ? Math.floor(at.x) : null, isInside ? Math.floor(at.y) : null)
   const words = isInside
-    ? `${tenths(at.x)}, ${tenths(at.y)} px${codes ? ` · ${codes.join(' ')}` : ''}`
+    ? `${tenths(at.x)}, ${tenths(at.y)} px${codesInWords(codes)}`
     : `${plate.width} × ${plate.height} px`
   return (
     <span
@@ -31,11 +31,28 @@ const thousandths = (px: number): number => Math.round(px * 1000) / 1000
 /** Cut, not rounded: the whole px before the point are those of the pixel that is read. */
 const tenths = (px: number): string => (Math.floor(px * 10) / 10).toFixed(1)
 
-/** The code values of a pixel as it is shown, mended or not, at the plate's depth; null while they are not known. */
-function useCodes(col: number | null, row: number | null): readonly number[] | null {
+interface Codes {
+  readonly plate: readonly number[] | null
+  /** Null where nothing is mended, or only the plate is shown. */
+  readonly result: readonly number[] | null
+}
+
+/** What is shown; while plate and result are compared, both, and how far they lie apart. */
+function codesInWords({ plate, result }: Codes): string {
+  if (!result) return plate ? ` · ${plate.join(' ')}` : ''
+  if (!plate) return ` · ${result.join(' ')}`
+  const apart = result.map((code, c) => signed(code - plate[c]!))
+  return ` · plate ${plate.join(' ')} · result ${result.join(' ')} · ${apart.join(' ')}`
+}
+
+const signed = (code: number): string => (code > 0 ? `+${code}` : code < 0 ? `−${-code}` : '0')
+
+/** The code values of a pixel at the plate's depth; the plate's where it is shown, or compared with what is mended there. */
+function useCodes(col: number | null, row: number | null): Codes {
   const { plateReference } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const isPlateShown = useBench((bench) => bench.isPlateShown)
+  const compares = useBench((bench) => bench.compare.mode !== 'off')
   const { mended } = useShownFrame()
   const [read, setRead] = useState<{ readonly key: string; readonly codes: readonly number[] } | null>(null)
   const patch =
@@ -43,7 +60,7 @@ function useCodes(col: number | null, row: number | null): readonly number[] | n
       ? undefined
       : mended?.patches.findLast((one) => isIn(one, col, row))
   const key = `${frame} ${col} ${row}`
-  const isAsked = col !== null && row !== null && !patch
+  const isAsked = col !== null && row !== null && (!patch || compares)
   useEffect(() => {
     if (!isAsked) return
     let isCurrent = true
@@ -53,8 +70,8 @@ function useCodes(col: number | null, row: number | null): readonly number[] | n
     )
     return () => void (isCurrent = false)
   }, [col, frame, isAsked, key, plateReference, row])
-  if (patch && col !== null && row !== null) return codesOf(patch, col, row)
-  return read?.key === key ? read.codes : null
+  const result = patch && col !== null && row !== null ? codesOf(patch, col, row) : null
+  return { plate: isAsked && read?.key === key ? read.codes : null, result }
 }
 
 const isIn = ({ col, row, samples }: ShownPatch, x: number, y: number): boolean =>

@@ -1,8 +1,18 @@
 import { useBench, useBenchParts } from '../BenchContext'
+import { CompareMenu } from '../compare/CompareMenu'
 import { ViewMenu } from '../viewing/ViewMenu'
 import { ShortcutKey } from '../shell/ShortcutKey'
 
-export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => void }) {
+/** @param compares  The stage has a result to compare. */
+export function ViewBar({
+  onFit,
+  onFull,
+  compares = false,
+}: {
+  onFit: () => void
+  onFull: () => void
+  compares?: boolean
+}) {
   const { store, view } = useBenchParts()
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
@@ -39,6 +49,7 @@ export function ViewBar({ onFit, onFull }: { onFit: () => void; onFull: () => vo
       >
         Guides <ShortcutKey id="overlays" />
       </button>
+      {compares && <CompareMenu />}
       <ViewMenu />
       <span className="grow" />
       <button type="button" className={button(false)} onClick={onFit}>

@@ -1,4 +1,5 @@
 import type { TrackerInput } from '../../core/motion/input'
+import { showDifference, wipedPart, type Compare } from '../../core/view/compare'
 import { isPlain, type ViewTransform } from '../../core/view/viewTransform'
 import { applyViewTransform } from '../viewing/applyViewTransform'
 import type { ClipPictures } from '../viewing/clipPictures'
@@ -18,6 +19,9 @@ export interface PictureDrawing {
   readonly neighbour: ImageBitmap | null
   readonly frame: number
   readonly isPlateShown: boolean
+  readonly compare: Compare
+  /** A flip shows the plate just now. */
+  readonly isFlipped: boolean
   readonly seenBy: TrackerInput | null
   readonly mapView: MapView
   readonly viewTransform: ViewTransform
@@ -50,12 +54,13 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   context.imageSmoothingEnabled = view.scale < 1
   context.imageSmoothingQuality = 'high'
   const { scale, left, top } = view
-  const inPlace = (draw: () => void) => {
-    context.setTransform(scale, 0, 0, scale, left, top)
+  const inPlace = (draw: () => void, byPx = 0) => {
+    context.setTransform(scale, 0, 0, scale, left + byPx, top)
     draw()
     context.setTransform(1, 0, 0, 1, 0, 0)
   }
-  inPlace(() => drawFrame(context, picture, drawing))
+  if (drawing.compare.mode === 'beside') drawBeside(context, picture, drawing, inPlace)
+  else inPlace(() => drawFrame(context, picture, drawing))
   if (!isPlain(viewTransform)) {
     applyViewTransform(context, panel, view, plate, viewTransform, () => {
       if (neighbour) inPlace(() => context.drawImage(neighbour, 0, 0))
@@ -65,40 +70,74 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, plate)
 }
 
+/** Each half of the panel shows the same part of the picture. */
+function drawBeside(
+  context: CanvasRenderingContext2D,
+  picture: ImageBitmap,
+  drawing: PictureDrawing,
+  inPlace: (draw: () => void, byPx: number) => void,
+): void {
+  const { width, height } = drawing.panel
+  for (const isPlateShown of [true, false]) {
+    context.save()
+    context.beginPath()
+    context.rect(isPlateShown ? 0 : width / 2, 0, width / 2, height)
+    context.clip()
+    const half = { ...drawing, isPlateShown }
+    inPlace(() => drawFrame(context, picture, half), besidePx(width, isPlateShown ? 0 : width))
+    context.restore()
+  }
+}
+
+/** Px of the screen by which the picture lies further right, where two halves are shown. @param x  Of the panel. */
+export const besidePx = (panelWidth: number, x: number): number =>
+  Math.round((x < panelWidth / 2 ? -1 : 1) * (panelWidth / 4))
+
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { at, frame, isPlateShown, seenBy, mapView, viewTransform, clipPictures } = drawing
+  const { at, frame, isPlateShown, isFlipped, compare, seenBy, mapView, viewTransform, clipPictures } =
+    drawing
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
-  if (isPlateShown || seenBy || ofClip) return
+  if (isPlateShown || isFlipped || seenBy || ofClip) return
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
   for (const patch of at.mended?.patches ?? []) drawPatch(context, patch)
-  if (mapView === 'changes') drawChanges(context, picture, at.mended?.patches ?? [])
-  else if (mapView !== 'off')
+  if (compare.mode === 'difference') drawDifference(context, picture, at.mended?.patches ?? [], compare)
+  else if (compare.mode === 'wipe') drawWiped(context, picture, compare)
+  if (mapView !== 'off')
     for (const map of at.mended?.seenMaps ?? []) drawSeenMap(context, map, mapView === 'over')
 }
 
-/** A change of one code value of 8 bits is to be seen. */
-const CHANGES_TIMES = 32
+/** The plate to the left of the line. */
+function drawWiped(context: CanvasRenderingContext2D, picture: ImageBitmap, compare: Compare): void {
+  const corners = wipedPart(picture, compare)
+  context.save()
+  context.beginPath()
+  for (let i = 0; i < corners.length; i += 2) context.lineTo(corners[i]!, corners[i + 1]!)
+  context.clip()
+  context.drawImage(picture, 0, 0)
+  context.restore()
+}
 
-/** How much each piece differs from the plate, several times as much; black where nothing is changed. */
-function drawChanges(
+function drawDifference(
   context: CanvasRenderingContext2D,
   picture: ImageBitmap,
   patches: readonly ShownPatch[],
+  compare: Compare,
 ): void {
-  context.fillStyle = '#000'
+  context.fillStyle = compare.sign === 'signed' ? '#808080' : '#000'
   context.fillRect(0, 0, picture.width, picture.height)
   for (const { bitmap, col, row } of patches) {
     const { width, height } = bitmap
     const canvas = new OffscreenCanvas(width, height)
-    const piece = canvas.getContext('2d')!
+    const piece = canvas.getContext('2d', { willReadFrequently: true })!
     piece.drawImage(picture, col, row, width, height, 0, 0, width, height)
-    piece.globalCompositeOperation = 'difference'
+    const plate = piece.getImageData(0, 0, width, height)
     piece.drawImage(bitmap, 0, 0)
-    context.filter = `brightness(${CHANGES_TIMES})`
+    const result = piece.getImageData(0, 0, width, height)
+    showDifference(result, plate, compare)
+    piece.putImageData(result, 0, 0)
     context.drawImage(canvas, col, row)
-    context.filter = 'none'
   }
 }
 

@@ -1,6 +1,7 @@
 /** The picture's canvas, drawn again whenever something of what it shows has changed. */
 import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useFlip } from '../compare/useFlip'
 import { useShownFrame } from '../preview/useFrameState'
 import { drawPicture, neighbourOf } from './drawPicture'
 import type { PanelSize } from './view'
@@ -17,6 +18,8 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   const mapView = useBench((bench) => bench.mapView)
   const viewTransform = useBench((bench) => bench.viewTransform)
+  const compare = useBench((bench) => bench.compare)
+  const isFlipped = useFlip()
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null
       ? (bench.tracks.get(bench.trackId)?.settings ?? null)
@@ -32,12 +35,28 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
       frame,
       isPlateShown,
+      compare,
+      isFlipped,
       seenBy,
       mapView,
       viewTransform,
       clipPictures,
     })
-  }, [at, cache, clipPictures, frame, isPlateShown, mapView, plate, seenBy, size, view, viewTransform])
+  }, [
+    at,
+    cache,
+    clipPictures,
+    compare,
+    frame,
+    isFlipped,
+    isPlateShown,
+    mapView,
+    plate,
+    seenBy,
+    size,
+    view,
+    viewTransform,
+  ])
 
   const { areKnown, load } = clipPictures
   useEffect(() => {

@@ -4,6 +4,7 @@ import type { Place } from '../../core/geometry/transform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { isDragged, type PenState } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
+import { besidePx } from './drawPicture'
 import { panBy, toPicture } from './view'
 
 /** Below this a hand has slipped, and nothing was dragged. */
@@ -36,6 +37,7 @@ interface Pan {
 export function usePicturePointer() {
   const { store, view, setView } = useBenchParts()
   const tool = useBench((bench) => bench.tool)
+  const isBeside = useBench((bench) => bench.compare.mode === 'beside')
   const send = useSendToTool()
   const [pointer, setPointer] = useState<Place | null>(null)
   const pan = useRef<Pan | null>(null)
@@ -45,9 +47,10 @@ export function usePicturePointer() {
   const placeOf = useCallback(
     ({ currentTarget, clientX, clientY }: PointerEvent) => {
       const box = currentTarget.getBoundingClientRect()
-      return toPicture(view, clientX - box.left, clientY - box.top)
+      const x = clientX - box.left
+      return toPicture(view, isBeside ? x - besidePx(box.width, x) : x, clientY - box.top)
     },
-    [view],
+    [isBeside, view],
   )
   /** Every place of a pen since the last event: browsers put those of one display frame together. */
   const placesOf = (event: PointerEvent) => {

@@ -37,6 +37,25 @@ export type CommonShortcutId = (typeof COMMON)[number]['id']
 /** The Mend stage. */
 export const SHORTCUTS = [
   { id: 'newMend', keys: ['n'], shown: 'N', words: 'New mend' },
+  {
+    id: 'compareWipe',
+    keys: ['w'],
+    shown: 'W',
+    words: 'Wipe between plate and result; held: as long as held',
+  },
+  {
+    id: 'compareBeside',
+    keys: ['b'],
+    shown: 'B',
+    words: 'Plate and result side by side; held: as long as held',
+  },
+  { id: 'compareFlip', keys: ['f'], shown: 'F', words: 'Flip plate and result; held: as long as held' },
+  {
+    id: 'compareDifference',
+    keys: ['x'],
+    shown: 'X',
+    words: 'Difference to the plate; held: as long as held',
+  },
   ...COMMON,
   { id: 'pinBack', keys: [','], shown: ',', words: 'To the pin before' },
   { id: 'pinOn', keys: ['.'], shown: '.', words: 'To the next pin' },

@@ -5,7 +5,9 @@ import type { HistoryEntry, HistoryStep } from '../../core/document/history'
 import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { newTrack } from '../../core/document/follow'
 import { createBench } from './bench'
-import { selectedMend, selectedMends } from './benchState'
+import { DEFAULT_BRUSH, strokeArea } from '../../core/document/brush'
+import { brushTool, idleTool } from '../tools/tool'
+import { chosenStrokes, selectedMend, selectedMends } from './benchState'
 import { samplePlate } from '../../tests/fixtures/sampleBench'
 
 const record = sampleRecord()
@@ -155,4 +157,39 @@ test('tracks come and go with their steps, and what shows them lets go', () => {
   now().redo()
   expect(now().tracks.get('t1')).toEqual(track)
   expect(saved).toHaveLength(3)
+})
+
+test('side by side nothing is drawn: a tool in the hand ends it, and it puts the tool down', () => {
+  const { now } = bench()
+  now().setTool(brushTool)
+  now().setCompare({ mode: 'beside' })
+  expect(now().tool).toBe(idleTool)
+  now().setTool(brushTool)
+  expect(now().compare.mode).toBe('off')
+  // All else can be compared while one paints.
+  now().setCompare({ mode: 'wipe', wipeX: 0.2 })
+  expect(now()).toMatchObject({ tool: { kind: 'brush' }, compare: { mode: 'wipe', wipeX: 0.2, wipeY: 0.5 } })
+})
+
+test('strokes that are chosen: the first has the handles; another mend or stroke that is selected lets go of them', () => {
+  const { now } = bench()
+  const areas = ['a', 'b', 'c'].map((id) => strokeArea(id, [{ x: 1, y: 1, pressure: 1 }], DEFAULT_BRUSH, 1001, { firstFrame: 1001, lastFrame: 1048 })) // prettier-ignore
+  const mend = sampleRecord({ id: 'brush', kind: 'brush', areas })
+  now().chooseStrokes(['b', 'c'])
+  expect([now().areaId, [...now().alsoStrokes]]).toEqual(['b', ['c']])
+  expect(chosenStrokes(mend, now()).map(({ id }) => id)).toEqual(['b', 'c'])
+  now().selectArea('a')
+  expect(chosenStrokes(mend, now()).map(({ id }) => id)).toEqual(['a'])
+  now().chooseStrokes(['a', 'b'])
+  now().select(null)
+  expect(chosenStrokes(mend, now())).toEqual([])
+})
+
+test('the brush stays the same one where nothing of it is set otherwise', () => {
+  const { now } = bench()
+  const { brush } = now()
+  now().setBrush({ sizePx: brush.sizePx, lays: brush.lays })
+  expect(now().brush).toBe(brush)
+  now().setBrush({ sizePx: 7 })
+  expect(now().brush).toEqual({ ...brush, sizePx: 7 })
 })

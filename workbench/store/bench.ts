@@ -28,6 +28,7 @@ import {
 } from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
 import { tracksById, type Track } from '../../core/document/tracks'
+import { NO_COMPARISON, type Compare } from '../../core/view/compare'
 import { PLAIN_VIEW } from '../../core/view/viewTransform'
 import { idleTool } from '../tools/tool'
 import type { Bench, BenchPlate } from './benchState'
@@ -44,6 +45,7 @@ export interface BenchStart {
   readonly history: readonly HistoryEntry[]
   readonly frame: number
   readonly selectedId: string | null
+  readonly compare?: Compare
   /** Stores an edit; it has been applied here already. */
   readonly save: (step: HistoryStep) => void
   /** Told of a step that cannot be taken back or made again: somebody else has changed the same since. */
@@ -57,6 +59,7 @@ export function createBench({
   history,
   frame,
   selectedId,
+  compare = NO_COMPARISON,
   save,
   onBlocked,
 }: BenchStart) {
@@ -131,6 +134,7 @@ export function createBench({
       areOverlaysHidden: false,
       mapView: 'off',
       viewTransform: PLAIN_VIEW,
+      compare,
       tool: idleTool,
       brush: DEFAULT_BRUSH,
       gesture: null,
@@ -230,7 +234,11 @@ export function createBench({
       showMap: (mapView) => set({ mapView }),
       setViewTransform: (part) =>
         set(({ viewTransform }) => ({ viewTransform: { ...viewTransform, ...part } })),
-      setTool: (tool) => set({ tool }),
+      // Side by side no place of the screen is one of the picture: nothing can be drawn there.
+      setCompare: (part) =>
+        set(({ compare: before, tool }) => ({ compare: { ...before, ...part }, tool: part.mode === 'beside' ? idleTool : tool })), // prettier-ignore
+      setTool: (tool) =>
+        set(({ compare: before }) => ({ tool, compare: tool.kind !== 'idle' && before.mode === 'beside' ? { ...before, mode: 'off' } : before })), // prettier-ignore
       setBrush: (part) =>
         set(({ brush }) => {
           const isSame = Object.entries(part).every(

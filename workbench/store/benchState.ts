@@ -10,6 +10,7 @@ import type { TrackedFrame } from '../../core/motion/runTrack'
 import type { Spot } from '../../core/skin/findSpots'
 import type { Snag } from '../../core/snags/snags'
 import type { FrameRate } from '../../core/time'
+import type { Compare } from '../../core/view/compare'
 import type { ViewTransform } from '../../core/view/viewTransform'
 import type { SuggestAnswer } from '../../workers/protocol'
 import type { Tool } from '../tools/tool'
@@ -100,6 +101,8 @@ export interface BenchState {
   readonly mapView: MapView
   /** How the picture is shown; it changes nothing else. */
   readonly viewTransform: ViewTransform
+  /** How plate and result are shown together. */
+  readonly compare: Compare
   readonly tool: Tool
   /** What the next stroke is like. */
   readonly brush: BrushSettings
@@ -107,8 +110,8 @@ export interface BenchState {
   readonly gesture: MendEdit | null
 }
 
-/** What is shown of mends beside their result: how often other frames saw each pixel, or the matte, alone or tinted over the picture; or what they change. */
-export type MapView = 'off' | 'alone' | 'over' | 'changes'
+/** What is shown of mends beside their result: how often other frames saw each pixel, or the matte, alone or tinted over the picture. */
+export type MapView = 'off' | 'alone' | 'over'
 
 export interface BenchActions {
   /** Makes a step and stores it. */
@@ -148,6 +151,7 @@ export interface BenchActions {
   hideOverlays(areHidden: boolean): void
   showMap(view: MapView): void
   setViewTransform(part: Partial<ViewTransform>): void
+  setCompare(part: Partial<Compare>): void
   setTool(tool: Tool): void
   setBrush(part: Partial<BrushSettings>): void
 }

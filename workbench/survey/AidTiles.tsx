@@ -1,5 +1,6 @@
 /** Looking aids as small live pictures; a click shows one large. */
 import { useEffect, useLayoutEffect, useRef } from 'react'
+import { NO_COMPARISON } from '../../core/view/compare'
 import { PLAIN_VIEW, type Aid } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { AID_WORDS } from '../viewing/aids'
@@ -51,6 +52,8 @@ function AidTile({ aid }: { aid: Aid }) {
       neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
       frame,
       isPlateShown: true,
+      compare: NO_COMPARISON,
+      isFlipped: false,
       seenBy: null,
       mapView: 'off',
       viewTransform,

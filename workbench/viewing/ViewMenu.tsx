@@ -1,11 +1,11 @@
 /** The looking aid, exposure and gamma of the view: for looking only, the footage stays as it is. */
-import { Popover } from 'radix-ui'
 import { AIDS, EXPOSURE_STOPS, GAMMA, isPlain, PLAIN_VIEW } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
 import { useAheadChoice } from '../preview/aheadChoice'
 import { AID_WORDS } from './aids'
+import { ViewPopover } from './ViewPopover'
 
 export function ViewMenu() {
   const { store } = useBenchParts()
@@ -22,63 +22,49 @@ export function ViewMenu() {
     ...(viewTransform.gamma === 1 ? [] : [`γ ${viewTransform.gamma.toFixed(2)}`]),
   ].join(' · ')
   return (
-    <Popover.Root>
-      <Popover.Trigger
-        className={`rounded-sm px-2 py-0.5 ${isPlain(viewTransform) ? 'bg-panel text-soft hover:text-ink' : 'bg-[#5a5a5a] text-ink'}`}
-        aria-label={`Looking aids: ${words}`}
-        title="How the picture is shown; the footage stays as it is"
+    <ViewPopover
+      words={words}
+      label={`Looking aids: ${words}`}
+      help="How the picture is shown; the footage stays as it is"
+      isOn={!isPlain(viewTransform)}
+      title="Looking aids"
+    >
+      <ChoiceField
+        title="Show"
+        value={viewTransform.aid}
+        choices={Object.fromEntries(AIDS.map((aid) => [aid, AID_WORDS[aid].title]))}
+        onChange={(aid) => setViewTransform({ aid: aid as (typeof AIDS)[number] })}
+      />
+      <NumberField
+        title="Exposure"
+        unit="stops"
+        value={viewTransform.exposureStops}
+        {...EXPOSURE_STOPS}
+        step={0.1}
+        onChange={(exposureStops) => setViewTransform({ exposureStops })}
+        onEnd={() => undefined}
+      />
+      <NumberField
+        title="Gamma"
+        unit=""
+        value={viewTransform.gamma}
+        {...GAMMA}
+        step={0.05}
+        onChange={(gamma) => setViewTransform({ gamma })}
+        onEnd={() => undefined}
+      />
+      <button
+        type="button"
+        className="mt-1 rounded-sm border border-line px-2 py-0.5 hover:bg-lifted disabled:opacity-50"
+        disabled={isPlain(viewTransform)}
+        onClick={() => setViewTransform(PLAIN_VIEW)}
       >
-        {words}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          sideOffset={6}
-          className="z-20 w-80 rounded-sm border border-line bg-raised p-3 shadow-xl"
-          aria-label="Looking aids"
-        >
-          <ChoiceField
-            title="Show"
-            value={viewTransform.aid}
-            choices={Object.fromEntries(AIDS.map((aid) => [aid, AID_WORDS[aid].title]))}
-            onChange={(aid) => setViewTransform({ aid: aid as (typeof AIDS)[number] })}
-          />
-          <NumberField
-            title="Exposure"
-            unit="stops"
-            value={viewTransform.exposureStops}
-            {...EXPOSURE_STOPS}
-            step={0.1}
-            onChange={(exposureStops) => setViewTransform({ exposureStops })}
-            onEnd={() => undefined}
-          />
-          <NumberField
-            title="Gamma"
-            unit=""
-            value={viewTransform.gamma}
-            {...GAMMA}
-            step={0.05}
-            onChange={(gamma) => setViewTransform({ gamma })}
-            onEnd={() => undefined}
-          />
-          <button
-            type="button"
-            className="mt-1 rounded-sm border border-line px-2 py-0.5 hover:bg-lifted disabled:opacity-50"
-            disabled={isPlain(viewTransform)}
-            onClick={() => setViewTransform(PLAIN_VIEW)}
-          >
-            Plain again
-          </button>
-          <label className="mt-3 flex items-center gap-2 border-t border-line pt-3">
-            <input
-              type="checkbox"
-              checked={fillsAhead}
-              onChange={({ target }) => fillAhead(target.checked)}
-            />
-            Fill frames ahead while the picture rests
-          </label>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        Plain again
+      </button>
+      <label className="mt-3 flex items-center gap-2 border-t border-line pt-3">
+        <input type="checkbox" checked={fillsAhead} onChange={({ target }) => fillAhead(target.checked)} />
+        Fill frames ahead while the picture rests
+      </label>
+    </ViewPopover>
   )
 }
