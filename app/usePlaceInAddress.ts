@@ -1,19 +1,13 @@
 /** Where one looks, in the address: frame, zoom, selected mend. A link shows exactly this. */
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
-import { compareOfText, textOfCompare, type Compare } from '../core/view/compare'
+import { compareOfText, textOfCompare } from '../core/view/compare'
+import type { PlaceShown } from '../workbench/BenchProvider'
 import { frameInAddress } from './frameInAddress'
-
-interface Place {
-  readonly frame: number
-  readonly scale: number
-  readonly selectedId: string | null
-  readonly compare: Compare
-}
 
 export function usePlaceInAddress(firstFrame: number) {
   const [search] = useSearchParams()
-  const onPlaceChange = useCallback(({ frame, scale, selectedId, compare }: Place) => {
+  const onPlaceChange = useCallback(({ frame, scale, selectedId, compare }: PlaceShown) => {
     const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
     if (selectedId) next.set('mend', selectedId)
     const compared = textOfCompare(compare)

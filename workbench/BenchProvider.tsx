@@ -1,6 +1,7 @@
 /** What the stages on a shot share, put together: the store and its saving, frames, workers, the view, the address. */
 import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react'
 import { useStore } from 'zustand'
+import { useNavigation } from 'react-router'
 import { toast } from 'sonner'
 import type { HistoryEntry } from '../core/document/history'
 import type { Track } from '../core/document/tracks'
@@ -60,7 +61,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const [pool, setPool] = useState<ComputePool | null>(null)
   const [cache, setCache] = useState<FrameCache | null>(null)
 
-  const [store] = useState(() => {
+  const [{ store, queue: saving }] = useState(() => {
     const bench = createBench({
       plate,
       records,
@@ -88,7 +89,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
         setTimeout(() => window.location.reload(), 3000)
       },
     })
-    return bench
+    return { store: bench, queue }
   })
 
   const plateReference = useMemo(() => {
@@ -183,6 +184,12 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
     const timer = setTimeout(() => onPlaceChange({ frame, scale: view.scale, selectedId, compare }), 400)
     return () => clearTimeout(timer)
   }, [compare, frame, isPlaying, onPlaceChange, selectedId, view.scale])
+
+  // The next page asks for what is stored: nothing rests then.
+  const isLeaving = useNavigation().state !== 'idle'
+  useEffect(() => {
+    if (isLeaving) saving.hurry()
+  }, [isLeaving, saving])
 
   // Edits that are still on their way would be lost with the page.
   useEffect(() => {

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { newTrack } from '../core/document/follow'
 import type { ShotDocument } from '../core/plan/shotDocument'
-import { sampleMend } from '../tests/fixtures/sampleMend'
+import { sampleEllipse, sampleMend } from '../tests/fixtures/sampleMend'
 import { applyChange, changeBetween } from './documents'
 
 const plate = { firstFrame: 1001, lastFrame: 1010, width: 64, height: 48 }
@@ -58,4 +58,18 @@ test('what stays the same is not sent, and stays the same object over there', ()
   expect(told.mends[0]).toBe(known.mends[1])
   // Only its finish has changed: its areas are placed as they were.
   expect(told.mends[1]!.areas[0]).toBe(known.mends[0]!.areas[0])
+})
+
+test('of a mend that has changed only areas that have changed are sent; the others stay the same objects', () => {
+  const areas = ['x', 'y', 'z'].map((id) => sampleEllipse({ id }))
+  const mend = sampleMend({ id: 'a', areas })
+  const before: ShotDocument = { plate, mends: [mend], tracks: new Map(), scene: null }
+  const moved = sampleEllipse({ id: 'y', role: 'holdout' })
+  const after = { ...before, mends: [{ ...mend, areas: [areas[2]!, moved] }] }
+  const change = changeBetween(before, after)
+  expect(change.mends[0]!.areas).toEqual(['z', moved])
+  const there = applyChange(null, sent(changeBetween(null, before)))
+  const next = applyChange(there, sent(change))
+  expect(next).toEqual(after)
+  expect(next.mends[0]!.areas[0]).toBe(there.mends[0]!.areas[2])
 })

@@ -11,6 +11,7 @@ import { plate } from '../fill/plate/plate'
 import { regrain } from '../fill/regrain/regrain'
 import { soften } from '../fill/soften/soften'
 import { bendsOf } from '../geometry/bends'
+import { dabAt } from '../geometry/pathCurve'
 import { labelled } from '../parameter'
 import type { Frame, FrameRange } from '../time'
 import { WIDTH_PX, type PathKey, type StrokeArea } from './areas'
@@ -192,8 +193,6 @@ export interface BrushPoint {
 const MAX_POINTS = 64
 /** Pressed as lightly as can be the tip still has this share of its size. */
 const MIN_TIP = 0.1
-/** Two points of a dab lie so far apart, px: a path has a length. */
-const DAB_PX = 0.02
 
 /** What the tip has drawn that was pulled along on a string, and where it was let go. Source: common practice. */
 export function steadied(points: readonly BrushPoint[], stringPx: number): readonly BrushPoint[] {
@@ -244,13 +243,13 @@ function pathOf(points: readonly BrushPoint[], settings: BrushSettings): PathKey
   const { sizePx } = settings
   const wide = points.map((point) => ({ x: point.x, y: point.y, widthPx: tipWidthPx(point, settings) }))
   const [first] = wide
-  if (wide.length === 1) return [first!, { ...first!, x: first!.x + DAB_PX }]
+  if (wide.length === 1) return dabAt(first!)
   let tolerance = Math.max(0.25, 0.01 * sizePx)
   let kept = bendsOf(wide, tolerance, offLine)
   while (kept.length > MAX_POINTS) kept = bendsOf(wide, (tolerance *= 1.5), offLine)
   const [a, b] = [kept[0]!, kept.at(-1)!]
   // A stroke that ends where it began has a length all the same.
-  return kept.length === 2 && a.x === b.x && a.y === b.y ? [a, { ...b, x: b.x + DAB_PX }] : kept
+  return kept.length === 2 && a.x === b.x && a.y === b.y ? dabAt(a) : kept
 }
 
 type WidePoint = PathKey['points'][number]

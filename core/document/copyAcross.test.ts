@@ -2,8 +2,8 @@ import { DEFAULT_BRUSH, strokeArea } from './brush'
 import { strokesOf } from './strokeCommands'
 import { copyAcross, scaleBetween, type ShotPlate } from './copyAcross'
 import { editSchema } from './edits'
-import { DEFAULT_TRACK_SETTINGS } from '../motion/settings'
 import { fillOf, sampleEllipse, samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
+import { pointTrack } from '../../tests/fixtures/sampleTrack'
 import { mendRecordSchema, type MendRecord } from './mend'
 import type { Track } from './tracks'
 
@@ -83,16 +83,7 @@ test('what is on all the time is on all the time; what lies beyond the other sho
 })
 
 test('tracks stay behind: what followed one rests as it lay when its mend began', () => {
-  const track: Track = {
-    id: 't',
-    name: 'Point 1',
-    kind: 'point',
-    referenceFrame: 1001,
-    settings: DEFAULT_TRACK_SETTINGS,
-    seed: [50, 40],
-    smoothFrames: 0,
-    frames: [[1001, 1, 50, 40], [1010, 1, 70, 45], [1048, 1, 90, 60]], // prettier-ignore
-  }
+  const track = pointTrack([[1001, 50, 40], [1010, 70, 45], [1048, 90, 60]]) // prettier-ignore
   const follow = { trackId: 't', uses: { position: true, rotation: false, scale: false, skew: false } }
   const mend = sampleRecord({
     areas: [sampleEllipse({ follow })],

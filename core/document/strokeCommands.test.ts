@@ -1,12 +1,12 @@
 /** Strokes changed together: what is asked of some is done to those, in one step, wherever they ride. */
 import { sampleRecord } from '../../tests/fixtures/sampleMend'
+import { pointTrack } from '../../tests/fixtures/sampleTrack'
 import { isStroke, type StrokeArea } from './areas'
 import { DEFAULT_BRUSH, ridingStroke, strokeArea } from './brush'
 import { ALL_PARTS } from './basics'
 import type { MendEdit } from './edits'
 import { geometryAt } from './keyedGeometry'
 import { moveStroke, removeStrokes, retimeStrokes, setStrokes, shiftStrokes, strokesOf, widenStrokes } from './strokeCommands' // prettier-ignore
-import { DEFAULT_TRACK_SETTINGS } from '../motion/settings'
 import type { Track } from './tracks'
 
 const span = { firstFrame: 1, lastFrame: 48 }
@@ -46,16 +46,7 @@ test('moved and widened, those that were asked for alone', () => {
 })
 
 test('a stroke that rides on a track is moved where it is looked at, and goes on riding', () => {
-  const track: Track = {
-    id: 't',
-    name: 'Point 1',
-    kind: 'point',
-    referenceFrame: 1,
-    settings: DEFAULT_TRACK_SETTINGS,
-    seed: [2, 0],
-    smoothFrames: 0,
-    frames: [[1, 1, 2, 0], [10, 1, 20, 0], [20, 1, 40, 0]], // prettier-ignore
-  }
+  const track = pointTrack([[1, 2, 0], [10, 20, 0], [20, 40, 0]]) // prettier-ignore
   const tracks = new Map([['t', track]])
   const uses = { ...ALL_PARTS, rotation: false, scale: false, skew: false }
   const riding = ridingStroke(areas[0]!, tracks, 10, { trackId: 't', uses })

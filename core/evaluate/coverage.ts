@@ -1,5 +1,5 @@
 /** Shapes on a frame as coverage, and as what fills must keep away from. */
-import { pathPointAt, type PathCurve } from '../geometry/pathCurve'
+import { dabAt, pathPointAt, type PathCurve } from '../geometry/pathCurve'
 import type { MENDED, NEVER } from '../fill/method'
 import { growRect, intersectRects, uniteRects, type Rect } from '../image/rect'
 import { coverageFromEdges, outerPxOf, type Edge, type EdgeField } from '../matte/edge'
@@ -48,16 +48,13 @@ function coverShape(shape: ReadShape, rect: Rect, marginPx: number, edge: Edge):
   return { field, coverage, path: null, owners: null }
 }
 
-/** A path has a length, px. */
-const DAB_LENGTH_PX = 0.02
-
 /** Dabs along a curve, each so many of its own widths from the one before. */
 function dabsOf(curve: PathCurve, spacing: number): ReadShape[] {
   const dabs: ReadShape[] = []
   for (let arc = 0; arc <= curve.lengthPx;) {
-    const { x, y, widthPx } = pathPointAt(curve, arc)
-    dabs.push({ shape: 'path', points: [{ x, y, widthPx }, { x: x + DAB_LENGTH_PX, y, widthPx }], isRound: true }) // prettier-ignore
-    arc += Math.max(MIN_STEP_PX, spacing * widthPx)
+    const dab = pathPointAt(curve, arc)
+    dabs.push({ shape: 'path', points: dabAt(dab), isRound: true })
+    arc += Math.max(MIN_STEP_PX, spacing * dab.widthPx)
   }
   return dabs
 }

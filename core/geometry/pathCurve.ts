@@ -28,6 +28,15 @@ export interface PathCurve {
   readonly pointArcs: Float64Array
 }
 
+/** A path has a length: that of a single dab, px. */
+const DAB_PX = 0.02
+
+/** The path of a dab: a place with a width. */
+export const dabAt = ({ x, y, widthPx }: PathPoint): [PathPoint, PathPoint] => [
+  { x, y, widthPx },
+  { x: x + DAB_PX, y, widthPx },
+]
+
 const CHORD_ERROR_PX = 0.02 // far below what coverage at 8 or 16 bits can show
 const MIN_CHORD_PX = 1e-3 // two points on one spot still have an order
 

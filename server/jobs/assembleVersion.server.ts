@@ -176,9 +176,6 @@ async function joinVideo(
       list,
       '-c',
       'copy',
-      // Sums over lists would no longer hold where something is put into them.
-      '-write_crc32',
-      '0',
       '-f',
       container,
       target,

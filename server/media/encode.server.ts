@@ -97,9 +97,7 @@ function codecArguments({
   startNumber,
   container,
 }: EncodeTarget): string[] {
-  // Matroska's sums over its lists would no longer hold where something is put into them.
-  const into =
-    container === 'nut' ? ['-f', container] : ['-write_crc32', '0', ...(container ? ['-f', container] : [])]
+  const into = container ? ['-f', container] : []
   switch (format) {
     case 'png':
       // Filter "sub" and the lowest level: half again the size of the smallest file, in a fraction of the time.

@@ -2,14 +2,16 @@
  * The *Projection* of a Matroska file, put into its list of tracks: the encoder at hand writes none.
  *
  * Players read a file's lists from its beginning, so the element is put where it belongs, and the room for it is taken from the *Void* element
- * that muxers leave behind their index: nothing behind the lists moves. Source: RFC 8794 (EBML), RFC 9559 (Matroska).
+ * that muxers leave behind their index: nothing behind the lists moves, and lists that carry a sum of themselves get it anew. Source: RFC 8794
+ * (EBML), RFC 9559 (Matroska).
  */
+import { crc32 } from 'node:zlib'
 
 const ID = {
   segment: 0x18538067,
   seekHead: 0x114d9b74,
+  crc32: 0xbf,
   seek: 0x4dbb,
-  seekId: 0x53ab,
   seekPosition: 0x53ac,
   void: 0xec,
   tracks: 0x1654ae6b,
@@ -43,6 +45,7 @@ export function withProjection(
   const tracks = level1.find(({ id }) => id === ID.tracks)
   if (!tracks || tracks.end > head.length) throw new RangeError('no list of tracks in the beginning')
   const grown = grow(head, tracks, [ID.track, ID.video], projection(pose))
+  resum(grown)
   const more = grown.length - (tracks.end - tracks.start)
   // What is left of the room still has to be an element: an id and a size.
   const room = level1.find(({ id, start, end }) => id === ID.void && end <= tracks.start && end - start >= more + 2) // prettier-ignore
@@ -52,7 +55,10 @@ export function withProjection(
   out.set(head.subarray(room.end, tracks.start), room.end - more)
   out.set(grown, tracks.start - more)
   const seeks = level1.filter(({ id, end }) => id === ID.seekHead && end <= room.start)
-  for (const index of seeks) moveSeeks(out, index, { from: room.end - segment.data, to: tracks.end - segment.data, by: -more }) // prettier-ignore
+  for (const index of seeks) {
+    moveSeeks(out, index, { from: room.end - segment.data, to: tracks.end - segment.data, by: -more })
+    resum(out.subarray(index.start, index.end))
+  }
   return out
 }
 
@@ -68,6 +74,14 @@ function grow(bytes: Uint8Array, element: Element, path: readonly number[], adde
   const id = bytes.subarray(element.start, element.data - element.sizeBytes)
   const length = before.length + middle.length + after.length
   return joined([id, sizeOf(length, element.sizeBytes), before, middle, after])
+}
+
+/** The sum of a list, where it carries one, made anew: the first element in it, over all that follows. @param list  The whole element. */
+function resum(list: Uint8Array): void {
+  const [element] = childrenOf(list, 0, list.length)
+  const [sum] = element ? childrenOf(list, element.data, element.end) : []
+  if (sum?.id !== ID.crc32) return
+  new DataView(list.buffer, list.byteOffset + sum.data, 4).setUint32(0, crc32(list.subarray(sum.end)), true)
 }
 
 /** Where the index points at what has moved, it points at where that is now. */

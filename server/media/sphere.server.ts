@@ -1,14 +1,15 @@
 /**
  * That pictures are all-round, as files say it: read from footage, written into what is rendered.
  *
- * Sources: Matroska (RFC 9559), section 5.1.4.1.28.41, *Projection*; XMP in PNG (XMP Specification Part 3, 2020, 1.1.5) with the photo-sphere
- * properties of the `GPano` namespace.
+ * Sources: Matroska (RFC 9559), *Projection* of a track's *Video*; XMP Specification Part 3 (storage in files, PNG); the photo-sphere properties of
+ * the `GPano` namespace.
  */
 import { open, readFile, rename, writeFile } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 import { z } from 'zod'
 import type { Size } from '../../core/image/rect'
 import type { RenderFormat } from './formats'
+import { MediaError } from './mediaError'
 import { withProjection } from './matroskaProjection'
 
 /** How the camera was held: turned so far from the scene's own middle and horizon. */
@@ -80,7 +81,7 @@ const AFTER_HEADER = 8 + 25
 /** A PNG with an XMP packet in it; one that has it already is left alone. @param png  Whole. */
 export function pngWithXmp(png: Buffer, xmp: string): Buffer {
   if (png.includes(KEYWORD, AFTER_HEADER, 'latin1')) return png
-  // Not compressed, without language and translated keyword. Source: PNG (W3C, third edition), 11.3.3.4 iTXt.
+  // Not compressed, without language and translated keyword. Source: PNG (W3C, third edition), iTXt.
   const body = Buffer.concat([Buffer.from(`iTXt${KEYWORD}\0\0\0\0\0`, 'latin1'), Buffer.from(xmp, 'utf8')])
   const [length, sum] = [Buffer.alloc(4), Buffer.alloc(4)]
   length.writeUInt32BE(body.length - 4)
@@ -106,13 +107,16 @@ async function tagPicture(path: string, pose: SpherePose, size: Size): Promise<v
 /** A Matroska file's lists lie in its beginning, well within this. */
 const HEAD_BYTES = 1 << 16
 
-/** Says of a Matroska or WebM file that it is all-round. @throws RangeError where its head leaves no room; nothing is changed then. */
+/** Says of a Matroska or WebM file that it is all-round. @throws MediaError where its head leaves no room; nothing is changed then. */
 async function tagVideo(path: string, pose: SpherePose): Promise<void> {
   const file = await open(path, 'r+')
   try {
     const { buffer, bytesRead } = await file.read(Buffer.alloc(HEAD_BYTES), 0, HEAD_BYTES, 0)
     const head = withProjection(buffer.subarray(0, bytesRead), pose)
     await file.write(head, 0, head.length, 0)
+  } catch (cause) {
+    if (!(cause instanceof RangeError)) throw cause
+    throw new MediaError('cannot-write', `The video cannot say that it is all-round: ${cause.message}. Render PNG pictures instead.`, { cause }) // prettier-ignore
   } finally {
     await file.close()
   }

@@ -1,5 +1,6 @@
 /** That a picture is all-round, as files say it: written here, read back by ffprobe and by the picture library; nothing else of a file changes. */
 import { execFileSync } from 'node:child_process'
+import { crc32 } from 'node:zlib'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -53,7 +54,35 @@ test.each([
   expect(said.toString()).toBe('')
 })
 
-test('a head without room, or that is none, is left as it was', () => {
+const HEAD_BYTES = 1024
+
+/** Lists of a file with the sum that each carries, and the one it should carry: read by other means than the code under test. */
+function sums(file: Buffer): [number, number][] {
+  const out: [number, number][] = []
+  // The index names itself and the others by the same ids: the last ones are meant. The index (114D9B74) and the tracks (1654AE6B), each with a size of one or more bytes and a sum (BF 84) first.
+  for (const id of ['114d9b74', '1654ae6b']) {
+    const at = file.subarray(0, HEAD_BYTES).lastIndexOf(Buffer.from(id, 'hex')) + 4
+    const bytes = Math.clz32(file[at]!) - 23
+    const size = file.readUIntBE(at, bytes) - 2 ** (7 * bytes)
+    const list = file.subarray(at + bytes, at + bytes + size)
+    expect(list.subarray(0, 2).toString('hex')).toBe('bf84')
+    out.push([list.readUInt32LE(2), crc32(list.subarray(6))])
+  }
+  return out
+}
+
+test('lists that carry a sum of themselves carry the right one', async () => {
+  await video('ffv1', 'sums.mkv')
+  const path = join(folder, 'sums.mkv')
+  const before = sums(readFileSync(path))
+  for (const [said, is] of before) expect(said).toBe(is)
+  await tagRendered('ffv1', path, pose, size)
+  const after = sums(readFileSync(path))
+  for (const [said, is] of after) expect(said).toBe(is)
+  expect(after).not.toEqual(before)
+})
+
+test('a head without room, or that is none, is left as it was', async () => {
   expect(() => withProjection(new Uint8Array(100), pose)).toThrow('not a Matroska file')
   const head = readFileSync(join(folder, 'a.mkv'))
   // There is room for a few such elements, not for any number.
@@ -62,6 +91,10 @@ test('a head without room, or that is none, is left as it was', () => {
   expect(filled).toThrow('no room')
   expect(withProjection(head, pose)).toHaveLength(head.length)
   expect(() => withProjection(head.subarray(0, 120), pose)).toThrow('no list of tracks')
+  writeFileSync(join(folder, 'none.mkv'), Buffer.alloc(100))
+  await expect(tagRendered('ffv1', join(folder, 'none.mkv'), pose, size)).rejects.toThrow(
+    'Render PNG pictures',
+  )
 })
 
 test('a picture says so in its XMP, once, and is the same picture', async () => {

@@ -1,7 +1,17 @@
 /** The Mend stage in the hands of a test: real pointer, real keys. */
 import { readFileSync } from 'node:fs'
-import { expect, type Page } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
 import { unzip } from '../unzip'
+
+/** Brings footage in as a shot. @returns Its id. */
+export async function bringIn(page: Page, files: Parameters<Locator['setInputFiles']>[0]): Promise<string> {
+  await page.goto('/')
+  const cards = page.getByTestId('shot-card')
+  const before = await cards.count()
+  await page.getByTestId('file-input').setInputFiles(files)
+  await expect(cards).toHaveCount(before + 1)
+  return (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+}
 
 export class MendStage {
   readonly page: Page

@@ -4,7 +4,7 @@ import { parseDocument } from '../../core/document/document'
 import { strokesOf } from '../../core/document/strokeCommands'
 import { LM_060 } from '../../demo/lm060/scene'
 import sharp from 'sharp'
-import { MendStage, renderedPictures } from './bench'
+import { bringIn, MendStage, renderedPictures } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test } from './test'
 
@@ -58,17 +58,12 @@ let shotId: string
 const SIZE = { width: 420, height: 160 }
 
 test('a shot to paint on', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
   const clip = filmClip('LM_060-paint.mkv', 'LM_060', {
     firstFrame: LM_060.firstFrame,
     count: 8,
     crop: `${SIZE.width}:${SIZE.height}:860:560`,
   })
-  await page.getByTestId('file-input').setInputFiles(clip)
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, clip)
 })
 
 test('a stroke lays a colour down, wide as it was pressed; the plate painted over it is the plate to the bit', async ({

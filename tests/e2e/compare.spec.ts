@@ -1,6 +1,6 @@
 /** Plate and result looked at together: each way by its key and by the pointer, checked by the values on the canvas. */
 import { LM_060 } from '../../demo/lm060/scene'
-import { MendStage } from './bench'
+import { bringIn, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
 
@@ -35,17 +35,12 @@ const shown = (stage: MendStage, [x, y]: readonly [number, number], byPx = 0) =>
   })
 
 test('a shot with a stroke of plain colour across it', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
   const clip = filmClip('LM_060-compare.mkv', 'LM_060', {
     firstFrame: LM_060.firstFrame,
     count: 6,
     crop: `${SIZE.width}:${SIZE.height}:860:560`,
   })
-  await page.getByTestId('file-input').setInputFiles(clip)
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, clip)
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
   const places = [LEFT, RIGHT, BESIDE]
@@ -80,7 +75,7 @@ test('wiped: the plate left of a line that is dragged and turned, by pointer and
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
   await page.getByTestId('picture').focus()
-  await page.keyboard.press('w')
+  await page.keyboard.press('2')
   await shown(stage, LEFT).toEqual(plateOf(LEFT))
   await shown(stage, RIGHT).toEqual(resultOf(RIGHT))
   const [line, turn] = [page.getByRole('slider', { name: 'Line of the wipe' }), page.getByRole('slider', { name: 'Turn of the wipe' })] // prettier-ignore
@@ -104,10 +99,10 @@ test('wiped: the plate left of a line that is dragged and turned, by pointer and
   await stage.settled()
   await shown(stage, RIGHT).toEqual(plateOf(RIGHT))
   await page.getByTestId('picture').focus()
-  await page.keyboard.press('w')
+  await page.keyboard.press('2')
   await shown(stage, RIGHT).toEqual(resultOf(RIGHT))
   if (process.env['SHOT']) {
-    await page.keyboard.press('w')
+    await page.keyboard.press('2')
     await page.screenshot({ path: '/tmp/wipe.png' })
   }
 })
@@ -116,7 +111,7 @@ test('side by side: both halves show the same place, and the pointer reads it in
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
   await page.getByTestId('picture').focus()
-  await page.keyboard.press('b')
+  await page.keyboard.press('3')
   const quarter = Math.round((await page.getByTestId('picture').boundingBox())!.width / 4)
   await shown(stage, LEFT, -quarter).toEqual(plateOf(LEFT))
   await shown(stage, LEFT, quarter).toEqual(resultOf(LEFT))
@@ -136,10 +131,10 @@ test('flipped by itself, at a rate; held it ends with the key', async ({ page })
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
   await page.getByTestId('picture').focus()
-  await page.keyboard.down('f')
+  await page.keyboard.down('4')
   for (const colour of [plateOf(LEFT), resultOf(LEFT), plateOf(LEFT)])
     await shown(stage, LEFT).toEqual(colour)
-  await page.keyboard.up('f')
+  await page.keyboard.up('4')
   await expect(page.getByRole('button', { name: 'Compare: nothing' })).toBeVisible()
   await shown(stage, LEFT).toEqual(resultOf(LEFT))
 })
@@ -150,7 +145,7 @@ test('the difference is so many times as large, by size and by sign; where nothi
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
   await page.getByTestId('picture').focus()
-  await page.keyboard.press('x')
+  await page.keyboard.press('5')
   const at = await stage.placeOf(...LEFT)
   await page.mouse.move(at.x, at.y)
   const apart = resultOf(LEFT).map((value, c) => value - plateOf(LEFT)[c]!)

@@ -10,7 +10,7 @@ import { faceModel } from '../../workers/faces/faceModel'
 import { documentOf } from '../fixtures/sampleDocument'
 import { NEVER_STOPS } from '../fixtures/sampleSource'
 import { FIRST_FRAME, motionAt, portraitClip } from '../fixtures/portrait'
-import { MendStage } from './bench'
+import { bringIn, MendStage } from './bench'
 import { expect, test } from './test'
 
 const COUNT = 5
@@ -32,12 +32,7 @@ test('eyes, brows and lips are held out, looked at, evened too, and held out aga
       }
     }),
   )
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(files)
-  await expect(cards).toHaveCount(before + 1)
-  const shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  const shotId = await bringIn(page, files)
 
   const stage = new MendStage(page)
   await stage.open(shotId, `?frame=${DRAWN_ON}`)

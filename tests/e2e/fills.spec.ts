@@ -4,7 +4,7 @@ import { expect, test, type Page } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { unzip } from '../unzip'
-import { MendStage } from './bench'
+import { bringIn, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial' })
@@ -48,12 +48,7 @@ async function shown(
 }
 
 test('a shot to work on', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(doorstep())
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, doorstep())
 })
 
 test('a patch is drawn and covers at once: its source is found and marked, moved by hand, and the next of the places taken', async ({

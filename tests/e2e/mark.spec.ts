@@ -4,7 +4,7 @@ import { expect, test } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { LM_060, STILL_MARK } from '../../demo/lm060/scene'
-import { MendStage } from './bench'
+import { bringIn, MendStage } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial' })
@@ -34,12 +34,7 @@ const corner = (): string => cut('LM_060-corner.mkv', CROP, COUNT)
 let shotId: string
 
 test('a shot to work on', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(corner())
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, corner())
 })
 
 test('a box and a button: its picture is worked out, shown, kept, and taken off in one step', async ({
@@ -165,12 +160,7 @@ const BAND = { left: 40, top: 40, width: 880, height: 320 }
 test('a mark that travels is found by a scan; accepted it is taken off, and undo brings it back', async ({
   page,
 }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(cut('LM_060-band.mkv', BAND, COUNT))
-  await expect(cards).toHaveCount(before + 1)
-  const id = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  const id = await bringIn(page, cut('LM_060-band.mkv', BAND, COUNT))
   const sceneState = async () => (await (await page.request.get(`/shots/${id}/scene`)).json()).state
   await expect.poll(sceneState).not.toMatch(/waiting|working/)
   await page.goto(`/shots/${id}/survey`)

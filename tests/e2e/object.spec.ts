@@ -6,7 +6,7 @@ import type { KeyedArea } from '../../core/document/areas'
 import { parseDocument } from '../../core/document/document'
 import { geometryAt, middleOf } from '../../core/document/keyedGeometry'
 import { tracksById } from '../../core/document/tracks'
-import { MendStage, renderedPictures, withoutResults } from './bench'
+import { bringIn, MendStage, renderedPictures, withoutResults } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial' })
@@ -49,12 +49,7 @@ let finished: Map<string, Buffer>
 const frameOf = (frame: number): Promise<Buffer> => sharp([...finished].find(([name]) => name.endsWith(`.${frame}.png`))![1]).raw().toBuffer() // prettier-ignore
 
 test('a shot to work on', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(crossing())
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, crossing())
 })
 
 test('a box that is dragged along on six frames is enough: all behind him is seen in other frames', async ({

@@ -4,7 +4,7 @@ import { expect, test } from './test'
 import sharp from 'sharp'
 import { parseDocument } from '../../core/document/document'
 import { LM_030, momentAt } from '../../demo/lm030/scene'
-import { MendStage, renderedPictures } from './bench'
+import { bringIn, MendStage, renderedPictures } from './bench'
 import { DEMO_FOLDER, filmClip } from './demoFilm'
 
 test.describe.configure({ mode: 'serial' })
@@ -56,12 +56,7 @@ async function psnrAt(rgb: Buffer): Promise<number> {
 let shotId: string
 
 test('a shot to work on', async ({ page }) => {
-  await page.goto('/')
-  const cards = page.getByTestId('shot-card')
-  const before = await cards.count()
-  await page.getByTestId('file-input').setInputFiles(sweep())
-  await expect(cards).toHaveCount(before + 1)
-  shotId = (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
+  shotId = await bringIn(page, sweep())
 })
 
 test('an outline round the shadow: its depth is found by frames that show the ground lit, and said', async ({

@@ -9,6 +9,7 @@ import { geometryAt } from '../../core/document/keyedGeometry'
 import type { MendRecord } from '../../core/document/mend'
 import { tipSchema, type Stroke } from '../../core/document/stroke'
 import { moveStroke, removeStrokes, retimeStrokes, setStrokes, shiftStrokes, strokesOf, widenStrokes } from '../../core/document/strokeCommands' // prettier-ignore
+import type { PathPoint } from '../../core/geometry/pathCurve'
 import { findFill } from '../../core/fill/registry'
 import { useBench, useBenchParts } from '../BenchContext'
 import { NumberField } from '../fields/NumberField'
@@ -234,38 +235,45 @@ function PlaceFields({
   const geometry = geometryAt(chosen[0]!, tracks, frame)
   if (geometry.shape !== 'path') return null
   const [first] = geometry.points
-  const act = (of: (record: MendRecord) => MendEdit) => preview(of(store.getState().records.get(mend.id) ?? mend)) // prettier-ignore
   const place = { tracks, frame }
-  const common = { unit: 'px', step: 0.5, hasSlider: false, onEnd: endGesture }
+  const field = (
+    title: string,
+    help: string,
+    value: number,
+    [min, max]: readonly [number, number],
+    change: (to: number, now: readonly PathPoint[]) => (record: MendRecord) => MendEdit,
+  ) =>
+    // prettier-ignore
+    <NumberField
+      title={title}
+      help={help}
+      unit="px"
+      value={value}
+      min={min}
+      max={max}
+      step={0.5}
+      hasSlider={false}
+      onChange={(to) => preview(change(to, pointsNow())(store.getState().records.get(mend.id) ?? mend))}
+      onEnd={endGesture}
+    />
+  const shift = (dx: number, dy: number) => (record: MendRecord) =>
+    shiftStrokes(record, ids, { dx, dy }, place)
+  const { width, height } = plate
   return (
     <>
-      <NumberField
-        {...common}
-        title="Width"
-        help="Where the stroke is widest; the others change in step."
-        value={widestPx(geometry.points)}
-        min={WIDTH_PX.min}
-        max={WIDTH_PX.max}
-        onChange={(px) => act((record) => widenStrokes(record, ids, px / widestPx(pointsNow()), place))}
-      />
-      <NumberField
-        {...common}
-        title="From left"
-        help="Where the stroke begins."
-        value={first!.x}
-        min={-plate.width}
-        max={2 * plate.width}
-        onChange={(x) => act((record) => shiftStrokes(record, ids, { dx: x - pointsNow()[0]!.x, dy: 0 }, place))} // prettier-ignore
-      />
-      <NumberField
-        {...common}
-        title="From top"
-        help="Where the stroke begins."
-        value={first!.y}
-        min={-plate.height}
-        max={2 * plate.height}
-        onChange={(y) => act((record) => shiftStrokes(record, ids, { dx: 0, dy: y - pointsNow()[0]!.y }, place))} // prettier-ignore
-      />
+      {field(
+        'Width',
+        'Where the stroke is widest; the others change in step.',
+        widestPx(geometry.points),
+        [WIDTH_PX.min, WIDTH_PX.max],
+        (px, now) => (record) => widenStrokes(record, ids, px / widestPx(now), place),
+      )}
+      {field('From left', 'Where the stroke begins.', first!.x, [-width, 2 * width], (x, now) =>
+        shift(x - now[0]!.x, 0),
+      )}
+      {field('From top', 'Where the stroke begins.', first!.y, [-height, 2 * height], (y, now) =>
+        shift(0, y - now[0]!.y),
+      )}
     </>
   )
 }

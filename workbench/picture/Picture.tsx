@@ -10,6 +10,7 @@ import {
   type RefObject,
 } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
+import { halvesShown } from '../store/benchState'
 import { hintOf } from '../tools/tool'
 import { CompareMarks } from '../compare/CompareMarks'
 import { CrossHairMarks } from './CrossHairMarks'
@@ -19,7 +20,7 @@ import { StageChip } from './StageChip'
 import { useCrossHair } from './useCrossHair'
 import { PICTURE_CANVAS_ID, usePictureCanvas } from './usePictureCanvas'
 import { usePicturePointer } from './usePicturePointer'
-import { fitView, toPicture, zoomAbout, type PanelSize } from './view'
+import { besidePx, fitView, toPicture, zoomAbout, type PanelSize } from './view'
 
 const WHEEL_RATE = 0.0016
 
@@ -40,7 +41,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   )
   useWheelZoom(panel)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
-  const isBeside = useBench((bench) => bench.compare.mode === 'beside')
+  const isBeside = useBench(halvesShown) === 2
   const toolKind = useBench((bench) => bench.tool.kind)
   const isDrawing = toolKind !== 'idle'
   const place = crossHair.at ?? pointer
@@ -80,6 +81,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
 function usePanelSize(panel: RefObject<HTMLDivElement | null>): PanelSize {
   const { setView } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
+  const halves = useBench(halvesShown)
   const [size, setSize] = useState<PanelSize>({ width: 0, height: 0 })
   useLayoutEffect(() => {
     const element = panel.current!
@@ -90,31 +92,33 @@ function usePanelSize(panel: RefObject<HTMLDivElement | null>): PanelSize {
     if (document.activeElement === document.body) element.focus({ preventScroll: true })
     return () => observer.disconnect()
   }, [panel])
-  // Only when the panel changes: where the view rides on a track it moves with every frame, fitted or not.
+  // Only when the panel or what it shares changes: where the view rides on a track it moves with every frame, fitted or not.
   const refit = useEffectEvent(() => {
     // A link may have brought a zoom of its own.
-    setView((now) => (now.scale > 0 && !now.isFit ? now : fitView(plate, size)))
+    setView((now) => (now.scale > 0 && !now.isFit ? now : fitView(plate, size, halves)))
   })
   useLayoutEffect(() => {
     if (size.width > 0) refit()
-  }, [size])
+  }, [halves, size])
   return size
 }
 
 /** React listens to wheels passively; zooming must keep the page still. */
 function useWheelZoom(panel: RefObject<HTMLDivElement | null>): void {
-  const { setView } = useBenchParts()
+  const { setView, store } = useBenchParts()
   useEffect(() => {
     const element = panel.current!
     const onWheel = (event: WheelEvent) => {
       event.preventDefault()
       const box = element.getBoundingClientRect()
       const factor = Math.exp(-event.deltaY * WHEEL_RATE * (event.deltaMode === 1 ? 20 : 1))
-      setView((now) => zoomAbout(now, now.scale * factor, event.clientX - box.left, event.clientY - box.top))
+      const x = event.clientX - box.left
+      const inView = halvesShown(store.getState()) === 2 ? x - besidePx(box.width, x) : x
+      setView((now) => zoomAbout(now, now.scale * factor, inView, event.clientY - box.top))
     }
     element.addEventListener('wheel', onWheel, { passive: false })
     return () => element.removeEventListener('wheel', onWheel)
-  }, [panel, setView])
+  }, [panel, setView, store])
 }
 
 /** What to do next, over the picture. */

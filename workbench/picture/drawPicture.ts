@@ -8,7 +8,7 @@ import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
 import { drawSeenMap } from './seenMap'
 import { trackerView } from './trackerView'
-import { PIXEL_GRID_FROM, type PanelSize, type View } from './view'
+import { besidePx, PIXEL_GRID_FROM, type PanelSize, type View } from './view'
 
 export interface PictureDrawing {
   readonly panel: PanelSize
@@ -88,10 +88,6 @@ function drawBeside(
     context.restore()
   }
 }
-
-/** Px of the screen by which the picture lies further right, where two halves are shown. @param x  Of the panel. */
-export const besidePx = (panelWidth: number, x: number): number =>
-  Math.round((x < panelWidth / 2 ? -1 : 1) * (panelWidth / 4))
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
   const { at, frame, isPlateShown, isFlipped, compare, seenBy, mapView, viewTransform, clipPictures } =

@@ -1,6 +1,7 @@
 /** The picture's panel and what can be done with the view of it: fitted, at 100 %, closer, further, brought to a place. */
 import { useCallback, useEffect, useMemo, useRef, type RefObject } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
+import { halvesShown } from '../store/benchState'
 import { centredView, fitView, nextScaleDown, nextScaleUp, viewShowing, zoomAbout } from './view'
 
 export interface PanelActions {
@@ -17,7 +18,7 @@ export function usePanel(startScale: number): {
   readonly region: RefObject<HTMLElement | null>
   readonly actions: PanelActions
 } {
-  const { setView } = useBenchParts()
+  const { setView, store } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const region = useRef<HTMLElement>(null)
   /** Read when it is needed. */
@@ -36,12 +37,12 @@ export function usePanel(startScale: number): {
       setView((view) => zoomAbout(view, next(view.scale), width / 2, height / 2))
     }
     return {
-      fit: () => setView(fitView(plate, size())),
+      fit: () => setView(fitView(plate, size(), halvesShown(store.getState()))),
       full: () => setView(centredView(plate, size(), 1)),
       zoomIn: () => zoom(nextScaleUp),
       zoomOut: () => zoom(nextScaleDown),
       show: (x, y, scale) => setView((view) => viewShowing(view, size(), x, y, scale)),
     }
-  }, [plate, setView, size])
+  }, [plate, setView, size, store])
   return { region, actions }
 }

@@ -2,13 +2,10 @@
 import { useCallback, useRef, useState, type PointerEvent } from 'react'
 import type { Place } from '../../core/geometry/transform'
 import { useBench, useBenchParts } from '../BenchContext'
+import { halvesShown } from '../store/benchState'
 import { isDragged, type PenState } from '../tools/tool'
 import { useSendToTool } from '../tools/useSendToTool'
-import { besidePx } from './drawPicture'
-import { panBy, toPicture } from './view'
-
-/** Below this a hand has slipped, and nothing was dragged. */
-const SLIP_PX = 4
+import { besidePx, panBy, SLIP_PX, toPicture } from './view'
 
 /** The other end of a tablet's pen, and the button that moves the picture while something is drawn. Source: W3C Pointer Events, 4.1.1 chorded buttons. */
 const ERASER_BUTTON = 5
@@ -22,7 +19,7 @@ const penOf = (event: PointerEvent, pen: globalThis.PointerEvent = event.nativeE
   ...(event.ctrlKey || event.metaKey ? { sets: event.shiftKey ? 'softness' : 'rim' } : {}),
 })
 
-/** 0 upright, 1 flat on the tablet. Source: W3C Pointer Events, 4.1.2 (altitude; older devices say both tilts alone). */
+/** 0 upright, 1 flat on the tablet. Source: W3C Pointer Events, Level 3: altitude; older browsers say both tilts alone. */
 const leanOf = ({ altitudeAngle, tiltX, tiltY }: globalThis.PointerEvent): number => {
   const altitude = (altitudeAngle as number | undefined) ?? Math.PI / 2 - (Math.max(Math.abs(tiltX), Math.abs(tiltY)) * Math.PI) / 180 // prettier-ignore
   return Math.min(1, Math.max(0, 1 - altitude / (Math.PI / 2)))
@@ -37,7 +34,7 @@ interface Pan {
 export function usePicturePointer() {
   const { store, view, setView } = useBenchParts()
   const tool = useBench((bench) => bench.tool)
-  const isBeside = useBench((bench) => bench.compare.mode === 'beside')
+  const isBeside = useBench(halvesShown) === 2
   const send = useSendToTool()
   const [pointer, setPointer] = useState<Place | null>(null)
   const pan = useRef<Pan | null>(null)

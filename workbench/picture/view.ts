@@ -17,12 +17,15 @@ export interface PanelSize {
 export const SCALE = { min: 0.05, max: 32 } as const // 3200 %
 export const PIXEL_GRID_FROM = 8
 
+/** Px of the screen below which a hand has slipped, as it does in a double click, and nothing was dragged. */
+export const SLIP_PX = 4
+
 const MARGIN_PX = 12
 
-/** The whole picture, centred, never enlarged beyond its own pixels. */
-export function fitView(picture: PanelSize, panel: PanelSize): View {
+/** The whole picture, centred, never enlarged beyond its own pixels. @param halves  How many of it are shown side by side. */
+export function fitView(picture: PanelSize, panel: PanelSize, halves: 1 | 2 = 1): View {
   const scale = Math.min(
-    (panel.width - 2 * MARGIN_PX) / picture.width,
+    (panel.width / halves - 2 * MARGIN_PX) / picture.width,
     (panel.height - 2 * MARGIN_PX) / picture.height,
     1,
   )
@@ -48,6 +51,10 @@ export function zoomAbout(view: View, scale: number, xScreen: number, yScreen: n
     top: Math.round(yScreen - (yScreen - view.top) * ratio),
   }
 }
+
+/** Px of the screen by which the picture lies further right, where two halves are shown. @param x  Of the panel. */
+export const besidePx = (panelWidth: number, x: number): number =>
+  Math.round((x < panelWidth / 2 ? -1 : 1) * (panelWidth / 4))
 
 export const panBy = (view: View, dxScreen: number, dyScreen: number): View => ({
   scale: view.scale,

@@ -179,6 +179,10 @@ export function selectedArea(state: Pick<BenchState, 'records' | 'selectedId' | 
 
 const lastFound = new WeakMap<MendRecord, { readonly areaId: string | null; readonly area: Area }>()
 
+/** How many pictures the panel shows. */
+export const halvesShown = ({ compare }: Pick<BenchState, 'compare'>): 1 | 2 =>
+  compare.mode === 'beside' ? 2 : 1
+
 /** Strokes of a brush that are chosen. */
 export function chosenStrokes(
   { areas }: MendRecord,

@@ -46,6 +46,19 @@ test('edits go one after the other, each on the revision before', async () => {
   expect(queue.hasPending).toBe(false)
 })
 
+test('an edit rests a little before it is sent, but not when the page is being left', async () => {
+  const { queue, sent, states } = queueWith([stored(6), stored(7)], {
+    wait: () => new Promise(() => undefined),
+  })
+  queue.add(step('a'))
+  await settle()
+  expect([sent.length, states.at(-1), queue.hasPending]).toEqual([0, 'saving', true])
+  queue.hurry()
+  await settle()
+  expect(sent.map(({ edit: { label } }) => label)).toEqual(['a'])
+  expect(states.at(-1)).toBe('saved')
+})
+
 test('a broken connection is tried again under the same id', async () => {
   const { queue, sent, states } = queueWith([new Error('gone'), new Response('', { status: 502 }), stored(6)])
   queue.add(step('a'))

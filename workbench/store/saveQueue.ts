@@ -31,6 +31,7 @@ export class SaveQueue {
   readonly #pending: HistoryStep[] = []
   #revision: number
   #isSending = false
+  #endRest: () => void = () => undefined
 
   constructor(options: SaveQueueOptions) {
     this.#options = {
@@ -45,6 +46,11 @@ export class SaveQueue {
     return this.#pending.length > 0
   }
 
+  /** What rests is sent at once: the page is being left. */
+  hurry(): void {
+    this.#endRest()
+  }
+
   add(step: HistoryStep): void {
     this.#pending.push(step)
     if (!this.#isSending) void this.#send()
@@ -54,7 +60,7 @@ export class SaveQueue {
     const { onState, wait } = this.#options
     this.#isSending = true
     onState('saving')
-    await wait(REST_MS)
+    await Promise.race([wait(REST_MS), new Promise<void>((resolve) => (this.#endRest = resolve))])
     let retryMs = FIRST_RETRY_MS
     while (this.#pending.length > 0) {
       const outcome = await this.#sendFirst()
