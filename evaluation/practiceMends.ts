@@ -77,7 +77,7 @@ async function outlinesOf(sequence: PracticeSequence): Promise<Area[]> {
 }
 
 /** The corners of a hull round all that a matte covers, in order; none where it covers nothing. */
-function hullOf({ width, height, channels, data }: Samples): Place[] {
+export function hullOf({ width, height, channels, data }: Samples): Place[] {
   const places: Place[] = []
   for (let row = 0; row < height; row++) {
     let [first, last] = [-1, -1]
@@ -104,7 +104,7 @@ const turn = ([ax, ay]: Place, [bx, by]: Place, [cx, cy]: Place): number =>
   (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
 
 /** Drawn round a hull, too large: on every frame as many points, each in its direction from the middle. */
-function roughOutline(hull: readonly Place[]): OutlinePoint[] {
+export function roughOutline(hull: readonly Place[]): OutlinePoint[] {
   const middle = [0, 1].map((axis) => {
     const all = hull.map((place) => place[axis]!)
     return (Math.min(...all) + Math.max(...all)) / 2

@@ -299,8 +299,9 @@ const buffersOf = (answer: ComputeAnswer): ArrayBuffer[] =>
     ? [answer.straight.data.buffer as ArrayBuffer]
     : 'patches' in answer
       ? [
-          ...answer.patches.flatMap(({ samples, alpha, covered }) => [
+          ...answer.patches.flatMap(({ samples, alpha, covered, mendedRuns }) => [
             ...[samples, ...(alpha ? [alpha] : [])].map(({ data }) => data.buffer as ArrayBuffer),
+            mendedRuns.buffer as ArrayBuffer,
             ...(covered ? [covered.buffer as ArrayBuffer] : []),
           ]),
           ...answer.seenMaps.flatMap(({ seen, from }) => [

@@ -13,6 +13,7 @@ import {
   type Samples,
 } from '../image/samples'
 import { withKernelMemory } from '../kernels/memory'
+import { runsOf } from '../image/runs'
 import type { Patch } from './evaluatedFrame'
 
 export interface Canvas {
@@ -26,6 +27,8 @@ export interface Canvas {
   alpha: Float32Array | null
   /** How far mends cover each pixel, 0 to 1; null where nobody asks. */
   readonly covered: Float32Array | null
+  /** For each pixel, 1 where any mend has laid anything. */
+  readonly mended: Uint8Array
 }
 
 /** Pixels of a row that are rounded together. */
@@ -49,6 +52,7 @@ export function openCanvas(rect: Rect, samples: Samples, tellsCovered = false): 
     touched: new Uint8Array(piecesOf(width) * height),
     alpha: null,
     covered: tellsCovered ? new Float32Array(width * height) : null,
+    mended: new Uint8Array(width * height),
   }
 }
 
@@ -78,7 +82,7 @@ export function layInto(
   { field, rect }: FillInput,
   share: number,
 ): void {
-  const { picture, touched, covered } = canvas
+  const { picture, touched, covered, mended } = canvas
   const { channels, width, data } = picture
   const pieces = piecesOf(width)
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
@@ -94,6 +98,7 @@ export function layInto(
     const from = (row + top) * pieces
     for (let piece = col >> PIECE_SHIFT; piece <= (col + run - 1) >> PIECE_SHIFT; piece++)
       touched[from + piece] = 1
+    mended.fill(1, pixel, pixel + run)
     if (run > 1) {
       data.set(values.subarray(i * channels, (i + run) * channels), pixel * channels)
       i += run - 1
@@ -128,16 +133,22 @@ export interface Laid {
   readonly rect: Rect
   readonly picture: Raster
   readonly alpha: Float32Array | null
+  readonly mended: Uint8Array
 }
 
 /** What lies in a rectangle of the canvas now. */
 export function takeLaid(canvas: Canvas, rect: Rect): Laid {
-  const { alpha, rect: whole } = canvas
-  return { rect, picture: seenOn(canvas, rect), alpha: alpha && planeOf(alpha, whole, rect) }
+  const { alpha, mended, rect: whole } = canvas
+  return {
+    rect,
+    picture: seenOn(canvas, rect),
+    alpha: alpha && planeOf(alpha, whole, rect),
+    mended: planeOf(mended, whole, rect),
+  }
 }
 
 /** Puts back what `takeLaid` took: all beneath it must be as it was then. */
-export function putLaid(canvas: Canvas, { rect, picture, alpha }: Laid): void {
+export function putLaid(canvas: Canvas, { rect, picture, alpha, mended }: Laid): void {
   const [left, top] = [rect.col - canvas.rect.col, rect.row - canvas.rect.row]
   const { width, height, channels, data } = canvas.picture
   const pieces = piecesOf(width)
@@ -146,6 +157,7 @@ export function putLaid(canvas: Canvas, { rect, picture, alpha }: Laid): void {
     const [from, to] = [row * rect.width, (top + row) * width + left]
     data.set(picture.data.subarray(from * channels, (from + rect.width) * channels), to * channels)
     if (alpha) canvas.alpha!.set(alpha.subarray(from, from + rect.width), to)
+    canvas.mended.set(mended.subarray(from, from + rect.width), to)
     const begin = (top + row) * pieces
     canvas.touched.fill(
       1,
@@ -187,12 +199,13 @@ export function roundTouched(canvas: Canvas, writeRect: Rect): Patch {
     samples: out,
     alpha: alpha && cutOf(alpha, readRect, writeRect, maximumOf(samples.data)),
     ...(canvas.covered ? { covered: planeOf(canvas.covered, readRect, writeRect) } : {}),
+    mendedRuns: runsOf(planeOf(canvas.mended, readRect, writeRect)),
   }
 }
 
 /** A rectangle of a plane of the canvas. */
-function planeOf(plane: Float32Array, whole: Rect, rect: Rect): Float32Array {
-  const out = new Float32Array(rect.width * rect.height)
+function planeOf<Plane extends Float32Array | Uint8Array>(plane: Plane, whole: Rect, rect: Rect): Plane {
+  const out = new (plane.constructor as new (length: number) => Plane)(rect.width * rect.height)
   for (let row = 0; row < rect.height; row++) {
     const from = (row + rect.row - whole.row) * whole.width + rect.col - whole.col
     out.set(plane.subarray(from, from + rect.width), row * rect.width)

@@ -11,6 +11,8 @@ export interface Patch {
   readonly alpha: Samples | null
   /** How far mends cover each pixel, 0 to 1, all together; only where that was asked for. */
   readonly covered?: Float32Array
+  /** The pixels on which any mend has laid anything, as runs in reading order: where each begins, how long it is. All others are the plate's. */
+  readonly mendedRuns: Int32Array
 }
 
 /** What a mend could not do on this frame. The other mends still stand. */

@@ -21,7 +21,7 @@ const piece = (channels: number, bitDepth: 8 | 16) => {
   samples.data.fill(bitDepth === 8 ? 100 : 40_000)
   const alpha = createSamples(2, 2, 1, bitDepth)
   alpha.data.set(bitDepth === 8 ? [255, 0, 128, 255] : [65535, 0, 32768, 65535])
-  return { rect, samples, alpha }
+  return { rect, samples, alpha, mendedRuns: Int32Array.of(0, 4) }
 }
 
 test('only a hole asks for an alpha channel, and only where it can be kept', () => {

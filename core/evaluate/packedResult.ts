@@ -31,7 +31,11 @@ export function packResult({ patches, measures, notes }: EvaluatedFrame): Uint8A
   }
   return pack(
     head,
-    patches.flatMap(({ samples, alpha }) => [samples.data, ...(alpha ? [alpha.data] : [])]),
+    patches.flatMap(({ samples, alpha, mendedRuns }) => [
+      samples.data,
+      ...(alpha ? [alpha.data] : []),
+      mendedRuns,
+    ]),
   )
 }
 
@@ -45,8 +49,9 @@ export function unpackResult(bytes: Uint8Array): EvaluatedFrame | null {
   for (const { rect, channels, hasAlpha } of head.data.patches) {
     const samples = samplesFrom(arrays.shift(), rect, channels)
     const alpha = hasAlpha ? samplesFrom(arrays.shift(), rect, 1) : null
-    if (!samples || (hasAlpha && !alpha)) return null
-    patches.push({ rect, samples, alpha })
+    const runs = arrays.shift()
+    if (!samples || (hasAlpha && !alpha) || !(runs instanceof Int32Array)) return null
+    patches.push({ rect, samples, alpha, mendedRuns: runs.slice() })
   }
   const { measures, notes } = head.data
   // What is said of a frame is looked at, never computed with: it is taken as it was written.

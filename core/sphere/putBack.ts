@@ -11,9 +11,14 @@ import { onAllRound, type ViewMapping } from './straightView'
  * Lays a patch of a view over an all-round frame, in place. Only what was filled is read between pixels, once: the plate of the view, which has
  * been read between pixels before, has no part in it. Where the patch covers nothing every sample stays.
  * @param patch  With its coverage. @param before  What lay in its rectangle before it was mended.
- * @returns How many pixels it covers.
+ * @returns The pixels that it covers, by their places in the frame.
  */
-export function putBack(frame: Samples, mapping: ViewMapping, patch: Patch, before: Samples): number {
+export function putBack(
+  frame: Samples,
+  mapping: ViewMapping,
+  patch: Pick<Patch, 'rect' | 'samples' | 'covered'>,
+  before: Samples,
+): Int32Array {
   const { rect, samples, covered } = patch
   if (!covered) throw new RangeError('a patch that is put back must tell what it covers')
   const { width, height, channels, data } = frame
@@ -34,23 +39,24 @@ export function putBack(frame: Samples, mapping: ViewMapping, patch: Patch, befo
   sampleInto(read, filled, positions)
   const maximum = maximumOf(data)
   let count = 0
+  const reached = new Int32Array(pixels.length)
   for (let i = 0; i < pixels.length; i++) {
     const from = i * (channels + 1)
     const share = Math.min(1, read[from + channels]!)
     if (share <= 0) continue
-    count++
+    reached[count++] = pixels[i]!
     for (let c = 0; c < channels; c++) {
       const at = pixels[i]! * channels + c
       data[at] = sampleFromFloat((1 - share) * (data[at]! / maximum) + read[from + c]!, maximum)
     }
   }
-  return count
+  return reached.subarray(0, count)
 }
 
 /** All pixels of an all-round picture that lie in a patch, and where in it. */
 function placesIn(
   mapping: ViewMapping,
-  { rect }: Patch,
+  { rect }: Pick<Patch, 'rect'>,
   width: number,
   height: number,
 ): { readonly pixels: Int32Array; readonly positions: Float32Array } {

@@ -147,7 +147,7 @@ test('what is put back lies where it was mended; elsewhere every sample stays', 
       for (let c = 0; c < 3; c++) samples.data[3 * i + c] = Math.round(covered[i]! * [250, 10, 90][c]! + (1 - covered[i]!) * before.data[3 * i + c]!) // prettier-ignore
     }
     const frame = cropSamples(picture, { col: 0, row: 0, ...SIZE })
-    const count = putBack(frame, mapping, { rect, samples, alpha: null, covered }, before)
+    const { length: count } = putBack(frame, mapping, { rect, samples, covered }, before)
     expect(count).toBeGreaterThan(100)
     const place = new Float64Array(2)
     let [inside, worst, touched] = [0, 0, 0]
@@ -178,7 +178,7 @@ test('a patch over a whole view reaches every pixel that the view sees', async (
     const before = await straighten(mapping, rect, PLATE, read)
     const frame = cropSamples(picture, { col: 0, row: 0, ...SIZE })
     const covered = new Float32Array(rect.width * rect.height).fill(1)
-    const count = putBack(frame, mapping, { rect, samples, alpha: null, covered }, before)
+    const { length: count } = putBack(frame, mapping, { rect, samples, covered }, before)
     let seen = 0
     for (let pixel = 0; pixel < SIZE.width * SIZE.height; pixel++) {
       const [heading, pitch] = [2 * Math.PI * (((pixel % 512) + 0.5) / 512 - 0.5), Math.PI * (0.5 - (Math.floor(pixel / 512) + 0.5) / 256)] // prettier-ignore
@@ -193,5 +193,5 @@ test('a patch over a whole view reaches every pixel that the view sees', async (
 test('a patch that does not tell what it covers is refused', () => {
   const mapping = viewOf(VIEWS[0]!)
   const samples = createSamples(2, 2, 3, 8)
-  expect(() => putBack(picture, mapping, { rect: { col: 0, row: 0, width: 2, height: 2 }, samples, alpha: null }, samples)).toThrow(RangeError) // prettier-ignore
+  expect(() => putBack(picture, mapping, { rect: { col: 0, row: 0, width: 2, height: 2 }, samples }, samples)).toThrow(RangeError) // prettier-ignore
 })

@@ -270,6 +270,7 @@ test('strokes are chosen together, in the list and in the picture; moved, widene
   await expect(rows).toHaveCount(1)
   await page.keyboard.press('Control+z')
   await expect(rows).toHaveCount(3)
+  await stage.saved()
 })
 
 test('the tip is set by dragging in the picture, and shows what a clone would lay down', async ({ page }) => {
