@@ -5,6 +5,7 @@ export default [
   route('cameras', 'routes/cameras.tsx'),
   route('shots/:shotId/survey', 'routes/survey.tsx'),
   route('shots/:shotId/mend', 'routes/mend.tsx'),
+  route('shots/:shotId/proof', 'routes/proof.tsx'),
   route('shots/:shotId/handover', 'routes/handover.tsx'),
   route('shots/:shotId/around', 'routes/around.tsx'),
 
@@ -15,6 +16,9 @@ export default [
   route('shots/:shotId/copies', 'routes/copies.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),
   route('shots/:shotId/survey/state', 'routes/surveyState.ts'),
+  route('shots/:shotId/proof/state', 'routes/proofState.ts'),
+  route('shots/:shotId/proof/crop', 'routes/proofCrop.ts'),
+  route('shots/:shotId/notes', 'routes/notes.ts'),
   route('shots/:shotId/finds.json', 'routes/findsFile.ts'),
   route('shots/:shotId/gathers/:mendId', 'routes/gathers.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),
@@ -31,6 +35,7 @@ export default [
   route('imports/:importId', 'routes/import.ts'),
   route('imports/:importId/files/:index', 'routes/importFile.ts'),
   route('versions/:versionId/download', 'routes/download.ts'),
+  route('versions/:versionId/report/:kind', 'routes/report.tsx'),
   route('events', 'routes/events.ts'),
   route('health', 'routes/health.ts'),
 ] satisfies RouteConfig

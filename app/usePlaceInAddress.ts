@@ -10,6 +10,9 @@ export function usePlaceInAddress(firstFrame: number) {
   const onPlaceChange = useCallback(({ frame, scale, selectedId, compare }: PlaceShown) => {
     const next = new URLSearchParams({ frame: String(frame), zoom: String(Math.round(scale * 100)) })
     if (selectedId) next.set('mend', selectedId)
+    // What is looked at stays: of a shot, its mends or one of its versions.
+    const version = new URLSearchParams(window.location.search).get('version')
+    if (version) next.set('version', version)
     const compared = textOfCompare(compare)
     if (compared) next.set('compare', compared)
     // Past the router: as a navigation of its own it would call off one to another stage that has just begun.

@@ -50,7 +50,10 @@ function changed<P extends { readonly x: number; readonly y: number }>(
   return { ...area, keys } as unknown as Area
 }
 
-const withAreas = (mend: Mend, change: (area: Area) => Area): Mend => ({ ...mend, areas: mend.areas.map(change) })
+const withAreas = (mend: Mend, change: (area: Area) => Area): Mend => ({
+  ...mend,
+  areas: mend.areas.map(change),
+})
 
 /** Only the key of one frame is changed: what other frames take from here stays as it was. */
 function onFrame(mend: Mend, frame: number, change: (area: Area) => Area): Mend {
@@ -96,7 +99,10 @@ export function faultsOf(frames: readonly number[], mends: readonly Mend[], seed
         withAreas(mend, (area) => {
           if (!isKeyed(area)) return area
           const last = [...area.keys].reverse().find((key) => key.frame < range.firstFrame) ?? area.keys[0]!
-          return { ...area, keys: area.keys.map((key) => (key.frame === frame ? { ...last, frame } : key)) } as Area
+          return {
+            ...area,
+            keys: area.keys.map((key) => (key.frame === frame ? { ...last, frame } : key)),
+          } as Area
         }),
     })
   }
@@ -142,7 +148,10 @@ export function faultsOf(frames: readonly number[], mends: readonly Mend[], seed
     add('rim-pumps', `± ${px.toFixed(1)} px`, range, {
       mendAt: (mend, frame) => ({
         ...mend,
-        finish: { ...mend.finish, growPx: mend.finish.growPx + ((frame - range.firstFrame) % 2 === 0 ? -px : px) },
+        finish: {
+          ...mend.finish,
+          growPx: mend.finish.growPx + ((frame - range.firstFrame) % 2 === 0 ? -px : px),
+        },
       }),
     })
   }

@@ -68,7 +68,11 @@ const THREAD_PLACES = [0, 12, 24, 36, 48]
 
 /** Shots of the demo film. */
 export async function demoBases(film: string): Promise<SnagBase[]> {
-  const baseOf = (name: string, sets: boolean, mendsOf: (span: SnagBase['span'], frames: number[]) => Mend[]) => {
+  const baseOf = (
+    name: string,
+    sets: boolean,
+    mendsOf: (span: SnagBase['span'], frames: number[]) => Mend[],
+  ) => {
     const { span, source, read } = openShot(name, film)
     const frames = allOf(span)
     return {
@@ -87,11 +91,15 @@ export async function demoBases(film: string): Promise<SnagBase[]> {
     const { width, height } = description
     const outlines = await outlinesOf(allOf(span), async (frame) => ({ width, height, channels: 1, data: await readMatte(frame) })) // prettier-ignore
     const frames = [...outlines.keys()]
-    return { ...baseOf(name, sets, () => [outlineMend(frames, (frame) => outlines.get(frame)!, span)]), frames }
+    return {
+      ...baseOf(name, sets, () => [outlineMend(frames, (frame) => outlines.get(frame)!, span)]),
+      frames,
+    }
   }
   return [
     baseOf('LM_010', true, (span, frames) =>
-      [0, 1].map((thread) =>
+      [0, 1].map(
+        (thread) =>
         pathMend(`wire-${thread}`, 'wire', frames, (frame) => THREAD_PLACES.map((place) => ({ ...mothAt(frame).threads[thread]!.points[place]! })), span), // prettier-ignore
       ),
     ),
@@ -129,7 +137,9 @@ export async function practiceBase(folder: string, name: string): Promise<SnagBa
     const frames = allOf(span).filter((frame) => linesAt(sequence, frame).length > 0)
     const kind = name.startsWith('wire') ? 'wire' : 'rig'
     const count = Math.min(...frames.map((frame) => linesAt(sequence, frame).length))
-    const mends = Array.from({ length: count }, (_, line) =>
+    const mends = Array.from(
+      { length: count },
+      (_, line) =>
       pathMend(`line-${line}`, kind, frames, (frame) => roughDrawing(linesAt(sequence, frame)[line]!, clip.plate), span), // prettier-ignore
     )
     return { ...base, frames, mends }
@@ -139,4 +149,3 @@ export async function practiceBase(folder: string, name: string): Promise<SnagBa
   const frames = [...outlines.keys()]
   return { ...base, frames, mends: [outlineMend(frames, (frame) => outlines.get(frame)!, span)] }
 }
-

@@ -32,7 +32,8 @@ export function visibleErrors(made: Samples, truth: Samples, rect: Rect): Float3
   return convolveSeparable(errors, box, box).data
 }
 
-export const worstOf = (errors: Float32Array): number => errors.reduce((worst, one) => Math.max(worst, one), 0)
+export const worstOf = (errors: Float32Array): number =>
+  errors.reduce((worst, one) => Math.max(worst, one), 0)
 
 /** The worst spot that a fault has made worse by what is just seen side by side. */
 export const worstAdded = (errors: Float32Array, before: Float32Array): number =>

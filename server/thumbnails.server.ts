@@ -49,7 +49,7 @@ export async function mendedThumbnail(
 }
 
 /** The plate on this machine's disk, with what is stored of it. */
-function storedClip(context: ServerContext, plate: Loaded['plate']): Clip {
+export function storedClip(context: ServerContext, plate: Loaded['plate']): Clip {
   const reference = plateReference(context, plate)
   const store = createDirectoryStore(reference.location)
   const shape = { ...reference, bitDepth: plate.bitDepth as BitDepth }

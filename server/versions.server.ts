@@ -172,7 +172,7 @@ const needsScene = ({ mends }: MendDocument): boolean =>
   mends.some((mend) => mend.isOn && findFill(mend.fill.methodId)?.steady?.gathers !== undefined)
 
 /** Whether a scene's motion is being worked out for the first time. */
-const isOnItsWay = ({ state, scene }: SceneStatus): boolean =>
+export const isOnItsWay = ({ state, scene }: SceneStatus): boolean =>
   scene === null && (state === 'waiting' || state === 'working')
 
 /** Whether a version waits until the scene's motion has been worked out for the first time. */

@@ -17,6 +17,7 @@ import { failGather, gatherMend } from './jobs/gatherMend.server'
 import { failView, makeView } from './jobs/makeView.server'
 import { jobSchemas, type JobPayload } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
+import { failProof, proveFrames } from './jobs/proveFrames.server'
 import { failSurvey, surveyShot } from './jobs/surveyShot.server'
 import { failScene, workOutScene } from './jobs/workOutScene.server'
 import { log } from './log.server'
@@ -39,11 +40,12 @@ interface JobTarget {
   readonly gather?: JobPayload<'gather_mend'>
   readonly survey?: string
   readonly view?: string
+  readonly proof?: string
 }
 
 /** A job that has failed for good says so where people look. */
 async function giveUp(
-  { version, importId, scene, gather, survey, view }: JobTarget,
+  { version, importId, scene, gather, survey, view, proof }: JobTarget,
   cause: unknown,
 ): Promise<void> {
   const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
@@ -58,6 +60,7 @@ async function giveUp(
   if (gather) await failGather(context, gather, error)
   if (survey) await failSurvey(context, survey, error)
   if (view) await failView(context, view, error)
+  if (proof) await failProof(context, proof, error)
   if (importId) {
     await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
     await announce(db, { kind: 'import', id: importId })
@@ -103,6 +106,10 @@ const taskList: TaskList = {
   gather_mend: (payload, helpers) => {
     const job = jobSchemas.gather_mend.parse(payload)
     return guarded(helpers, { gather: job }, (signal) => gatherMend(context, compute, job, signal))
+  },
+  prove: (payload, helpers) => {
+    const job = jobSchemas.prove.parse(payload)
+    return guarded(helpers, { proof: job.proofId }, (signal) => proveFrames(context, compute, job, signal))
   },
   survey_plate: (payload, helpers) => {
     const job = jobSchemas.survey_plate.parse(payload)

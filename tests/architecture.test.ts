@@ -21,7 +21,7 @@ const CORE_LAYERS = [
   ['document'],
   ['plan'],
   ['evaluate', 'snags'],
-  ['jobs', 'sphere'],
+  ['jobs', 'sphere', 'proof'],
 ]
 const CORE_PACKAGES = ['zod', 'papaparse', 'fast-deep-equal', 'flatbush', 'hash-wasm', 'lru-cache']
 

@@ -39,6 +39,8 @@ export interface BenchProps {
   readonly tracks: readonly Track[]
   readonly scene: SceneStatus
   readonly history: readonly HistoryEntry[]
+  /** It shows what a version was made of: nothing of it changes. */
+  readonly isFrozen?: boolean
   readonly start: Omit<PlaceShown, 'compare'> & Partial<PlaceShown>
   /** Told when what the address shows has changed. */
   onPlaceChange(place: PlaceShown): void
@@ -131,7 +133,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const liveRecords = useStore(store, (bench) => bench.records)
   const selectedId = useStore(store, (bench) => bench.selectedId)
   const liveTracks = useStore(store, (bench) => bench.tracks)
-  const scene = useScene(shot.id, props.scene)
+  const scene = useScene(shot.id, props.scene, props.isFrozen)
   const document: ShotDocument = useMemo(
     () => shotDocumentOf({ records: liveRecords, tracks: liveTracks, plate }, scene.scene),
     [liveRecords, liveTracks, plate, scene.scene],
@@ -139,6 +141,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const isPassing = useStore(store, (bench) => bench.gesture !== null)
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
   const fillsAhead = useFillsAhead(store)
+  const playRange = useStore(store, (bench) => bench.playRange)
   const showsSeen = useStore(store, (bench) => bench.mapView !== 'off')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
@@ -153,8 +156,9 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
         isPlaying,
         fillsAhead,
         showsSeen,
+        ...(playRange ? { range: playRange } : {}),
       }),
-    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, fillsAhead, showsSeen],
+    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, fillsAhead, showsSeen, playRange],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.

@@ -6,9 +6,11 @@ import type { NewsStep } from '../core/jobs/news'
 import type { SceneStatus } from '../core/jobs/scene'
 import { useNewsOf } from './useNewsOf'
 
-export function useScene(shotId: string, start: SceneStatus): SceneStatus {
+/** @param isFrozen  It stays as it came: what a version was made with. */
+export function useScene(shotId: string, start: SceneStatus, isFrozen = false): SceneStatus {
   const [status, setStatus] = useState(start)
   const refetch = useCallback(() => {
+    if (isFrozen) return
     fetch(`/shots/${shotId}/scene`)
       .then((response) => (response.ok ? (response.json() as Promise<SceneStatus>) : null))
       // The same scene stays the same object: frames made with it are still good.
@@ -25,11 +27,12 @@ export function useScene(shotId: string, start: SceneStatus): SceneStatus {
           },
         ),
       )
-  }, [shotId])
+  }, [isFrozen, shotId])
   const onStep = useCallback(
     ({ done, total }: NewsStep) =>
+      !isFrozen &&
       setStatus((now) => ({ ...now, state: 'working', stepsDone: done, stepsTotal: total, error: null })),
-    [],
+    [isFrozen],
   )
   useNewsOf('scene', shotId, refetch, onStep)
   return status

@@ -1,9 +1,11 @@
-import { Form, useNavigation, useSearchParams } from 'react-router'
+import { Form, Link, useNavigation, useSearchParams } from 'react-router'
 import { Download } from 'lucide-react'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
+import { REVIEW_STATES } from '../../core/proof/review'
 import { RENDER_FORMATS } from '../../server/media/formats'
 import { findShot, listShots } from '../../server/shots.server'
+import { reviewsOf } from '../../server/notes.server'
 import { loadScene } from '../../server/scenes.server'
 import {
   awaitsScene,
@@ -34,6 +36,10 @@ export async function loader({ params }: Route.LoaderArgs) {
     listVersions(context, shot.id),
     loadScene(db, shot.id),
   ])
+  const reviews = await reviewsOf(
+    db,
+    versions.map(({ version }) => version.id),
+  )
   const now = Date.now()
   return {
     productionName,
@@ -60,6 +66,7 @@ export async function loader({ params }: Route.LoaderArgs) {
         fileName: version.fileName,
         sizeBytes: version.sizeBytes,
         createdAt: version.createdAt.toISOString(),
+        review: reviews.get(version.id)?.[0] ?? null,
         progress: progressOf(
           done,
           version.lastFrame - version.firstFrame + 1,
@@ -98,7 +105,7 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
   const isBusy = useNavigation().state === 'submitting'
   const [search] = useSearchParams()
   const errors: Record<string, string> = actionData?.errors ?? {}
-  useNews('version')
+  useNews('version', 'note')
   return (
     <div className="flex min-h-screen flex-col">
       <TopBar
@@ -200,7 +207,7 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
           )}
           <ul className="mt-3 flex flex-col gap-2">
             {versions.map((version) => (
-              <VersionRow key={version.id} version={version} />
+              <VersionRow key={version.id} shotId={shot.id} version={version} />
             ))}
           </ul>
         </section>
@@ -220,7 +227,7 @@ const STATE_WORDS = {
   cancelled: 'cancelled',
 } as const
 
-function VersionRow({ version }: { version: VersionData }) {
+function VersionRow({ shotId, version }: { shotId: string; version: VersionData }) {
   const isOpen =
     version.state === 'waiting' || version.state === 'rendering' || version.state === 'assembling'
   const { done, total, framesPerSecond } = version.progress
@@ -281,6 +288,14 @@ function VersionRow({ version }: { version: VersionData }) {
       {version.state === 'done' && (
         <p className="mt-1 font-mono text-soft">
           {version.fileName} · {sizeWords(version.sizeBytes ?? 0)} · {framesPerSecond?.toFixed(1) ?? '–'} fps
+        </p>
+      )}
+      {version.state === 'done' && (
+        <p className="mt-1 text-soft">
+          <Link className="text-ink underline" to={`/shots/${shotId}/proof?version=${version.id}`}>
+            Proof
+          </Link>
+          {version.review && ` · ${REVIEW_STATES[version.review.state]} by ${version.review.author}`}
         </p>
       )}
       {version.error && <p className="mt-1 text-snag">{version.error}</p>}

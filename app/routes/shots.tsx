@@ -4,9 +4,11 @@ import { useState } from 'react'
 import { Cpu, FileUp } from 'lucide-react'
 import { mayBeAllRound } from '../../core/sphere/straightView'
 import { formatFrameRate } from '../../core/time'
+import { REVIEW_STATES } from '../../core/proof/review'
 import { serverContext } from '../../server/context.server'
 import { listOpenImports } from '../../server/imports.server'
 import { countMends, listShots } from '../../server/shots.server'
+import { countOpenNotes, lastReviews } from '../../server/notes.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords } from '../../workbench/progress/progress'
@@ -19,10 +21,12 @@ export const meta: Route.MetaFunction = () => [{ title: 'Shots · Fillagrant' }]
 export async function loader() {
   const context = serverContext()
   const { db } = context.database
-  const [shots, counts, imports] = await Promise.all([
+  const [shots, counts, imports, notes, standings] = await Promise.all([
     listShots(db),
     countMends(db),
     listOpenImports(context),
+    countOpenNotes(db),
+    lastReviews(db),
   ])
   const now = Date.now()
   return {
@@ -39,6 +43,8 @@ export async function loader() {
       bitDepth: plate.bitDepth,
       revision: shot.revision,
       mends: counts.get(shot.id) ?? { all: 0, on: 0 },
+      notes: notes.get(shot.id) ?? 0,
+      standing: standings.get(shot.id) ?? null,
       isAllRound: shot.isAllRound,
       mayBeAllRound: mayBeAllRound(plate),
     })),
@@ -183,6 +189,16 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
             ? 'nothing mended yet'
             : `${shot.mends.on} of ${shot.mends.all} ${shot.mends.all === 1 ? 'mend' : 'mends'} on`}
         </span>
+        {(shot.notes > 0 || shot.standing) && (
+          <span className="block text-soft">
+            {[
+              ...(shot.notes > 0 ? [shot.notes === 1 ? '1 note' : `${shot.notes} notes`] : []),
+              ...(shot.standing
+                ? [`version ${shot.standing.number}: ${REVIEW_STATES[shot.standing.state].toLowerCase()}`]
+                : []),
+            ].join(' · ')}
+          </span>
+        )}
         <span className="block truncate font-mono text-xs text-soft">
           {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
         </span>

@@ -138,11 +138,12 @@ const groupName = (members: readonly Placement[], { plan, context }: Evaluation)
   joinedKey([
     context.isDraft && members.some(({ method }) => method.hasDraft) ? 'draft patch' : 'patch',
     context.isPassing ? 'unmeasured' : 'measured',
+    context.tellsCovered ? 'covered' : '',
     ...members.map((placement) => finishedKey(plan, placement)),
   ])
 
-/** Whether a result may be taken from what is known, and kept: it is whole, and nothing that is only looked at is asked for. */
-const isKept = ({ context }: Evaluation): boolean => !context.showsSeen && !context.tellsCovered
+/** Whether a result may be taken from what is known, and kept: nothing that is only looked at is asked for. */
+const isKept = ({ context }: Evaluation): boolean => !context.showsSeen
 
 /** What is stored for others as well: it will be asked for again. */
 const isStored = ({ context }: Evaluation): boolean => !context.isDraft && !context.isPassing
@@ -166,9 +167,11 @@ async function keepResult(name: string, result: EvaluatedFrame, evaluation: Eval
   if (results && isStored(evaluation)) await results.write(name, packed)
 }
 
-/** Where what single members have left is kept. Of one alone that is its group's result. */
+/** Where what single members have left is kept; how far they cover is not. Of one alone that is its group's result. */
 const memberCache = (members: readonly Placement[], evaluation: Evaluation): Cache | undefined =>
-  isKept(evaluation) && members.length > 1 ? evaluation.kept.cache : undefined
+  isKept(evaluation) && !evaluation.context.tellsCovered && members.length > 1
+    ? evaluation.kept.cache
+    : undefined
 
 /** Says what will be read, so that what lies far is brought together. */
 async function prefetchMissing(groups: readonly Group[], evaluation: Evaluation): Promise<void> {

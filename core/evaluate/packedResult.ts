@@ -12,7 +12,12 @@ const rectSchema = z.strictObject({
 })
 const headSchema = z.strictObject({
   patches: z.array(
-    z.strictObject({ rect: rectSchema, channels: z.int().min(1).max(4), hasAlpha: z.boolean() }),
+    z.strictObject({
+      rect: rectSchema,
+      channels: z.int().min(1).max(4),
+      hasAlpha: z.boolean(),
+      isCoverTold: z.boolean(),
+    }),
   ),
   measures: z.array(z.looseObject({ mendId: z.string() })),
   notes: z.array(z.strictObject({ mendId: z.string(), reason: z.string(), detail: z.string() })),
@@ -21,20 +26,22 @@ const headSchema = z.strictObject({
 /** Everything but what is only looked at: where pixels were seen is worked out again. */
 export function packResult({ patches, measures, notes }: EvaluatedFrame): Uint8Array<ArrayBuffer> {
   const head = {
-    patches: patches.map(({ rect, samples, alpha }) => ({
+    patches: patches.map(({ rect, samples, alpha, covered }) => ({
       rect,
       channels: samples.channels,
       hasAlpha: alpha !== null,
+      isCoverTold: covered !== undefined,
     })),
     measures,
     notes,
   }
   return pack(
     head,
-    patches.flatMap(({ samples, alpha, mendedRuns }) => [
+    patches.flatMap(({ samples, alpha, covered, mendedRuns }) => [
       samples.data,
       ...(alpha ? [alpha.data] : []),
       mendedRuns,
+      ...(covered ? [covered] : []),
     ]),
   )
 }
@@ -46,12 +53,16 @@ export function unpackResult(bytes: Uint8Array): EvaluatedFrame | null {
   if (!unpacked || !head.success) return null
   const arrays = [...unpacked.arrays]
   const patches: Patch[] = []
-  for (const { rect, channels, hasAlpha } of head.data.patches) {
+  for (const { rect, channels, hasAlpha, isCoverTold } of head.data.patches) {
     const samples = samplesFrom(arrays.shift(), rect, channels)
     const alpha = hasAlpha ? samplesFrom(arrays.shift(), rect, 1) : null
     const runs = arrays.shift()
     if (!samples || (hasAlpha && !alpha) || !(runs instanceof Int32Array)) return null
-    patches.push({ rect, samples, alpha, mendedRuns: runs.slice() })
+    const covered = isCoverTold ? arrays.shift() : null
+    if (isCoverTold && !(covered instanceof Float32Array && covered.length === rect.width * rect.height))
+      return null
+    const told = covered instanceof Float32Array ? { covered: covered.slice() } : {}
+    patches.push({ rect, samples, alpha, mendedRuns: runs.slice(), ...told })
   }
   const { measures, notes } = head.data
   // What is said of a frame is looked at, never computed with: it is taken as it was written.

@@ -12,12 +12,18 @@ export function runsOf(marks: Uint8Array): Int32Array {
   return Int32Array.from(runs)
 }
 
-/** Sets the pixels of runs in a rectangle of a whole picture's marks. @param width  Of the rectangle. */
-export function markRunsInto(
-  marks: Uint8Array,
+/** Where a rectangle lies in a picture. */
+interface At {
+  readonly col: number
+  readonly row: number
+  readonly width: number
+}
+
+/** Tells the pieces of runs of a rectangle line by line: row and columns of the picture, the last one excluded. */
+export function eachPiece(
   runs: Int32Array,
-  { col, row, width }: { readonly col: number; readonly row: number; readonly width: number },
-  pictureWidth: number,
+  { col, row, width }: At,
+  tell: (row: number, begin: number, end: number) => void,
 ): void {
   for (let i = 0; i < runs.length; i += 2) {
     let begin = runs[i]!
@@ -25,9 +31,15 @@ export function markRunsInto(
     while (begin < past) {
       const down = Math.floor(begin / width)
       const end = Math.min(past, (down + 1) * width)
-      const from = (row + down) * pictureWidth + col + begin - down * width
-      marks.fill(1, from, from + end - begin)
+      tell(row + down, col + begin - down * width, col + end - down * width)
       begin = end
     }
   }
+}
+
+/** Sets the pixels of runs of a rectangle in a whole picture's marks. */
+export function markRunsInto(marks: Uint8Array, pictureWidth: number, runs: Int32Array, at: At): void {
+  eachPiece(runs, at, (row, begin, end) =>
+    marks.fill(1, row * pictureWidth + begin, row * pictureWidth + end),
+  )
 }

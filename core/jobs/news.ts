@@ -2,7 +2,7 @@
 import { z } from 'zod'
 
 export const newsSchema = z.object({
-  kind: z.enum(['import', 'version', 'shot', 'scene', 'gather', 'survey', 'camera', 'view']),
+  kind: z.enum(['import', 'version', 'shot', 'scene', 'gather', 'survey', 'camera', 'view', 'proof', 'note']),
   id: z.string(),
   /** Only numbers have changed: how far long work is. All else is as it was, and need not be asked for. */
   step: z

@@ -4,6 +4,7 @@ import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { Size } from '../image/rect'
 import type { Frame, FrameRange } from '../time'
 import type { MendMeasure } from '../measure/mendMeasure'
+import type { OverTime } from '../measure/overTime'
 import { placeArea } from '../plan/placedArea'
 import { isStroke, type Area } from '../document/areas'
 import type { Mend } from '../document/mend'
@@ -33,6 +34,8 @@ export type SnagReason =
   | 'shade-off'
   | 'shade-cast'
   | 'shade-contrast'
+  | 'differs'
+  | 'soft'
 
 export interface Snag {
   readonly mendId: string
@@ -41,6 +44,8 @@ export interface Snag {
   readonly x: number
   readonly y: number
   readonly words: string
+  /** How much it shows: 1 where it is just worth a look, more above. */
+  readonly weight: number
 }
 
 const WORDS: Readonly<Record<SnagReason, string>> = {
@@ -68,6 +73,8 @@ const WORDS: Readonly<Record<SnagReason, string>> = {
     'The lifted ground is not as bright as in the light: try Depth, or draw the shadow’s edge anew.',
   'shade-cast': 'The lifted ground has a colour that it has not in the light: try Red, Green and Blue.',
   'shade-contrast': 'The texture of the lifted ground has not the contrast that it has in the light.',
+  differs: 'The picture differs here from what other frames show at the same place.',
+  soft: 'The area is softer than the same place is on other frames.',
 }
 
 const JUMP_PX = 3 // beyond what the course of the frames around it explains
@@ -81,7 +88,7 @@ export function findSnags(mend: Mend, tracks: Tracks, picture: Size): Snag[] {
   if (!mend.isOn) return []
   const snags: Snag[] = []
   const add = (frame: Frame, reason: SnagReason, at: { x: number; y: number }) =>
-    snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason] })
+    snags.push({ mendId: mend.id, frame, reason, ...at, words: WORDS[reason], weight: 1 })
   for (const area of mend.areas) {
     if (area.shape === 'matte') continue
     const track = area.follow ? tracks.get(area.follow.trackId) : undefined
@@ -133,16 +140,16 @@ const UNSEEN_SHARE = 0.02 // of the area
 // Slivers, and the width of a thread, are filled from nearby well enough: common practice, no source.
 const UNSEEN_WIDE_PX = { path: 16, closed: 8 }
 const UNSURE_LAY_BELOW = 0.45
-const GHOST_SHARE = 0.02
+export const GHOST_SHARE = 0.02
 // Of a mark: so much of it left, or so far beside, by so many deviations.
-const MARK_LEFT = 0.1
+export const MARK_LEFT = 0.1
 // And so much of a difference, in the plate's scale: two code values of 8 bits.
 const MARK_SHOWS = 0.008
 const MARK_BESIDE_PX = 0.3
 const MARK_SURE = 6
 const CLIPPED_SHARE = 0.05
 // Of a shadow, against other frames and across its own edge, stops: different ground differs by itself.
-const SHADE_OFF = { frames: 0.12, edge: 0.35, nothing: Infinity }
+export const SHADE_OFF = { frames: 0.12, edge: 0.35, nothing: Infinity }
 const SHADE_CAST = { frames: 0.06, edge: 0.15, nothing: Infinity }
 const SHADE_CONTRAST = { min: 0.8, max: 1.25 }
 
@@ -156,55 +163,114 @@ export function snagsOfMeasures(
   const seen = new Map<string, number>()
   for (const measure of measures) {
     const { mendId, x, y, line, rimStep, grainRatio, faults, repeated, cells } = measure
-    const add = (reason: SnagReason, at: Point = { x, y }) =>
-      snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason] })
+    const add: Add = (reason, weight, at = { x, y }) =>
+      snags.push({ mendId, frame, reason, x: at.x, y: at.y, words: WORDS[reason], weight })
     // Areas of one mend come in the same order on every frame.
     const place = seen.get(mendId) ?? 0
     seen.set(mendId, place + 1)
-    if (line !== null && line.ratio >= LINE_SHOWS_FROM) add('line-shows', line)
-    if (faults && faults.outsidePicture > FAULT_SHARE) add('source-outside')
-    if (faults && faults.insideOthers > FAULT_SHARE) add('source-covered')
+    if (line !== null && line.ratio >= LINE_SHOWS_FROM) add('line-shows', line.ratio / LINE_SHOWS_FROM, line)
+    if (faults && faults.outsidePicture > FAULT_SHARE) add('source-outside', 1)
+    if (faults && faults.insideOthers > FAULT_SHARE) add('source-covered', 1)
     const kind = line === null ? 'closed' : 'path'
-    if (rimStep !== null && rimStep >= RIM_SHOWS_FROM[kind]) add('rim-shows')
-    if (grainRatio !== null && grainRatio < SMOOTH_BELOW) add('grain-smooth')
-    if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong')
-    if (repeated !== null && repeated >= REPEATS_FROM) add('repeats')
+    if (rimStep !== null && rimStep >= RIM_SHOWS_FROM[kind]) add('rim-shows', rimStep / RIM_SHOWS_FROM[kind])
+    if (grainRatio !== null && grainRatio < SMOOTH_BELOW)
+      add('grain-smooth', SMOOTH_BELOW / Math.max(grainRatio, 0.1))
+    if (grainRatio !== null && grainRatio >= STRONG_FROM) add('grain-strong', grainRatio / STRONG_FROM)
+    if (repeated !== null && repeated >= REPEATS_FROM) add('repeats', repeated / REPEATS_FROM)
     const { gathered } = measure
     if (gathered && 1 - gathered.seenShare > UNSEEN_SHARE && gathered.unseenWidePx >= UNSEEN_WIDE_PX[kind])
-      add('never-seen')
+      add('never-seen', gathered.unseenWidePx / UNSEEN_WIDE_PX[kind])
     if (gathered && gathered.frames > 0 && gathered.registrationSure < UNSURE_LAY_BELOW)
-      add('registration-unsure')
-    if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost')
+      add('registration-unsure', UNSURE_LAY_BELOW / Math.max(gathered.registrationSure, 0.1))
+    if (gathered && gathered.ghostShare > GHOST_SHARE) add('ghost', gathered.ghostShare / GHOST_SHARE)
     addMarkSnags(measure, add)
     addShadeSnags(measure, add)
     const earlier = before.filter((one) => one.mendId === mendId)[place]?.cells
     const flicker = cells && earlier ? flickerBetween(earlier, cells) : null
     if (flicker && flicker.ratio >= FLICKER_FROM[kind] && flicker.inside >= FLICKER_FROM.inside)
-      add('flicker')
+      add('flicker', flicker.ratio / FLICKER_FROM[kind])
   }
   return snags
 }
 
-function addMarkSnags({ mark, gathered }: MendMeasure, add: (reason: SnagReason) => void): void {
+// Against other frames: so much of a colour difference, and more where the surroundings differ by themselves.
+const DIFFERS_FROM = 3.5
+const DIFFERS_TIMES = 2.5
+const SOFT_BELOW = 0.8
+/** What is beside an area all the time is nothing that was left there: so many times the usual of the mend itself. */
+const BESIDE_TIMES = 2
+/** Less counts as well where it is so much more than on the mend's other frames. */
+const DIFFERS_SINGLY = { from: 2.5, times: 1.6 }
+
+/** From which colour difference to other frames on a spot is worth a look, CIEDE2000. */
+export const overTimeLimit = ({ usualE }: Pick<OverTime, 'usualE'>): number =>
+  Math.max(DIFFERS_FROM, DIFFERS_TIMES * usualE)
+
+/**
+ * The snags of a mend on a frame that the frames around it tell.
+ * @param usual  What differs in and beside this mend on the middle one of its frames, CIEDE2000.
+ */
+export function snagsOverTime(
+  mendId: string,
+  frame: Frame,
+  overTime: OverTime,
+  usual: { readonly inside: number; readonly beside: number },
+): Snag[] {
+  const { inside, beside, sharpness } = overTime
+  const limit = overTimeLimit(overTime)
+  const singly = Math.max(
+    DIFFERS_SINGLY.from,
+    DIFFERS_SINGLY.times * usual.inside,
+    DIFFERS_TIMES * overTime.usualE,
+  )
+  const limits = [Math.min(limit, singly), Math.max(limit, BESIDE_TIMES * usual.beside)] as const
+  const off = [inside, beside]
+    .flatMap((spot, i) => (spot && spot.e >= limits[i]! ? [{ ...spot, weight: spot.e / limits[i]! }] : []))
+    .sort((a, b) => b.weight - a.weight)[0]
+  const snags: Snag[] = []
+  if (off)
+    snags.push({
+      mendId,
+      frame,
+      reason: 'differs',
+      x: off.x,
+      y: off.y,
+      words: WORDS.differs,
+      weight: off.weight,
+    })
+  const at = inside ?? beside
+  if (sharpness !== null && sharpness < SOFT_BELOW && at)
+    snags.push({ mendId, frame, reason: 'soft', x: at.x, y: at.y, words: WORDS.soft, weight: SOFT_BELOW / Math.max(sharpness, 0.1) }) // prettier-ignore
+  return snags
+}
+
+type Add = (reason: SnagReason, weight: number, at?: Point) => void
+
+function addMarkSnags({ mark, gathered }: MendMeasure, add: Add): void {
   if (!mark) return
   const weighed = gathered?.weighed ?? null
   const shows = (share: number, sure: number) =>
     Math.abs(share) >= MARK_LEFT && Math.abs(share) * mark.change >= MARK_SHOWS && sure >= MARK_SURE
-  if (shows(mark.left, mark.leftSure)) add('mark-edge')
+  if (shows(mark.left, mark.leftSure)) add('mark-edge', Math.abs(mark.left) / MARK_LEFT)
   // Other frames tell it better than what lies around, where they were asked.
   const [ghost, ghostSure] = weighed ? [weighed.ghost, weighed.ghostSure] : [mark.ghost, mark.ghostSure]
-  if (ghost !== null && shows(ghost, ghostSure)) add('mark-ghost')
-  if (mark.offPx >= MARK_BESIDE_PX && shows(mark.offPx, mark.offSure)) add('mark-beside')
-  if (mark.clippedShare >= CLIPPED_SHARE) add('clipped')
+  if (ghost !== null && shows(ghost, ghostSure)) add('mark-ghost', Math.abs(ghost) / MARK_LEFT)
+  if (mark.offPx >= MARK_BESIDE_PX && shows(mark.offPx, mark.offSure))
+    add('mark-beside', mark.offPx / MARK_BESIDE_PX)
+  if (mark.clippedShare >= CLIPPED_SHARE) add('clipped', mark.clippedShare / CLIPPED_SHARE)
 }
 
-function addShadeSnags({ shade }: MendMeasure, add: (reason: SnagReason) => void): void {
+function addShadeSnags({ shade }: MendMeasure, add: Add): void {
   if (!shade) return
   const { by, offStops, castStops, contrast } = shade
-  if (offStops !== null && Math.abs(offStops) >= SHADE_OFF[by]) add('shade-off')
-  if (castStops !== null && castStops >= SHADE_CAST[by]) add('shade-cast')
+  if (offStops !== null && Math.abs(offStops) >= SHADE_OFF[by])
+    add('shade-off', Math.abs(offStops) / SHADE_OFF[by])
+  if (castStops !== null && castStops >= SHADE_CAST[by]) add('shade-cast', castStops / SHADE_CAST[by])
   if (contrast !== null && (contrast < SHADE_CONTRAST.min || contrast > SHADE_CONTRAST.max))
-    add('shade-contrast')
+    add(
+      'shade-contrast',
+      Math.max(SHADE_CONTRAST.min / Math.max(contrast, 0.1), contrast / SHADE_CONTRAST.max),
+    )
 }
 
 /** Whether the step into frame i breaks with the steps before and after it. */

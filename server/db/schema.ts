@@ -5,6 +5,7 @@ import {
   boolean,
   check,
   date,
+  doublePrecision,
   index,
   integer,
   jsonb,
@@ -14,6 +15,7 @@ import {
   timestamp,
   unique,
   uuid,
+  type AnyPgColumn,
 } from 'drizzle-orm/pg-core'
 import type { MendDocument } from '../../core/document/document'
 import type { MendEdit } from '../../core/document/edits'
@@ -30,6 +32,8 @@ import type { SurveyAbout, SurveyState } from '../../core/jobs/survey'
 import type { SceneState } from '../../core/jobs/scene'
 import type { VersionView, ViewState } from '../../core/jobs/view'
 import type { StraightView } from '../../core/sphere/straightView'
+import type { FrameProof } from '../../core/proof/frameProof'
+import type { ReviewState } from '../../core/proof/review'
 import type { SpherePose } from '../media/sphere.server'
 import type { ImportPlan } from '../media/importPlan.server'
 
@@ -350,6 +354,88 @@ export const renderChunks = pgTable(
     attempts: integer('attempts').notNull().default(0),
   },
   (table) => [primaryKey({ columns: [table.versionId, table.index] })],
+)
+
+export type ProofState = 'waiting' | 'working' | 'done' | 'failed' | 'cancelled'
+
+/** What was measured of a version, or of the mends of a shot as they were last looked at. */
+export const proofs = pgTable(
+  'proofs',
+  {
+    id: uuid('id').primaryKey(),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    /** Null: of the mends as they were. */
+    versionId: uuid('version_id').references(() => versions.id, { onDelete: 'cascade' }),
+    state: text('state').$type<ProofState>().notNull(),
+    framesDone: integer('frames_done').notNull().default(0),
+    framesTotal: integer('frames_total').notNull(),
+    /** The shot's revision whose mends were measured. */
+    revision: integer('revision').notNull().default(0),
+    startedAt: at('started_at'),
+    finishedAt: at('finished_at'),
+    error: text('error'),
+  },
+  (table) => [unique('proofs_of').on(table.shotId, table.versionId).nullsNotDistinct()],
+)
+
+export const proofFrames = pgTable(
+  'proof_frames',
+  {
+    proofId: uuid('proof_id')
+      .notNull()
+      .references(() => proofs.id, { onDelete: 'cascade' }),
+    frame: integer('frame').notNull(),
+    /** Equal exactly when all that was measured is: then it need not be measured again. */
+    name: text('name').notNull(),
+    plateSha256: text('plate_sha256').notNull(),
+    resultSha256: text('result_sha256').notNull(),
+    /** Samples that differ from the plate where no mend has laid anything. */
+    changedOutside: integer('changed_outside').notNull(),
+    /** Whether what was taken away is what was rendered, sample by sample; null where it is not lossless, or nothing was taken away. */
+    isAsRendered: boolean('is_as_rendered'),
+    proof: jsonb('proof').$type<FrameProof>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.proofId, table.frame] })],
+)
+
+/** What people say of a shot, at a frame, a range, or a place of the picture. Answers say to what. */
+export const notes = pgTable(
+  'notes',
+  {
+    id: uuid('id').primaryKey(),
+    shotId: text('shot_id')
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    versionId: uuid('version_id').references(() => versions.id, { onDelete: 'set null' }),
+    answerTo: uuid('answer_to').references((): AnyPgColumn => notes.id, { onDelete: 'cascade' }),
+    firstFrame: integer('first_frame').notNull(),
+    lastFrame: integer('last_frame').notNull(),
+    x: doublePrecision('x'),
+    y: doublePrecision('y'),
+    words: text('words').notNull(),
+    author: text('author').notNull(),
+    createdAt: at('created_at').notNull().defaultNow(),
+    resolvedAt: at('resolved_at'),
+    resolvedBy: text('resolved_by'),
+  },
+  (table) => [index('notes_of_shot').on(table.shotId)],
+)
+
+/** What was decided of versions, one after the other; the last one holds. */
+export const reviews = pgTable(
+  'reviews',
+  {
+    id: uuid('id').primaryKey(),
+    versionId: uuid('version_id')
+      .notNull()
+      .references(() => versions.id, { onDelete: 'cascade' }),
+    state: text('state').$type<ReviewState>().notNull(),
+    author: text('author').notNull(),
+    createdAt: at('created_at').notNull().defaultNow(),
+  },
+  (table) => [index('reviews_of_version').on(table.versionId, table.createdAt)],
 )
 
 /** A living worker writes here every few seconds; who falls silent loses its jobs to the others. */

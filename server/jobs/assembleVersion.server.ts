@@ -14,6 +14,7 @@ import { RENDER_FORMATS } from '../media/formats'
 import { runMedia } from '../media/ffmpeg.server'
 import { MediaError } from '../media/mediaError'
 import { tagRendered, UPRIGHT, type SpherePose } from '../media/sphere.server'
+import { askForProof } from '../proofs.server'
 import { findShot } from '../shots.server'
 import { chunkName, findVersion, stateOfVersion, versionFolder } from '../versions.server'
 import type { JobPayload } from './queue.server'
@@ -55,10 +56,13 @@ export async function assembleVersion(
   })
   if (!isWhole) return
   const { size } = await stat(join(folder, fileName))
-  await db
-    .update(versions)
-    .set({ state: 'done', fileName, sizeBytes: size, finishedAt: new Date() })
-    .where(and(eq(versions.id, versionId), eq(versions.state, 'assembling')))
+  await db.transaction(async (tx) => {
+    await tx
+      .update(versions)
+      .set({ state: 'done', fileName, sizeBytes: size, finishedAt: new Date() })
+      .where(and(eq(versions.id, versionId), eq(versions.state, 'assembling')))
+    await askForProof(tx, version.shotId, versionId)
+  })
   // Chunks, and what lost workers left under temporary names.
   for (const name of await readdir(folder))
     if (name !== fileName) await rm(join(folder, name), { recursive: true, force: true })

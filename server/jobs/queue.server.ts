@@ -12,6 +12,7 @@ export const jobSchemas = {
   work_out_scene: z.strictObject({ shotId: z.string(), isReview: z.boolean().optional() }),
   survey_plate: z.strictObject({ shotId: z.string() }),
   make_view: z.strictObject({ viewId: z.uuid() }),
+  prove: z.strictObject({ proofId: z.uuid() }),
   gather_mend: z.strictObject({ shotId: z.string(), mendId: z.string() }),
 } as const
 export type JobName = keyof typeof jobSchemas

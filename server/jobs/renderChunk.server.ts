@@ -170,7 +170,7 @@ async function renderInto(
 }
 
 /** A view as frames of it are mended. @throws Error where its shot is gone. */
-async function openView(
+export async function openView(
   context: ServerContext,
   { shotId, view, document, scene }: VersionView,
 ): Promise<RenderedView> {
@@ -191,7 +191,7 @@ async function openView(
 }
 
 /** A version keeps the document as it was; an older form is brought forward when it is read. */
-const readStored = (stored: unknown): MendDocument => documentSchema.parse(upgradeDocument(stored))
+export const readStored = (stored: unknown): MendDocument => documentSchema.parse(upgradeDocument(stored))
 
 async function plateReferenceOf(context: ServerContext, version: Version) {
   const [plate] = await context.database.db.select().from(plates).where(eq(plates.shotId, version.shotId))

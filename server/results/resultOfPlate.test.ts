@@ -7,7 +7,14 @@ const plate = { width: 40, height: 30, channels: 3, bitDepth: 8 } as const
 const rect = { col: 30, row: 20, width: 10, height: 10 }
 const finished = (at = rect, channels = 3, bitDepth: 8 | 16 = 8) =>
   packResult({
-    patches: [{ rect: at, samples: createSamples(at.width, at.height, channels, bitDepth), alpha: null, mendedRuns: new Int32Array() }],
+    patches: [
+      {
+        rect: at,
+        samples: createSamples(at.width, at.height, channels, bitDepth),
+        alpha: null,
+        mendedRuns: new Int32Array(),
+      },
+    ],
     measures: [],
     notes: [],
     seenMaps: [],

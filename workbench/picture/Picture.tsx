@@ -17,6 +17,7 @@ import { CrossHairMarks } from './CrossHairMarks'
 import { Magnifier } from './Magnifier'
 import { PointerReadout } from './PointerReadout'
 import { StageChip } from './StageChip'
+import { usePictureAlone } from './usePictureAlone'
 import { useCrossHair } from './useCrossHair'
 import { PICTURE_CANVAS_ID, usePictureCanvas } from './usePictureCanvas'
 import { usePicturePointer } from './usePicturePointer'
@@ -42,6 +43,8 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
   useWheelZoom(panel)
   const areOverlaysHidden = useBench((bench) => bench.areOverlaysHidden)
   const isBeside = useBench(halvesShown) === 2
+  const isAlone = useBench((bench) => bench.isPictureAlone)
+  usePictureAlone(panel)
   const toolKind = useBench((bench) => bench.tool.kind)
   const isDrawing = toolKind !== 'idle'
   const place = crossHair.at ?? pointer
@@ -55,7 +58,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       role="application"
       aria-label="Picture"
       tabIndex={0}
-      className={`relative min-h-0 flex-1 touch-none overflow-hidden bg-[#3a3a3a] ${toolKind === 'brush' ? 'cursor-none' : isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
+      className={`${isAlone ? 'fixed inset-0 z-40' : 'relative min-h-0 flex-1'} touch-none overflow-hidden bg-[#3a3a3a] ${toolKind === 'brush' ? 'cursor-none' : isDrawing ? 'cursor-crosshair' : 'cursor-default'}`}
       {...handlers}
       onPointerMove={(event) => {
         crossHair.leave()
@@ -64,15 +67,19 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
       onKeyDown={crossHair.onKeyDown}
     >
       <canvas ref={canvas} id={PICTURE_CANVAS_ID} className="absolute inset-0" data-testid="picture-canvas" />
-      {!areOverlaysHidden && !isBeside && size.width > 0 && (
+      {!areOverlaysHidden && !isBeside && !isAlone && size.width > 0 && (
         <Overlay width={size.width} height={size.height} />
       )}
       {size.width > 0 && <CompareMarks width={size.width} height={size.height} />}
       {crossHair.at && <CrossHairMarks at={crossHair.at} panel={size} />}
       {toolKind === 'draw' && place && !areOverlaysHidden && <Magnifier at={place} panel={size} />}
-      <Hint />
-      <StageChip />
-      <PointerReadout pointer={place} />
+      {!isAlone && (
+        <>
+          <Hint />
+          <StageChip />
+          <PointerReadout pointer={place} />
+        </>
+      )}
     </div>
   )
 }
@@ -110,6 +117,11 @@ function useWheelZoom(panel: RefObject<HTMLDivElement | null>): void {
     const element = panel.current!
     const onWheel = (event: WheelEvent) => {
       event.preventDefault()
+      // Jog: a frame a notch, either way the wheel is turned with Shift.
+      if (event.shiftKey) {
+        const { frame, goTo } = store.getState()
+        return goTo(frame + Math.sign(event.deltaY || event.deltaX))
+      }
       const box = element.getBoundingClientRect()
       const factor = Math.exp(-event.deltaY * WHEEL_RATE * (event.deltaMode === 1 ? 20 : 1))
       const x = event.clientX - box.left

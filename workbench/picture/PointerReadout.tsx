@@ -1,19 +1,23 @@
 /** Where the pointer is, in picture px, and the code values that are seen there. The picture's own corner counts from 0. */
 import { useEffect, useState } from 'react'
+import { differenceInWords, valueInWords, type ValueUnit } from '../../core/view/values'
 import type { Place } from '../../core/geometry/transform'
 import { fetchRects } from '../preview/plateAccess'
 import type { ShownPatch } from '../preview/mendedPieces'
 import { useShownFrame } from '../preview/useFrameState'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useLookChoice } from '../viewing/lookChoice'
 
 export function PointerReadout({ pointer }: { pointer: Place | null }) {
   const plate = useBench((bench) => bench.plate)
+  const unit = useLookChoice((look) => look.unit)
+  const maximum = plate.bitDepth === 8 ? 255 : 65535
   // A place that was worked out may miss a whole number by its last bit.
   const at = pointer && { x: thousandths(pointer.x), y: thousandths(pointer.y) }
   const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
   const codes = useCodes(isInside ? Math.floor(at.x) : null, isInside ? Math.floor(at.y) : null)
   const words = isInside
-    ? `${tenths(at.x)}, ${tenths(at.y)} px${codesInWords(codes)}`
+    ? `${tenths(at.x)}, ${tenths(at.y)} px${codesInWords(codes, maximum, unit)}`
     : `${plate.width} × ${plate.height} px`
   return (
     <span
@@ -38,14 +42,13 @@ interface Codes {
 }
 
 /** What is shown; while plate and result are compared, both, and how far they lie apart. */
-function codesInWords({ plate, result }: Codes): string {
-  if (!result) return plate ? ` · ${plate.join(' ')}` : ''
-  if (!plate) return ` · ${result.join(' ')}`
-  const apart = result.map((code, c) => signed(code - plate[c]!))
-  return ` · plate ${plate.join(' ')} · result ${result.join(' ')} · ${apart.join(' ')}`
+function codesInWords({ plate, result }: Codes, maximum: number, unit: ValueUnit): string {
+  const said = (codes: readonly number[]) => codes.map((code) => valueInWords(code, maximum, unit)).join(' ')
+  if (!result) return plate ? ` · ${said(plate)}` : ''
+  if (!plate) return ` · ${said(result)}`
+  const apart = result.map((code, c) => differenceInWords(plate[c]!, code, maximum, unit))
+  return ` · plate ${said(plate)} · result ${said(result)} · ${apart.join(' ')}`
 }
-
-const signed = (code: number): string => (code > 0 ? `+${code}` : code < 0 ? `−${-code}` : '0')
 
 /** The code values of a pixel at the plate's depth; the plate's where it is shown, or compared with what is mended there. */
 function useCodes(col: number | null, row: number | null): Codes {

@@ -3,6 +3,7 @@ import { showDifference, wipedPart, type Compare } from '../../core/view/compare
 import { isPlain, type ViewTransform } from '../../core/view/viewTransform'
 import { applyViewTransform } from '../viewing/applyViewTransform'
 import type { ClipPictures } from '../viewing/clipPictures'
+import { SURROUNDS, type Surround } from '../viewing/lookChoice'
 import type { BenchPlate, MapView } from '../store/benchState'
 import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
@@ -26,6 +27,8 @@ export interface PictureDrawing {
   readonly mapView: MapView
   readonly viewTransform: ViewTransform
   readonly clipPictures: Pick<ClipPictures, 'mean' | 'spread'>
+  /** Around the picture; left out: the dim one. */
+  readonly surround?: Surround
 }
 
 /** The frame that a frame is compared with. */
@@ -43,7 +46,7 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
     canvas.height = panel.height
   }
   const context = canvas.getContext('2d', { alpha: false })!
-  context.fillStyle = '#3a3a3a'
+  context.fillStyle = SURROUNDS[drawing.surround ?? 'dim']
   context.fillRect(0, 0, panel.width, panel.height)
   const picture = at.plate
   canvas.dataset['frame'] = picture ? String(frame) : ''

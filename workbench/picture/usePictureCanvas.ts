@@ -1,4 +1,5 @@
 /** The picture's canvas, drawn again whenever something of what it shows has changed. */
+import { useLookChoice } from '../viewing/lookChoice'
 import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useFlip } from '../compare/useFlip'
@@ -25,6 +26,7 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       ? (bench.tracks.get(bench.trackId)?.settings ?? null)
       : null,
   )
+  const surround = useLookChoice((look) => look.surround)
   useLayoutEffect(() => {
     if (!canvas.current || size.width === 0) return
     drawPicture(canvas.current, {
@@ -41,11 +43,13 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       mapView,
       viewTransform,
       clipPictures,
+      surround,
     })
   }, [
     at,
     cache,
     clipPictures,
+    surround,
     compare,
     frame,
     isFlipped,

@@ -6,7 +6,11 @@ import type { Frame, FrameRange } from '../../core/time'
  * @param room  How many there is room for; the playhead is the first of them.
  */
 export function aheadOrder(playhead: Frame, range: FrameRange, isPlaying: boolean, room: number): Frame[] {
-  const count = range.lastFrame - range.firstFrame + 1
+  const { firstFrame, lastFrame } = range
+  const count = lastFrame - firstFrame + 1
+  // A playhead outside of what is played comes first all the same.
+  if (playhead < firstFrame || playhead > lastFrame)
+    return room < 1 ? [] : [playhead, ...aheadOrder(firstFrame, range, isPlaying, room - 1)]
   const at = (step: number) =>
     range.firstFrame + ((((playhead - range.firstFrame + step) % count) + count) % count)
   const order: Frame[] = []

@@ -6,7 +6,7 @@
  * an undo, are shown at once.
  */
 import type { ShotDocument } from '../../core/plan/shotDocument'
-import type { Frame } from '../../core/time'
+import type { Frame, FrameRange } from '../../core/time'
 import { StoppedError } from '../../workers/pool'
 import type { EvaluateRequest } from '../../workers/protocol'
 import { aheadOrder } from './aheadOrder'
@@ -38,6 +38,7 @@ export class FrameCache {
   #isStepping = false
   #isPassing = false
   #showsSeen = false
+  #range: FrameRange
   #isPlaying = false
   #fillsAhead = true
   #ahead = 0
@@ -49,6 +50,7 @@ export class FrameCache {
     this.#options = options
     this.#draftDelay = new DraftDelay(options.draftAfterMs)
     this.#playhead = options.plate.firstFrame
+    this.#range = options.plate
     this.#names = new FrameNames(options, (frame) => this.#named(frame))
     this.#plates = new FramePlates(options.plate.location, options.plate, {
       onChange: (frame) => this.#changed(frame),
@@ -67,10 +69,12 @@ export class FrameCache {
       isPlaying = false,
       fillsAhead = true,
       showsSeen = false,
+      range = this.#options.plate,
     } = wanted
     if (frame !== this.#playhead)
       this.#isStepping = Math.abs(frame - this.#playhead) === 1 && this.isReady(this.#playhead)
     this.#playhead = frame
+    this.#range = range
     this.#isPlaying = isPlaying
     this.#fillsAhead = fillsAhead || isPlaying
     this.#isPassing = isPassing || isHeld
@@ -244,7 +248,7 @@ export class FrameCache {
   /** The frame that will be worked on after one, as things are. */
   #nextAfter(frame: Frame): Frame | null {
     const { plate } = this.#options
-    for (const one of aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())) {
+    for (const one of aheadOrder(this.#playhead, this.#range, this.#isPlaying, this.#room())) {
       const entry = this.#entries.get(one)
       if (one !== frame && !entry?.work && !(entry && this.#isSettled(one, entry))) return one
     }
@@ -281,7 +285,7 @@ export class FrameCache {
   /** What is looked at does not wait for frames that may be looked at later: those that are not next are put off. */
   #makeRoom(wanted: Frame): void {
     const { plate, pool } = this.#options
-    const next = aheadOrder(this.#playhead, plate, this.#isPlaying, pool.size)
+    const next = aheadOrder(this.#playhead, this.#range, this.#isPlaying, pool.size)
     for (const [frame, { work }] of this.#entries)
       if (frame !== wanted && work && !work.isUrgent && !next.includes(frame)) work.stop.abort()
   }
@@ -303,7 +307,7 @@ export class FrameCache {
     const { plate, pool } = this.#options
     const isAwaited = this.#isAwaited
     const atOnce = !isAwaited ? pool.size : pool.size - (this.#isStepping ? 1 : AWAITED_CORES)
-    const order = aheadOrder(this.#playhead, plate, this.#isPlaying, this.#room())
+    const order = aheadOrder(this.#playhead, this.#range, this.#isPlaying, this.#room())
     this.#evictAllBut(new Set(order))
     // Frames right beside are looked at against this one.
     const those = this.#fillsAhead ? order : order.slice(0, BESIDE)

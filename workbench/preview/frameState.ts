@@ -1,6 +1,6 @@
 /** What the cache of frames is asked, and what it tells of a frame. */
 import type { ShotDocument } from '../../core/plan/shotDocument'
-import type { Frame } from '../../core/time'
+import type { Frame, FrameRange } from '../../core/time'
 import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { Mended } from './mendedPieces'
@@ -33,6 +33,8 @@ export interface Wanted {
   /** The mends are about to change: only plates are fetched. */
   readonly isHeld?: boolean
   readonly isPlaying?: boolean
+  /** The frames that are played: those are worked ahead; left out: all. */
+  readonly range?: FrameRange
   /** Frames beside are filled before they are come to; else only as they play. */
   readonly fillsAhead?: boolean
   /** Where the pixels of gathered areas were seen is shown. */

@@ -17,7 +17,7 @@ export interface TopBarProps {
   readonly shot?: ShotLink
   readonly shots: readonly ShotLink[]
   /** Where the shot switcher leads: the stage that is open. */
-  readonly stage: 'shots' | 'around' | 'survey' | 'mend' | 'handover'
+  readonly stage: 'shots' | 'around' | 'survey' | 'mend' | 'proof' | 'handover'
   /** The frame that is looked at: the other stages open there. */
   readonly frame?: number
   readonly children?: ReactNode
@@ -48,6 +48,7 @@ export function TopBar({ productionName, shot, shots, stage, frame, children }: 
       ? [
           { id: 'survey', title: 'Survey', to: `/shots/${shot.id}/survey${at}` },
           { id: 'mend', title: 'Mend', to: `/shots/${shot.id}/mend${at}` },
+          { id: 'proof', title: 'Proof', to: `/shots/${shot.id}/proof${at}` },
           { id: 'handover', title: 'Handover', to: `/shots/${shot.id}/handover${at}` },
         ]
       : []),

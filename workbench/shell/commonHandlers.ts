@@ -2,6 +2,7 @@
 import { useEffect } from 'react'
 import type { PanelActions } from '../picture/usePanel'
 import type { BenchStore } from '../store/bench'
+import { playedRange } from '../store/benchState'
 import { TYPE_FRAME_EVENT } from '../strip/FrameEntry'
 import { keysOf, useKeyChoices } from './keyChoices'
 import { SHORTCUTS, type CommonShortcutId } from './shortcuts'
@@ -10,7 +11,7 @@ export function commonHandlers(
   store: BenchStore,
   panel: PanelActions,
 ): Readonly<Record<CommonShortcutId, () => void>> {
-  const { plate, goTo, setPlaying, undo, redo, hideOverlays, showPlate, latchPlate } = store.getState()
+  const { plate, goTo, setPlaying, setPlayRange, showPictureAlone, undo, redo, hideOverlays, showPlate, latchPlate } = store.getState() // prettier-ignore
   const now = () => store.getState()
   return {
     play: () => setPlaying(!now().isPlaying),
@@ -20,6 +21,23 @@ export function commonHandlers(
     onTen: () => goTo(now().frame + 10),
     first: () => goTo(plate.firstFrame),
     last: () => goTo(plate.lastFrame),
+    // A start behind the end, or an end before the start, begins a range of its own.
+    rangeFrom: () => {
+      const { lastFrame } = playedRange(now())
+      setPlayRange({
+        firstFrame: now().frame,
+        lastFrame: now().frame > lastFrame ? plate.lastFrame : lastFrame,
+      })
+    },
+    rangeTo: () => {
+      const { firstFrame } = playedRange(now())
+      setPlayRange({
+        firstFrame: now().frame < firstFrame ? plate.firstFrame : firstFrame,
+        lastFrame: now().frame,
+      })
+    },
+    rangeAll: () => setPlayRange(null),
+    alone: () => showPictureAlone(!now().isPictureAlone),
     goTo: () => window.dispatchEvent(new Event(TYPE_FRAME_EVENT)),
     plate: () => showPlate(true),
     plateLatch: () => latchPlate(!now().isPlateLatched),

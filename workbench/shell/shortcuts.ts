@@ -16,6 +16,10 @@ const COMMON = [
   { id: 'onTen', keys: ['Shift+ArrowRight'], shown: 'Shift →', words: 'On ten frames' },
   { id: 'first', keys: ['Home'], shown: 'Home', words: 'First frame' },
   { id: 'last', keys: ['End'], shown: 'End', words: 'Last frame' },
+  { id: 'rangeFrom', keys: ['q'], shown: 'Q', words: 'Play from this frame on' },
+  { id: 'rangeTo', keys: ['w'], shown: 'W', words: 'Play up to this frame' },
+  { id: 'rangeAll', keys: ['Shift+q'], shown: 'Shift Q', words: 'Play all frames' },
+  { id: 'alone', keys: ['f'], shown: 'F', words: 'The picture alone, and back' },
   { id: 'goTo', keys: ['$mod+g'], shown: 'Ctrl G', words: 'Type a frame or a timecode to go to' },
   { id: 'overlays', keys: ['g'], shown: 'G', words: 'Hide or show guides' },
   { id: 'plate', keys: ['p'], shown: 'P (hold)', words: 'Show the plate' },
@@ -34,9 +38,8 @@ const COMMON = [
 ] as const satisfies readonly Shortcut[]
 export type CommonShortcutId = (typeof COMMON)[number]['id']
 
-/** The Mend stage. */
-export const SHORTCUTS = [
-  { id: 'newMend', keys: ['n'], shown: 'N', words: 'New mend' },
+/** Plate and result together. */
+const COMPARING = [
   {
     id: 'compareWipe',
     keys: ['2'],
@@ -56,6 +59,12 @@ export const SHORTCUTS = [
     shown: '5',
     words: 'Difference to the plate; held: as long as held',
   },
+] as const satisfies readonly Shortcut[]
+
+/** The Mend stage. */
+export const SHORTCUTS = [
+  { id: 'newMend', keys: ['n'], shown: 'N', words: 'New mend' },
+  ...COMPARING,
   ...COMMON,
   { id: 'pinBack', keys: [','], shown: ',', words: 'To the pin before' },
   { id: 'pinOn', keys: ['.'], shown: '.', words: 'To the next pin' },
@@ -95,3 +104,16 @@ export const SURVEY_SHORTCUTS = [
   { id: 'help', keys: ['?', 'Shift+?'], shown: '?', words: 'This sheet' },
 ] as const satisfies readonly Shortcut[]
 export type SurveyShortcutId = (typeof SURVEY_SHORTCUTS)[number]['id']
+
+/** The Proof stage. */
+export const PROOF_SHORTCUTS = [
+  { id: 'measure', keys: ['m'], shown: 'M', words: 'Measure what has changed' },
+  { id: 'snagBack', keys: ['PageUp'], shown: 'Page ↑', words: 'To the snag above in the list' },
+  { id: 'snagOn', keys: ['PageDown'], shown: 'Page ↓', words: 'To the snag below in the list' },
+  { id: 'note', keys: ['n'], shown: 'N', words: 'Write a note on this frame' },
+  ...COMPARING,
+  ...COMMON,
+  { id: 'escape', keys: ['Escape'], shown: 'Esc', words: 'Let go' },
+  { id: 'help', keys: ['?', 'Shift+?'], shown: '?', words: 'This sheet' },
+] as const satisfies readonly Shortcut[]
+export type ProofShortcutId = (typeof PROOF_SHORTCUTS)[number]['id']

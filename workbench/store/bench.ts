@@ -4,6 +4,8 @@
  * Components read it through selectors; everything that changes it is an action here. A gesture
  * collects many edits into one step: `preview` shows, `endGesture` keeps, `cancelGesture` takes back.
  */
+import type { FrameRange } from '../../core/time'
+import { PLAIN_PLAYBACK } from '../../core/view/playback'
 import { DEFAULT_BRUSH } from '../../core/document/brush'
 import { createStore } from 'zustand/vanilla'
 import {
@@ -50,6 +52,16 @@ export interface BenchStart {
   readonly save: (step: HistoryStep) => void
   /** Told of a step that cannot be taken back or made again: somebody else has changed the same since. */
   readonly onBlocked: (edit: MendEdit, role: 'undo' | 'redo') => void
+}
+
+/** The frames of a range that a plate has; null where that is all or none of them. */
+function rangeWithin({ firstFrame, lastFrame }: FrameRange, plate: BenchPlate): FrameRange | null {
+  const range = {
+    firstFrame: Math.max(firstFrame, plate.firstFrame),
+    lastFrame: Math.min(lastFrame, plate.lastFrame),
+  }
+  const isAll = range.firstFrame === plate.firstFrame && range.lastFrame === plate.lastFrame
+  return isAll || range.lastFrame < range.firstFrame ? null : range
 }
 
 export function createBench({
@@ -114,6 +126,10 @@ export function createBench({
       frame: clampFrame(frame),
       isPlaying: false,
       shownRate: null,
+      droppedFrames: 0,
+      playback: PLAIN_PLAYBACK,
+      playRange: null,
+      isPictureAlone: false,
       selectedId: selectedId !== null && start.has(selectedId) ? selectedId : null,
       alsoSelected: new Set<string>(),
       areaId: null,
@@ -188,8 +204,13 @@ export function createBench({
       setSaveState: (saveState) => set({ saveState }),
 
       goTo: (to) => set({ frame: clampFrame(to) }),
-      setPlaying: (isPlaying) => set({ isPlaying, shownRate: null }),
+      setPlaying: (isPlaying) =>
+        set({ isPlaying, shownRate: null, ...(isPlaying ? { droppedFrames: 0 } : {}) }),
       setShownRate: (shownRate) => set({ shownRate }),
+      setDropped: (droppedFrames) => set({ droppedFrames }),
+      setPlayback: (part) => set(({ playback }) => ({ playback: { ...playback, ...part } })),
+      setPlayRange: (range) => set({ playRange: range && rangeWithin(range, plate) }),
+      showPictureAlone: (isPictureAlone) => set({ isPictureAlone }),
       select: (id) => {
         const followed =
           id === null

@@ -9,8 +9,9 @@ import type { BitDepth } from '../../core/image/samples'
 import type { TrackedFrame } from '../../core/motion/runTrack'
 import type { Spot } from '../../core/skin/findSpots'
 import type { Snag } from '../../core/snags/snags'
-import type { FrameRate } from '../../core/time'
+import type { FrameRange, FrameRate } from '../../core/time'
 import type { Compare } from '../../core/view/compare'
+import type { Playback } from '../../core/view/playback'
 import type { ViewTransform } from '../../core/view/viewTransform'
 import type { SuggestAnswer } from '../../workers/protocol'
 import type { Tool } from '../tools/tool'
@@ -65,6 +66,14 @@ export interface BenchState {
   readonly isPlaying: boolean
   /** Frames a second that were really shown while playing; null at rest. */
   readonly shownRate: number | null
+  /** Frames that were left out since playing began. */
+  readonly droppedFrames: number
+  /** How it is played. */
+  readonly playback: Playback
+  /** Only these frames are played; null: all. */
+  readonly playRange: FrameRange | null
+  /** The picture fills the screen, with nothing else. */
+  readonly isPictureAlone: boolean
   readonly selectedId: string | null
   /** More mends that are selected along with it. */
   readonly alsoSelected: ReadonlySet<string>
@@ -128,6 +137,10 @@ export interface BenchActions {
   goTo(frame: number): void
   setPlaying(isPlaying: boolean): void
   setShownRate(rate: number | null): void
+  setDropped(frames: number): void
+  setPlayback(part: Partial<Playback>): void
+  setPlayRange(range: FrameRange | null): void
+  showPictureAlone(isAlone: boolean): void
   select(id: string | null): void
   /** Adds a mend to the selection, or takes it out. */
   toggleSelected(id: string): void
@@ -201,3 +214,7 @@ export function selectedMends({
     id !== null && records.has(id) ? [records.get(id)!] : [],
   )
 }
+
+/** The frames that are played. */
+export const playedRange = ({ playRange, plate }: Pick<BenchState, 'playRange' | 'plate'>): FrameRange =>
+  playRange ?? plate

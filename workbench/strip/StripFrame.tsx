@@ -4,7 +4,9 @@ import { useRef, type ReactNode } from 'react'
 import { formatFrameRate, frameIndexOf, timecodeOf } from '../../core/time'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useReadyRuns } from '../preview/useFrameState'
+import { SPEEDS } from '../../core/view/playback'
 import { FrameEntry } from './FrameEntry'
+import { PlaybackMenu } from './PlaybackMenu'
 import { rulerLabels } from './ruler'
 
 /** Room for the names of rows, left of the frames. */
@@ -83,6 +85,7 @@ export function StripFrame({ words, rows }: StripFrameProps) {
               ))}
             </svg>
           </div>
+          <PlayedRange share={share} />
           {rows(share)}
           <div
             className="pointer-events-none absolute top-5 bottom-0 w-px bg-ink"
@@ -99,12 +102,34 @@ export function StripFrame({ words, rows }: StripFrameProps) {
   )
 }
 
+/** What is not played is dimmed. */
+function PlayedRange({ share }: { share: (frame: number) => string }) {
+  const range = useBench((bench) => bench.playRange)
+  const { firstFrame, lastFrame } = useBench((bench) => bench.plate)
+  if (!range) return null
+  const parts = [
+    { from: firstFrame, to: range.firstFrame },
+    { from: range.lastFrame + 1, to: lastFrame + 1 },
+  ].filter(({ from, to }) => to > from)
+  return parts.map(({ from, to }) => (
+    <div
+      key={from}
+      data-testid="not-played"
+      className="pointer-events-none absolute top-0 bottom-0 z-10 bg-well/60"
+      style={{ left: share(from - 0.5), width: `calc(${share(to - 0.5)} - ${share(from - 0.5)})` }}
+      aria-hidden
+    />
+  ))
+}
+
 function Transport({ words, readyCount, count }: { words: ReactNode; readyCount: number; count: number }) {
   const { store } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
   const isPlaying = useBench((bench) => bench.isPlaying)
   const shownRate = useBench((bench) => bench.shownRate)
+  const dropped = useBench((bench) => bench.droppedFrames)
+  const speed = useBench((bench) => SPEEDS[bench.playback.speed])
   const { goTo, setPlaying } = store.getState()
   const button = 'rounded-sm bg-well p-1.5 hover:bg-lifted'
   return (
@@ -136,6 +161,7 @@ function Transport({ words, readyCount, count }: { words: ReactNode; readyCount:
       >
         <ChevronRight aria-hidden className="size-4" />
       </button>
+      <PlaybackMenu />
       <FrameEntry />
       <span className="font-mono text-soft">
         {timecodeOf(frameIndexOf(frame, plate.firstFrame), plate.frameRate)} ·{' '}
@@ -146,9 +172,11 @@ function Transport({ words, readyCount, count }: { words: ReactNode; readyCount:
       <span className="w-44 text-right font-mono text-soft" data-testid="ready">
         {shownRate !== null && (
           <span
-            className={shownRate < (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''}
+            className={
+              shownRate < speed * (plate.frameRate.num / plate.frameRate.den) * 0.95 ? 'text-caution' : ''
+            }
           >
-            {shownRate.toFixed(1)} fps ·{' '}
+            {shownRate.toFixed(1)} fps{dropped > 0 ? ` · ${dropped} left out` : ''} ·{' '}
           </span>
         )}
         {readyCount}/{count} ready

@@ -1,10 +1,13 @@
 /** The looking aid, exposure and gamma of the view: for looking only, the footage stays as it is. */
+import { useEffect } from 'react'
+import { VALUE_UNITS, type ValueUnit } from '../../core/view/values'
 import { AIDS, EXPOSURE_STOPS, GAMMA, isPlain, PLAIN_VIEW } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
 import { useAheadChoice } from '../preview/aheadChoice'
 import { AID_WORDS } from './aids'
+import { SURROUND_TITLES, useLookChoice, type Surround } from './lookChoice'
 import { ViewPopover } from './ViewPopover'
 
 export function ViewMenu() {
@@ -12,6 +15,8 @@ export function ViewMenu() {
   const viewTransform = useBench((bench) => bench.viewTransform)
   const { setViewTransform } = store.getState()
   const { fillsAhead, fillAhead } = useAheadChoice()
+  const look = useLookChoice()
+  useEffect(() => void useLookChoice.persist.rehydrate(), [])
   const words = [
     viewTransform.aid === 'plain' ? 'View' : AID_WORDS[viewTransform.aid].title,
     ...(viewTransform.exposureStops === 0
@@ -52,6 +57,19 @@ export function ViewMenu() {
         step={0.05}
         onChange={(gamma) => setViewTransform({ gamma })}
         onEnd={() => undefined}
+      />
+      <ChoiceField
+        title="Surround"
+        value={look.surround}
+        choices={SURROUND_TITLES}
+        onChange={(surround) => look.choose({ surround: surround as Surround })}
+      />
+      <ChoiceField
+        title="Values"
+        help="How the values under the pointer are read off"
+        value={look.unit}
+        choices={VALUE_UNITS}
+        onChange={(unit) => look.choose({ unit: unit as ValueUnit })}
       />
       <button
         type="button"

@@ -169,7 +169,8 @@ function sidesOf(
   settings: Settings,
 ): { readonly source: StripSource; readonly range: ShiftRange } {
   const { curve } = path!
-  const gapPx = 2 * (Math.max(...curve.widths) / 2 + rimPx) + 1
+  // Narrowed by more than it is wide, nothing is left of it: the two sides meet.
+  const gapPx = Math.max(1, 2 * (Math.max(...curve.widths) / 2 + rimPx) + 1)
   const rows = Math.max(
     courseRowsOf(gapPx) + 1,
     Math.ceil(settings.reachPx),

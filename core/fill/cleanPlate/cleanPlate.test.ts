@@ -186,6 +186,7 @@ test('nothing is gained where camera and thing both rest, and only there', () =>
     x: 0,
     y: 0,
     words: '',
+    weight: 1,
   }))
   expect(worthALook(snags, [resting], new Map(), scene).map(({ reason }) => reason)).toEqual(['ghost'])
   expect(worthALook(snags, [resting], new Map(), moving)).toEqual(snags)

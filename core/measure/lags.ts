@@ -8,3 +8,6 @@ export const FARTHEST_LAG = 12
 /** The frames that a frame is compared with, as far as there are any. */
 export const lagsAround = (frame: Frame, firstFrame: Frame, lastFrame: Frame): Frame[] =>
   LAGS.map((lag) => frame + lag).filter((other) => other >= firstFrame && other <= lastFrame)
+
+/** Frames between which an area is expected where it is asked: it goes on as it has. */
+export const expectedAround = (frame: Frame): readonly Frame[] => [frame - 4, frame + 4]

@@ -13,12 +13,21 @@ export interface OtherFrame {
   readonly motions: readonly Matrix3[]
 }
 
-export interface OverTime {
-  /** The largest difference of a spot of 9 px in and near the mended pixels, CIEDE2000; where it is, px. */
-  readonly offE: number
+/** A spot of 9 px that differs from what is expected there. */
+export interface OffSpot {
+  /** CIEDE2000. */
+  readonly e: number
+  /** Px of the picture. */
   readonly x: number
   readonly y: number
-  /** The same around them: nine of ten spots differ by less. */
+}
+
+export interface OverTime {
+  /** The largest difference within the mended pixels, where nothing that goes its own way passes close by. */
+  readonly inside: OffSpot | null
+  /** The same beside them, and where mends lie a few frames before and after: something may be left there, or pass by. */
+  readonly beside: OffSpot | null
+  /** Around: nine of ten spots differ by less. */
   readonly usualE: number
   /** Structure of about 6 px, and of 1 px, in parts of what the other frames have at the same places; each in parts of the same around. Null where there is none. */
   readonly sharpness: number | null
@@ -31,6 +40,8 @@ const NEAR_CELLS = 3
 const RING_CELLS = 9
 const MIN_CELLS = 24
 const MIN_OTHERS = 2
+/** From which difference on something may go its own way, CIEDE2000: what is just seen, three times. */
+const PASSING_E = 3
 
 /** Places of an area in cells; past is excluded. */
 interface Box {
@@ -40,67 +51,145 @@ interface Box {
   readonly height: number
 }
 
+/** Cells, not 0 where they are meant. */
+export interface MendedCells {
+  /** Of what is asked about. */
+  readonly own: Uint8Array
+  /** Of all mends: they are no surroundings. */
+  readonly all: Uint8Array
+  /** Where mends lie some frames before and after. */
+  readonly expected: Uint8Array
+}
+
 /**
- * @param mended  For each cell, whether any pixel of it was mended by what is asked about. @param others  Frames some way off, before and after.
- * @param alsoMended  Cells that any other mend has to do with: they are no surroundings.
+ * @param others  Frames some way off, before and after.
  * @returns null where fewer than two of the other frames show the place. Cost: one reading of each other frame and layer for each cell near.
  */
 export function measureOverTime(
   now: CoarseFrame,
-  mended: Uint8Array,
-  alsoMended: Uint8Array,
+  mended: MendedCells,
   others: readonly OtherFrame[],
 ): OverTime | null {
-  const box = boxOf(mended, now)
+  const box = boxOf([mended.own, mended.expected], now)
   if (!box || others.length < MIN_OTHERS) return null
   const size = box.width * box.height
-  const near = distancesFrom(mended, now, box)
+  const near = distancesFrom(mended.own, now, box)
   const expected = expectedIn(now, box, others)
   const isAround = (cell: number) =>
-    near[cell]! > NEAR_CELLS + 1 && expected.known[cell] === 1 && alsoMended[placeIn(box, cell, now)] === 0
+    near[cell]! > NEAR_CELLS + 1 &&
+    expected.known[cell] === 1 &&
+    mended.all[placeIn(box, cell, now)] === 0 &&
+    mended.expected[placeIn(box, cell, now)] === 0
   const gains = gainsOver(now, box, expected, isAround)
-  const labs = softened(box, expected.known, (cell, c) => gains[c]! * expected.colours[3 * cell + c]!)
-  const ours = softened(box, expected.known, (cell, c) => now.values[COARSE_VALUES * placeIn(box, cell, now) + c]!)
-  const ring: number[] = []
-  let worst = { e: -1, cell: 0 }
-  const sums = { mid: [0, 0, 0, 0], fine: [0, 0, 0, 0], cells: [0, 0] }
+  const there = softened(box, expected.known, (cell, c) => gains[c]! * expected.colours[3 * cell + c]!)
+  const here = softened(
+    box,
+    expected.known,
+    (cell, c) => now.values[COARSE_VALUES * placeIn(box, cell, now) + c]!,
+  )
+  const errors = new Float64Array(size).fill(-1)
   for (let cell = 0; cell < size; cell++) {
-    const [a, b] = [labs[cell], ours[cell]]
-    if (!a || !b) continue
-    const at = placeIn(box, cell, now)
-    const far = near[cell]!
-    const isRing = far > NEAR_CELLS + 1
-    if (isRing && !isAround(cell)) continue
-    const e = deltaE2000(a, b)
-    if (isRing) ring.push(e)
-    else if (far <= NEAR_CELLS && e > worst.e) worst = { e, cell }
-    const kind = isRing ? 1 : far === 0 ? 0 : -1
+    const [a, b] = [there[cell], here[cell]]
+    if (a && b) errors[cell] = deltaE2000(a, b)
+  }
+  const ring: number[] = []
+  for (let cell = 0; cell < size; cell++) if (errors[cell]! >= 0 && isAround(cell)) ring.push(errors[cell]!)
+  if (ring.length < MIN_CELLS) return null
+  ring.sort((a, b) => a - b)
+  const usualE = ring[Math.floor(0.9 * ring.length)]!
+  const passing = passingIn(box, errors, Math.max(PASSING_E, 2 * usualE), (cell) => near[cell]!)
+  const spotOf = (counts: (cell: number) => boolean): OffSpot | null => {
+    let worst = -1
+    for (let cell = 0; cell < size; cell++)
+      if (errors[cell]! >= 0 && counts(cell) && (worst < 0 || errors[cell]! > errors[worst]!)) worst = cell
+    if (worst < 0) return null
+    const place = placeIn(box, worst, now)
+    return {
+      e: errors[worst]!,
+      x: ((place % now.cols) + 0.5) * COARSE_PX,
+      y: (Math.floor(place / now.cols) + 0.5) * COARSE_PX,
+    }
+  }
+  return {
+    inside: spotOf((cell) => near[cell] === 0 && !touches(passing, cell, box)),
+    beside: spotOf(
+      (cell) =>
+        (near[cell]! > 0 && near[cell]! <= NEAR_CELLS) ||
+        (near[cell]! > 0 && mended.expected[placeIn(box, cell, now)] !== 0),
+    ),
+    usualE,
+    ...structureIn(now, box, near, expected, isAround),
+  }
+}
+
+/** Structure inside against the same places on other frames, in parts of the same around. */
+function structureIn(
+  now: CoarseFrame,
+  box: Box,
+  near: Uint8Array,
+  expected: Expected,
+  isAround: (cell: number) => boolean,
+): Pick<OverTime, 'sharpness' | 'grain'> {
+  const sums = { mid: [0, 0, 0, 0], fine: [0, 0, 0, 0], inside: 0 }
+  for (let cell = 0; cell < near.length; cell++) {
+    const kind = near[cell] === 0 && expected.known[cell] === 1 ? 0 : isAround(cell) ? 1 : -1
     if (kind < 0) continue
-    sums.cells[kind]!++
+    if (kind === 0) sums.inside++
+    const at = placeIn(box, cell, now)
     sums.mid[kind]! += midAt(now, at)
     sums.mid[2 + kind]! += expected.mid[cell]!
     sums.fine[kind]! += now.values[COARSE_VALUES * at + 3]!
     sums.fine[2 + kind]! += expected.fine[cell]!
   }
-  if (worst.e < 0 || ring.length < MIN_CELLS) return null
-  ring.sort((a, b) => a - b)
-  const place = placeIn(box, worst.cell, now)
   const ratio = ([inside, around, insideThere, aroundThere]: number[]) =>
-    sums.cells[0]! < MIN_CELLS || insideThere! <= 0 || around! <= 0 || aroundThere! <= 0
+    sums.inside < MIN_CELLS || insideThere! <= 0 || around! <= 0 || aroundThere! <= 0
       ? null
       : inside! / insideThere! / (around! / aroundThere!)
-  return {
-    offE: worst.e,
-    x: ((place % now.cols) + 0.5) * COARSE_PX,
-    y: (Math.floor(place / now.cols) + 0.5) * COARSE_PX,
-    usualE: ring[Math.floor(0.9 * ring.length)]!,
-    sharpness: ratio(sums.mid),
-    grain: ratio(sums.fine),
+  return { sharpness: ratio(sums.mid), grain: ratio(sums.fine) }
+}
+
+/** Cells of what goes its own way: differences that reach from beside the area out into its surroundings. */
+function passingIn(
+  { width }: Box,
+  errors: Float64Array,
+  from: number,
+  farOf: (cell: number) => number,
+): Uint8Array {
+  const passing = new Uint8Array(errors.length)
+  const open: number[] = []
+  const look = (cell: number) => {
+    if (passing[cell] !== 0 || errors[cell]! < from || farOf(cell) === 0) return
+    passing[cell] = 1
+    open.push(cell)
   }
+  for (let cell = 0; cell < errors.length; cell++) if (farOf(cell) > NEAR_CELLS + 1) look(cell)
+  while (open.length > 0) {
+    const cell = open.pop()!
+    const col = cell % width
+    if (col > 0) look(cell - 1)
+    if (col < width - 1) look(cell + 1)
+    if (cell >= width) look(cell - width)
+    if (cell + width < errors.length) look(cell + width)
+  }
+  return passing
+}
+
+/** Whether any cell within two of one is marked: a spot's mean looks so far. */
+function touches(marks: Uint8Array, cell: number, { width, height }: Box): boolean {
+  const [col, row] = [cell % width, Math.floor(cell / width)]
+  for (let y = Math.max(0, row - 2); y <= Math.min(height - 1, row + 2); y++)
+    for (let x = Math.max(0, col - 2); x <= Math.min(width - 1, col + 2); x++)
+      if (marks[y * width + x] !== 0) return true
+  return false
 }
 
 /** How much brighter the surroundings are than on the other frames, for each colour: light that changes is nobody's fault. */
-function gainsOver(now: CoarseFrame, box: Box, { colours }: Expected, isAround: (cell: number) => boolean): number[] {
+function gainsOver(
+  now: CoarseFrame,
+  box: Box,
+  { colours }: Expected,
+  isAround: (cell: number) => boolean,
+): number[] {
   const [here, there] = [
     [0, 0, 0],
     [0, 0, 0],
@@ -119,14 +208,16 @@ const placeIn = ({ left, top, width }: Box, cell: number, { cols }: CoarseFrame)
   (top + Math.floor(cell / width)) * cols + left + (cell % width)
 
 /** The cells around what is marked, with its surroundings; null where nothing is. */
-function boxOf(mended: Uint8Array, { cols, rows }: CoarseFrame): Box | null {
+function boxOf(marked: readonly Uint8Array[], { cols, rows }: CoarseFrame): Box | null {
   let [left, top, right, bottom] = [cols, rows, -1, -1]
-  for (let at = mended.indexOf(1); at >= 0; at = mended.indexOf(1, at + 1)) {
-    const [col, row] = [at % cols, Math.floor(at / cols)]
-    left = Math.min(left, col)
-    right = Math.max(right, col)
-    top = Math.min(top, row)
-    bottom = Math.max(bottom, row)
+  for (const marks of marked) {
+    for (let at = marks.indexOf(1); at >= 0; at = marks.indexOf(1, at + 1)) {
+      const [col, row] = [at % cols, Math.floor(at / cols)]
+      left = Math.min(left, col)
+      right = Math.max(right, col)
+      top = Math.min(top, row)
+      bottom = Math.max(bottom, row)
+    }
   }
   if (right < 0) return null
   const margin = NEAR_CELLS + RING_CELLS
@@ -201,10 +292,9 @@ function expectedIn(now: CoarseFrame, box: Box, others: readonly OtherFrame[]): 
       let spread = 0
       const median = [0, 0, 0]
       for (let c = 0; c < 3; c++) {
-        for (let i = 0; i < count; i++) sorted[i] = readings[5 * i + c]!
-        const list = sorted.subarray(0, count).sort()
-        median[c] = (list[(count - 1) >> 1]! + list[count >> 1]!) / 2
-        for (let i = 0; i < count; i++) spread += Math.abs(list[i]! - median[c]!)
+        sortInto(sorted, readings, c, count)
+        median[c] = (sorted[(count - 1) >> 1]! + sorted[count >> 1]!) / 2
+        for (let i = 0; i < count; i++) spread += Math.abs(sorted[i]! - median[c]!)
       }
       spread /= count
       if (spread >= least) continue
@@ -221,6 +311,19 @@ function expectedIn(now: CoarseFrame, box: Box, others: readonly OtherFrame[]): 
     }
   }
   return out
+}
+
+/** A handful of values in order: by insertion, many times faster than a general sort. */
+function sortInto(sorted: Float64Array, readings: Float64Array, c: number, count: number): void {
+  for (let i = 0; i < count; i++) {
+    const value = readings[5 * i + c]!
+    let at = i
+    while (at > 0 && sorted[at - 1]! > value) {
+      sorted[at] = sorted[at - 1]!
+      at--
+    }
+    sorted[at] = value
+  }
 }
 
 function moveInto(place: Float64Array, m: Matrix3, x: number, y: number): void {

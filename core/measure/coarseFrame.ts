@@ -2,6 +2,8 @@
  * A finished frame in cells: mean colours, and how much fine structure there is. Small enough that the frames around one can be
  * kept while a shot goes by.
  */
+import type { Rect } from '../image/rect'
+import { eachPiece } from '../image/runs'
 import { maximumOf, type Samples } from '../image/samples'
 
 /** Side of a cell, px. Grain averages out in it; three of them are a spot that eyes see: 9 px. */
@@ -46,7 +48,12 @@ export function coarseFrame({ width, height, channels, data }: Samples): CoarseF
       values[to + 2] = b * ofMean
       values[to + 3] = Math.min(
         FULL,
-        fineIn(data, (row * COARSE_PX + 1) * down + (col * COARSE_PX + 1) * channels + green, down, channels) * scale,
+        fineIn(
+          data,
+          (row * COARSE_PX + 1) * down + (col * COARSE_PX + 1) * channels + green,
+          down,
+          channels,
+        ) * scale,
       )
     }
   }
@@ -59,20 +66,17 @@ function fineIn(data: Samples['data'], at: number, down: number, across: number)
   return Math.abs(lineAt(at - down) - 2 * lineAt(at) + lineAt(at + down))
 }
 
-/** Which cells any of a frame's pixels is marked in. @param marks  Of the whole picture. */
-export function coarseMarks(
-  marks: Uint8Array,
-  width: number,
+/** Sets the cells that any pixel of runs of a rectangle lies in. */
+export function markCellsInto(
+  cells: Uint8Array,
   { cols, rows }: Pick<CoarseFrame, 'cols' | 'rows'>,
-): Uint8Array {
-  const cells = new Uint8Array(cols * rows)
-  for (let row = 0; row < rows * COARSE_PX; row++) {
-    const line = marks.subarray(row * width, row * width + cols * COARSE_PX)
-    const to = Math.floor(row / COARSE_PX) * cols
-    for (let col = line.indexOf(1); col >= 0; col = line.indexOf(1, col + 1)) {
-      cells[to + Math.floor(col / COARSE_PX)] = 1
-      col += COARSE_PX - 1 - (col % COARSE_PX)
-    }
-  }
-  return cells
+  runs: Int32Array,
+  at: Rect,
+): void {
+  eachPiece(runs, at, (row, begin, end) => {
+    const down = Math.floor(row / COARSE_PX)
+    if (down < 0 || down >= rows || end <= 0) return
+    const first = Math.min(cols, Math.max(0, Math.floor(begin / COARSE_PX)))
+    cells.fill(1, down * cols + first, down * cols + Math.min(cols, Math.ceil(end / COARSE_PX)))
+  })
 }

@@ -1,0 +1,196 @@
+/** Proofs in the database: asked for, called off, looked at. */
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
+import type { Snag } from '../core/snags/snags'
+import {
+  PROOF_MEASURE_IDS,
+  PROOF_MEASURES,
+  snagsOfProofs,
+  type FrameProof,
+  type ProofMeasure,
+} from '../core/proof/frameProof'
+import type { FrameDigests, ProofChart, ProofStatus } from '../core/proof/proofStatus'
+import { thinSeries } from '../core/proof/thinSeries'
+import type { Database, Transaction } from './db/client.server'
+import { proofFrames, proofs, versions } from './db/schema'
+import { announce } from './events.server'
+import { enqueue } from './jobs/queue.server'
+import { findShot } from './shots.server'
+
+/** After renders, before what is worked ahead. */
+export const PROOF_ORDER = { priority: 1 } as const
+
+/** The same proof asked for twice is done once. */
+export const proofKey = (proofId: string): string => `prove:${proofId}`
+
+const ofSubject = (shotId: string, versionId: string | null) =>
+  and(
+    eq(proofs.shotId, shotId),
+    versionId === null ? isNull(proofs.versionId) : eq(proofs.versionId, versionId),
+  )
+
+/** Has workers measure a version, or the mends as they are. Asked twice, it is done once. @returns Whether there is such a thing. */
+export async function askForProof(
+  db: Database | Transaction,
+  shotId: string,
+  versionId: string | null,
+): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    const found = await findShot(tx, shotId)
+    if (!found) return false
+    let framesTotal = found.plate.frameCount
+    if (versionId !== null) {
+      const [version] = await tx
+        .select({ first: versions.firstFrame, last: versions.lastFrame })
+        .from(versions)
+        .where(and(eq(versions.id, versionId), eq(versions.shotId, shotId), eq(versions.state, 'done')))
+      if (!version) return false
+      framesTotal = version.last - version.first + 1
+    }
+    const now = {
+      state: 'waiting',
+      framesDone: 0,
+      framesTotal,
+      startedAt: null,
+      finishedAt: null,
+      error: null,
+    } as const
+    const [row] = await tx
+      .insert(proofs)
+      .values({ id: randomUUID(), shotId, versionId, ...now })
+      .onConflictDoUpdate({ target: [proofs.shotId, proofs.versionId], set: now })
+      .returning({ id: proofs.id })
+    await enqueue(tx, 'prove', { proofId: row!.id }, proofKey(row!.id), PROOF_ORDER)
+    await announce(tx, { kind: 'proof', id: shotId })
+    return true
+  })
+}
+
+/** Calls it off. What was measured so far stays. */
+export async function cancelProof(db: Database, shotId: string, versionId: string | null): Promise<void> {
+  await db
+    .update(proofs)
+    .set({ state: 'cancelled' })
+    .where(and(ofSubject(shotId, versionId), inArray(proofs.state, ['waiting', 'working'])))
+  await announce(db, { kind: 'proof', id: shotId })
+}
+
+/** A chart shows no more points than this: about the pixels that it is wide. */
+export const CHART_POINTS = 800
+/** More are in the report. */
+const MAX_SNAGS = 2000
+
+interface Row {
+  readonly frame: number
+  readonly changedOutside: number
+  readonly isAsRendered: boolean | null
+  readonly proof: FrameProof
+}
+
+/** @param mendId  Only of this mend; null: of all of them, the worst. */
+export async function loadProof(
+  db: Database | Transaction,
+  shotId: string,
+  versionId: string | null,
+  mendId: string | null,
+  nowMs = Date.now(),
+): Promise<ProofStatus> {
+  const [proof] = await db.select().from(proofs).where(ofSubject(shotId, versionId))
+  const rows: Row[] = proof
+    ? await db
+        .select({
+          frame: proofFrames.frame,
+          changedOutside: proofFrames.changedOutside,
+          isAsRendered: proofFrames.isAsRendered,
+          proof: proofFrames.proof,
+        })
+        .from(proofFrames)
+        .where(eq(proofFrames.proofId, proof.id))
+        .orderBy(asc(proofFrames.frame))
+    : []
+  const changed = rows.filter(({ changedOutside }) => changedOutside > 0)
+  const hasFile = rows.some(({ isAsRendered }) => isAsRendered !== null)
+  return {
+    state: proof?.state ?? 'none',
+    framesDone: proof?.framesDone ?? 0,
+    framesTotal: proof?.framesTotal ?? 0,
+    seconds: proof?.startedAt
+      ? ((proof.finishedAt?.getTime() ?? nowMs) - proof.startedAt.getTime()) / 1000
+      : null,
+    error: proof?.error ?? null,
+    revision: proof?.revision ?? 0,
+    measured: rows.length,
+    changedOutside: changed.reduce((sum, { changedOutside }) => sum + changedOutside, 0),
+    changedFrames: changed.map(({ frame, changedOutside }) => ({ frame, count: changedOutside })),
+    notAsRendered: hasFile
+      ? rows.filter(({ isAsRendered }) => isAsRendered === false).map(({ frame }) => frame)
+      : null,
+    charts: chartsOf(rows, mendId),
+    snags: snagsOf(rows, mendId),
+  }
+}
+
+function chartsOf(rows: readonly Row[], mendId: string | null): ProofChart[] {
+  const [first, last] = [rows[0]?.frame, rows.at(-1)?.frame]
+  if (first === undefined || last === undefined) return []
+  return PROOF_MEASURE_IDS.map((measure) => {
+    const values: (number | null)[] = Array.from({ length: last - first + 1 }, () => null)
+    for (const { frame, proof } of rows) values[frame - first] = worstOf(proof, measure, mendId)
+    return { measure, points: thinSeries(values, first, CHART_POINTS) }
+  })
+}
+
+/** Of the mends of a frame, the one number that is worst. */
+function worstOf({ mends }: FrameProof, measure: ProofMeasure, mendId: string | null): number | null {
+  const { worse } = PROOF_MEASURES[measure]
+  let worst: number | null = null
+  for (const mend of mends) {
+    const value = mend.numbers[measure]
+    if (value === null || (mendId !== null && mend.mendId !== mendId)) continue
+    if (worst === null || badness(value, worse) > badness(worst, worse)) worst = value
+  }
+  return worst
+}
+
+const badness = (value: number, worse: (typeof PROOF_MEASURES)[ProofMeasure]['worse']): number =>
+  worse === 'above' ? value : worse === 'below' ? -value : Math.max(value, 1 / Math.max(value, 1e-3))
+
+const snagsOf = (rows: readonly Row[], mendId: string | null): Snag[] =>
+  snagsOfProofs(rows.map(({ proof }) => proof))
+    .filter((snag) => mendId === null || snag.mendId === mendId)
+    .sort((a, b) => b.weight - a.weight || a.frame - b.frame)
+    .slice(0, MAX_SNAGS)
+
+/** The digests of frames; none where nothing was measured. */
+export async function loadDigests(
+  db: Database | Transaction,
+  shotId: string,
+  versionId: string | null,
+): Promise<FrameDigests[]> {
+  return db
+    .select({
+      frame: proofFrames.frame,
+      plateSha256: proofFrames.plateSha256,
+      resultSha256: proofFrames.resultSha256,
+      changedOutside: proofFrames.changedOutside,
+    })
+    .from(proofFrames)
+    .innerJoin(proofs, eq(proofs.id, proofFrames.proofId))
+    .where(ofSubject(shotId, versionId))
+    .orderBy(asc(proofFrames.frame))
+}
+
+/** Every frame that was measured, whole. */
+export async function loadFrameProofs(
+  db: Database | Transaction,
+  shotId: string,
+  versionId: string | null,
+): Promise<FrameProof[]> {
+  const rows = await db
+    .select({ proof: proofFrames.proof })
+    .from(proofFrames)
+    .innerJoin(proofs, eq(proofs.id, proofFrames.proofId))
+    .where(ofSubject(shotId, versionId))
+    .orderBy(asc(proofFrames.frame))
+  return rows.map(({ proof }) => proof)
+}

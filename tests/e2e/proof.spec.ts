@@ -1,0 +1,250 @@
+/** The Proof stage: measured by a worker, looked at, noted, signed off, reported; one sample changed behind our back is told. */
+import { createWriteStream } from 'node:fs'
+import { readdir, readFile, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import AxeBuilder from '@axe-core/playwright'
+import Papa from 'papaparse'
+import sharp from 'sharp'
+import { ZipFile } from 'yazl'
+import { LM_060 } from '../../demo/lm060/scene'
+import { unzip } from '../unzip'
+import { bringIn, MendStage } from './bench'
+import { filmClip } from './demoFilm'
+import { expect, test, type Page } from './test'
+
+test.describe.configure({ mode: 'serial' })
+
+const SIZE = { width: 420, height: 160 }
+const COUNT = 16
+const FRAME = 1006
+let shotId: string
+
+/** The stage, once it listens. */
+async function openProof(page: Page, query = ''): Promise<void> {
+  await page.goto(`/shots/${shotId}/proof${query}`)
+  await expect(page.getByTestId('picture-canvas')).toHaveAttribute('data-frame', /\d/)
+}
+
+const verdict = (page: Page) => page.getByTestId('verdict')
+
+test('a shot with a stroke of plain colour on one frame', async ({ page }) => {
+  const clip = filmClip('LM_060-proof.mkv', 'LM_060', { firstFrame: LM_060.firstFrame, count: COUNT, crop: `${SIZE.width}:${SIZE.height}:860:560` }) // prettier-ignore
+  shotId = await bringIn(page, clip)
+  const stage = new MendStage(page)
+  await stage.open(shotId, `?frame=${FRAME}&zoom=100`)
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('n')
+  await page.getByRole('menuitem', { name: /^Brush/ }).click()
+  const settings = page.getByRole('region', { name: 'Next stroke' })
+  await settings.getByRole('radio', { name: 'Colour', exact: true }).click()
+  const [from, to] = [await stage.placeOf(100, 80), await stage.placeOf(160, 80)]
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(to.x, to.y, { steps: 4 })
+  await page.mouse.up()
+  await stage.settled()
+  await stage.saved()
+})
+
+test('every frame is measured; nothing outside has changed; what shows is listed, and leads to its place', async ({
+  page,
+}) => {
+  await openProof(page, '?frame=1001')
+  await expect(verdict(page)).toContainText('Not measured yet')
+  await page.getByRole('button', { name: 'Measure', exact: true }).click()
+  await expect(verdict(page)).toContainText(`0 samples changed outside every mend, on ${COUNT} frames`)
+  const snags = page.getByTestId('snag-list')
+  const first = snags.getByRole('button').first()
+  await expect(first).toContainText(`${FRAME}`)
+  await expect(snags).toContainText('differs here from what other frames show')
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('PageDown')
+  await expect(page.getByTestId('frame')).toHaveText(`${FRAME}`)
+  await expect(page.getByTestId('snag-ring')).toBeVisible()
+  await expect(
+    page.getByRole('img', { name: `Plate, result and difference at frame ${FRAME}` }),
+  ).toBeVisible()
+  // A click on a chart goes to its frame.
+  const chart = page.getByTestId('chart-residue')
+  const box = (await chart.getByRole('button').boundingBox())!
+  await page.mouse.click(box.x + (box.width * 2.5) / COUNT, box.y + box.height / 2)
+  await expect(page.getByTestId('frame')).toHaveText('1003')
+  if (process.env['SHOT']) {
+    await first.click()
+    await page.waitForTimeout(600)
+    await page.screenshot({ path: '/tmp/proof.png' })
+  }
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([])
+})
+
+test('what is tried is one step; only frames that have changed are measured again', async ({ page }) => {
+  await openProof(page, `?frame=${FRAME}`)
+  await page.getByTestId('snag-list').getByRole('button').first().click()
+  await page.getByRole('button', { name: 'Widen by 1 px' }).click()
+  await expect(page.getByRole('button', { name: /^Undo: Grow of Brush 1/ })).toBeEnabled()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Nothing to redo' })).toHaveCount(0)
+  await expect(page.getByTestId('saved')).toHaveText('Saved')
+  await page.getByRole('button', { name: 'Measure again' }).click()
+  await expect(verdict(page)).toContainText(`on ${COUNT} frames`)
+})
+
+test('a note is pinned to a range, answered, resolved; it is in the strip and on the card', async ({
+  page,
+}) => {
+  await openProof(page, '?frame=1004')
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('n')
+  const form = page.getByRole('form', { name: 'New note' })
+  await form.getByRole('textbox', { name: 'Your name' }).fill('Ines')
+  await form.getByRole('textbox', { name: 'Note on frame 1004' }).fill('The stroke shows.')
+  await form.getByRole('spinbutton').fill('1007')
+  await form.getByRole('button', { name: 'Pin it' }).click()
+  const note = page.getByTestId('note')
+  await expect(note).toContainText('1004–1007')
+  await expect(note).toContainText('Ines')
+  await expect(
+    page.getByTestId('note-line').getByRole('button', { name: 'Note at 1004 by Ines' }),
+  ).toBeVisible()
+  await note.getByRole('button', { name: 'Answer' }).click()
+  await note.getByRole('textbox', { name: 'Answer' }).fill('It is meant to.')
+  await note.getByRole('button', { name: 'Send' }).click()
+  await expect(note).toContainText('It is meant to.')
+  await page.goto('/')
+  await expect(page.getByText('1 note').first()).toBeVisible()
+  await openProof(page)
+  await page.getByRole('tab', { name: /^Notes/ }).click()
+  await note.getByRole('button', { name: 'Resolve' }).click()
+  await expect(note).toContainText('Resolved by Ines')
+})
+
+test('a version is measured by itself, signed off, and reported; its table has what was measured', async ({
+  page,
+}) => {
+  await page.goto(`/shots/${shotId}/handover`)
+  await page.getByRole('button', { name: 'Make version' }).click()
+  await expect(page.getByTestId('version').first()).toHaveAttribute('data-state', 'done')
+  await openProof(page)
+  await page
+    .getByRole('combobox', { name: 'What is proved' })
+    .selectOption({ label: 'Version 1, PNG pictures' })
+  await expect(page).toHaveURL(/version=/)
+  await expect(verdict(page)).toContainText(`0 samples changed outside every mend, on ${COUNT} frames`)
+  const signOff = page.getByRole('region', { name: 'Sign-off' })
+  await signOff.getByRole('textbox', { name: 'Your name' }).fill('Ines')
+  await signOff.getByRole('button', { name: 'Sign off' }).click()
+  await expect(page.getByTestId('review-state')).toContainText('Approved by Ines')
+  const [report, table] = await Promise.all(
+    ['page', 'table'].map(async (name) => {
+      const href = await page.getByRole('link', { name, exact: true }).getAttribute('href')
+      return (await page.request.get(href!)).text()
+    }),
+  )
+  expect(report).toContain('Samples changed outside every mend: 0')
+  expect(report).toContain('data:image/png;base64,')
+  expect(report).toContain('The stroke shows.')
+  const { data } = Papa.parse<Record<string, string>>(table!, { header: true, skipEmptyLines: true })
+  expect(data).toHaveLength(COUNT)
+  expect(data.map(({ frame }) => Number(frame))).toEqual(Array.from({ length: COUNT }, (_, i) => 1001 + i))
+  expect(data.filter(({ mend }) => mend === 'Brush 1').map(({ frame }) => frame)).toEqual([`${FRAME}`])
+  expect(data.every(({ changed_outside: count, plate_sha256: plate }) => count === '0' && /^[0-9a-f]{64}$/.test(plate!))).toBe(true) // prettier-ignore
+  await page.goto(`/shots/${shotId}/handover`)
+  await expect(page.getByTestId('version').first()).toContainText('Approved by Ines')
+})
+
+test('one sample changed by one code value in the file that is handed over is told', async ({
+  page,
+  application,
+}) => {
+  const folders = join(application.dataDir, 'versions')
+  const paths = (await readdir(folders, { recursive: true })).filter((name) => name.endsWith('.zip'))
+  const ours = paths.find((name) => name.includes('LM_060-proof'))!
+  const files = await unzip(await readFile(join(folders, ours)))
+  const [name, png] = [...files].find(([one]) => one.endsWith('.1009.png'))!
+  const { data, info } = await sharp(png).raw().toBuffer({ resolveWithObject: true })
+  data[3 * (40 * info.width + 30) + 1]! += data[3 * (40 * info.width + 30) + 1]! < 255 ? 1 : -1
+  files.set(
+    name,
+    await sharp(data, { raw: { width: info.width, height: info.height, channels: 3 } })
+      .png()
+      .toBuffer(),
+  )
+  const zip = new ZipFile()
+  for (const [one, bytes] of files) zip.addBuffer(bytes, one, { compress: false })
+  zip.end()
+  const changed = join(folders, `${ours}.changed`)
+  await pipeline(zip.outputStream, createWriteStream(changed))
+  await writeFile(join(folders, ours), await readFile(changed))
+  await openProof(page)
+  await page
+    .getByRole('combobox', { name: 'What is proved' })
+    .selectOption({ label: 'Version 1, PNG pictures' })
+  await expect(verdict(page)).toContainText('Report')
+  await page.getByRole('button', { name: 'Measure again' }).click()
+  await expect(verdict(page)).toContainText('1 sample has changed outside every mend, first on frame 1009')
+  await expect(verdict(page)).toContainText('The file is not what was rendered on frame 1009')
+})
+
+test('a range is played round and round, and to its end; the clock is kept by leaving frames out; the picture stands alone', async ({
+  page,
+}) => {
+  await openProof(page, '?frame=1003')
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('q')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('w')
+  await expect(page.getByTestId('not-played')).toHaveCount(2)
+  const seen = new Set<number>()
+  await page.keyboard.press('Space')
+  await expect
+    .poll(async () => {
+      for (let i = 0; i < 12; i++) seen.add(Number(await page.getByTestId('frame').textContent()))
+      return [...seen].sort()
+    })
+    .toEqual([1003, 1004, 1005, 1006])
+  // The readout is honest: as many frames a second as the picture really changes.
+  const counted = await page.evaluate(async () => {
+    const frame = document.querySelector('[data-testid="frame"]')!
+    let [changes, last] = [0, frame.textContent]
+    const end = performance.now() + 3000
+    while (performance.now() < end) {
+      await new Promise(requestAnimationFrame)
+      if (frame.textContent !== last) changes++
+      last = frame.textContent
+    }
+    return changes / 3
+  })
+  const said = Number(/([\d.]+) fps/.exec((await page.getByTestId('ready').textContent())!)![1])
+  console.log(`played: readout ${said.toFixed(1)} fps, counted ${counted.toFixed(1)} fps`)
+  expect(said).toBeGreaterThan(0)
+  expect(said).toBeLessThanOrEqual(24.5)
+  await page.getByRole('button', { name: 'Playback: frames 1003 to 1006' }).click()
+  await page.getByRole('radio', { name: 'Stop', exact: true }).click()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+  await expect(page.getByTestId('frame')).toHaveText('1006')
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('Shift+q')
+  await expect(page.getByTestId('not-played')).toHaveCount(0)
+  // Jogged by the wheel with Shift.
+  const box = (await page.getByTestId('picture').boundingBox())!
+  await page.mouse.move(box.x + 40, box.y + 40)
+  await page.keyboard.down('Shift')
+  await page.mouse.wheel(0, 100)
+  await page.keyboard.up('Shift')
+  await expect(page.getByTestId('frame')).toHaveText('1007')
+  await page.keyboard.press('f')
+  await expect
+    .poll(async () => (await page.getByTestId('picture').boundingBox())!.height)
+    .toBe(page.viewportSize()!.height)
+  await page.keyboard.press('f')
+  await expect.poll(async () => (await page.getByTestId('picture').boundingBox())!.height).toBeLessThan(600)
+  await page.getByRole('button', { name: /^Looking aids/ }).click()
+  await page.getByRole('radio', { name: 'White', exact: true }).click()
+  await page.getByRole('radio', { name: 'Stops', exact: true }).click()
+  await page.keyboard.press('Escape')
+  const corner = await page.getByTestId('picture-canvas').evaluate((canvas) => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(2, 2, 1, 1).data.slice(0, 3)]) // prettier-ignore
+  expect(corner).toEqual([255, 255, 255])
+})

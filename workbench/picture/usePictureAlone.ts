@@ -1,0 +1,21 @@
+/** The picture fills the screen, with nothing else: by the browser's full screen where it has one, else the window. */
+import { useEffect, type RefObject } from 'react'
+import { useBench, useBenchParts } from '../BenchContext'
+
+export function usePictureAlone(panel: RefObject<HTMLElement | null>): void {
+  const { store } = useBenchParts()
+  const isAlone = useBench((bench) => bench.isPictureAlone)
+  useEffect(() => {
+    const element = panel.current
+    if (!isAlone || !element) return
+    element.focus()
+    // Refused by the browser, the window is filled all the same.
+    element.requestFullscreen?.().catch(() => undefined)
+    const leave = () => !document.fullscreenElement && store.getState().showPictureAlone(false)
+    document.addEventListener('fullscreenchange', leave)
+    return () => {
+      document.removeEventListener('fullscreenchange', leave)
+      if (document.fullscreenElement) void document.exitFullscreen()
+    }
+  }, [isAlone, panel, store])
+}
