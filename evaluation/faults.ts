@@ -2,6 +2,7 @@
 import type { Mend } from '../core/document/mend'
 import { gaussianTaps, convolveSeparable } from '../core/image/convolve'
 import { rasterFromSamples, samplesFromRaster, type Samples } from '../core/image/samples'
+import { createRandom } from '../demo/random'
 import { isKeyed, type Area } from '../core/document/areas'
 
 /** What is wrong with a frame: its mends, or its finished pixels. */
@@ -14,21 +15,6 @@ export interface Fault {
   mendAt?(mend: Mend, frame: number): Mend
   /** @param mended  For each pixel, whether a mend has laid anything. */
   pixelsAt?(finished: Samples, mended: Uint8Array, frame: number): Samples
-}
-
-type Random = () => number
-
-/** A generator of numbers from 0 to 1. Source: G. Steele, D. Lea, C. Flood, "Fast splittable pseudorandom number generators", 2014; the 32-bit finish from memory. */
-export function randomFrom(seed: number): Random {
-  let state = seed >>> 0
-  return () => {
-    state = (state + 0x9e3779b9) >>> 0
-    let mixed = state ^ (state >>> 16)
-    mixed = Math.imul(mixed, 0x21f0aaad)
-    mixed ^= mixed >>> 15
-    mixed = Math.imul(mixed, 0x735a2d97)
-    return ((mixed ^ (mixed >>> 15)) >>> 0) / 2 ** 32
-  }
 }
 
 const moved = (area: Area, dx: number, dy: number): Area =>
@@ -69,7 +55,7 @@ const isPath = ({ areas }: Mend): boolean => areas[0]!.shape === 'path'
 
 /** The faults of a seed, one of each kind. @param frames  On which the thing is there. */
 export function faultsOf(frames: readonly number[], mends: readonly Mend[], seed: number): Fault[] {
-  const random = randomFrom(seed)
+  const random = createRandom(seed)
   const between = (low: number, high: number) => low + random() * (high - low)
   const window = (least: number, most: number) => {
     const length = Math.min(frames.length, Math.round(between(least, most)))

@@ -90,7 +90,8 @@ test('an evaluation answers with pieces whose memory is handed over, and with wh
       token: 1,
       answer: { notes: [], patches: [{}], name: expect.stringMatching(DIGEST) },
     },
-    transferred: 1,
+    // Its samples, and the runs of what was mended.
+    transferred: 2,
   })
   const { message } = last()
   if (message.kind !== 'done' || !('name' in message.answer))

@@ -62,8 +62,11 @@ export function coarseFrame({ width, height, channels, data }: Samples): CoarseF
 
 /** The size of the difference around one sample: a cell has one such place that lies in it whole. */
 function fineIn(data: Samples['data'], at: number, down: number, across: number): number {
-  const lineAt = (i: number) => data[i - across]! - 2 * data[i]! + data[i + across]!
-  return Math.abs(lineAt(at - down) - 2 * lineAt(at) + lineAt(at + down))
+  const [up, low] = [at - down, at + down]
+  const above = data[up - across]! - 2 * data[up]! + data[up + across]!
+  const here = data[at - across]! - 2 * data[at]! + data[at + across]!
+  const below = data[low - across]! - 2 * data[low]! + data[low + across]!
+  return Math.abs(above - 2 * here + below)
 }
 
 /** Sets the cells that any pixel of runs of a rectangle lies in. */

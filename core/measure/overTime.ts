@@ -2,16 +2,18 @@
  * A finished frame against the finished frames around it, along the background's motion: whatever a mend gets wrong on some frames,
  * or takes along with it over the background, differs there from what the same place of the background shows on other frames.
  */
-import type { Matrix3 } from '../geometry/transform'
 import { deltaE2000, labOf, type Lab } from '../colour/lab'
 import { srgb } from '../colour/transfer'
 import { COARSE_PX, COARSE_VALUES, type CoarseFrame } from './coarseFrame'
-
-/** Another frame, and for each layer of the scene where places of this one lie on it. */
-export interface OtherFrame {
-  readonly coarse: CoarseFrame
-  readonly motions: readonly Matrix3[]
-}
+import {
+  expectedIn,
+  midAt,
+  MIN_OTHERS,
+  placeIn,
+  type Box,
+  type Expected,
+  type OtherFrame,
+} from './expectedCells'
 
 /** A spot of 9 px that differs from what is expected there. */
 export interface OffSpot {
@@ -39,17 +41,10 @@ const NEAR_CELLS = 3
 /** From there on so many more are the surroundings. */
 const RING_CELLS = 9
 const MIN_CELLS = 24
-const MIN_OTHERS = 2
 /** From which difference on something may go its own way, CIEDE2000: what is just seen, three times. */
 const PASSING_E = 3
-
-/** Places of an area in cells; past is excluded. */
-interface Box {
-  readonly left: number
-  readonly top: number
-  readonly width: number
-  readonly height: number
-}
+/** And so many times what half of the surroundings differ by. */
+const PASSING_TIMES = 3
 
 /** Cells, not 0 where they are meant. */
 export interface MendedCells {
@@ -74,7 +69,7 @@ export function measureOverTime(
   if (!box || others.length < MIN_OTHERS) return null
   const size = box.width * box.height
   const near = distancesFrom(mended.own, now, box)
-  const expected = expectedIn(now, box, others)
+  const expected = expectedIn(now, box, (cell) => near[cell]! <= NEAR_CELLS + RING_CELLS, others)
   const isAround = (cell: number) =>
     near[cell]! > NEAR_CELLS + 1 &&
     expected.known[cell] === 1 &&
@@ -90,14 +85,15 @@ export function measureOverTime(
   const errors = new Float64Array(size).fill(-1)
   for (let cell = 0; cell < size; cell++) {
     const [a, b] = [there[cell], here[cell]]
-    if (a && b) errors[cell] = deltaE2000(a, b)
+    if (a && b) errors[cell] = differenceOf(a, b)
   }
   const ring: number[] = []
   for (let cell = 0; cell < size; cell++) if (errors[cell]! >= 0 && isAround(cell)) ring.push(errors[cell]!)
   if (ring.length < MIN_CELLS) return null
   ring.sort((a, b) => a - b)
   const usualE = ring[Math.floor(0.9 * ring.length)]!
-  const passing = passingIn(box, errors, Math.max(PASSING_E, 2 * usualE), (cell) => near[cell]!)
+  const passingFrom = Math.max(PASSING_E, PASSING_TIMES * ring[ring.length >> 1]!)
+  const passing = passingIn(box, errors, passingFrom, (cell) => near[cell]!)
   const spotOf = (counts: (cell: number) => boolean): OffSpot | null => {
     let worst = -1
     for (let cell = 0; cell < size; cell++)
@@ -183,29 +179,27 @@ function touches(marks: Uint8Array, cell: number, { width, height }: Box): boole
   return false
 }
 
-/** How much brighter the surroundings are than on the other frames, for each colour: light that changes is nobody's fault. */
+/** How much brighter the surroundings are than on the other frames, for each colour: light that changes is nobody's fault. The median, as something may pass by. */
 function gainsOver(
   now: CoarseFrame,
   box: Box,
   { colours }: Expected,
   isAround: (cell: number) => boolean,
 ): number[] {
-  const [here, there] = [
-    [0, 0, 0],
-    [0, 0, 0],
-  ]
+  const ratios: [number[], number[], number[]] = [[], [], []]
   for (let cell = 0; cell < box.width * box.height; cell++) {
     if (!isAround(cell)) continue
+    const at = COARSE_VALUES * placeIn(box, cell, now)
     for (let c = 0; c < 3; c++) {
-      here[c]! += now.values[COARSE_VALUES * placeIn(box, cell, now) + c]!
-      there[c]! += colours[3 * cell + c]!
+      const there = colours[3 * cell + c]!
+      if (there > 0) ratios[c]!.push(now.values[at + c]! / there)
     }
   }
-  return here.map((sum, c) => (there[c]! > 0 ? sum / there[c]! : 1))
+  return ratios.map((all) => {
+    const sorted = Float64Array.from(all).sort()
+    return sorted[sorted.length >> 1] ?? 1
+  })
 }
-
-const placeIn = ({ left, top, width }: Box, cell: number, { cols }: CoarseFrame): number =>
-  (top + Math.floor(cell / width)) * cols + left + (cell % width)
 
 /** The cells around what is marked, with its surroundings; null where nothing is. */
 function boxOf(marked: readonly Uint8Array[], { cols, rows }: CoarseFrame): Box | null {
@@ -257,110 +251,6 @@ function distancesFrom(mended: Uint8Array, now: CoarseFrame, box: Box): Uint8Arr
   return far
 }
 
-interface Expected {
-  readonly known: Uint8Array
-  readonly colours: Float32Array
-  readonly mid: Float32Array
-  readonly fine: Float32Array
-}
-
-/** What the other frames show at each cell: the median through the layer on which they agree best. */
-function expectedIn(now: CoarseFrame, box: Box, others: readonly OtherFrame[]): Expected {
-  const size = box.width * box.height
-  const out: Expected = {
-    known: new Uint8Array(size),
-    colours: new Float32Array(3 * size),
-    mid: new Float32Array(size),
-    fine: new Float32Array(size),
-  }
-  const layers = Math.max(...others.map(({ motions }) => motions.length))
-  const readings = new Float64Array(5 * others.length)
-  const sorted = new Float64Array(others.length)
-  const place = new Float64Array(2)
-  for (let cell = 0; cell < size; cell++) {
-    const x = (box.left + (cell % box.width) + 0.5) * COARSE_PX
-    const y = (box.top + Math.floor(cell / box.width) + 0.5) * COARSE_PX
-    let least = Infinity
-    for (let layer = 0; layer < layers; layer++) {
-      let count = 0
-      for (const { coarse, motions } of others) {
-        const motion = motions[Math.min(layer, motions.length - 1)]!
-        moveInto(place, motion, x, y)
-        if (readInto(readings, 5 * count, coarse, place[0]!, place[1]!)) count++
-      }
-      if (count < MIN_OTHERS) continue
-      let spread = 0
-      const median = [0, 0, 0]
-      for (let c = 0; c < 3; c++) {
-        sortInto(sorted, readings, c, count)
-        median[c] = (sorted[(count - 1) >> 1]! + sorted[count >> 1]!) / 2
-        for (let i = 0; i < count; i++) spread += Math.abs(sorted[i]! - median[c]!)
-      }
-      spread /= count
-      if (spread >= least) continue
-      least = spread
-      out.known[cell] = 1
-      let [mid, fine] = [0, 0]
-      for (let i = 0; i < count; i++) {
-        mid += readings[5 * i + 3]!
-        fine += readings[5 * i + 4]!
-      }
-      out.colours.set(median, 3 * cell)
-      out.mid[cell] = mid / count
-      out.fine[cell] = fine / count
-    }
-  }
-  return out
-}
-
-/** A handful of values in order: by insertion, many times faster than a general sort. */
-function sortInto(sorted: Float64Array, readings: Float64Array, c: number, count: number): void {
-  for (let i = 0; i < count; i++) {
-    const value = readings[5 * i + c]!
-    let at = i
-    while (at > 0 && sorted[at - 1]! > value) {
-      sorted[at] = sorted[at - 1]!
-      at--
-    }
-    sorted[at] = value
-  }
-}
-
-function moveInto(place: Float64Array, m: Matrix3, x: number, y: number): void {
-  const w = m[6] * x + m[7] * y + m[8]
-  place[0] = (m[0] * x + m[1] * y + m[2]) / w
-  place[1] = (m[3] * x + m[4] * y + m[5]) / w
-}
-
-/** Colours between cells; structure of the nearest one. @returns Whether the place lies in the picture. */
-function readInto(to: Float64Array, at: number, frame: CoarseFrame, x: number, y: number): boolean {
-  const { cols, rows, values } = frame
-  const [u, v] = [x / COARSE_PX - 0.5, y / COARSE_PX - 0.5]
-  const [col, row] = [Math.floor(u), Math.floor(v)]
-  if (col < 0 || row < 0 || col > cols - 2 || row > rows - 2) return false
-  const [right, below] = [u - col, v - row]
-  const from = COARSE_VALUES * (row * cols + col)
-  const down = COARSE_VALUES * cols
-  for (let c = 0; c < 3; c++) {
-    const i = from + c
-    const top = values[i]! + right * (values[i + COARSE_VALUES]! - values[i]!)
-    const low = values[i + down]! + right * (values[i + down + COARSE_VALUES]! - values[i + down]!)
-    to[at + c] = top + below * (low - top)
-  }
-  const nearest = (row + (below >= 0.5 ? 1 : 0)) * cols + col + (right >= 0.5 ? 1 : 0)
-  to[at + 3] = midAt(frame, nearest)
-  to[at + 4] = values[COARSE_VALUES * nearest + 3]!
-  return true
-}
-
-/** How far a cell's green stands out of those beside it. */
-function midAt({ cols, rows, values }: CoarseFrame, at: number): number {
-  const [col, row] = [at % cols, Math.floor(at / cols)]
-  if (col < 1 || row < 1 || col > cols - 2 || row > rows - 2) return 0
-  const green = (place: number) => values[COARSE_VALUES * place + 1]!
-  return Math.abs(4 * green(at) - green(at - 1) - green(at + 1) - green(at - cols) - green(at + cols))
-}
-
 /** Means of three by three cells as colours that can be told apart; undefined where one of them is not known. */
 function softened(
   { width, height }: Box,
@@ -373,17 +263,37 @@ function softened(
     for (let col = 1; col < width - 1; col++) {
       const cell = row * width + col
       let isKnown = true
+      for (let y = -width; y <= width; y += width)
+        for (let x = -1; x <= 1; x++) isKnown &&= known[cell + y + x] === 1
+      if (!isKnown) continue
       for (let c = 0; c < 3; c++) {
         let sum = 0
         for (let y = -width; y <= width; y += width)
-          for (let x = -1; x <= 1; x++) {
-            isKnown &&= known[cell + y + x] === 1
-            sum += valueOf(cell + y + x, c)
-          }
-        linear[c] = srgb.decode(sum / (9 * 65535))
+          for (let x = -1; x <= 1; x++) sum += valueOf(cell + y + x, c)
+        linear[c] = lightOf(sum / (9 * 65535))
       }
-      if (isKnown) out[cell] = labOf(linear[0]!, linear[1]!, linear[2]!)
+      out[cell] = labOf(linear[0]!, linear[1]!, linear[2]!)
     }
   }
   return out
+}
+
+/** So near that nobody sees it, the plain distance does: it is a fraction of the work. */
+const PLAIN_BELOW = 0.5
+
+function differenceOf(a: Lab, b: Lab): number {
+  const [l, x, y] = [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+  const plain = Math.sqrt(l * l + x * x + y * y)
+  return plain < PLAIN_BELOW ? plain : deltaE2000(a, b)
+}
+
+const LIGHT_STEPS = 4096
+let lightTable: Float64Array | null = null
+
+/** Light of a code value, 0 to 1, from a table: it errs by less than a ten thousandth. */
+function lightOf(encoded: number): number {
+  lightTable ??= Float64Array.from({ length: LIGHT_STEPS + 2 }, (_, i) => srgb.decode(i / LIGHT_STEPS))
+  const at = Math.min(Math.max(encoded, 0), 1) * LIGHT_STEPS
+  const step = Math.floor(at)
+  return lightTable[step]! + (at - step) * (lightTable[step + 1]! - lightTable[step]!)
 }

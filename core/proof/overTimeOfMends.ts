@@ -1,7 +1,8 @@
 import type { Patch } from '../evaluate/evaluatedFrame'
 import { markCellsInto, type CoarseFrame } from '../measure/coarseFrame'
 import type { MendMeasure } from '../measure/mendMeasure'
-import { measureOverTime, type OtherFrame, type OverTime } from '../measure/overTime'
+import type { OtherFrame } from '../measure/expectedCells'
+import { measureOverTime, type OverTime } from '../measure/overTime'
 
 export type MendedPatch = Pick<Patch, 'rect' | 'mendedRuns'>
 

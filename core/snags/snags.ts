@@ -130,7 +130,7 @@ const framesOf = ({ span }: Mend, area: Area): FrameRange =>
 // From where on eyes probably notice. Set on the demo film: mended with the default settings it stays below all of them.
 const FAULT_SHARE = 0.02 // of the area
 // Along a path the rim is met by everything that crosses it; a closed area may end at an edge of the picture by chance.
-const RIM_SHOWS_FROM = { path: 2.2, closed: 3.7 }
+const RIM_SHOWS_FROM = { path: 3, closed: 3.7 }
 // A path that swings over its background changes as much as that does.
 const FLICKER_FROM = { path: 5.5, closed: 2.5, inside: 0.008 }
 const SMOOTH_BELOW = 0.65
@@ -198,7 +198,7 @@ const DIFFERS_FROM = 3.5
 const DIFFERS_TIMES = 2.5
 const SOFT_BELOW = 0.8
 /** What is beside an area all the time is nothing that was left there: so many times the usual of the mend itself. */
-const BESIDE_TIMES = 2
+const BESIDE_TIMES = 2.5
 /** Less counts as well where it is so much more than on the mend's other frames. */
 const DIFFERS_SINGLY = { from: 2.5, times: 1.6 }
 

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto'
+import { createHash, webcrypto } from 'node:crypto'
 import { join } from 'node:path'
 import { and, eq, gt, inArray, lt, or } from 'drizzle-orm'
 import { finishedChannels } from '../../core/evaluate/finished'
@@ -269,12 +269,16 @@ class Prover {
       made.set(frame, making)
     }
     let done = 0
+    // The next one is decoded while this one is measured.
+    let coming = delivered && nextOf(delivered)
     for (let frame = firstFrame; frame <= lastFrame + FARTHEST_LAG; frame++) {
       if (frame <= lastFrame) {
-        const file = delivered ? await nextOf(delivered) : null
+        const file = coming && (await coming)
+        coming = delivered && frame < lastFrame ? nextOf(delivered) : null
+        coming?.catch(() => undefined) // awaited in its turn
         for (let ahead = frame; ahead < frame + run.pool.size + AHEAD; ahead++) begin(ahead)
         const making = made.get(frame)
-        if (making) this.#passed.set(frame, passed(await making, file))
+        if (making) this.#passed.set(frame, await passed(await making, file))
         made.delete(frame)
       }
       const ripe = frame - FARTHEST_LAG
@@ -374,18 +378,22 @@ function neededFor(wanted: ReadonlySet<Frame>, { firstFrame, lastFrame }: FrameR
 }
 
 /** @param file  What the finished file has; null where nothing is to be read again. */
-function passed(mended: MendedFrame, file: Samples | null): Passed {
+async function passed(mended: MendedFrame, file: Samples | null): Promise<Passed> {
   const { plate, finished, patches, measures } = mended
   const result = file ?? finished
-  const [renderedSha256, resultSha256] = [sha256Of(finished), file ? sha256Of(file) : null]
-  return {
+  const hashing = Promise.all([sha256Of(plate), sha256Of(finished), file ? sha256Of(file) : null])
+  const measured = {
     coarse: coarseFrame(result),
+    changedOutside: countChangedOutside(plate, result, mendedPixels(mended)),
+  }
+  const [plateSha256, renderedSha256, fileSha256] = await hashing
+  return {
+    ...measured,
     measures,
     patches,
-    plateSha256: sha256Of(plate),
-    resultSha256: resultSha256 ?? renderedSha256,
-    changedOutside: countChangedOutside(plate, result, mendedPixels(mended)),
-    isAsRendered: resultSha256 === null ? null : resultSha256 === renderedSha256,
+    plateSha256,
+    resultSha256: fileSha256 ?? renderedSha256,
+    isAsRendered: fileSha256 === null ? null : fileSha256 === renderedSha256,
   }
 }
 
@@ -395,11 +403,11 @@ async function nextOf(frames: AsyncGenerator<Samples>): Promise<Samples> {
   return next.value
 }
 
-/** Of the samples in reading order; 16-bit ones low byte first. */
-const sha256Of = ({ data }: Samples): string =>
-  createHash('sha256')
-    .update(new Uint8Array(data.buffer, data.byteOffset, data.byteLength))
-    .digest('hex')
+/** Of the samples in reading order; 16-bit ones low byte first. Beside this thread. */
+async function sha256Of({ data }: Samples): Promise<string> {
+  const bytes = new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
+  return Buffer.from(await webcrypto.subtle.digest('SHA-256', bytes)).toString('hex')
+}
 
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex')
 

@@ -64,6 +64,13 @@ test('a shot with a stroke of plain colour across it', async ({ page }) => {
   await page.mouse.up()
   await stage.settled()
   await stage.saved()
+  // Grain is told along the scene's motion, which is looked at again once edits have paused: what is read off here must not change by a code value then.
+  const sceneOf = async () => (await page.request.get(`/shots/${shotId}/scene`)).json() as Promise<{ readonly state: string; readonly revision: number }> // prettier-ignore
+  await expect
+    .poll(async () => ((one) => one.state === 'done' && one.revision > 0)(await sceneOf()))
+    .toBe(true)
+  await page.reload()
+  await stage.settled()
   resultOf = await look()
   expect(resultOf(LEFT)).not.toEqual(plateOf(LEFT))
   expect(resultOf(BESIDE)).toEqual(plateOf(BESIDE))

@@ -247,7 +247,6 @@ export class FrameCache {
 
   /** The frame that will be worked on after one, as things are. */
   #nextAfter(frame: Frame): Frame | null {
-    const { plate } = this.#options
     for (const one of aheadOrder(this.#playhead, this.#range, this.#isPlaying, this.#room())) {
       const entry = this.#entries.get(one)
       if (one !== frame && !entry?.work && !(entry && this.#isSettled(one, entry))) return one
@@ -284,7 +283,7 @@ export class FrameCache {
 
   /** What is looked at does not wait for frames that may be looked at later: those that are not next are put off. */
   #makeRoom(wanted: Frame): void {
-    const { plate, pool } = this.#options
+    const { pool } = this.#options
     const next = aheadOrder(this.#playhead, this.#range, this.#isPlaying, pool.size)
     for (const [frame, { work }] of this.#entries)
       if (frame !== wanted && work && !work.isUrgent && !next.includes(frame)) work.stop.abort()
@@ -304,7 +303,7 @@ export class FrameCache {
   /** Fetches and mends frames around the playhead, within the budget. What is waited for has the way to the server to itself. */
   #workAhead(): void {
     if (this.#isClosed || !this.#document) return
-    const { plate, pool } = this.#options
+    const { pool } = this.#options
     const isAwaited = this.#isAwaited
     const atOnce = !isAwaited ? pool.size : pool.size - (this.#isStepping ? 1 : AWAITED_CORES)
     const order = aheadOrder(this.#playhead, this.#range, this.#isPlaying, this.#room())

@@ -64,9 +64,11 @@ export function SnagList() {
                     {snag.weight.toFixed(1)} ×
                   </span>
                   <span className="min-w-0 grow truncate">{snag.words}</span>
-                  <span className="max-w-16 truncate text-xs text-soft">
-                    {records.get(snag.mendId)?.name}
-                  </span>
+                  {records.size > 1 && (
+                    <span className="max-w-16 truncate text-xs text-soft">
+                      {records.get(snag.mendId)?.name}
+                    </span>
+                  )}
                 </button>
               </li>
             )

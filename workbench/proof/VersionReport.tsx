@@ -159,9 +159,8 @@ function fillWords({ methodId, params }: MendDocument['mends'][number]['fill']):
   if (!method) return methodId
   const settings = parameterFields(method.params).flatMap(({ name, title, unit }) => {
     const value = params[name]
-    return typeof value === 'object' || value === undefined
-      ? []
-      : [`${title} ${String(value)}${unit ? ` ${unit}` : ''}`]
+    const isPlain = typeof value === 'number' || typeof value === 'string' || typeof value === 'boolean'
+    return isPlain ? [`${title} ${value}${unit ? ` ${unit}` : ''}`] : []
   })
   return settings.length > 0 ? `${method.title} (${settings.join(', ')})` : method.title
 }

@@ -7,7 +7,7 @@ import { newTrack } from '../../core/document/follow'
 import { createBench } from './bench'
 import { DEFAULT_BRUSH, strokeArea } from '../../core/document/brush'
 import { brushTool, idleTool } from '../tools/tool'
-import { chosenStrokes, selectedMend, selectedMends } from './benchState'
+import { chosenStrokes, playedRange, selectedMend, selectedMends } from './benchState'
 import { samplePlate } from '../../tests/fixtures/sampleBench'
 
 const record = sampleRecord()
@@ -192,4 +192,21 @@ test('the brush stays the same one where nothing of it is set otherwise', () => 
   expect(now().brush).toBe(brush)
   now().setBrush({ sizePx: 7 })
   expect(now().brush).toEqual({ ...brush, sizePx: 7 })
+})
+
+test('a range to play lies within the shot; all of it, or none of it, is no range', () => {
+  const { now } = bench()
+  const { firstFrame, lastFrame } = samplePlate
+  expect(playedRange(now())).toMatchObject({ firstFrame, lastFrame })
+  now().setPlayRange({ firstFrame: firstFrame + 2, lastFrame: lastFrame + 50 })
+  expect(now().playRange).toEqual({ firstFrame: firstFrame + 2, lastFrame })
+  now().setPlayRange({ firstFrame: firstFrame + 5, lastFrame: firstFrame + 3 })
+  expect(now().playRange).toBeNull()
+  now().setPlayRange({ firstFrame: 0, lastFrame: 1_000_000 })
+  expect(now().playRange).toBeNull()
+  now().setPlayback({ repeat: 'once' })
+  expect(now().playback).toEqual({ repeat: 'once', pace: 'every', speed: 'full' })
+  now().setDropped(4)
+  now().setPlaying(true)
+  expect(now().droppedFrames).toBe(0)
 })
