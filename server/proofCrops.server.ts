@@ -1,4 +1,5 @@
 /** Crops of places that show: plate, result and their difference side by side, as far as the result is stored. */
+import { LRUCache } from 'lru-cache'
 import sharp from 'sharp'
 import { layPatches } from '../core/evaluate/finished'
 import { storedFrame } from '../core/evaluate/evaluateFrame'
@@ -23,17 +24,34 @@ export interface CropSubject {
   readonly document: ShotDocument
 }
 
+/** What was asked for last: a page asks for many crops of one. A version stays as it is, mends as long as the shot's revision does. */
+const loaded = new LRUCache<string, CropSubject>({ max: 8 })
+
 /** What a proof is of, as it is evaluated; null where it is gone. */
 export async function cropSubject(
   context: ServerContext,
   shotId: string,
   versionId: string | null,
 ): Promise<CropSubject | null> {
-  const { db } = context.database
-  if (versionId === null) return loadShotDocument(db, shotId)
-  const [found, version] = [await findShot(db, shotId), await findVersion(context, versionId)]
-  if (!found || version?.shotId !== shotId) return null
-  const { plate } = found
+  const found = await findShot(context.database.db, shotId)
+  if (!found) return null
+  const key = `${shotId} ${versionId ?? found.shot.revision}`
+  const known = loaded.get(key)
+  if (known) return known
+  const subject = await loadSubject(context, shotId, versionId, found.plate)
+  if (subject) loaded.set(key, subject)
+  return subject
+}
+
+async function loadSubject(
+  context: ServerContext,
+  shotId: string,
+  versionId: string | null,
+  plate: Plate,
+): Promise<CropSubject | null> {
+  if (versionId === null) return loadShotDocument(context.database.db, shotId)
+  const version = await findVersion(context, versionId)
+  if (version?.shotId !== shotId) return null
   const { mends, tracks } = readStored(version.document)
   const range = { firstFrame: plate.firstFrame, lastFrame: plate.firstFrame + plate.frameCount - 1 }
   const size = { width: plate.width, height: plate.height }

@@ -2,13 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Snag } from '../core/snags/snags'
-import {
-  PROOF_MEASURE_IDS,
-  PROOF_MEASURES,
-  snagsOfProofs,
-  type FrameProof,
-  type ProofMeasure,
-} from '../core/proof/frameProof'
+import { PROOF_MEASURE_IDS, snagsOfProofs, worstOf, type FrameProof } from '../core/proof/frameProof'
 import type { FrameDigests, ProofChart, ProofStatus } from '../core/proof/proofStatus'
 import { thinSeries } from '../core/proof/thinSeries'
 import type { Database, Transaction } from './db/client.server'
@@ -135,25 +129,16 @@ function chartsOf(rows: readonly Row[], mendId: string | null): ProofChart[] {
   if (first === undefined || last === undefined) return []
   return PROOF_MEASURE_IDS.map((measure) => {
     const values: (number | null)[] = Array.from({ length: last - first + 1 }, () => null)
-    for (const { frame, proof } of rows) values[frame - first] = worstOf(proof, measure, mendId)
+    for (const { frame, proof } of rows)
+      values[frame - first] = worstOf(
+        measure,
+        proof.mends
+          .filter((mend) => mendId === null || mend.mendId === mendId)
+          .map(({ numbers }) => numbers[measure]),
+      )
     return { measure, points: thinSeries(values, first, CHART_POINTS) }
   })
 }
-
-/** Of the mends of a frame, the one number that is worst. */
-function worstOf({ mends }: FrameProof, measure: ProofMeasure, mendId: string | null): number | null {
-  const { worse } = PROOF_MEASURES[measure]
-  let worst: number | null = null
-  for (const mend of mends) {
-    const value = mend.numbers[measure]
-    if (value === null || (mendId !== null && mend.mendId !== mendId)) continue
-    if (worst === null || badness(value, worse) > badness(worst, worse)) worst = value
-  }
-  return worst
-}
-
-const badness = (value: number, worse: (typeof PROOF_MEASURES)[ProofMeasure]['worse']): number =>
-  worse === 'above' ? value : worse === 'below' ? -value : Math.max(value, 1 / Math.max(value, 1e-3))
 
 const snagsOf = (rows: readonly Row[], mendId: string | null): Snag[] =>
   snagsOfProofs(rows.map(({ proof }) => proof))

@@ -1,6 +1,7 @@
 /** What the report of a version is made of. */
 import { eq } from 'drizzle-orm'
-import type { FrameProof } from '../core/proof/frameProof'
+import { worstPlaces } from '../core/proof/frameProof'
+import type { Snag } from '../core/snags/snags'
 import type { ServerContext } from './context.server'
 import { versions } from './db/schema'
 import { readStored } from './jobs/renderChunk.server'
@@ -43,28 +44,17 @@ export async function reportOf(context: ServerContext, versionId: string) {
     document: readStored(version.document),
     proofs,
     digests,
-    worst: await withPictures(context, shotId, versionId, worstPlaces(snags)),
+    worst: await withPictures(context, shotId, versionId, worstPlaces(snags, MAX_PICTURES)),
     notes,
     reviews: reviews.get(versionId) ?? [],
   }
-}
-
-/** Of each mend and reason the worst frame, the most visible first. */
-export function worstPlaces(snags: FrameProof['snags']): FrameProof['snags'] {
-  const seen = new Set<string>()
-  return snags
-    .filter(({ mendId, reason }) => {
-      const key = `${mendId} ${reason}`
-      return seen.has(key) ? false : (seen.add(key), true)
-    })
-    .slice(0, MAX_PICTURES)
 }
 
 async function withPictures(
   context: ServerContext,
   shotId: string,
   versionId: string,
-  snags: FrameProof['snags'],
+  snags: readonly Snag[],
 ) {
   const subject = await cropSubject(context, shotId, versionId)
   const worst = []

@@ -1,6 +1,7 @@
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { BenchStore } from './store/bench'
+import type { SaveQueue } from './store/saveQueue'
 import type { Bench } from './store/benchState'
 import type { ClipPictures } from './viewing/clipPictures'
 import type { FrameCache } from './preview/frameCache'
@@ -12,6 +13,7 @@ import type { PlateReference } from '../workers/protocol'
 /** What every part of the bench shares. */
 export interface BenchParts {
   readonly store: BenchStore
+  readonly saving: SaveQueue
   /** Made in the browser; null while the server renders the page. */
   readonly cache: FrameCache | null
   /** The workers; null while the server renders the page. */

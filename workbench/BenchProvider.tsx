@@ -208,6 +208,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const parts: BenchParts = useMemo(
     () => ({
       store,
+      saving,
       cache,
       pool,
       plateReference,
@@ -217,7 +218,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       view,
       setView,
     }),
-    [store, cache, pool, plateReference, shot.id, scene, clipPictures, view, setView],
+    [store, saving, cache, pool, plateReference, shot.id, scene, clipPictures, view, setView],
   )
   return <BenchContext value={parts}>{children}</BenchContext>
 }

@@ -3,7 +3,7 @@ import { isStroke } from '../core/document/areas'
 import { brushSchema } from '../core/document/brush'
 import { removeStrokes } from '../core/document/strokeCommands'
 import { useMemo, useState } from 'react'
-import { CircleHelp, Download } from 'lucide-react'
+import { Download } from 'lucide-react'
 import { duplicateMend, removeMend, setOn, together } from '../core/document/commands'
 import type { Snag } from '../core/snags/snags'
 import type { MendRecord } from '../core/document/mend'
@@ -16,16 +16,13 @@ import { WorkColumn } from './column/WorkColumn'
 import { Loupes } from './loupes/Loupes'
 import { SCENE_STABILISED } from './picture/stabilisedView'
 import { Overlay } from './picture/Overlay'
-import { Picture } from './picture/Picture'
 import { usePanel, type PanelActions } from './picture/usePanel'
-import { ViewBar } from './picture/ViewBar'
 import { commonHandlers, useHeldPlate } from './shell/commonHandlers'
 import { HistoryButtons } from './shell/HistoryButtons'
 import { HistoryList } from './shell/HistoryList'
 import { SavedState } from './shell/SavedState'
 import { SHORTCUTS, type ShortcutId } from './shell/shortcuts'
-import { ShortcutSheet } from './shell/ShortcutSheet'
-import { BenchTopBar } from './shell/BenchTopBar'
+import { StageFrame } from './shell/StageFrame'
 import { TracksMenu } from './shell/TracksMenu'
 import { useShortcuts, type ShortcutHandlers } from './shell/useShortcuts'
 import { comparisonHandlers, useHeldComparison } from './compare/useHeldComparison'
@@ -51,53 +48,45 @@ export function MendBench(props: BenchProps) {
 }
 
 function Regions({ productionName, shot, shots, start }: BenchProps) {
-  const [isSheetOpen, setSheetOpen] = useState(false)
-  const { region, actions } = usePanel(start.scale)
+  const sheet = useState(false)
+  const panel = usePanel(start.scale)
   usePlayback()
   useSnags()
-  useKeys(setSheetOpen, actions)
+  useKeys(sheet[1], panel.actions)
   return (
-    <div className="flex h-screen flex-col">
-      <BenchTopBar productionName={productionName} shot={shot} shots={shots} stage="mend">
-        <FollowingState />
-        <TracksMenu />
-        <HistoryButtons />
-        <HistoryList />
-        <SavedState />
-        <a
-          href={`/shots/${shot.id}/mends.json`}
-          download
-          className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
-          aria-label="Export mends.json"
-          title="Export mends.json"
-        >
-          <Download aria-hidden className="size-4" />
-        </a>
-        <button
-          type="button"
-          className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
-          aria-label="Keys"
-          title="?"
-          onClick={() => setSheetOpen(true)}
-        >
-          <CircleHelp aria-hidden className="size-4" />
-        </button>
-      </BenchTopBar>
-      <main ref={region} className="flex min-h-0 grow">
-        <WorkColumn />
-        <div className="flex min-w-0 grow flex-col">
-          <div className="flex min-h-0 grow">
-            <div className="flex min-w-0 grow flex-col">
-              <Picture Overlay={Overlay} />
-              <ViewBar onFit={actions.fit} onFull={actions.full} compares />
-            </div>
-            <Loupes />
-          </div>
-          <Strip />
-        </div>
-      </main>
-      <ShortcutSheet shortcuts={SHORTCUTS} hasHandles isOpen={isSheetOpen} onOpenChange={setSheetOpen} />
-    </div>
+    <StageFrame
+      productionName={productionName}
+      shot={shot}
+      shots={shots}
+      stage="mend"
+      panel={panel}
+      sheet={sheet}
+      bar={
+        <>
+          <FollowingState />
+          <TracksMenu />
+          <HistoryButtons />
+          <HistoryList />
+          <SavedState />
+          <a
+            href={`/shots/${shot.id}/mends.json`}
+            download
+            className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
+            aria-label="Export mends.json"
+            title="Export mends.json"
+          >
+            <Download aria-hidden className="size-4" />
+          </a>
+        </>
+      }
+      column={<WorkColumn />}
+      Overlay={Overlay}
+      compares
+      tiles={<Loupes />}
+      strip={<Strip />}
+      shortcuts={SHORTCUTS}
+      hasHandles
+    />
   )
 }
 

@@ -1,4 +1,4 @@
-import type { Samples } from '../image/samples'
+import { maximumOf, type Samples } from '../image/samples'
 
 /**
  * How many samples of a finished frame differ from the plate where no mend has laid anything.
@@ -11,7 +11,7 @@ export function countChangedOutside(plate: Samples, finished: Samples, mended: U
   if (finished.width !== plate.width || finished.height !== plate.height || finished.channels < channels)
     throw new RangeError('a finished frame must have the size and the channels of its plate')
   const extra = finished.channels - channels
-  const maximum = finished.data.BYTES_PER_ELEMENT === 1 ? 255 : 65535
+  const maximum = maximumOf(finished.data)
   const made = finished.data
   let changed = 0
   for (let pixel = 0, from = 0, to = 0; pixel < mended.length; pixel++) {

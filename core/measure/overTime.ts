@@ -3,6 +3,7 @@
  * or takes along with it over the background, differs there from what the same place of the background shows on other frames.
  */
 import { deltaE2000, labOf, type Lab } from '../colour/lab'
+import { medianOf } from '../image/median'
 import { srgb } from '../colour/transfer'
 import { COARSE_PX, COARSE_VALUES, type CoarseFrame } from './coarseFrame'
 import {
@@ -195,10 +196,7 @@ function gainsOver(
       if (there > 0) ratios[c]!.push(now.values[at + c]! / there)
     }
   }
-  return ratios.map((all) => {
-    const sorted = Float64Array.from(all).sort()
-    return sorted[sorted.length >> 1] ?? 1
-  })
+  return ratios.map((all) => (all.length === 0 ? 1 : medianOf(all)))
 }
 
 /** The cells around what is marked, with its surroundings; null where nothing is. */

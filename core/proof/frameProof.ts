@@ -1,4 +1,5 @@
 /** What a frame's proof says: what every mend on it measures, what probably shows, and that nothing else was touched. */
+import { medianOf } from '../image/median'
 import { flickerBetween } from '../measure/areaMeasures'
 import { LINE_SHOWS_FROM } from '../measure/lineResidue'
 import type { MendMeasure } from '../measure/mendMeasure'
@@ -135,30 +136,39 @@ function numbersOf(
     ...(gathered ? [gathered.ghostShare / GHOST_SHARE] : []),
   ])
   if (overTime?.inside) left.push(overTime.inside.e / overTimeLimit(overTime))
-  const grains = areas.flatMap(({ grainRatio }) => (grainRatio === null ? [] : [grainRatio]))
+  const grains = areas.map(({ grainRatio }) => grainRatio)
   const gathered = areas.flatMap((one) => (one.gathered ? [one.gathered] : []))
-  return {
-    seam: greatest(areas.flatMap(({ rimStep }) => (rimStep === null ? [] : [rimStep]))),
-    flicker: greatest(flickers),
-    residue: greatest(left),
-    grain: farthest(grains.length > 0 ? grains : overTime?.grain ? [overTime.grain] : []),
-    sharpness: overTime?.sharpness ?? null,
-    sure: share(gathered.filter(({ frames }) => frames > 0).map(({ registrationSure }) => registrationSure)),
-    seen: share(gathered.map(({ seenShare }) => seenShare)),
+  const all: Readonly<Record<ProofMeasure, readonly (number | null)[]>> = {
+    seam: areas.map(({ rimStep }) => rimStep),
+    flicker: flickers,
+    residue: left,
+    grain: grains.some((one) => one !== null) ? grains : [overTime?.grain ?? null],
+    sharpness: [overTime?.sharpness ?? null],
+    sure: gathered.filter(({ frames }) => frames > 0).map(({ registrationSure }) => 100 * registrationSure),
+    seen: gathered.map(({ seenShare }) => 100 * seenShare),
   }
+  return Object.fromEntries(
+    PROOF_MEASURE_IDS.map((measure) => {
+      const worst = worstOf(measure, all[measure])
+      return [measure, worst === null ? null : rounded(worst)]
+    }),
+  ) as Record<ProofMeasure, number | null>
 }
 
 const rounded = (value: number): number => Math.round(value * 1000) / 1000
-const greatest = (values: readonly number[]): number | null =>
-  values.length === 0 ? null : rounded(Math.max(...values))
-const share = (values: readonly number[]): number | null =>
-  values.length === 0 ? null : rounded(100 * Math.min(...values))
-/** The ratio that is farthest from 1, half as far as twice. */
-const farthest = (values: readonly number[]): number | null =>
-  values.length === 0
-    ? null
-    : rounded(values.reduce((worst, one) => (offOne(one) > offOne(worst) ? one : worst)))
-const offOne = (ratio: number): number => Math.max(ratio, 1 / Math.max(ratio, 1e-3))
+
+/** Of values of a measure the one that is worst; null of none. */
+export function worstOf(measure: ProofMeasure, values: readonly (number | null)[]): number | null {
+  const { worse } = PROOF_MEASURES[measure]
+  let worst: number | null = null
+  for (const value of values)
+    if (value !== null && (worst === null || badness(value, worse) > badness(worst, worse))) worst = value
+  return worst
+}
+
+/** Of ratios half as much is as bad as twice. */
+const badness = (value: number, worse: MeasureInfo['worse']): number =>
+  worse === 'above' ? value : worse === 'below' ? -value : Math.max(value, 1 / Math.max(value, 1e-3))
 
 /** All snags of frames that were measured, with those that only all frames together tell. */
 export function snagsOfProofs(proofs: readonly FrameProof[]): Snag[] {
@@ -173,7 +183,7 @@ export function snagsOfProofs(proofs: readonly FrameProof[]): Snag[] {
   const usual = new Map(
     [...of].map(([mendId, { inside, beside }]) => [
       mendId,
-      { inside: medianOf(inside), beside: medianOf(beside) },
+      { inside: usualOf(inside), beside: usualOf(beside) },
     ]),
   )
   return proofs.flatMap(({ frame, mends, snags }) => [
@@ -184,7 +194,18 @@ export function snagsOfProofs(proofs: readonly FrameProof[]): Snag[] {
   ])
 }
 
-function medianOf(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b)
-  return sorted[sorted.length >> 1] ?? 0
+const usualOf = (values: readonly number[]): number => (values.length === 0 ? 0 : medianOf(values))
+
+/** Of each mend the worst place of some frames on end: neighbouring frames look the same. The most visible first. */
+export function worstPlaces(snags: readonly Snag[], max: number): Snag[] {
+  const seen = new Set<string>()
+  return [...snags]
+    .sort((a, b) => b.weight - a.weight)
+    .filter(({ mendId, frame }) => {
+      const key = `${mendId} ${Math.floor(frame / ALIKE_FRAMES)}`
+      return seen.has(key) ? false : (seen.add(key), true)
+    })
+    .slice(0, max)
 }
+
+const ALIKE_FRAMES = 8

@@ -74,13 +74,10 @@ export async function proveFrames(
 ): Promise<void> {
   const { db } = context.database
   const here = eq(proofs.id, proofId)
-  const [proof] = await db
-    .update(proofs)
-    .set({ state: 'working', startedAt: new Date(), error: null, framesDone: 0 })
-    .where(and(here, inArray(proofs.state, ['waiting', 'working'])))
-    .returning()
-  if (!proof) return // called off meanwhile
-  const status = await loadScene(db, proof.shotId)
+  const isAsked = and(here, inArray(proofs.state, ['waiting', 'working']))
+  const [asked] = await db.select({ shotId: proofs.shotId }).from(proofs).where(isAsked)
+  if (!asked) return // called off meanwhile
+  const status = await loadScene(db, asked.shotId)
   if (isOnItsWay(status)) {
     await enqueue(db, 'prove', { proofId }, proofKey(proofId), {
       ...PROOF_ORDER,
@@ -88,6 +85,12 @@ export async function proveFrames(
     })
     return
   }
+  const [proof] = await db
+    .update(proofs)
+    .set({ state: 'working', startedAt: new Date(), error: null, framesDone: 0 })
+    .where(isAsked)
+    .returning()
+  if (!proof) return
   const subject = await subjectOf(context, pool, proof, status.scene, signal)
   if (!subject) return
   const { range, run, revision } = subject
@@ -227,7 +230,8 @@ class Prover {
   readonly #proofId: string
   readonly #subject: Subject
   readonly #passed = new Map<Frame, Passed>()
-  readonly #keepsThing: ReadonlySet<string>
+  /** Mends that leave the thing where it is. */
+  readonly #corrected: ReadonlySet<string>
   #toldOf: readonly Snag[] | null = null
 
   constructor(context: ServerContext, proofId: string, subject: Subject) {
@@ -236,7 +240,7 @@ class Prover {
     this.#subject = subject
     const { document, views = [] } = subject.run
     const all = [document, ...views.map((view) => view.document)].flatMap(({ mends }) => mends)
-    this.#keepsThing = new Set(all.filter(isOnlyCorrected).map(({ id }) => id))
+    this.#corrected = new Set(all.filter(isOnlyCorrected).map(({ id }) => id))
   }
 
   /** Frames that are no longer asked for. */
@@ -299,10 +303,13 @@ class Prover {
       const named = await run.pool.run({ kind: 'names', plate: asked[i]!, documentId, frames })
       for (const { frame, key } of named) own.get(frame)!.push(key)
     }
+    // How the background moves is asked of frames by themselves as well; and data tell some snags.
+    const motions = JSON.stringify(this.#subject.scene?.layers.map((layer) => layer.motions) ?? null)
     return new Map(
       frames.map((frame) => {
         const seen = [frame, frame - 1, ...lagsAround(frame, firstFrame, lastFrame)]
-        return [frame, seen.map((one) => own.get(one)?.join(' ') ?? '').join('|')]
+        const parts = seen.map((one) => own.get(one)?.join(' ') ?? '')
+        return [frame, digestOf(JSON.stringify([motions, this.#told(frame), parts]))]
       }),
     )
   }
@@ -315,9 +322,7 @@ class Prover {
       .from(proofFrames)
       .where(eq(proofFrames.proofId, this.#proofId))
     const known = new Map(rows.map(({ frame, name }) => [frame, name]))
-    return new Set(
-      [...names].filter(([frame, name]) => known.get(frame) !== digestOf(name)).map(([frame]) => frame),
-    )
+    return new Set([...names].filter(([frame, name]) => known.get(frame) !== name).map(([frame]) => frame))
   }
 
   /** Without what is no news where nothing could be seen. */
@@ -341,13 +346,13 @@ class Prover {
       const there = this.#passed.get(other)
       return there && scene ? [{ coarse: there.coarse, motions: motionsBetween(scene, frame, other) }] : []
     })
-    const isTold = (mendId: string) => !this.#keepsThing.has(mendId)
+    const isTold = (mendId: string) => !this.#corrected.has(mendId)
     const expected = expectedAround(frame).flatMap((other) => this.#passed.get(other) ?? [])
     const overTime = overTimeOfMends(one, expected, others, isTold)
     const before = this.#passed.get(frame - 1)?.measures ?? []
     const proof = proofOfFrame(frame, { measures: one.measures, before, overTime })
     const row = {
-      name: digestOf(name),
+      name,
       plateSha256: one.plateSha256,
       resultSha256: one.resultSha256,
       changedOutside: one.changedOutside,

@@ -13,7 +13,10 @@ export function usePictureAlone(panel: RefObject<HTMLElement | null>): void {
     element.requestFullscreen?.().catch(() => undefined)
     const leave = () => !document.fullscreenElement && store.getState().showPictureAlone(false)
     document.addEventListener('fullscreenchange', leave)
+    const escape = ({ key }: KeyboardEvent) => key === 'Escape' && store.getState().showPictureAlone(false)
+    window.addEventListener('keydown', escape)
     return () => {
+      window.removeEventListener('keydown', escape)
       document.removeEventListener('fullscreenchange', leave)
       if (document.fullscreenElement) void document.exitFullscreen()
     }

@@ -1,20 +1,16 @@
 /** The Proof stage put together: snags and notes, plate against result, the worst places, measures over time. */
 import { useCallback, useEffect, useMemo, useState } from 'react'
-import { CircleHelp } from 'lucide-react'
 import type { Note } from '../../core/proof/notes'
 import type { ProofStatus } from '../../core/proof/proofStatus'
 import type { Snag } from '../../core/snags/snags'
 import { useBenchParts } from '../BenchContext'
 import { BenchProvider, type BenchProps } from '../BenchProvider'
 import { comparisonHandlers, useHeldComparison } from '../compare/useHeldComparison'
-import { Picture } from '../picture/Picture'
 import { usePanel, type PanelActions } from '../picture/usePanel'
-import { ViewBar } from '../picture/ViewBar'
-import { BenchTopBar } from '../shell/BenchTopBar'
+import { StageFrame } from '../shell/StageFrame'
 import { commonHandlers, useHeldPlate } from '../shell/commonHandlers'
 import { HistoryButtons } from '../shell/HistoryButtons'
 import { SavedState } from '../shell/SavedState'
-import { ShortcutSheet } from '../shell/ShortcutSheet'
 import { PROOF_SHORTCUTS, type ProofShortcutId } from '../shell/shortcuts'
 import { useShortcuts, type ShortcutHandlers } from '../shell/useShortcuts'
 import { useCommands } from '../useCommands'
@@ -44,47 +40,36 @@ export function ProofBench(props: ProofBenchProps) {
 
 function Stage(props: ProofBenchProps) {
   const { productionName, shot, shots, start, version } = props
-  const [isSheetOpen, setSheetOpen] = useState(false)
-  const { region, actions: panel } = usePanel(start.scale)
-  const parts = useProofState(props, panel)
+  const sheet = useState(false)
+  const panel = usePanel(start.scale)
+  const parts = useProofState(props, panel.actions)
   usePlayback()
-  useKeys(parts, panel, () => setSheetOpen(true))
+  useKeys(parts, panel.actions, () => sheet[1](true))
   useEffect(() => void useAuthor.persist.rehydrate(), [])
   return (
     <ProofContext value={parts}>
-      <div className="flex h-screen flex-col">
-        <BenchTopBar productionName={productionName} shot={shot} shots={shots} stage="proof">
-          {version === null && (
+      <StageFrame
+        productionName={productionName}
+        shot={shot}
+        shots={shots}
+        stage="proof"
+        panel={panel}
+        sheet={sheet}
+        bar={
+          version === null && (
             <>
               <HistoryButtons />
               <SavedState />
             </>
-          )}
-          <button
-            type="button"
-            className="rounded-sm bg-raised p-1.5 hover:bg-lifted"
-            aria-label="Keys"
-            title="?"
-            onClick={() => setSheetOpen(true)}
-          >
-            <CircleHelp aria-hidden className="size-4" />
-          </button>
-        </BenchTopBar>
-        <main ref={region} className="flex min-h-0 grow">
-          <ProofColumn />
-          <div className="flex min-w-0 grow flex-col">
-            <div className="flex min-h-0 grow">
-              <div className="flex min-w-0 grow flex-col">
-                <Picture Overlay={ProofMarks} />
-                <ViewBar onFit={panel.fit} onFull={panel.full} compares />
-              </div>
-              <WorstPlaces />
-            </div>
-            <ProofStrip />
-          </div>
-        </main>
-        <ShortcutSheet shortcuts={PROOF_SHORTCUTS} isOpen={isSheetOpen} onOpenChange={setSheetOpen} />
-      </div>
+          )
+        }
+        column={<ProofColumn />}
+        Overlay={ProofMarks}
+        compares
+        tiles={<WorstPlaces />}
+        strip={<ProofStrip />}
+        shortcuts={PROOF_SHORTCUTS}
+      />
     </ProofContext>
   )
 }
@@ -93,7 +78,7 @@ function useProofState(
   { shot, proof, notes: known, version, provable }: ProofBenchProps,
   panel: PanelActions,
 ): ProofParts {
-  const { store } = useBenchParts()
+  const { store, saving } = useBenchParts()
   const [mendId, filterBy] = useState<string | null>(null)
   const [selected, setSelected] = useState<Snag | null>(null)
   const [isWriting, setWriting] = useState(false)
@@ -119,7 +104,8 @@ function useProofState(
     filterBy,
     selected,
     select,
-    measure,
+    // What was edited just now is to be measured too.
+    measure: () => void saving.whenSaved().then(measure),
     cancel,
     order: send,
     isWriting,

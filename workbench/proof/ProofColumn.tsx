@@ -90,8 +90,9 @@ function Subject() {
 
 /** Whether anything outside of the mends has changed, in words. */
 function Verdict() {
-  const { store } = useBenchParts()
+  const { store, saving } = useBenchParts()
   const { status, version } = useProofParts()
+  const isSaved = useBench((bench) => bench.saveState === 'saved')
   const {
     state,
     framesDone,
@@ -143,6 +144,11 @@ function Verdict() {
             {changedFrames[0]!.frame}
           </button>
           . Make the version once more; if it stays, its file was changed by something else.
+        </p>
+      )}
+      {version === null && measured > 0 && isSaved && saving.revision !== status.revision && (
+        <p className="text-caution" data-testid="outdated">
+          The mends have changed since. Measure again: only what has changed is looked at.
         </p>
       )}
       {notAsRendered && notAsRendered.length > 0 && (

@@ -6,6 +6,7 @@ import {
   PROOF_MEASURES,
   PROOF_MEASURE_IDS,
   type FrameProof,
+  worstOf,
   type ProofMeasure,
 } from '../../core/proof/frameProof'
 import type { Note } from '../../core/proof/notes'
@@ -166,16 +167,13 @@ function fillWords({ methodId, params }: MendDocument['mends'][number]['fill']):
 }
 
 function worstWords(proofs: readonly FrameProof[], mendId: string, measure: ProofMeasure): string {
-  const { worse, unit } = PROOF_MEASURES[measure]
-  const values = proofs.flatMap(({ mends }) =>
-    mends.flatMap((mend) =>
-      mend.mendId === mendId && mend.numbers[measure] !== null ? [mend.numbers[measure]] : [],
-    ),
+  const { unit } = PROOF_MEASURES[measure]
+  const own = proofs.flatMap(({ mends }) => mends.filter((mend) => mend.mendId === mendId))
+  const worst = worstOf(
+    measure,
+    own.map(({ numbers }) => numbers[measure]),
   )
-  if (values.length === 0) return '–'
-  const off = (value: number) =>
-    worse === 'above' ? value : worse === 'below' ? -value : Math.max(value, 1 / value)
-  const worst = values.reduce((a, b) => (off(b) > off(a) ? b : a))
+  if (worst === null) return '–'
   return unit ? `${worst.toFixed(0)} ${unit}` : worst.toFixed(2)
 }
 

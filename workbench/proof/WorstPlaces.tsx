@@ -1,5 +1,6 @@
 /** The worst places as a contact sheet: plate, result and their difference, of each mend the frame that shows most. */
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
+import { worstPlaces } from '../../core/proof/frameProof'
 import { useBenchParts } from '../BenchContext'
 import type { Snag } from '../../core/snags/snags'
 import { useProofParts } from './ProofContext'
@@ -8,12 +9,7 @@ const MAX_PLACES = 24
 
 export function WorstPlaces() {
   const { status, selected, select } = useProofParts()
-  const seen = new Set<string>()
-  const worst = status.snags.filter(({ mendId, frame }) => {
-    // Neighbouring frames look the same: one of eight is enough.
-    const key = `${mendId} ${Math.floor(frame / 8)}`
-    return seen.has(key) ? false : (seen.add(key), true)
-  })
+  const worst = useMemo(() => worstPlaces(status.snags, MAX_PLACES), [status.snags])
   return (
     <aside
       aria-label="Worst places"
@@ -24,7 +20,7 @@ export function WorstPlaces() {
           {status.measured > 0 ? 'Nothing stands out.' : 'Places that show most come here.'}
         </p>
       )}
-      {worst.slice(0, MAX_PLACES).map((snag) => (
+      {worst.map((snag) => (
         <Place
           key={`${snag.mendId} ${snag.reason} ${snag.frame}`}
           snag={snag}

@@ -32,6 +32,7 @@ export class SaveQueue {
   #revision: number
   #isSending = false
   #endRest: () => void = () => undefined
+  #waiting: (() => void)[] = []
 
   constructor(options: SaveQueueOptions) {
     this.#options = {
@@ -44,6 +45,17 @@ export class SaveQueue {
 
   get hasPending(): boolean {
     return this.#pending.length > 0
+  }
+
+  /** The shot's revision that all edits which are stored have come to. */
+  get revision(): number {
+    return this.#revision
+  }
+
+  /** Sends what rests, and settles once every edit is stored. */
+  async whenSaved(): Promise<void> {
+    this.hurry()
+    if (this.#isSending) await new Promise<void>((resolve) => this.#waiting.push(resolve))
   }
 
   /** What rests is sent at once: the page is being left. */
@@ -75,6 +87,7 @@ export class SaveQueue {
     }
     this.#isSending = false
     onState('saved')
+    for (const tell of this.#waiting.splice(0)) tell()
   }
 
   async #sendFirst(): Promise<'done' | 'again'> {

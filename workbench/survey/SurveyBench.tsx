@@ -1,23 +1,20 @@
 /** The Survey stage put together: finds to accept or dismiss, the plate with them marked, looking aids, their frames. */
 import { useCallback, useMemo, useState } from 'react'
-import { CircleHelp, Download } from 'lucide-react'
+import { Download } from 'lucide-react'
 import { toast } from 'sonner'
 import { acceptedIds, acceptFinds } from '../../core/document/acceptFinds'
 import type { SurveyStatus } from '../../core/jobs/survey'
 import { PLAIN_VIEW } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { BenchProvider, type BenchProps } from '../BenchProvider'
-import { Picture } from '../picture/Picture'
 import { usePanel, type PanelActions } from '../picture/usePanel'
-import { ViewBar } from '../picture/ViewBar'
 import { commonHandlers, useHeldPlate } from '../shell/commonHandlers'
 import { HistoryButtons } from '../shell/HistoryButtons'
 import { HistoryList } from '../shell/HistoryList'
 import { SavedState } from '../shell/SavedState'
-import { ShortcutSheet } from '../shell/ShortcutSheet'
 import { takeMarks } from '../tracking/takeMark'
 import { SURVEY_SHORTCUTS, type SurveyShortcutId } from '../shell/shortcuts'
-import { BenchTopBar } from '../shell/BenchTopBar'
+import { StageFrame } from '../shell/StageFrame'
 import { useShortcuts, type ShortcutHandlers } from '../shell/useShortcuts'
 import { usePlayback } from '../usePlayback'
 import { AidTiles } from './AidTiles'
@@ -42,55 +39,44 @@ export function SurveyBench(props: SurveyBenchProps) {
 }
 
 function Stage({ productionName, shot, shots, start, survey }: SurveyBenchProps) {
-  const [isSheetOpen, setSheetOpen] = useState(false)
-  const { region, actions: panel } = usePanel(start.scale)
-  const parts = useSurveyState(shot.id, survey, panel)
+  const sheet = useState(false)
+  const panel = usePanel(start.scale)
+  const parts = useSurveyState(shot.id, survey, panel.actions)
   usePlayback()
-  useKeys(parts, panel, () => setSheetOpen(true))
-  const button = 'rounded-sm bg-raised p-1.5 hover:bg-lifted'
+  useKeys(parts, panel.actions, () => sheet[1](true))
   return (
     <SurveyContext value={parts}>
-      <div className="flex h-screen flex-col">
-        <BenchTopBar productionName={productionName} shot={shot} shots={shots} stage="survey">
-          <SensorMapMenu />
-          <HistoryButtons />
-          <HistoryList />
-          <SavedState />
-          <a
-            href={parts.status.about ? `/shots/${shot.id}/finds.json` : undefined}
-            aria-disabled={!parts.status.about}
-            download
-            className={`${button} aria-disabled:opacity-40`}
-            aria-label="Export finds.json"
-            title={parts.status.about ? 'Export finds.json' : 'Scan first'}
-          >
-            <Download aria-hidden className="size-4" />
-          </a>
-          <button
-            type="button"
-            className={button}
-            aria-label="Keys"
-            title="?"
-            onClick={() => setSheetOpen(true)}
-          >
-            <CircleHelp aria-hidden className="size-4" />
-          </button>
-        </BenchTopBar>
-        <main ref={region} className="flex min-h-0 grow">
-          <FindsColumn />
-          <div className="flex min-w-0 grow flex-col">
-            <div className="flex min-h-0 grow">
-              <div className="flex min-w-0 grow flex-col">
-                <Picture Overlay={FindMarks} />
-                <ViewBar onFit={panel.fit} onFull={panel.full} />
-              </div>
-              <AidTiles />
-            </div>
-            <SurveyStrip />
-          </div>
-        </main>
-        <ShortcutSheet shortcuts={SURVEY_SHORTCUTS} isOpen={isSheetOpen} onOpenChange={setSheetOpen} />
-      </div>
+      <StageFrame
+        productionName={productionName}
+        shot={shot}
+        shots={shots}
+        stage="survey"
+        panel={panel}
+        sheet={sheet}
+        bar={
+          <>
+            <SensorMapMenu />
+            <HistoryButtons />
+            <HistoryList />
+            <SavedState />
+            <a
+              href={parts.status.about ? `/shots/${shot.id}/finds.json` : undefined}
+              aria-disabled={!parts.status.about}
+              download
+              className="rounded-sm bg-raised p-1.5 hover:bg-lifted aria-disabled:opacity-40"
+              aria-label="Export finds.json"
+              title={parts.status.about ? 'Export finds.json' : 'Scan first'}
+            >
+              <Download aria-hidden className="size-4" />
+            </a>
+          </>
+        }
+        column={<FindsColumn />}
+        Overlay={FindMarks}
+        tiles={<AidTiles />}
+        strip={<SurveyStrip />}
+        shortcuts={SURVEY_SHORTCUTS}
+      />
     </SurveyContext>
   )
 }
