@@ -27,8 +27,10 @@ export function usePlayback(): void {
       const { frame, playback } = store.getState()
       const range = playedRange(store.getState())
       const frameMs = 1000 / (framesPerSecond(plate.frameRate) * SPEEDS[playback.speed])
-      shownAt = shownAt.filter((at) => now - at < RATE_WINDOW_MS)
-      if (shownAt.length > 4) setShownRate(((shownAt.length - 1) * 1000) / Math.max(now - shownAt[0]!, 1))
+      const tellRate = () => {
+        shownAt = shownAt.filter((at) => now - at <= RATE_WINDOW_MS)
+        if (shownAt.length > 4) setShownRate(((shownAt.length - 1) * 1000) / Math.max(now - shownAt[0]!, 1))
+      }
       const late = playback.pace === 'real' ? Math.floor((now - due) / frameMs) : 0
       const ways: Played[] = []
       for (let at: Played | null = { frame, way }; ways.length <= late && (at = playedAfter(at, range, playback.repeat));) ways.push(at) // prettier-ignore
@@ -36,12 +38,13 @@ export function usePlayback(): void {
       const shown = ways.findLastIndex((one) => cache.isReady(one.frame))
       if (shown < 0) {
         if (playback.pace === 'every') due = now
-        return
+        return tellRate()
       }
       const next = ways[shown]!
       way = next.way
       goTo(next.frame)
       shownAt.push(now)
+      tellRate()
       if (shown > 0) setDropped((dropped += shown))
       // Keeps to the clock; after a wait it starts counting anew rather than rushing.
       due = playback.pace === 'real' ? due + (shown + 1) * frameMs : Math.max(due + frameMs, now - frameMs)

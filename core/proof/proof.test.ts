@@ -4,7 +4,8 @@ import { sampleEllipse, sampleMend, samplePath, sampleRecord } from '../../tests
 import type { MendMeasure } from '../measure/mendMeasure'
 import type { OverTime } from '../measure/overTime'
 import type { SnagReason } from '../snags/snags'
-import { PROOF_MEASURE_IDS, proofOfFrame, snagsOfProofs } from './frameProof'
+import { DEFAULT_BRUSH, strokeArea } from '../document/brush'
+import { PROOF_MEASURE_IDS, proofOfFrame, snagsOfProofs, worstOf, worstPlaces } from './frameProof'
 import { newNoteSchema } from './notes'
 import { overTimeOfMends } from './overTimeOfMends'
 import { CSV_COLUMNS, proofCsv } from './proofCsv'
@@ -77,6 +78,31 @@ test('what is tried is an edit each, in words; what would change nothing is not 
   expect(triesFor({ reason: 'line-shows', frame: 1010 }, wire, new Map()).map(({ kind }) => kind)).toContain(
     'cling',
   )
+})
+
+test('a brush is widened by its strokes on the frame: their edges are their own, and no softer edge is offered', () => {
+  const span = { firstFrame: 1001, lastFrame: 1020 }
+  const strokes = [1004, 1010].map(
+    (frame) =>
+    strokeArea(`s${frame}`, [{ x: 5, y: 5, pressure: 1 }, { x: 40, y: 5, pressure: 1 }], { ...DEFAULT_BRUSH, sizePx: 20, lives: 'frame' }, frame, span), // prettier-ignore
+  )
+  const brush = { ...sampleRecord(), ...sampleMend({ areas: strokes }), kind: 'brush' as const }
+  const tries = triesFor({ reason: 'rim-shows', frame: 1010 }, brush, new Map())
+  expect(tries.map(({ words }) => words)).toEqual(['Widen by 1 px'])
+  const [one] = tries
+  if (one?.kind !== 'edit') throw new Error('it is an edit')
+  const widths = (one.edit.changes[0]!.after!.areas as typeof strokes).map(({ keys }) => keys[0]!.points[0]!.widthPx) // prettier-ignore
+  expect(widths[1]! - strokes[1]!.keys[0]!.points[0]!.widthPx).toBeCloseTo(2, 6)
+  expect(widths[0]).toBe(strokes[0]!.keys[0]!.points[0]!.widthPx)
+})
+
+test('of each mend the worst place of some frames on end, the most visible first', () => {
+  const at = (mendId: string, frame: number, weight: number) => ({ mendId, frame, weight, reason: 'differs' as const, x: 0, y: 0, words: '' }) // prettier-ignore
+  const worst = worstPlaces([at('a', 1000, 1), at('a', 1003, 3), at('b', 1003, 2), at('a', 1009, 1.5)], 3)
+  expect(worst.map(({ mendId, frame }) => [mendId, frame])).toEqual([['a', 1003], ['b', 1003], ['a', 1009]]) // prettier-ignore
+  expect(worstOf('grain', [0.9, null, 1.2, 0.5, 1.6])).toBe(0.5)
+  expect(worstOf('seen', [90, 40, null])).toBe(40)
+  expect(worstOf('seam', [null])).toBeNull()
 })
 
 test('the table has a line for every mend on every frame, and reads back as it was', () => {

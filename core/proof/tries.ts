@@ -1,12 +1,14 @@
 /** What may help where something shows: edits of the mend, each one step that can be taken back. */
 import { setGeometry } from '../document/areaCommands'
-import { isKeyed, isStroke } from '../document/areas'
+import { isKeyed, isPaintedAt, isStroke } from '../document/areas'
 import { fillChosen, setFill, setFinish } from '../document/commands'
 import type { MendEdit } from '../document/edits'
+import { widenStrokes } from '../document/strokeCommands'
 import { geometryAt } from '../document/keyedGeometry'
 import type { MendRecord } from '../document/mend'
 import type { Tracks } from '../document/tracks'
 import { findFill } from '../fill/registry'
+import type { Frame } from '../time'
 import type { Snag, SnagReason } from '../snags/snags'
 
 /** Something to try; looking for a line again is work of its own, all else an edit. */
@@ -55,8 +57,10 @@ export function triesFor(
     const { finish } = mend
     switch (way) {
       case 'widen':
-        return [{ kind: 'edit', words: 'Widen by 1 px', edit: setFinish(mend, { growPx: finish.growPx + WIDEN_PX }, 'Grow') }] // prettier-ignore
+        return [{ kind: 'edit', words: 'Widen by 1 px', edit: widened(mend, frame, tracks) }]
       case 'feather':
+        // Strokes fade as their tip does.
+        if (mend.areas.some(isStroke)) return []
         return [{ kind: 'edit', words: 'Softer edge by 1 px', edit: setFinish(mend, { featherOutPx: finish.featherOutPx + FEATHER_PX }, 'Feather out') }] // prettier-ignore
       case 'grain-more':
       case 'grain-less': {
@@ -85,4 +89,13 @@ export function triesFor(
       }
     }
   })
+}
+
+/** Wider by as much on each side: an area by its finish, a brush by its strokes on this frame, which have edges of their own. */
+function widened(mend: MendRecord, frame: Frame, tracks: Tracks): MendEdit {
+  const strokes = mend.areas.filter(isStroke).filter((stroke) => isPaintedAt(stroke, frame))
+  if (strokes.length === 0) return setFinish(mend, { growPx: mend.finish.growPx + WIDEN_PX }, 'Grow')
+  const wide = Math.max(...strokes.flatMap(({ keys }) => keys.flatMap(({ points }) => points.map(({ widthPx }) => widthPx)))) // prettier-ignore
+  const ids = new Set(strokes.map(({ id }) => id))
+  return widenStrokes(mend, ids, (wide + 2 * WIDEN_PX) / wide, { frame, tracks })
 }

@@ -59,6 +59,15 @@ test('an edit rests a little before it is sent, but not when the page is being l
   expect(states.at(-1)).toBe('saved')
 })
 
+test('who waits until all is saved is told once it is, and what rests is sent for it; at rest at once', async () => {
+  const { queue, sent } = queueWith([stored(6), stored(7)], { wait: () => new Promise(() => undefined) })
+  await queue.whenSaved()
+  queue.add(step('a'))
+  queue.add(step('b'))
+  await queue.whenSaved()
+  expect([sent.length, queue.hasPending, queue.revision]).toEqual([2, false, 7])
+})
+
 test('a broken connection is tried again under the same id', async () => {
   const { queue, sent, states } = queueWith([new Error('gone'), new Response('', { status: 502 }), stored(6)])
   queue.add(step('a'))
