@@ -15,20 +15,18 @@
  *   tab-mb        resident memory of the page's process after playing through
  */
 import { BROWSER_PATH } from '../tests/browserPath'
-import { randomUUID } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
 import type { Area, BoxKey } from '../core/document/areas'
 import { DEFAULT_BRUSH, strokeArea } from '../core/document/brush'
-import type { MendEdit } from '../core/document/edits'
 import { startingFill, startingFinish, type Mend } from '../core/document/mend'
-import type { Track } from '../core/document/tracks'
 import { openDatabase } from '../server/db/client.server'
 import { startApplication, type Application } from '../tests/e2e/application'
 import { sampleMend } from '../tests/fixtures/sampleMend'
 import { createRandom } from '../tests/random'
 import { bringInDemo } from '../tests/e2e/seed'
 import { print, median } from './benchTools'
+import { sceneKnown, storeMends } from './benchPageTools'
 import { ROUGH_DRAWINGS, ROUGH_FRAME } from './clingErrors'
 import { clungWires } from './clungWires'
 import { openShot, type OpenShot } from './film'
@@ -74,27 +72,6 @@ async function boxAt(shot: OpenShot, frame: number): Promise<BoxKey> {
   return { frame, x, y, widthPx: right - left + 24, heightPx: bottom - top + 24, turnDeg: 0, cornerPx: 0 }
 }
 
-/** Stores mends in a shot as one step. */
-async function store(
-  url: string,
-  shotId: string,
-  mends: readonly Mend[],
-  tracks: readonly Track[],
-  baseRevision = 0,
-): Promise<void> {
-  const edit: MendEdit = {
-    label: 'bench',
-    changes: mends.map((mend, i) => ({ id: mend.id, before: null, after: { ...mend, stackIndex: i + 1 } })),
-    tracks: tracks.map((track) => ({ id: track.id, before: null, after: track })),
-  }
-  const response = await fetch(`${url}/shots/${shotId}/edits`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json', Origin: url },
-    body: JSON.stringify({ editId: randomUUID(), baseRevision, role: 'do', targetId: null, edit }),
-  })
-  if (!response.ok) throw new Error(`the mends could not be stored: ${await response.text()}`)
-}
-
 async function revisionOf({ databaseUrl }: Application, shotId: string): Promise<number> {
   const database = openDatabase(databaseUrl)
   const { rows } = await database.pool.query<{ revision: number }>(
@@ -103,16 +80,6 @@ async function revisionOf({ databaseUrl }: Application, shotId: string): Promise
   )
   await database.pool.end()
   return rows[0]!.revision
-}
-
-/** Waits until the scene of a shot is known, with what its mends cover left out. */
-async function sceneKnown(url: string, shotId: string): Promise<void> {
-  for (let tried = 0; tried < 600; tried++) {
-    const { state } = (await (await fetch(`${url}/shots/${shotId}/scene`)).json()) as { state: string }
-    if (state === 'done') return
-    await new Promise((resolve) => setTimeout(resolve, 500))
-  }
-  throw new Error(`the scene of ${shotId} does not come`)
 }
 
 /** Milliseconds until the canvas shows a frame, mended in full; and until it first shows more than its plate. */
@@ -241,7 +208,7 @@ const BRUSH_FRAMES = 10
 async function benchBrush(page: Page, url: string, shotId: string, revision: number): Promise<void> {
   const shot = openShot('LM_010')
   const { firstFrame } = shot.span
-  await store(url, shotId, [brushOfMany(shot, 1000)], [], revision)
+  await storeMends(url, shotId, [brushOfMany(shot, 1000)], [], revision)
   await open(page, url, shotId, firstFrame)
   await page.getByTestId('mend-card').first().click()
   await page.getByRole('button', { name: 'Paint', exact: true }).click()
@@ -405,9 +372,9 @@ try {
   }
   if (isAsked('wires')) {
     const { mends, tracks } = await clungWires(openShot('LM_010'))
-    await store(url, 'lm-010', mends, tracks, await revisionOf(application, 'lm-010'))
+    await storeMends(url, 'lm-010', mends, tracks, await revisionOf(application, 'lm-010'))
   }
-  if (isAsked('object')) await store(url, 'lm-070', [await draggedBox(openShot('LM_070'))], [])
+  if (isAsked('object')) await storeMends(url, 'lm-070', [await draggedBox(openShot('LM_070'))], [])
   if (isAsked('finds')) await acceptFinds(page, url)
   await page.goto('about:blank')
   // Some time after an edit the motion of the scene is looked at again: that is not what is measured here.
