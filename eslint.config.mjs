@@ -30,6 +30,7 @@ export default tseslint.config(
   {
     ignores: [
       'build/',
+      'build-node/',
       '.react-router/',
       '.data/',
       'node_modules/',

@@ -14,6 +14,7 @@ export default [
   route('mark-library', 'routes/markLibrary.ts'),
   route('shots/:shotId/edits', 'routes/edits.ts'),
   route('shots/:shotId/copies', 'routes/copies.ts'),
+  route('shots/:shotId/compared/:which?', 'routes/compared.ts'),
   route('shots/:shotId/scene', 'routes/scene.ts'),
   route('shots/:shotId/survey/state', 'routes/surveyState.ts'),
   route('shots/:shotId/proof/state', 'routes/proofState.ts'),

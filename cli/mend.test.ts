@@ -11,6 +11,7 @@ import type { Samples } from '../core/image/samples'
 import { decodeFrames } from '../server/media/decode.server'
 import { probeMedia } from '../server/media/probe.server'
 import { patternFrame, writePngSequence } from '../tests/media'
+import { buildPrograms } from '../tests/builtPrograms'
 import { EXIT } from './exitCodes'
 import { CliError } from './cliError'
 import { mendFootage } from './mend'
@@ -172,8 +173,9 @@ test('each failure has its exit code and says what to do', async () => {
 })
 
 test('the command itself: help, exit codes, a result on standard output', async () => {
+  const programs = buildPrograms()
   const run = (...args: string[]) =>
-    promisify(execFile)(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args]).then(
+    promisify(execFile)(process.execPath, [programs.path('cli'), ...args]).then(
       ({ stdout, stderr }) => ({ code: 0, stdout, stderr }),
       (error: { code: number; stdout: string; stderr: string }) => error,
     )
@@ -197,6 +199,7 @@ test('the command itself: help, exit codes, a result on standard output', async 
   expect(JSON.parse(done.stdout)).toMatchObject({ frames: 4 })
   expect(done.stderr).toBe('')
   expect(readFileSync(join(folder, 'cli.mkv')).length).toBeGreaterThan(1000)
+  programs.remove()
 }, 60_000)
 
 test('a hole goes out as alpha in pictures and FFV1, black in WebM; a still stands beside the mends', async () => {

@@ -9,10 +9,13 @@ import { fork } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
-import { join, resolve } from 'node:path'
+import { extname, join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { FILM } from './film'
 import type { DemoShot } from './shot'
+
+/** From source or built, as this is. */
+const PAINT_SHARE = new URL(`./paintShare${extname(import.meta.url)}`, import.meta.url)
 
 const KINDS = ['plate', 'truth', 'truth-without-grain', 'matte'] as const
 
@@ -52,12 +55,7 @@ async function paintShot({ description, momentAt }: DemoShot, shares: number): P
 
 function paintShare(name: string, into: string, share: number, shares: number): Promise<void> {
   return new Promise((done, fail) => {
-    const child = fork(fileURLToPath(new URL('./paintShare.ts', import.meta.url)), [
-      name,
-      into,
-      String(share),
-      String(shares),
-    ])
+    const child = fork(fileURLToPath(PAINT_SHARE), [name, into, String(share), String(shares)])
     child.on('error', fail)
     child.on('exit', (code) =>
       code === 0 ? done() : fail(new Error(`painting the demo film failed (exit ${code})`)),

@@ -53,7 +53,7 @@ fi
 (umask 077 && printf '%s' "$DATABASE_URL" >"$FILLAGRANT_DATA/database-url")
 
 newest() { find "$@" -type f -newer build/.built -not -path '*/node_modules/*' -print -quit 2>/dev/null; }
-if [ ! -e build/.built ] || [ -n "$(newest app core workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then
+if [ ! -e build/.built ] || [ -n "$(newest app core demo workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then
   say "Building…"
   npm run -s build >build.log 2>&1 || { cat build.log >&2; fail "The build failed."; }
   touch build/.built
@@ -62,17 +62,17 @@ fi
 # Only shots that are not there yet are painted.
 if [ ! "$FILLAGRANT_DATA/demo/film.json" -nt demo/film.ts ]; then
   say "Painting the demo film (about a minute)…"
-  node --import tsx demo/main.ts "$FILLAGRANT_DATA/demo" >&2
+  node build-node/demo.mjs "$FILLAGRANT_DATA/demo" >&2
 fi
-node --import tsx server/migrate.ts "$FILLAGRANT_DATA/demo" >&2
+node build-node/migrate.mjs "$FILLAGRANT_DATA/demo" >&2
 
 NODE_ENV=production
 export NODE_ENV
 # What the parts write is for machines: it goes into files, and here is said what a person wants to know.
 LOGS=$FILLAGRANT_DATA/logs
 mkdir -p "$LOGS"
-start_web() { node --import tsx server/web.ts >>"$LOGS/web.log" 2>&1 & WEB_PID=$!; }
-start_worker() { node --import tsx server/worker.ts >>"$LOGS/worker.log" 2>&1 & WORKER_PID=$!; }
+start_web() { node --enable-source-maps build-node/web.mjs >>"$LOGS/web.log" 2>&1 & WEB_PID=$!; }
+start_worker() { node --enable-source-maps build-node/worker.mjs >>"$LOGS/worker.log" 2>&1 & WORKER_PID=$!; }
 what_it_said() { tail -n 20 "$LOGS/$1.log" >&2; }
 start_web
 start_worker

@@ -15,14 +15,15 @@ need_packages ffmpeg=ffmpeg ffprobe=ffmpeg initdb=postgresql
 npm_packages
 need_portrait .data/portraits/astronaut.png
 
-step "Kernels, docs"
+step "Kernels, docs, what runs in Node"
 npm run -s build:kernels
 npm run -s build:faces
 npm run -s build:docs
+npm run -s build:server
 git diff --exit-code --stat -- docs >&2 || fail "Generated docs are out of date: run npm run build:docs and commit."
 
 step "The demo film"
-node --import tsx demo/main.ts .data/test-demo
+node build-node/demo.mjs .data/test-demo
 
 # Both cores: two files of unit tests at a time, and what looks at the code and builds. What the latter says is said at the end, whole.
 step "Unit and database tests; beside them types, lint, format and the build"

@@ -1,5 +1,7 @@
 /** The web server: guards, static files, then React Router. `--dev` serves from source. */
 import { createServer } from 'node:http'
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { once } from 'node:events'
 import { createRequestHandler } from '@react-router/express'
 import compression from 'compression'
@@ -10,6 +12,7 @@ import { requireKnownHost, requirePassword, requireSameOrigin } from './guard'
 import { foldersIn } from './context.server'
 import { log } from './log.server'
 import { keepResultsPruned } from './results/pruneResults.server'
+import { ROOT } from './root.server'
 
 const config = readConfig()
 const isDev = process.argv.includes('--dev')
@@ -47,9 +50,9 @@ if (isDev) {
     !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) &&
     compression.filter(request, response)
   app.use(compression({ filter: isWorthIt }))
-  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }))
-  app.use(express.static('build/client', { maxAge: '1h' }))
-  const build = (await import(new URL('../build/server/index.js', import.meta.url).href)) as ServerBuild
+  app.use('/assets', express.static(join(ROOT, 'build/client/assets'), { immutable: true, maxAge: '1y' }))
+  app.use(express.static(join(ROOT, 'build/client'), { maxAge: '1h' }))
+  const build = (await import(pathToFileURL(join(ROOT, 'build/server/index.js')).href)) as ServerBuild
   app.use(createRequestHandler({ build, mode: 'production' }))
 }
 

@@ -4,6 +4,7 @@ import type { BenchStore } from './store/bench'
 import type { SaveQueue } from './store/saveQueue'
 import type { Bench } from './store/benchState'
 import type { ClipPictures } from './viewing/clipPictures'
+import type { Other } from './compare/useOtherSide'
 import type { FrameCache } from './preview/frameCache'
 import type { View } from './picture/view'
 import type { SceneStatus } from '../core/jobs/scene'
@@ -16,10 +17,14 @@ export interface BenchParts {
   readonly saving: SaveQueue
   /** Made in the browser; null while the server renders the page. */
   readonly cache: FrameCache | null
+  /** What the result is compared with. */
+  readonly other: Other
   /** The workers; null while the server renders the page. */
   readonly pool: ComputePool | null
   readonly plateReference: PlateReference
   readonly shotId: string
+  /** What a version was made of is shown: nothing of it changes. */
+  readonly isFrozen: boolean
   readonly scene: SceneStatus
   readonly clipPictures: ClipPictures
   readonly view: View

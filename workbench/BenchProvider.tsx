@@ -20,6 +20,7 @@ import {
   sceneCarried,
 } from './picture/stabilisedView'
 import type { View } from './picture/view'
+import { useOtherSide } from './compare/useOtherSide'
 import { useFillsAhead } from './preview/useFillsAhead'
 import { createBrowserPool } from './preview/browserPool'
 import { FrameCache } from './preview/frameCache'
@@ -58,7 +59,7 @@ const UNFITTED: View = { scale: 0, left: 0, top: 0 }
 
 /** Puts together what every stage on a shot works with: store, saving, frames, workers, the view. */
 export function BenchProvider({ children, ...props }: BenchProps & { readonly children: ReactNode }) {
-  const { shot, plate, records, tracks, history, start } = props
+  const { shot, plate, records, tracks, history, start, isFrozen = false } = props
   const [restingView, setRestingView] = useState<View>(UNFITTED)
   const [pool, setPool] = useState<ComputePool | null>(null)
   const [cache, setCache] = useState<FrameCache | null>(null)
@@ -133,7 +134,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const liveRecords = useStore(store, (bench) => bench.records)
   const selectedId = useStore(store, (bench) => bench.selectedId)
   const liveTracks = useStore(store, (bench) => bench.tracks)
-  const scene = useScene(shot.id, props.scene, props.isFrozen)
+  const scene = useScene(shot.id, props.scene, isFrozen)
   const document: ShotDocument = useMemo(
     () => shotDocumentOf({ records: liveRecords, tracks: liveTracks, plate }, scene.scene),
     [liveRecords, liveTracks, plate, scene.scene],
@@ -142,7 +143,8 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const isPlaying = useStore(store, (bench) => bench.isPlaying)
   const fillsAhead = useFillsAhead(store)
   const playRange = useStore(store, (bench) => bench.playRange)
-  const showsSeen = useStore(store, (bench) => bench.mapView !== 'off')
+  const showsSeen = useStore(store, ({ mapView, compare }) => mapView !== 'off' || compare.mode === 'seen')
+  const tellsCovered = useStore(store, ({ compare }) => compare.mode === 'matte')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
   const shown = useMemo(() => withStandIn(document, standIn), [document, standIn])
@@ -156,9 +158,22 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
         isPlaying,
         fillsAhead,
         showsSeen,
+        tellsCovered,
         ...(playRange ? { range: playRange } : {}),
       }),
-    [cache, frame, shown, isPassing, isFollowing, standIn, isPlaying, fillsAhead, showsSeen, playRange],
+    [
+      cache,
+      frame,
+      shown,
+      isPassing,
+      isFollowing,
+      standIn,
+      isPlaying,
+      fillsAhead,
+      showsSeen,
+      tellsCovered,
+      playRange,
+    ],
   )
 
   // The view may ride on a track: everything below sees the view as it is shown.
@@ -205,20 +220,36 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   }, [store])
 
   const clipPictures = useClipPictures(plate.id)
+  const other = useOtherSide({ store, pool, plateReference, shotId: shot.id, scene: scene.scene })
   const parts: BenchParts = useMemo(
     () => ({
       store,
       saving,
       cache,
+      other,
       pool,
       plateReference,
       shotId: shot.id,
+      isFrozen,
       scene,
       clipPictures,
       view,
       setView,
     }),
-    [store, saving, cache, pool, plateReference, shot.id, scene, clipPictures, view, setView],
+    [
+      store,
+      saving,
+      cache,
+      other,
+      pool,
+      plateReference,
+      shot.id,
+      isFrozen,
+      scene,
+      clipPictures,
+      view,
+      setView,
+    ],
   )
   return <BenchContext value={parts}>{children}</BenchContext>
 }

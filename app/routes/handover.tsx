@@ -20,6 +20,7 @@ import { progressOf, progressWords, sizeWords } from '../../workbench/progress/p
 import { frameInAddress } from '../frameInAddress'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
+import { versionTitle } from '../../core/versionTitle'
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
   { title: `${loaderData?.shot.name ?? 'Shot'} · Handover · Fillagrant` },
@@ -238,7 +239,7 @@ function VersionRow({ shotId, version }: { shotId: string; version: VersionData 
       data-state={version.state}
     >
       <div className="flex items-center gap-3">
-        <span className="font-mono text-base font-bold">v{String(version.number).padStart(3, '0')}</span>
+        <span className="font-mono text-base font-bold">{versionTitle(version.number)}</span>
         <span>{RENDER_FORMATS[version.format].title}</span>
         <span className="font-mono text-soft">
           {version.firstFrame}–{version.lastFrame} · {version.mendCount}{' '}

@@ -5,6 +5,7 @@ import { serverContext } from '../../server/context.server'
 import { reportOf } from '../../server/report.server'
 import { VersionReport } from '../../workbench/proof/VersionReport'
 import type { Route } from './+types/report'
+import { versionTitle } from '../../core/versionTitle'
 
 /** The report of a version, as a page that stands by itself or as a table. */
 export async function loader({ params }: Route.LoaderArgs) {
@@ -17,7 +18,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   const body = isTable
     ? proofCsv(report.proofs, report.digests, (mendId) => names.get(mendId) ?? mendId)
     : `<!doctype html>${renderToStaticMarkup(<VersionReport {...report} />)}`
-  const name = `${report.shotName.replace(/[^A-Za-z0-9._-]+/g, '_')}_v${String(report.version.number).padStart(3, '0')}`
+  const name = `${report.shotName.replace(/[^A-Za-z0-9._-]+/g, '_')}_${versionTitle(report.version.number)}`
   return new Response(body, {
     headers: {
       'Content-Type': isTable ? 'text/csv; charset=utf-8' : 'text/html; charset=utf-8',

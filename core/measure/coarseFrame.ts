@@ -32,41 +32,39 @@ export function coarseFrame({ width, height, channels, data }: Samples): CoarseF
   const ofMean = scale / (COARSE_PX * COARSE_PX)
   const [green, blue] = channels >= 3 ? [1, 2] : [0, 0]
   const down = width * channels
-  for (let row = 0, to = 0; row < rows; row++) {
-    for (let col = 0; col < cols; col++, to += COARSE_VALUES) {
-      let [r, g, b] = [0, 0, 0]
-      for (let y = 0; y < COARSE_PX; y++) {
-        let at = (row * COARSE_PX + y) * down + col * COARSE_PX * channels
-        for (let x = 0; x < COARSE_PX; x++, at += channels) {
-          r += data[at]!
-          g += data[at + green]!
-          b += data[at + blue]!
-        }
+  // Line by line, and written out: this runs over every sample of every frame of a version.
+  const [reds, greens, blues] = [new Uint32Array(cols), new Uint32Array(cols), new Uint32Array(cols)]
+  const [second, third, cell] = [channels, 2 * channels, COARSE_PX * channels]
+  for (let row = 0; row < rows; row++) {
+    reds.fill(0)
+    greens.fill(0)
+    blues.fill(0)
+    const top = row * COARSE_PX * down
+    for (let line = top; line < top + COARSE_PX * down; line += down) {
+      for (let col = 0, at = line; col < cols; col++, at += cell) {
+        reds[col]! += data[at]! + data[at + second]! + data[at + third]!
+        const g = at + green
+        greens[col]! += data[g]! + data[g + second]! + data[g + third]!
+        const b = at + blue
+        blues[col]! += data[b]! + data[b + second]! + data[b + third]!
       }
-      values[to] = r * ofMean
-      values[to + 1] = g * ofMean
-      values[to + 2] = b * ofMean
-      values[to + 3] = Math.min(
-        FULL,
-        fineIn(
-          data,
-          (row * COARSE_PX + 1) * down + (col * COARSE_PX + 1) * channels + green,
-          down,
-          channels,
-        ) * scale,
-      )
+    }
+    let to = row * cols * COARSE_VALUES
+    for (let col = 0, at = top + green; col < cols; col++, at += cell, to += COARSE_VALUES) {
+      values[to] = reds[col]! * ofMean
+      values[to + 1] = greens[col]! * ofMean
+      values[to + 2] = blues[col]! * ofMean
+      // The size of the difference around the middle sample: a cell has one such place that lies in it whole.
+      const middle = at + down
+      const low = middle + down
+      const above = data[at]! - 2 * data[at + second]! + data[at + third]!
+      const here = data[middle]! - 2 * data[middle + second]! + data[middle + third]!
+      const below = data[low]! - 2 * data[low + second]! + data[low + third]!
+      const fine = Math.abs(above - 2 * here + below) * scale
+      values[to + 3] = fine < FULL ? fine : FULL
     }
   }
   return { cols, rows, values }
-}
-
-/** The size of the difference around one sample: a cell has one such place that lies in it whole. */
-function fineIn(data: Samples['data'], at: number, down: number, across: number): number {
-  const [up, low] = [at - down, at + down]
-  const above = data[up - across]! - 2 * data[up]! + data[up + across]!
-  const here = data[at - across]! - 2 * data[at]! + data[at + across]!
-  const below = data[low - across]! - 2 * data[low]! + data[low + across]!
-  return Math.abs(above - 2 * here + below)
 }
 
 /** Sets the cells that any pixel of runs of a rectangle lies in. */

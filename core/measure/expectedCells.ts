@@ -19,10 +19,6 @@ export interface Box {
   readonly height: number
 }
 
-/** Where a cell of a box lies in its frame. */
-export const placeIn = ({ left, top, width }: Box, cell: number, { cols }: CoarseFrame): number =>
-  (top + Math.floor(cell / width)) * cols + left + (cell % width)
-
 /** For each cell of a box. */
 export interface Expected {
   readonly known: Uint8Array
@@ -73,40 +69,47 @@ export function expectedIn(
   return out
 }
 
-/** One place on all other frames that show it. */
+/** One place on all other frames that show it. Where it lies there is worked out once, and read for each channel. */
 class Readings {
   readonly #others: readonly OtherFrame[]
-  /** Of each that shows the place: which it is, and where on it, in cells. */
+  /** Of each that shows the place: its values, where in them the cell up and to the left begins, how far beyond its middle the place lies, in cells. */
+  readonly #of: Uint16Array[] = []
+  readonly #from: Int32Array
+  readonly #right: Float64Array
+  readonly #down: Float64Array
   readonly #which: Int32Array
-  readonly #u: Float64Array
-  readonly #v: Float64Array
   readonly #values: Float64Array
   #count = 0
 
   constructor(others: readonly OtherFrame[]) {
     this.#others = others
+    this.#from = new Int32Array(others.length)
+    this.#right = new Float64Array(others.length)
+    this.#down = new Float64Array(others.length)
     this.#which = new Int32Array(others.length)
-    this.#u = new Float64Array(others.length)
-    this.#v = new Float64Array(others.length)
     this.#values = new Float64Array(others.length)
   }
 
   /** Looks at a place through a layer. @returns How many frames show it. */
   look(layer: number, x: number, y: number): number {
-    this.#count = 0
-    for (let i = 0; i < this.#others.length; i++) {
-      const { coarse, motions } = this.#others[i]!
+    const others = this.#others
+    let count = 0
+    for (let i = 0; i < others.length; i++) {
+      const { coarse, motions } = others[i]!
       const m = motions[Math.min(layer, motions.length - 1)]!
       const w = m[6] * x + m[7] * y + m[8]
       const u = (m[0] * x + m[1] * y + m[2]) / (w * COARSE_PX) - 0.5
       const v = (m[3] * x + m[4] * y + m[5]) / (w * COARSE_PX) - 0.5
       if (!(u >= 0 && v >= 0 && u < coarse.cols - 1 && v < coarse.rows - 1)) continue
-      this.#which[this.#count] = i
-      this.#u[this.#count] = u
-      this.#v[this.#count] = v
-      this.#count++
+      const [col, row] = [Math.floor(u), Math.floor(v)]
+      this.#of[count] = coarse.values
+      this.#from[count] = COARSE_VALUES * (row * coarse.cols + col)
+      this.#right[count] = u - col
+      this.#down[count] = v - row
+      this.#which[count] = i
+      count++
     }
-    return this.#count
+    return (this.#count = count)
   }
 
   median(channel: number): number {
@@ -118,35 +121,46 @@ class Readings {
   /** Mean distance from the median. */
   spread(channel: number): number {
     const median = this.median(channel)
+    const values = this.#values
     let sum = 0
-    for (let i = 0; i < this.#count; i++) sum += Math.abs(this.#values[i]! - median)
+    for (let i = 0; i < this.#count; i++) sum += Math.abs(values[i]! - median)
     return sum / this.#count
   }
 
   mid(): number {
     let sum = 0
     for (let i = 0; i < this.#count; i++)
-      sum += midAt(this.#others[this.#which[i]!]!.coarse, this.#nearest(i))
+      sum += midAt(this.#others[this.#which[i]!]!.coarse, this.#nearest(i) / COARSE_VALUES)
     return sum / this.#count
   }
 
   fine(): number {
     let sum = 0
-    for (let i = 0; i < this.#count; i++)
-      sum += this.#others[this.#which[i]!]!.coarse.values[COARSE_VALUES * this.#nearest(i) + 3]!
+    for (let i = 0; i < this.#count; i++) sum += this.#of[i]![this.#nearest(i) + 3]!
     return sum / this.#count
   }
 
+  /** Where the values of the nearest cell begin. */
   #nearest(i: number): number {
-    const { cols } = this.#others[this.#which[i]!]!.coarse
-    return Math.round(this.#v[i]!) * cols + Math.round(this.#u[i]!)
+    const right = this.#right[i]! >= 0.5 ? COARSE_VALUES : 0
+    return this.#from[i]! + right + (this.#down[i]! >= 0.5 ? this.#lineOf(i) : 0)
+  }
+
+  #lineOf(i: number): number {
+    return COARSE_VALUES * this.#others[this.#which[i]!]!.coarse.cols
   }
 
   /** Reads one channel between cells, into order: by insertion, as there is only a handful. */
   #read(channel: number): void {
-    const values = this.#values
-    for (let i = 0; i < this.#count; i++) {
-      const value = this.#between(i, channel)
+    const [values, count] = [this.#values, this.#count]
+    for (let i = 0; i < count; i++) {
+      const of = this.#of[i]!
+      const from = this.#from[i]! + channel
+      const low = from + this.#lineOf(i)
+      const right = this.#right[i]!
+      const above = of[from]! + right * (of[from + COARSE_VALUES]! - of[from]!)
+      const below = of[low]! + right * (of[low + COARSE_VALUES]! - of[low]!)
+      const value = above + this.#down[i]! * (below - above)
       let at = i
       while (at > 0 && values[at - 1]! > value) {
         values[at] = values[at - 1]!
@@ -154,18 +168,6 @@ class Readings {
       }
       values[at] = value
     }
-  }
-
-  #between(i: number, channel: number): number {
-    const { cols, values } = this.#others[this.#which[i]!]!.coarse
-    const [u, v] = [this.#u[i]!, this.#v[i]!]
-    const [col, row] = [Math.floor(u), Math.floor(v)]
-    const from = COARSE_VALUES * (row * cols + col) + channel
-    const down = COARSE_VALUES * cols
-    const top = values[from]! + (u - col) * (values[from + COARSE_VALUES]! - values[from]!)
-    const low =
-      values[from + down]! + (u - col) * (values[from + down + COARSE_VALUES]! - values[from + down]!)
-    return top + (v - row) * (low - top)
   }
 }
 

@@ -6,15 +6,7 @@ import { deltaE2000, labOf, type Lab } from '../colour/lab'
 import { medianOf } from '../image/median'
 import { srgb } from '../colour/transfer'
 import { COARSE_PX, COARSE_VALUES, type CoarseFrame } from './coarseFrame'
-import {
-  expectedIn,
-  midAt,
-  MIN_OTHERS,
-  placeIn,
-  type Box,
-  type Expected,
-  type OtherFrame,
-} from './expectedCells'
+import { expectedIn, midAt, MIN_OTHERS, type Box, type Expected, type OtherFrame } from './expectedCells'
 
 /** A spot of 9 px that differs from what is expected there. */
 export interface OffSpot {
@@ -71,25 +63,24 @@ export function measureOverTime(
   const size = box.width * box.height
   const near = distancesFrom(mended.own, now, box)
   const expected = expectedIn(now, box, (cell) => near[cell]! <= NEAR_CELLS + RING_CELLS, others)
-  const isAround = (cell: number) =>
-    near[cell]! > NEAR_CELLS + 1 &&
-    expected.known[cell] === 1 &&
-    mended.all[placeIn(box, cell, now)] === 0 &&
-    mended.expected[placeIn(box, cell, now)] === 0
-  const gains = gainsOver(now, box, expected, isAround)
-  const there = softened(box, expected.known, (cell, c) => gains[c]! * expected.colours[3 * cell + c]!)
-  const here = softened(
-    box,
-    expected.known,
-    (cell, c) => now.values[COARSE_VALUES * placeIn(box, cell, now) + c]!,
-  )
+  const places = placesIn(box, now)
+  const around = new Uint8Array(size)
+  for (let cell = 0; cell < size; cell++) {
+    const place = places[cell]!
+    if (near[cell]! <= NEAR_CELLS + 1 || expected.known[cell] !== 1) continue
+    if (mended.all[place] === 0 && mended.expected[place] === 0) around[cell] = 1
+  }
+  const gains = gainsOver(now, places, expected, around)
+  const there = softened(box, expected.known, expected.colours, gains)
+  const here = softened(box, expected.known, coloursAt(now, places, expected.known), [1, 1, 1])
   const errors = new Float64Array(size).fill(-1)
   for (let cell = 0; cell < size; cell++) {
     const [a, b] = [there[cell], here[cell]]
     if (a && b) errors[cell] = differenceOf(a, b)
   }
   const ring: number[] = []
-  for (let cell = 0; cell < size; cell++) if (errors[cell]! >= 0 && isAround(cell)) ring.push(errors[cell]!)
+  for (let cell = 0; cell < size; cell++)
+    if (errors[cell]! >= 0 && around[cell] === 1) ring.push(errors[cell]!)
   if (ring.length < MIN_CELLS) return null
   ring.sort((a, b) => a - b)
   const usualE = ring[Math.floor(0.9 * ring.length)]!
@@ -100,7 +91,7 @@ export function measureOverTime(
     for (let cell = 0; cell < size; cell++)
       if (errors[cell]! >= 0 && counts(cell) && (worst < 0 || errors[cell]! > errors[worst]!)) worst = cell
     if (worst < 0) return null
-    const place = placeIn(box, worst, now)
+    const place = places[worst]!
     return {
       e: errors[worst]!,
       x: ((place % now.cols) + 0.5) * COARSE_PX,
@@ -112,27 +103,27 @@ export function measureOverTime(
     beside: spotOf(
       (cell) =>
         (near[cell]! > 0 && near[cell]! <= NEAR_CELLS) ||
-        (near[cell]! > 0 && mended.expected[placeIn(box, cell, now)] !== 0),
+        (near[cell]! > 0 && mended.expected[places[cell]!] !== 0),
     ),
     usualE,
-    ...structureIn(now, box, near, expected, isAround),
+    ...structureIn(now, places, near, expected, around),
   }
 }
 
 /** Structure inside against the same places on other frames, in parts of the same around. */
 function structureIn(
   now: CoarseFrame,
-  box: Box,
+  places: Uint32Array,
   near: Uint8Array,
   expected: Expected,
-  isAround: (cell: number) => boolean,
+  around: Uint8Array,
 ): Pick<OverTime, 'sharpness' | 'grain'> {
   const sums = { mid: [0, 0, 0, 0], fine: [0, 0, 0, 0], inside: 0 }
   for (let cell = 0; cell < near.length; cell++) {
-    const kind = near[cell] === 0 && expected.known[cell] === 1 ? 0 : isAround(cell) ? 1 : -1
+    const kind = near[cell] === 0 && expected.known[cell] === 1 ? 0 : around[cell] === 1 ? 1 : -1
     if (kind < 0) continue
     if (kind === 0) sums.inside++
-    const at = placeIn(box, cell, now)
+    const at = places[cell]!
     sums.mid[kind]! += midAt(now, at)
     sums.mid[2 + kind]! += expected.mid[cell]!
     sums.fine[kind]! += now.values[COARSE_VALUES * at + 3]!
@@ -183,14 +174,14 @@ function touches(marks: Uint8Array, cell: number, { width, height }: Box): boole
 /** How much brighter the surroundings are than on the other frames, for each colour: light that changes is nobody's fault. The median, as something may pass by. */
 function gainsOver(
   now: CoarseFrame,
-  box: Box,
+  places: Uint32Array,
   { colours }: Expected,
-  isAround: (cell: number) => boolean,
+  around: Uint8Array,
 ): number[] {
   const ratios: [number[], number[], number[]] = [[], [], []]
-  for (let cell = 0; cell < box.width * box.height; cell++) {
-    if (!isAround(cell)) continue
-    const at = COARSE_VALUES * placeIn(box, cell, now)
+  for (let cell = 0; cell < around.length; cell++) {
+    if (around[cell] === 0) continue
+    const at = COARSE_VALUES * places[cell]!
     for (let c = 0; c < 3; c++) {
       const there = colours[3 * cell + c]!
       if (there > 0) ratios[c]!.push(now.values[at + c]! / there)
@@ -226,7 +217,8 @@ function boxOf(marked: readonly Uint8Array[], { cols, rows }: CoarseFrame): Box 
 function distancesFrom(mended: Uint8Array, now: CoarseFrame, box: Box): Uint8Array {
   const { width, height } = box
   const far = new Uint8Array(width * height).fill(255)
-  for (let cell = 0; cell < far.length; cell++) if (mended[placeIn(box, cell, now)] !== 0) far[cell] = 0
+  const places = placesIn(box, now)
+  for (let cell = 0; cell < far.length; cell++) if (mended[places[cell]!] !== 0) far[cell] = 0
   // Two sweeps: the larger of the ways along rows and columns is what one step of either kind adds to.
   const look = (cell: number, other: number, isInside: boolean) => {
     if (isInside && far[other]! + 1 < far[cell]!) far[cell] = far[other]! + 1
@@ -249,28 +241,50 @@ function distancesFrom(mended: Uint8Array, now: CoarseFrame, box: Box): Uint8Arr
   return far
 }
 
+/** Where the cells of a box lie in their frame. */
+function placesIn({ left, top, width, height }: Box, { cols }: CoarseFrame): Uint32Array {
+  const places = new Uint32Array(width * height)
+  for (let row = 0, cell = 0; row < height; row++)
+    for (let col = 0; col < width; col++, cell++) places[cell] = (top + row) * cols + left + col
+  return places
+}
+
+/** Three values for each cell that is known. */
+function coloursAt({ values }: CoarseFrame, places: Uint32Array, known: Uint8Array): Float32Array {
+  const colours = new Float32Array(3 * places.length)
+  for (let cell = 0, to = 0; cell < places.length; cell++, to += 3) {
+    if (known[cell] !== 1) continue
+    const at = COARSE_VALUES * places[cell]!
+    colours[to] = values[at]!
+    colours[to + 1] = values[at + 1]!
+    colours[to + 2] = values[at + 2]!
+  }
+  return colours
+}
+
 /** Means of three by three cells as colours that can be told apart; undefined where one of them is not known. */
 function softened(
   { width, height }: Box,
   known: Uint8Array,
-  valueOf: (cell: number, channel: number) => number,
+  colours: Float32Array,
+  gains: readonly number[],
 ): (Lab | undefined)[] {
   const out: (Lab | undefined)[] = Array.from({ length: width * height })
-  const linear = [0, 0, 0]
+  const mean = (cell: number, c: number): number => {
+    const at = 3 * cell + c
+    const down = 3 * width
+    let sum = 0
+    for (let line = at - down; line <= at + down; line += down)
+      sum += colours[line - 3]! + colours[line]! + colours[line + 3]!
+    return lightOf((gains[c]! * sum) / (9 * 65535))
+  }
   for (let row = 1; row < height - 1; row++) {
     for (let col = 1; col < width - 1; col++) {
       const cell = row * width + col
-      let isKnown = true
-      for (let y = -width; y <= width; y += width)
-        for (let x = -1; x <= 1; x++) isKnown &&= known[cell + y + x] === 1
-      if (!isKnown) continue
-      for (let c = 0; c < 3; c++) {
-        let sum = 0
-        for (let y = -width; y <= width; y += width)
-          for (let x = -1; x <= 1; x++) sum += valueOf(cell + y + x, c)
-        linear[c] = lightOf(sum / (9 * 65535))
-      }
-      out[cell] = labOf(linear[0]!, linear[1]!, linear[2]!)
+      let count = 0
+      for (let line = cell - width; line <= cell + width; line += width)
+        count += known[line - 1]! + known[line]! + known[line + 1]!
+      if (count === 9) out[cell] = labOf(mean(cell, 0), mean(cell, 1), mean(cell, 2))
     }
   }
   return out

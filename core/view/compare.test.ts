@@ -26,7 +26,26 @@ test('what is said in an address is read back; what does not hold compares nothi
     times: 16,
     sign: 'signed',
   })
-  for (const wrong of [null, '', 'wipes', 'wipe,2', 'wipe,x', 'difference,16,sideways', 'flip,1000'])
+  const version = '7d444840-9dc0-11d1-b245-5ffdce74fad2'
+  for (const against of ['kept', 'now', version] as const) {
+    expect(textOfCompare({ ...set, against })).toBe(`wipe,0.25,0.75,-30,${against}`)
+    expect(compareOfText(`wipe,0.25,0.75,-30,${against}`)).toEqual({ ...set, against })
+  }
+  expect(compareOfText(`beside,${version}`)).toMatchObject({ mode: 'beside', against: version })
+  expect(compareOfText('matte,alone')).toMatchObject({ mode: 'matte', matteAs: 'alone', against: 'plate' })
+  expect(textOfCompare({ ...NO_COMPARISON, mode: 'seen', against: 'kept' })).toBe('seen')
+  for (const wrong of [
+    'beside,version 3',
+    'flip,2,../x',
+    'matte,sideways',
+    null,
+    '',
+    'wipes',
+    'wipe,2',
+    'wipe,x',
+    'difference,16,sideways',
+    'flip,1000',
+  ])
     expect(compareOfText(wrong)).toEqual(NO_COMPARISON)
 })
 

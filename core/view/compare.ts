@@ -1,11 +1,14 @@
-/** Plate and result looked at together: how they share the picture. Pictures for the screen (8-bit RGBA) are compared, never the footage. */
+/**
+ * Two pictures looked at together: the result, and what it is compared with — the plate, a result that was kept, a version. Pictures for
+ * the screen (8-bit RGBA) are compared, never the footage.
+ */
 import { z } from 'zod'
 import { labelled } from '../parameter'
 import type { Size } from '../image/rect'
 import { cos, sin } from '../kernels/exact'
 import type { ScreenPicture } from './viewTransform'
 
-export const COMPARISONS = ['off', 'wipe', 'beside', 'flip', 'difference'] as const
+export const COMPARISONS = ['off', 'wipe', 'beside', 'flip', 'difference', 'matte', 'seen'] as const
 export type Comparison = (typeof COMPARISONS)[number]
 
 export const COMPARISON_TITLES: Readonly<Record<Comparison, string>> = {
@@ -14,12 +17,14 @@ export const COMPARISON_TITLES: Readonly<Record<Comparison, string>> = {
   beside: 'Side by side',
   flip: 'Flip',
   difference: 'Difference',
+  matte: 'Matte',
+  seen: 'Seen',
 }
 
 export const compareSchema = z.strictObject({
   mode: labelled(z.enum(COMPARISONS).default('off'), {
     title: 'Compare',
-    help: 'How plate and result share the picture.',
+    help: 'How both share the picture; or how far mends cover it, or how often other frames saw what they gathered.',
     unit: '',
     choices: COMPARISON_TITLES,
   }),
@@ -37,13 +42,13 @@ export const compareSchema = z.strictObject({
   }),
   turnDeg: labelled(z.number().min(-180).max(180).default(0), {
     title: 'Turn',
-    help: 'Of the line: 0 upright, the plate to its left; 90 level, the plate above.',
+    help: 'Of the line: 0 upright, the other picture to its left; 90 level, above.',
     unit: '°',
     step: 1,
   }),
   perSecond: labelled(z.number().min(0.5).max(12).default(2), {
     title: 'Rate',
-    help: 'So many times a second plate and result change places.',
+    help: 'So many times a second both change places.',
     unit: '/s',
     step: 0.5,
   }),
@@ -59,10 +64,23 @@ export const compareSchema = z.strictObject({
     unit: '',
     choices: { absolute: 'Absolute', signed: 'Signed' },
   }),
+  matteAs: labelled(z.enum(['over', 'alone']).default('over'), {
+    title: 'Shown',
+    help: 'Over the picture as a tint, or alone: white where mends cover all.',
+    unit: '',
+    choices: { over: 'Over the picture', alone: 'Alone' },
+  }),
 })
-export type Compare = z.output<typeof compareSchema>
 
-export const NO_COMPARISON: Compare = compareSchema.parse({})
+/** Besides a version by its id. */
+export const OTHERS = ['plate', 'kept', 'now'] as const
+const againstSchema = z.union([z.enum(OTHERS), z.uuid()]).default('plate')
+const comparedSchema = compareSchema.extend({ against: againstSchema })
+export type Compare = z.output<typeof comparedSchema>
+/** The plate; the result that was kept; where a version is looked at, the mends as they are now; a version. */
+export type Against = Compare['against']
+
+export const NO_COMPARISON: Compare = comparedSchema.parse({})
 
 /** Settings that a comparison has. */
 export const COMPARED_BY = {
@@ -71,11 +89,20 @@ export const COMPARED_BY = {
   beside: [],
   flip: ['perSecond'],
   difference: ['times', 'sign'],
-} as const satisfies Readonly<Record<Comparison, readonly (keyof Compare)[]>>
+  matte: ['matteAs'],
+  seen: [],
+} as const satisfies Readonly<Record<Comparison, readonly (keyof z.output<typeof compareSchema>)[]>>
+
+/** Whether a comparison shows two pictures. */
+export const isOfTwo = (mode: Comparison): boolean => mode !== 'off' && mode !== 'matte' && mode !== 'seen'
 
 /** For an address: the comparison and its settings. Empty where nothing is compared. */
-export const textOfCompare = (compare: Compare): string =>
-  compare.mode === 'off' ? '' : [compare.mode, ...COMPARED_BY[compare.mode].map((name) => compare[name])].join(',') // prettier-ignore
+export function textOfCompare(compare: Compare): string {
+  const { mode, against } = compare
+  if (mode === 'off') return ''
+  const settings = COMPARED_BY[mode].map((name) => compare[name])
+  return [mode, ...settings, ...(isOfTwo(mode) && against !== 'plate' ? [against] : [])].join(',')
+}
 
 /** What an address says; nothing is compared where it says nothing that holds. */
 export function compareOfText(text: string | null): Compare {
@@ -84,12 +111,13 @@ export function compareOfText(text: string | null): Compare {
   const names: readonly string[] = COMPARED_BY[mode as Comparison]
   const said = names.flatMap((name, i) => {
     const value = values[i]
-    return value ? [[name, name === 'sign' ? value : Number(value)] as const] : []
+    return value ? [[name, name === 'sign' || name === 'matteAs' ? value : Number(value)] as const] : []
   })
-  return compareSchema.safeParse({ mode, ...Object.fromEntries(said) }).data ?? NO_COMPARISON
+  const against = values[names.length]
+  return comparedSchema.safeParse({ mode, against, ...Object.fromEntries(said) }).data ?? NO_COMPARISON
 }
 
-/** The corners of the part of a picture that shows its plate, x, y pairs in px: what lies to the left of the line. */
+/** The corners of the part of a picture that shows the other one, x, y pairs in px: what lies to the left of the line. */
 export function wipedPart({ width, height }: Size, { wipeX, wipeY, turnDeg }: Compare): number[] {
   const angle = (turnDeg * Math.PI) / 180
   const [c, s] = [cos(angle), sin(angle)]
@@ -107,11 +135,15 @@ export function wipedPart({ width, height }: Size, { wipeX, wipeY, turnDeg }: Co
 }
 
 /**
- * How far a result lies from its plate, in place of the result.
- * @param plate  Of the same size. Nothing is said of alpha: it is made opaque.
+ * How far a result lies from the other picture, in place of the result.
+ * @param other  Of the same size. Nothing is said of alpha: it is made opaque.
  */
-export function showDifference(result: ScreenPicture, plate: ScreenPicture, { times, sign }: Compare): void {
-  const [to, from] = [result.data, plate.data]
+export function showDifference(
+  result: ScreenPicture,
+  other: ScreenPicture,
+  { times, sign }: Pick<Compare, 'times' | 'sign'>,
+): void {
+  const [to, from] = [result.data, other.data]
   const [middle, isSigned] = [sign === 'signed' ? 128 : 0, sign === 'signed']
   for (let at = 0; at < to.length; at += 4) {
     for (let c = at; c < at + 3; c++) {

@@ -19,6 +19,7 @@ import { findShot } from '../shots.server'
 import { chunkName, findVersion, stateOfVersion, versionFolder } from '../versions.server'
 import type { JobPayload } from './queue.server'
 import { isOpen, isOpenState } from './renderChunk.server'
+import { versionTitle } from '../../core/versionTitle'
 
 const JOIN_TIMEOUT_MS = 600_000
 
@@ -34,7 +35,7 @@ export async function assembleVersion(
   const folder = versionFolder(context, versionId)
   const { shot, plate } = (await findShot(db, version.shotId))!
   const sphere = shot.isAllRound ? (plate.sphere ?? UPRIGHT) : null
-  const stem = `${safeName(shot.name)}_v${String(version.number).padStart(3, '0')}`
+  const stem = `${safeName(shot.name)}_${versionTitle(version.number)}`
   const fileName = `${stem}.${RENDER_FORMATS[version.format].ending}`
   const chunks = await db
     .select()

@@ -7,6 +7,7 @@ import { createDirectoryResultStore } from '../results/resultStore.server'
 import { createDirectoryStore } from '../frames/store.server'
 import { readImportedMatte } from '../mattes.server'
 import { readMark } from '../marks.server'
+import { ROOT } from '../root.server'
 import { readImportedStill } from '../stills.server'
 
 const port = parentPort!
@@ -27,6 +28,6 @@ serveCompute(
         readMark: (name) => readMark(plate.markLocation, name),
       }
     },
-    faceFiles: faceFilesIn(join(import.meta.dirname, '../../public/faces')),
+    faceFiles: faceFilesIn(join(ROOT, 'public/faces')),
   },
 )

@@ -8,11 +8,14 @@ import { ComputePool } from '../../workers/pool'
  */
 const collectLater = (): void => setFlagsFromString('--heap-growing-percent=800')
 
+/** From source a thread first has to turn TypeScript on. */
+const THREAD = import.meta.url.endsWith('.ts') ? './computeThread.mjs' : './compute.thread.mjs'
+
 /** A pool of Node threads. */
 export function createNodePool(size: number): ComputePool {
   collectLater()
   return new ComputePool(size, () => {
-    const worker = new Worker(new URL('./computeThread.mjs', import.meta.url))
+    const worker = new Worker(new URL(THREAD, import.meta.url))
     return {
       post: (message) => worker.postMessage(message),
       onMessage: (listen) => void worker.on('message', listen),

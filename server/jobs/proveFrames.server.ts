@@ -273,8 +273,9 @@ class Prover {
       made.set(frame, making)
     }
     let done = 0
-    // The next one is decoded while this one is measured.
+    // The next one is decoded while this one is measured, and what was measured is stored meanwhile.
     let coming = delivered && nextOf(delivered)
+    let keeping: Promise<void> | null = null
     for (let frame = firstFrame; frame <= lastFrame + FARTHEST_LAG; frame++) {
       if (frame <= lastFrame) {
         const file = coming && (await coming)
@@ -286,10 +287,13 @@ class Prover {
         made.delete(frame)
       }
       const ripe = frame - FARTHEST_LAG
-      if (wanted.has(ripe)) await this.#keep(ripe, names.get(ripe)!)
+      await keeping
+      keeping = wanted.has(ripe) ? this.#keep(ripe, names.get(ripe)!) : null
+      keeping?.catch(() => undefined) // awaited with the next one
       this.#passed.delete(ripe - FARTHEST_LAG - 1)
       if (ripe >= firstFrame) await tell(++done)
     }
+    await keeping
   }
 
   /** What frames are called with all that their proof hangs on: of a version the file as well, which is always read. */
@@ -386,19 +390,19 @@ function neededFor(wanted: ReadonlySet<Frame>, { firstFrame, lastFrame }: FrameR
 async function passed(mended: MendedFrame, file: Samples | null): Promise<Passed> {
   const { plate, finished, patches, measures } = mended
   const result = file ?? finished
-  const hashing = Promise.all([sha256Of(plate), sha256Of(finished), file ? sha256Of(file) : null])
+  const hashing = Promise.all([sha256Of(plate), sha256Of(result)])
   const measured = {
     coarse: coarseFrame(result),
     changedOutside: countChangedOutside(plate, result, mendedPixels(mended)),
   }
-  const [plateSha256, renderedSha256, fileSha256] = await hashing
+  const [plateSha256, resultSha256] = await hashing
   return {
     ...measured,
     measures,
     patches,
     plateSha256,
-    resultSha256: fileSha256 ?? renderedSha256,
-    isAsRendered: fileSha256 === null ? null : fileSha256 === renderedSha256,
+    resultSha256,
+    isAsRendered: file && bytesOf(file).equals(bytesOf(finished)),
   }
 }
 
@@ -409,10 +413,12 @@ async function nextOf(frames: AsyncGenerator<Samples>): Promise<Samples> {
 }
 
 /** Of the samples in reading order; 16-bit ones low byte first. Beside this thread. */
-async function sha256Of({ data }: Samples): Promise<string> {
-  const bytes = new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
-  return Buffer.from(await webcrypto.subtle.digest('SHA-256', bytes)).toString('hex')
+async function sha256Of(samples: Samples): Promise<string> {
+  return Buffer.from(await webcrypto.subtle.digest('SHA-256', bytesOf(samples))).toString('hex')
 }
+
+const bytesOf = ({ data }: Samples): Buffer<ArrayBuffer> =>
+  Buffer.from(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
 
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex')
 

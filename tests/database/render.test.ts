@@ -25,19 +25,25 @@ import { saveEdit } from '../../server/saveEdit.server'
 import { cancelVersion, findVersion, makeVersion, versionFolder } from '../../server/versions.server'
 import { patternFrame, writePngSequence } from '../media'
 import { unzip } from '../unzip'
+import { buildPrograms } from '../builtPrograms'
 import { startTestServer, type TestServer } from './testServer'
 
 jest.setTimeout(120_000)
 
 let server: TestServer
+let programs: ReturnType<typeof buildPrograms>
 const workers = new Set<ChildProcess>()
 beforeAll(async () => {
+  programs = buildPrograms()
   server = await startTestServer()
 })
 afterEach(async () => {
   for (const worker of workers) await stop(worker, 'SIGKILL')
 })
-afterAll(() => server.close())
+afterAll(async () => {
+  await server.close()
+  programs.remove()
+})
 
 function startWorker(): ChildProcess {
   const env = {
@@ -47,7 +53,7 @@ function startWorker(): ChildProcess {
     FILLAGRANT_LOG: 'silent',
     NO_LOG_SUCCESS: '1',
   }
-  const worker = spawn(process.execPath, ['--import', 'tsx', 'server/worker.ts'], { env, stdio: 'ignore' })
+  const worker = spawn(process.execPath, [programs.path('worker')], { env, stdio: 'ignore' })
   workers.add(worker)
   return worker
 }

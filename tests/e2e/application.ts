@@ -24,11 +24,14 @@ export async function startApplication(port: number, { hasWorker = true } = {}):
     NO_LOG_SUCCESS: '1',
   }
   const parts: { web: ChildProcess | null; worker: ChildProcess | null } = { web: null, worker: null }
-  const start = (script: string) =>
-    spawn(process.execPath, ['--import', 'tsx', script], { env, stdio: ['ignore', 'ignore', 'inherit'] })
+  const start = (part: string) =>
+    spawn(process.execPath, ['--enable-source-maps', `build-node/${part}.mjs`], {
+      env,
+      stdio: ['ignore', 'ignore', 'inherit'],
+    })
 
   async function startWeb(): Promise<void> {
-    parts.web = start('server/web.ts')
+    parts.web = start('web')
     for (const end = Date.now() + 30_000; Date.now() < end;) {
       const isHealthy = await fetch(`${url}/health`).then(
         (response) => response.ok,
@@ -50,7 +53,7 @@ export async function startApplication(port: number, { hasWorker = true } = {}):
   }
 
   await startWeb()
-  if (hasWorker) parts.worker = start('server/worker.ts')
+  if (hasWorker) parts.worker = start('worker')
   return {
     url,
     databaseUrl: server.databaseUrl,

@@ -243,13 +243,15 @@ test('a range is played round and round, and to its end; the clock is kept by le
       return {
         said: Number(/([\d.]+) fps/.exec(readout!.textContent)![1]),
         counted: ((lately.length - 1) * 1000) / (now - lately[0]!),
+        overall: ((changes.length - 1) * 1000) / (changes.at(-1)! - changes[0]!),
       }
     })
   await expect
     .poll(async () => {
-      const { said, counted } = await look()
+      const { said, counted, overall } = await look()
       console.log(`played: readout ${said.toFixed(1)} fps, counted ${counted.toFixed(1)} fps`)
-      expect(said).toBeLessThanOrEqual(24.5)
+      // A frame that came late may be made up for: over some seconds that is no faster.
+      expect(overall).toBeLessThanOrEqual(24.7)
       return Math.abs(said - counted)
     })
     .toBeLessThanOrEqual(0.5)

@@ -1,6 +1,7 @@
 /** Over the picture: the line of a wipe with its two grips, and which side is which. */
 import { useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useOtherFrame } from './useOtherSide'
 import type { OverlayProps } from '../picture/Picture'
 import { toPicture, toScreen } from '../picture/view'
 
@@ -10,12 +11,23 @@ const STEP = { plain: 1, coarse: 10 } as const
 
 export function CompareMarks({ width, height }: OverlayProps) {
   const mode = useBench((bench) => bench.compare.mode)
-  if (mode === 'wipe') return <WipeLine width={width} height={height} />
+  const { title } = useBenchParts().other
+  const isComing = useOtherFrame() === undefined
+  const words = isComing ? `${title}: being worked out` : title
+  if (mode === 'wipe')
+    return (
+      <>
+        <WipeLine width={width} height={height} />
+        {isComing && <Side words={words} className="left-3" />}
+      </>
+    )
+  if (mode === 'flip' || mode === 'difference')
+    return isComing ? <Side words={words} className="left-3" /> : null
   if (mode !== 'beside') return null
   return (
     <>
       <span aria-hidden className="absolute inset-y-0 left-1/2 w-px bg-[#ececec]/50" />
-      <Side words="Plate" className="left-3" />
+      <Side words={words} className="left-3" />
       <Side words="Result" className="right-3" />
     </>
   )

@@ -13,6 +13,8 @@ export const COMPARISON_KEYS = {
   compareBeside: 'beside',
   compareFlip: 'flip',
   compareDifference: 'difference',
+  compareMatte: 'matte',
+  compareSeen: 'seen',
 } as const satisfies Readonly<Record<string, Comparison>>
 
 export class HeldComparison {

@@ -13,6 +13,7 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { halvesShown } from '../store/benchState'
 import { hintOf } from '../tools/tool'
 import { CompareMarks } from '../compare/CompareMarks'
+import { Scopes } from '../scopes/Scopes'
 import { CrossHairMarks } from './CrossHairMarks'
 import { Magnifier } from './Magnifier'
 import { PointerReadout } from './PointerReadout'
@@ -78,6 +79,7 @@ export function Picture({ Overlay }: { Overlay: ComponentType<OverlayProps> }) {
           <Hint />
           <StageChip />
           <PointerReadout pointer={place} />
+          <Scopes panel={size} />
         </>
       )}
     </div>

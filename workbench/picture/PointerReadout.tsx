@@ -4,6 +4,8 @@ import { differenceInWords, valueInWords, type ValueUnit } from '../../core/view
 import type { Place } from '../../core/geometry/transform'
 import { fetchRects } from '../preview/plateAccess'
 import type { ShownPatch } from '../preview/mendedPieces'
+import { isOfTwo } from '../../core/view/compare'
+import { useOtherFrame } from '../compare/useOtherSide'
 import { useShownFrame } from '../preview/useFrameState'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useLookChoice } from '../viewing/lookChoice'
@@ -15,9 +17,10 @@ export function PointerReadout({ pointer }: { pointer: Place | null }) {
   // A place that was worked out may miss a whole number by its last bit.
   const at = pointer && { x: thousandths(pointer.x), y: thousandths(pointer.y) }
   const isInside = at && at.x >= 0 && at.y >= 0 && at.x < plate.width && at.y < plate.height
+  const { title } = useBenchParts().other
   const codes = useCodes(isInside ? Math.floor(at.x) : null, isInside ? Math.floor(at.y) : null)
   const words = isInside
-    ? `${tenths(at.x)}, ${tenths(at.y)} px${codesInWords(codes, maximum, unit)}`
+    ? `${tenths(at.x)}, ${tenths(at.y)} px${codesInWords(codes, title, maximum, unit)}`
     : `${plate.width} × ${plate.height} px`
   return (
     <span
@@ -36,34 +39,35 @@ const thousandths = (px: number): number => Math.round(px * 1000) / 1000
 const tenths = (px: number): string => (Math.floor(px * 10) / 10).toFixed(1)
 
 interface Codes {
-  readonly plate: readonly number[] | null
+  /** Of the plate, or of what else is compared with. */
+  readonly other: readonly number[] | null
   /** Null where nothing is mended, or only the plate is shown. */
   readonly result: readonly number[] | null
 }
 
-/** What is shown; while plate and result are compared, both, and how far they lie apart. */
-function codesInWords({ plate, result }: Codes, maximum: number, unit: ValueUnit): string {
+/** What is shown; while two are compared, both, and how far they lie apart. */
+function codesInWords({ other, result }: Codes, title: string, maximum: number, unit: ValueUnit): string {
   const said = (codes: readonly number[]) => codes.map((code) => valueInWords(code, maximum, unit)).join(' ')
-  if (!result) return plate ? ` · ${said(plate)}` : ''
-  if (!plate) return ` · ${said(result)}`
-  const apart = result.map((code, c) => differenceInWords(plate[c]!, code, maximum, unit))
-  return ` · plate ${said(plate)} · result ${said(result)} · ${apart.join(' ')}`
+  if (!result) return other ? ` · ${said(other)}` : ''
+  if (!other) return ` · ${said(result)}`
+  const apart = result.map((code, c) => differenceInWords(other[c]!, code, maximum, unit))
+  return ` · ${title.toLowerCase()} ${said(other)} · result ${said(result)} · ${apart.join(' ')}`
 }
 
-/** The code values of a pixel at the plate's depth; the plate's where it is shown, or compared with what is mended there. */
+/** The code values of a pixel at the plate's depth, and of what it is compared with; the plate's where neither mends it. */
 function useCodes(col: number | null, row: number | null): Codes {
   const { plateReference } = useBenchParts()
   const frame = useBench((bench) => bench.frame)
   const isPlateShown = useBench((bench) => bench.isPlateShown)
-  const compares = useBench((bench) => bench.compare.mode !== 'off')
+  const compares = useBench(({ compare }) => isOfTwo(compare.mode))
+  const other = useOtherFrame()
   const { mended } = useShownFrame()
   const [read, setRead] = useState<{ readonly key: string; readonly codes: readonly number[] } | null>(null)
-  const patch =
-    col === null || row === null || isPlateShown
-      ? undefined
-      : mended?.patches.findLast((one) => isIn(one, col, row))
+  const patchOf = (patches: readonly ShownPatch[] = []) =>
+    col === null || row === null || isPlateShown ? undefined : patches.findLast((one) => isIn(one, col, row))
+  const [patch, otherPatch] = [patchOf(mended?.patches), compares ? patchOf(other?.patches) : undefined]
   const key = `${frame} ${col} ${row}`
-  const isAsked = col !== null && row !== null && (!patch || compares)
+  const isAsked = col !== null && row !== null && (!patch || (compares && !otherPatch))
   useEffect(() => {
     if (!isAsked) return
     let isCurrent = true
@@ -73,8 +77,13 @@ function useCodes(col: number | null, row: number | null): Codes {
     )
     return () => void (isCurrent = false)
   }, [col, frame, isAsked, key, plateReference, row])
-  const result = patch && col !== null && row !== null ? codesOf(patch, col, row) : null
-  return { plate: isAsked && read?.key === key ? read.codes : null, result }
+  const plate = isAsked && read?.key === key ? read.codes : null
+  if (col === null || row === null) return { other: null, result: null }
+  if (!patch && !otherPatch) return { other: plate, result: null }
+  return {
+    other: otherPatch ? codesOf(otherPatch, col, row) : plate,
+    result: patch ? codesOf(patch, col, row) : plate,
+  }
 }
 
 const isIn = ({ col, row, samples }: ShownPatch, x: number, y: number): boolean =>

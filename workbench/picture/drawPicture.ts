@@ -7,9 +7,11 @@ import { SURROUNDS, type Surround } from '../viewing/lookChoice'
 import type { BenchPlate, MapView } from '../store/benchState'
 import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
-import { drawSeenMap } from './seenMap'
+import { drawSeenMap, drawShares } from './seenMap'
 import { trackerView } from './trackerView'
 import { besidePx, PIXEL_GRID_FROM, type PanelSize, type View } from './view'
+
+type Drawn = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
 export interface PictureDrawing {
   readonly panel: PanelSize
@@ -21,7 +23,9 @@ export interface PictureDrawing {
   readonly frame: number
   readonly isPlateShown: boolean
   readonly compare: Compare
-  /** A flip shows the plate just now. */
+  /** What lies over the plate in the picture that the result is compared with: nothing where that is the plate. */
+  readonly other: readonly ShownPatch[]
+  /** A flip shows the other picture just now. */
   readonly isFlipped: boolean
   readonly seenBy: TrackerInput | null
   readonly mapView: MapView
@@ -81,72 +85,106 @@ function drawBeside(
   inPlace: (draw: () => void, byPx: number) => void,
 ): void {
   const { width, height } = drawing.panel
-  for (const isPlateShown of [true, false]) {
+  for (const isFlipped of [true, false]) {
     context.save()
     context.beginPath()
-    context.rect(isPlateShown ? 0 : width / 2, 0, width / 2, height)
+    context.rect(isFlipped ? 0 : width / 2, 0, width / 2, height)
     context.clip()
-    const half = { ...drawing, isPlateShown }
-    inPlace(() => drawFrame(context, picture, half), besidePx(width, isPlateShown ? 0 : width))
+    const half = { ...drawing, isFlipped }
+    inPlace(() => drawFrame(context, picture, half), besidePx(width, isFlipped ? 0 : width))
     context.restore()
   }
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { at, frame, isPlateShown, isFlipped, compare, seenBy, mapView, viewTransform, clipPictures } =
-    drawing
+  const { at, frame, isPlateShown, isFlipped, compare, other, seenBy, mapView, viewTransform, clipPictures } = drawing // prettier-ignore
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
-  if (isPlateShown || isFlipped || seenBy || ofClip) return
+  if (isPlateShown || seenBy || ofClip) return
+  if (isFlipped) return drawPatches(context, other)
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-  for (const patch of at.mended?.patches ?? []) drawPatch(context, patch)
-  if (compare.mode === 'difference') drawDifference(context, picture, at.mended?.patches ?? [], compare)
-  else if (compare.mode === 'wipe') drawWiped(context, picture, compare)
-  if (mapView !== 'off')
-    for (const map of at.mended?.seenMaps ?? []) drawSeenMap(context, map, mapView === 'over')
+  const patches = at.mended?.patches ?? []
+  drawPatches(context, patches)
+  if (compare.mode === 'difference') drawDifference(context, picture, { patches, other, compare })
+  else if (compare.mode === 'wipe') drawWiped(context, picture, other, compare)
+  else if (compare.mode === 'matte') drawMatte(context, picture, patches, compare.matteAs === 'over')
+  const maps = at.mended?.seenMaps ?? []
+  if (compare.mode === 'seen')
+    maps.filter(({ isMatte }) => !isMatte).forEach((map) => drawSeenMap(context, map, false)) // prettier-ignore
+  else if (mapView !== 'off') for (const map of maps) drawSeenMap(context, map, mapView === 'over')
 }
 
-/** The plate to the left of the line. */
-function drawWiped(context: CanvasRenderingContext2D, picture: ImageBitmap, compare: Compare): void {
+export function drawPatches(context: Drawn, patches: readonly ShownPatch[]): void {
+  for (const patch of patches) drawPatch(context, patch)
+}
+
+/** The other picture to the left of the line. */
+function drawWiped(
+  context: CanvasRenderingContext2D,
+  picture: ImageBitmap,
+  other: readonly ShownPatch[],
+  compare: Compare,
+): void {
   const corners = wipedPart(picture, compare)
   context.save()
   context.beginPath()
   for (let i = 0; i < corners.length; i += 2) context.lineTo(corners[i]!, corners[i + 1]!)
   context.clip()
   context.drawImage(picture, 0, 0)
+  drawPatches(context, other)
   context.restore()
+}
+
+interface Compared {
+  readonly patches: readonly ShownPatch[]
+  readonly other: readonly ShownPatch[]
+  readonly compare: Compare
 }
 
 function drawDifference(
   context: CanvasRenderingContext2D,
   picture: ImageBitmap,
-  patches: readonly ShownPatch[],
-  compare: Compare,
+  { patches, other, compare }: Compared,
 ): void {
   context.fillStyle = compare.sign === 'signed' ? '#808080' : '#000'
   context.fillRect(0, 0, picture.width, picture.height)
-  for (const { bitmap, col, row } of patches) {
+  for (const { bitmap, col, row } of [...patches, ...other]) {
     const { width, height } = bitmap
     const canvas = new OffscreenCanvas(width, height)
     const piece = canvas.getContext('2d', { willReadFrequently: true })!
-    piece.drawImage(picture, col, row, width, height, 0, 0, width, height)
-    const plate = piece.getImageData(0, 0, width, height)
-    piece.drawImage(bitmap, 0, 0)
-    const result = piece.getImageData(0, 0, width, height)
-    showDifference(result, plate, compare)
+    const seen = (laid: readonly ShownPatch[]) => {
+      piece.setTransform(1, 0, 0, 1, -col, -row)
+      piece.drawImage(picture, 0, 0)
+      drawPatches(piece, laid)
+      return piece.getImageData(0, 0, width, height)
+    }
+    const result = seen(patches)
+    showDifference(result, seen(other), compare)
     piece.putImageData(result, 0, 0)
     context.drawImage(canvas, col, row)
   }
 }
 
+/** How far mends cover each pixel. @param isOver  It tints the picture instead of hiding it. */
+function drawMatte(
+  context: CanvasRenderingContext2D,
+  picture: ImageBitmap,
+  patches: readonly ShownPatch[],
+  isOver: boolean,
+): void {
+  if (!isOver) {
+    context.fillStyle = '#000'
+    context.fillRect(0, 0, picture.width, picture.height)
+  }
+  for (const { covered, bitmap, col, row } of patches)
+    if (covered) drawShares(context, { col, row, width: bitmap.width, height: bitmap.height }, covered, isOver) // prettier-ignore
+}
+
 const CHECK_PX = 8
 
 /** A mended piece; where it has holes two greys show that there is nothing behind. */
-export function drawPatch(
-  context: CanvasRenderingContext2D,
-  { bitmap, col, row, hasHoles }: ShownPatch,
-): void {
+export function drawPatch(context: Drawn, { bitmap, col, row, hasHoles }: ShownPatch): void {
   if (hasHoles) {
     context.fillStyle = '#4a4a4a'
     context.fillRect(col, row, bitmap.width, bitmap.height)

@@ -2,10 +2,14 @@
 import { useLookChoice } from '../viewing/lookChoice'
 import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useOtherFrame } from '../compare/useOtherSide'
+import type { ShownPatch } from '../preview/mendedPieces'
 import { useFlip } from '../compare/useFlip'
 import { useShownFrame } from '../preview/useFrameState'
 import { drawPicture, neighbourOf } from './drawPicture'
 import type { PanelSize } from './view'
+
+const NOTHING: readonly ShownPatch[] = []
 
 /** What lies over it may copy from it. */
 export const PICTURE_CANVAS_ID = 'picture-canvas'
@@ -21,6 +25,7 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
   const viewTransform = useBench((bench) => bench.viewTransform)
   const compare = useBench((bench) => bench.compare)
   const isFlipped = useFlip()
+  const other = useOtherFrame()?.patches ?? NOTHING
   const seenBy = useBench((bench) =>
     bench.isTrackerViewShown && bench.trackId !== null
       ? (bench.tracks.get(bench.trackId)?.settings ?? null)
@@ -38,6 +43,7 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       frame,
       isPlateShown,
       compare,
+      other,
       isFlipped,
       seenBy,
       mapView,
@@ -55,6 +61,7 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
     isFlipped,
     isPlateShown,
     mapView,
+    other,
     plate,
     seenBy,
     size,

@@ -38,6 +38,7 @@ export class FrameCache {
   #isStepping = false
   #isPassing = false
   #showsSeen = false
+  #tellsCovered = false
   #range: FrameRange
   #isPlaying = false
   #fillsAhead = true
@@ -69,6 +70,7 @@ export class FrameCache {
       isPlaying = false,
       fillsAhead = true,
       showsSeen = false,
+      tellsCovered = false,
       range = this.#options.plate,
     } = wanted
     if (frame !== this.#playhead)
@@ -79,6 +81,7 @@ export class FrameCache {
     this.#fillsAhead = fillsAhead || isPlaying
     this.#isPassing = isPassing || isHeld
     this.#showsSeen = showsSeen
+    this.#tellsCovered = tellsCovered
     if (this.#isPassing || !this.#fillsAhead) this.#stopAhead()
     if (isHeld) return this.#hold(frame)
     if (document !== this.#document) this.#takeDocument(document)
@@ -165,8 +168,7 @@ export class FrameCache {
   /** Whether its pieces are right, or it is yet to be known whether they are. */
   #isSettled(frame: Frame, entry: Entry): boolean {
     const { version } = this.#names
-    const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
-    return isSettled(entry, { version, name: this.#names.at(frame), isPassing, showsSeen })
+    return isSettled(entry, { version, name: this.#names.at(frame), ...this.#asked() })
   }
 
   #mend(frame: Frame, isUrgent: boolean): void {
@@ -240,9 +242,13 @@ export class FrameCache {
 
   #request(frame: Frame, isDraft: boolean): EvaluateRequest {
     const { plate, documentId } = this.#options
-    const [isPassing, showsSeen] = [this.#isPassing, this.#showsSeen]
-    const next = isDraft || isPassing || !this.#fillsAhead ? null : this.#nextAfter(frame)
-    return { kind: 'evaluate', plate, documentId, frame, isDraft, isPassing, showsSeen, next }
+    const asked = this.#asked()
+    const next = isDraft || asked.isPassing || !this.#fillsAhead ? null : this.#nextAfter(frame)
+    return { kind: 'evaluate', plate, documentId, frame, isDraft, ...asked, next }
+  }
+
+  #asked() {
+    return { isPassing: this.#isPassing, showsSeen: this.#showsSeen, tellsCovered: this.#tellsCovered }
   }
 
   /** The frame that will be worked on after one, as things are. */

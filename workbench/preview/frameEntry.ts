@@ -27,6 +27,7 @@ export interface Asked {
   /** A value is being dragged: what is there need not be measured. */
   readonly isPassing: boolean
   readonly showsSeen: boolean
+  readonly tellsCovered: boolean
 }
 
 export const emptyEntry = (): Entry => ({ mended: null, work: null, failedVersion: null })
@@ -35,7 +36,7 @@ export const emptyEntry = (): Entry => ({ mended: null, work: null, failedVersio
 export function isSettled({ mended, failedVersion }: Entry, asked: Asked): boolean {
   if (failedVersion === asked.version) return true
   if (mended === null || (mended.isPassing && !asked.isPassing)) return false
-  if (asked.showsSeen && !mended.showsSeen) return false
+  if ((asked.showsSeen && !mended.showsSeen) || (asked.tellsCovered && !mended.tellsCovered)) return false
   return asked.name === undefined || (asked.name === mended.name && !mended.isDraft)
 }
 

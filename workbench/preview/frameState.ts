@@ -39,4 +39,6 @@ export interface Wanted {
   readonly fillsAhead?: boolean
   /** Where the pixels of gathered areas were seen is shown. */
   readonly showsSeen?: boolean
+  /** How far mends cover each pixel is shown. */
+  readonly tellsCovered?: boolean
 }

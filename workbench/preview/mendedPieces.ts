@@ -10,6 +10,8 @@ export interface ShownPatch {
   readonly samples: Samples
   /** Something of it is cut away: what lies behind is shown as nothing, not as the plate. */
   readonly hasHoles: boolean
+  /** How far mends cover each pixel, 0 to 1; null where that was not asked for. */
+  readonly covered: Float32Array | null
 }
 
 export interface Mended {
@@ -20,6 +22,8 @@ export interface Mended {
   readonly isPassing: boolean
   /** With maps of where gathered pixels were seen. */
   readonly showsSeen: boolean
+  /** With how far mends cover each pixel. */
+  readonly tellsCovered: boolean
   readonly patches: readonly ShownPatch[]
   readonly measures: EvaluateAnswer['measures']
   readonly notes: EvaluateAnswer['notes']
@@ -31,22 +35,23 @@ export const EXACT: ImageBitmapOptions = { premultiplyAlpha: 'none', colorSpaceC
 
 export async function mendedPieces(
   answer: EvaluateAnswer,
-  { isDraft, isPassing = false, showsSeen = false }: EvaluateRequest,
+  { isDraft, isPassing = false, showsSeen = false, tellsCovered = false }: EvaluateRequest,
 ): Promise<Mended> {
   const { name, measures, notes, seenMaps } = answer
   const patches = await Promise.all(answer.patches.map(toShownPatch))
-  return { name, isDraft, isPassing, showsSeen, patches, measures, notes, seenMaps }
+  return { name, isDraft, isPassing, showsSeen, tellsCovered, patches, measures, notes, seenMaps }
 }
 
 async function toShownPatch({
   rect,
   samples,
   alpha,
+  covered,
 }: EvaluateAnswer['patches'][number]): Promise<ShownPatch> {
   const pixels = alpha ? rgba8WithAlpha(samples, alpha) : rgba8FromSamples(samples)
   const image = new ImageData(pixels, samples.width, samples.height)
   const bitmap = await createImageBitmap(image, EXACT)
-  return { col: rect.col, row: rect.row, bitmap, samples, hasHoles: alpha !== null }
+  return { col: rect.col, row: rect.row, bitmap, samples, hasHoles: alpha !== null, covered: covered ?? null }
 }
 
 export const closePieces = (mended: Mended | null): void =>
@@ -55,6 +60,7 @@ export const closePieces = (mended: Mended | null): void =>
 /** What all of it takes; pictures 4 bytes a pixel. */
 export const bytesOfPieces = ({ patches, seenMaps }: Mended): number =>
   patches.reduce(
-    (sum, { bitmap, samples }) => sum + 4 * bitmap.width * bitmap.height + samples.data.byteLength,
+    (sum, { bitmap, samples, covered }) =>
+      sum + 4 * bitmap.width * bitmap.height + samples.data.byteLength + (covered?.byteLength ?? 0),
     0,
   ) + seenMaps.reduce((sum, { seen, from }) => sum + seen.byteLength + from.byteLength, 0)

@@ -44,20 +44,32 @@ const COMPARING = [
     id: 'compareWipe',
     keys: ['2'],
     shown: '2',
-    words: 'Wipe between plate and result; held: as long as held',
+    words: 'Wipe over the plate, or what else is compared with; held: as long as held',
   },
   {
     id: 'compareBeside',
     keys: ['3'],
     shown: '3',
-    words: 'Plate and result side by side; held: as long as held',
+    words: 'Both side by side; held: as long as held',
   },
-  { id: 'compareFlip', keys: ['4'], shown: '4', words: 'Flip plate and result; held: as long as held' },
+  { id: 'compareFlip', keys: ['4'], shown: '4', words: 'Flip both; held: as long as held' },
   {
     id: 'compareDifference',
     keys: ['5'],
     shown: '5',
-    words: 'Difference to the plate; held: as long as held',
+    words: 'Their difference; held: as long as held',
+  },
+  {
+    id: 'compareMatte',
+    keys: ['6'],
+    shown: '6',
+    words: 'How far mends cover the picture; held: as long as held',
+  },
+  {
+    id: 'compareSeen',
+    keys: ['7'],
+    shown: '7',
+    words: 'How often other frames saw what was gathered; held: as long as held',
   },
 ] as const satisfies readonly Shortcut[]
 

@@ -149,8 +149,10 @@ export function createBench({
       isPlateLatched: false,
       areOverlaysHidden: false,
       mapView: 'off',
+      kept: null,
       viewTransform: PLAIN_VIEW,
-      compare,
+      // What was kept went with the page.
+      compare: compare.against === 'kept' ? { ...compare, against: 'plate' } : compare,
       tool: idleTool,
       brush: DEFAULT_BRUSH,
       gesture: null,
@@ -258,6 +260,8 @@ export function createBench({
       // Side by side no place of the screen is one of the picture: nothing can be drawn there.
       setCompare: (part) =>
         set(({ compare: before, tool }) => ({ compare: { ...before, ...part }, tool: part.mode === 'beside' ? idleTool : tool })), // prettier-ignore
+      keepResult: () =>
+        set(({ records, tracks, compare }) => ({ kept: { records, tracks }, compare: { ...compare, against: 'kept' } })), // prettier-ignore
       setTool: (tool) =>
         set(({ compare: before }) => ({ tool, compare: tool.kind !== 'idle' && before.mode === 'beside' ? { ...before, mode: 'off' } : before })), // prettier-ignore
       setBrush: (part) =>

@@ -110,8 +110,10 @@ export interface BenchState {
   readonly mapView: MapView
   /** How the picture is shown; it changes nothing else. */
   readonly viewTransform: ViewTransform
-  /** How plate and result are shown together. */
+  /** How the result and another picture are shown together. */
   readonly compare: Compare
+  /** A result that was kept to be compared with: what it is made of. */
+  readonly kept: Kept | null
   readonly tool: Tool
   /** What the next stroke is like. */
   readonly brush: BrushSettings
@@ -121,6 +123,11 @@ export interface BenchState {
 
 /** What is shown of mends beside their result: how often other frames saw each pixel, or the matte, alone or tinted over the picture. */
 export type MapView = 'off' | 'alone' | 'over'
+
+export interface Kept {
+  readonly records: MendRecords
+  readonly tracks: ReadonlyMap<string, Track>
+}
 
 export interface BenchActions {
   /** Makes a step and stores it. */
@@ -165,6 +172,8 @@ export interface BenchActions {
   showMap(view: MapView): void
   setViewTransform(part: Partial<ViewTransform>): void
   setCompare(part: Partial<Compare>): void
+  /** What is shown now is kept, and compared with from now on. */
+  keepResult(): void
   setTool(tool: Tool): void
   setBrush(part: Partial<BrushSettings>): void
 }

@@ -56,6 +56,7 @@ function AidTile({ aid }: { aid: Aid }) {
       isFlipped: false,
       seenBy: null,
       mapView: 'off',
+      other: [],
       viewTransform,
       clipPictures,
     })

@@ -7,7 +7,7 @@ import { ChoiceField } from '../fields/ChoiceField'
 import { NumberField } from '../fields/NumberField'
 import { useAheadChoice } from '../preview/aheadChoice'
 import { AID_WORDS } from './aids'
-import { SURROUND_TITLES, useLookChoice, type Surround } from './lookChoice'
+import { SCOPES, SURROUND_TITLES, useLookChoice, type ScopeRegion, type Surround } from './lookChoice'
 import { ViewPopover } from './ViewPopover'
 
 export function ViewMenu() {
@@ -70,6 +70,13 @@ export function ViewMenu() {
         value={look.unit}
         choices={VALUE_UNITS}
         onChange={(unit) => look.choose({ unit: unit as ValueUnit })}
+      />
+      <ChoiceField
+        title="Spread"
+        help="Histogram and waveform of brightness, plate against result, where the selected mend lies or of all that is in view"
+        value={look.scopes}
+        choices={SCOPES}
+        onChange={(scopes) => look.choose({ scopes: scopes as ScopeRegion })}
       />
       <button
         type="button"
