@@ -3,9 +3,11 @@
  * the file that are not as they were rendered, and how long measuring took beside the render, as no result was stored before. Then the page: a proof
  * of 1000 frames with 20 mends opened, and three mends at 1280x720 played from the cache. Nothing else should run meanwhile.
  *
- *   bash scripts/with-database.sh node --import tsx evaluation/proofs.ts [FILM] [--only=NAME]
+ *   bash scripts/with-database.sh node --import tsx evaluation/proofs.ts [FILM] [--only=NAME] [--part=page|shots|play]
  */
 import { randomUUID } from 'node:crypto'
+import { link, mkdir, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
 import { startingFill, startingFinish, type Mend } from '../core/document/mend'
 import { PROOF_MEASURE_IDS } from '../core/proof/frameProof'
@@ -22,6 +24,8 @@ import { demoBases } from './snagBases'
 const PORT = 4397
 const film = process.argv.slice(2).find((one) => !one.startsWith('--')) ?? '.data/test-demo'
 const only = process.argv.find((one) => one.startsWith('--only='))?.split('=')[1]
+const part = process.argv.find((one) => one.startsWith('--part='))?.split('=')[1]
+const isAsked = (one: string) => part === undefined || part === one
 const tell = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
 
 /** Where nothing is known of a shot's trouble: what lies under a box in its middle, from other frames. */
@@ -105,18 +109,20 @@ async function proveShots(application: Application, database: DatabaseClient): P
 }
 
 /** A proof of 1000 frames with 20 mends, as it would be stored. */
-async function storeLongProof({ db }: DatabaseClient): Promise<void> {
+async function storeLongProof({ db }: DatabaseClient, dataDir: string): Promise<void> {
   const [COUNT, MENDS] = [1000, 20]
   await db.insert(shots).values({ id: 'long', productionId: OWN_PRODUCTION_ID, name: 'long' })
-  await db.insert(plates).values({ id: randomUUID(), shotId: 'long', sourceName: 'made', width: 1280, height: 720, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: COUNT }) // prettier-ignore
+  const plateId = randomUUID()
+  await linkFrames(join(dataDir, 'frames', plateId), COUNT)
+  await db.insert(plates).values({ id: plateId, shotId: 'long', sourceName: 'made', width: 1280, height: 720, channels: 3, bitDepth: 8, rateNum: 24, rateDen: 1, firstFrame: 1001, frameCount: COUNT }) // prettier-ignore
   const proofId = randomUUID()
-  await db.insert(proofs).values({ id: proofId, shotId: 'long', state: 'done', framesDone: COUNT, framesTotal: COUNT }) // prettier-ignore
+  await db.insert(proofs).values({ id: proofId, shotId: 'long', state: 'done', framesDone: COUNT, framesTotal: COUNT, startedAt: new Date(), finishedAt: new Date() }) // prettier-ignore
   const rows = Array.from({ length: COUNT }, (_, i) => {
     const frame = 1001 + i
     const mends = Array.from({ length: MENDS }, (__, mend) => ({
       mendId: `m${mend}`,
-      numbers: Object.fromEntries(PROOF_MEASURE_IDS.map((measure, at) => [measure, 1 + Math.sin(frame / 9 + mend + at) / 2])), // prettier-ignore
-      overTime: { inside: { e: 1 + Math.sin(frame / 5 + mend), x: 400.5, y: 300.5 }, beside: { e: 1.5, x: 410.5, y: 310.5 }, usualE: 0.8, sharpness: 0.97, grain: 0.95 }, // prettier-ignore
+      numbers: Object.fromEntries(PROOF_MEASURE_IDS.map((measure, at) => [measure, Math.round(1000 + 500 * Math.sin(frame / 9 + mend + at)) / 1000])), // prettier-ignore
+      overTime: { inside: { e: Math.round(1000 + 1000 * Math.sin(frame / 5 + mend)) / 1000, x: 400.5, y: 300.5 }, beside: { e: 1.5, x: 410.5, y: 310.5 }, usualE: 0.8, sharpness: 0.97, grain: 0.95 }, // prettier-ignore
     }))
     const snags = frame % 20 === 0 ? [{ mendId: 'm3', frame, reason: 'flicker' as const, x: 5, y: 5, words: 'It flickers.', weight: 1 + (frame % 7) }] : [] // prettier-ignore
     return { proofId, frame, name: 'n', plateSha256: 'a'.repeat(64), resultSha256: 'b'.repeat(64), changedOutside: 0, proof: { frame, mends, snags } as never } // prettier-ignore
@@ -124,22 +130,35 @@ async function storeLongProof({ db }: DatabaseClient): Promise<void> {
   for (let at = 0; at < rows.length; at += 250) await db.insert(proofFrames).values(rows.slice(at, at + 250))
 }
 
-/** Animation frames while the charts and the list are scrolled, a second. */
-const scrolledRate = (page: Page) =>
-  page.evaluate(async () => {
+/** Frames of the size they say, one file under many names. */
+async function linkFrames(folder: string, count: number): Promise<void> {
+  await mkdir(folder, { recursive: true })
+  const nameOf = (frame: number) => join(folder, `${String(frame).padStart(7, '0')}.pam`)
+  const head = 'P7\nWIDTH 1280\nHEIGHT 720\nDEPTH 3\nMAXVAL 255\nTUPLTYPE RGB\nENDHDR\n'
+  await writeFile(nameOf(1001), Buffer.concat([Buffer.from(head), Buffer.alloc(1280 * 720 * 3, 90)]))
+  for (let frame = 1002; frame < 1001 + count; frame++) await link(nameOf(1001), nameOf(frame))
+}
+
+/** Animation frames a second, while the charts and lists are scrolled or at rest: a browser without a graphics card has few of them anyway. */
+const scrolledRate = (page: Page, isScrolled: boolean) =>
+  page.evaluate(async (isScrolled) => {
     const scrolled = [...document.querySelectorAll('*')].filter((one) => one.scrollHeight > one.clientHeight + 100 && getComputedStyle(one).overflowY === 'auto') // prettier-ignore
     const begun = performance.now()
     let frames = 0
     while (performance.now() - begun < 2000) {
-      for (const one of scrolled) one.scrollTop = (one.scrollTop + 23) % (one.scrollHeight - one.clientHeight)
+      for (const one of isScrolled ? scrolled : [])
+        one.scrollTop = (one.scrollTop + 23) % (one.scrollHeight - one.clientHeight)
       await new Promise(requestAnimationFrame)
       frames++
     }
     return (frames * 1000) / (performance.now() - begun)
-  })
+  }, isScrolled)
 
-async function openPages({ url }: Application, database: DatabaseClient, page: Page): Promise<void> {
-  await storeLongProof(database)
+async function openPages({ url, dataDir }: Application, database: DatabaseClient, page: Page): Promise<void> {
+  await storeLongProof(database, dataDir)
+  const begun = performance.now()
+  await (await fetch(`${url}/shots/long/proof/state`)).text()
+  tell({ figure: 'proof-state-ms', ms: Math.round(performance.now() - begun) })
   const times: number[] = []
   for (let i = 0; i < 4; i++) {
     const begun = performance.now()
@@ -147,7 +166,38 @@ async function openPages({ url }: Application, database: DatabaseClient, page: P
     await page.locator('[data-testid=chart-seen] svg path').first().waitFor()
     times.push(performance.now() - begun)
   }
-  tell({ figure: 'proof-page-ms', first: Math.round(times[0]!), again: times.slice(1).map(Math.round), scrollFps: Math.round(await scrolledRate(page)) }) // prettier-ignore
+  tell({ figure: 'proof-page-ms', first: Math.round(times[0]!), again: times.slice(1).map(Math.round), restFps: Math.round(await scrolledRate(page, false)), scrollFps: Math.round(await scrolledRate(page, true)) }) // prettier-ignore
+}
+
+/** While it plays, from a nudge of a mend's feather to the first frame that has the new value, ms. */
+async function nudge(page: Page): Promise<number[]> {
+  await page.getByTestId('mend-card').first().click()
+  await page.getByRole('button', { name: /^Finish/ }).click()
+  await page.getByRole('slider', { name: /^Feather out/ }).focus()
+  await page.evaluate(() => {
+    const seen = window as unknown as { nudged: number[] }
+    seen.nudged = []
+    window.addEventListener(
+      'keydown',
+      () => {
+        const begun = performance.now()
+        const look = () => {
+          const { stage } = document.querySelector<HTMLCanvasElement>('[data-testid=picture-canvas]')!.dataset
+          isOld ||= stage === 'older'
+          if (isOld && stage === 'full') seen.nudged.push(Math.round(performance.now() - begun))
+          else requestAnimationFrame(look)
+        }
+        let isOld = false
+        requestAnimationFrame(look)
+      },
+      true,
+    )
+  })
+  for (let i = 0; i < 5; i++) {
+    await page.keyboard.press('ArrowRight')
+    await page.waitForTimeout(4000)
+  }
+  return page.evaluate(() => (window as unknown as { nudged: number[] }).nudged)
 }
 
 /** Three mends on a shot of 1280x720, played when all its frames are ready: what is said against the frames that really change. */
@@ -181,7 +231,8 @@ async function play({ url }: Application, page: Page): Promise<void> {
     }
     return (shown * 1000) / (performance.now() - begun)
   })
-  tell({ figure: 'playback-three-mends', fps: Math.round(10 * counted) / 10, said: await page.getByTestId('ready').innerText() }) // prettier-ignore
+  const nudged = await nudge(page)
+  tell({ figure: 'playback-three-mends', nudgeToNewFrameMs: nudged, fps: Math.round(10 * counted) / 10, said: await page.getByTestId('ready').innerText() }) // prettier-ignore
 }
 
 const application = await startApplication(PORT)
@@ -191,9 +242,11 @@ const database = openDatabase(application.databaseUrl)
 const browser = await chromium.launch({ executablePath: BROWSER_PATH, args: ['--no-sandbox'] })
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  await openPages(application, database, page)
-  await proveShots(application, database)
-  await play(application, page)
+  // What compiles this file gives functions their names; in the page nothing does.
+  await page.addInitScript('globalThis.__name = (one) => one')
+  if (isAsked('page')) await openPages(application, database, page)
+  if (isAsked('shots')) await proveShots(application, database)
+  if (isAsked('play')) await play(application, page)
 } finally {
   await browser.close()
   await database.pool.end()

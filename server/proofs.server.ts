@@ -69,8 +69,8 @@ export async function cancelProof(db: Database, shotId: string, versionId: strin
   await announce(db, { kind: 'proof', id: shotId })
 }
 
-/** A chart shows no more points than this: about the pixels that it is wide. */
-export const CHART_POINTS = 800
+/** A chart shows no more points than this, each with its least and greatest value: one for two of the pixels that it is wide. */
+export const CHART_POINTS = 400
 /** More are in the report. */
 const MAX_SNAGS = 2000
 
@@ -90,18 +90,7 @@ export async function loadProof(
   nowMs = Date.now(),
 ): Promise<ProofStatus> {
   const [proof] = await db.select().from(proofs).where(ofSubject(shotId, versionId))
-  const rows: Row[] = proof
-    ? await db
-        .select({
-          frame: proofFrames.frame,
-          changedOutside: proofFrames.changedOutside,
-          isAsRendered: proofFrames.isAsRendered,
-          proof: proofFrames.proof,
-        })
-        .from(proofFrames)
-        .where(eq(proofFrames.proofId, proof.id))
-        .orderBy(asc(proofFrames.frame))
-    : []
+  const rows = proof ? await rowsOf(db, proof) : []
   const changed = rows.filter(({ changedOutside }) => changedOutside > 0)
   const hasFile = rows.some(({ isAsRendered }) => isAsRendered !== null)
   return {
@@ -122,6 +111,36 @@ export async function loadProof(
     charts: chartsOf(rows, mendId),
     snags: snagsOf(rows, mendId),
   }
+}
+
+const readRows = (db: Database | Transaction, proofId: string): Promise<Row[]> =>
+  db
+    .select({
+      frame: proofFrames.frame,
+      changedOutside: proofFrames.changedOutside,
+      isAsRendered: proofFrames.isAsRendered,
+      proof: proofFrames.proof,
+    })
+    .from(proofFrames)
+    .where(eq(proofFrames.proofId, proofId))
+    .orderBy(asc(proofFrames.frame))
+
+/** Proofs that are done, as they were read: those of long shots are some megabytes, and asked for again with each mend that is looked at alone. */
+const readLately = new Map<string, readonly Row[]>()
+const KEPT_PROOFS = 3
+
+/** A proof that is done changes only when it is asked for again: then it is done at another time. */
+async function rowsOf(
+  db: Database | Transaction,
+  proof: typeof proofs.$inferSelect,
+): Promise<readonly Row[]> {
+  if (proof.state !== 'done' || !proof.finishedAt) return readRows(db, proof.id)
+  const key = `${proof.id} ${proof.finishedAt.getTime()}`
+  const rows = readLately.get(key) ?? (await readRows(db, proof.id))
+  readLately.delete(key)
+  readLately.set(key, rows)
+  if (readLately.size > KEPT_PROOFS) readLately.delete(readLately.keys().next().value!)
+  return rows
 }
 
 function chartsOf(rows: readonly Row[], mendId: string | null): ProofChart[] {

@@ -110,7 +110,7 @@ export function proofOfFrame(frame: Frame, { measures, before, overTime }: Measu
         before.filter((one) => one.mendId === mendId),
         overTime.get(mendId) ?? null,
       ),
-      overTime: overTime.get(mendId) ?? null,
+      overTime: roundedOverTime(overTime.get(mendId) ?? null),
     })),
     snags: snagsOfMeasures(measures, frame, before),
   }
@@ -153,6 +153,21 @@ function numbersOf(
       return [measure, worst === null ? null : rounded(worst)]
     }),
   ) as Record<ProofMeasure, number | null>
+}
+
+/** To what can matter: a proof of a long shot is read whole. */
+function roundedOverTime(overTime: OverTime | null): OverTime | null {
+  if (!overTime) return null
+  const { inside, beside, usualE, sharpness, grain } = overTime
+  const spot = (one: OverTime['inside']) => one && { e: rounded(one.e), x: one.x, y: one.y }
+  const ratio = (one: number | null) => (one === null ? null : rounded(one))
+  return {
+    inside: spot(inside),
+    beside: spot(beside),
+    usualE: rounded(usualE),
+    sharpness: ratio(sharpness),
+    grain: ratio(grain),
+  }
 }
 
 const rounded = (value: number): number => Math.round(value * 1000) / 1000
