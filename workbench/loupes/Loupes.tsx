@@ -5,6 +5,7 @@ import { trackValuesAt } from '../../core/document/tracks'
 import { useBench } from '../BenchContext'
 import { useShownFrame } from '../preview/useFrameState'
 import { drawPatch } from '../picture/drawPicture'
+import { drawPlate } from '../picture/drawPlate'
 import { selectedArea, type BenchState } from '../store/benchState'
 
 const SIDE_PX = 138
@@ -90,13 +91,13 @@ function Loupe({ name, at }: { name: string; at: { readonly x: number; readonly 
       context.translate(half * (SIDE_PX / 2) + SIDE_PX / 4, HEIGHT_PX / 2)
       context.scale(MAGNIFY, MAGNIFY)
       context.translate(-x, -y)
-      context.drawImage(picture, 0, 0)
+      drawPlate(context, picture, plate)
       if (half === 1) for (const patch of mended?.patches ?? []) drawPatch(context, patch)
       context.restore()
     }
     context.fillStyle = '#000'
     context.fillRect(SIDE_PX / 2 - 1, 0, 2, HEIGHT_PX)
-  }, [mended, picture, x, y])
+  }, [mended, picture, plate, x, y])
   return (
     <figure className="mb-1.5">
       <canvas

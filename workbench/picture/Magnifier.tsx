@@ -1,6 +1,7 @@
 import { useLayoutEffect, useRef } from 'react'
-import { useBenchParts } from '../BenchContext'
+import { useBench, useBenchParts } from '../BenchContext'
 import { useShownFrame } from '../preview/useFrameState'
+import { drawPlate } from './drawPlate'
 import { toScreen, type PanelSize } from './view'
 
 const SIDE_PX = 132
@@ -11,6 +12,7 @@ const ASIDE_PX = 24
 export function Magnifier({ at, panel }: { at: { x: number; y: number }; panel: PanelSize }) {
   const { view } = useBenchParts()
   const { plate } = useShownFrame()
+  const size = useBench((bench) => bench.plate)
   const canvas = useRef<HTMLCanvasElement>(null)
   useLayoutEffect(() => {
     const context = canvas.current?.getContext('2d', { alpha: false })
@@ -19,9 +21,9 @@ export function Magnifier({ at, panel }: { at: { x: number; y: number }; panel: 
     context.fillRect(0, 0, SIDE_PX, SIDE_PX)
     context.imageSmoothingEnabled = false
     context.setTransform(MAGNIFY, 0, 0, MAGNIFY, SIDE_PX / 2 - at.x * MAGNIFY, SIDE_PX / 2 - at.y * MAGNIFY)
-    context.drawImage(plate, 0, 0)
+    drawPlate(context, plate, size)
     context.setTransform(1, 0, 0, 1, 0, 0)
-  }, [at, plate])
+  }, [at, plate, size])
   const { xScreen, yScreen } = toScreen(view, at.x, at.y)
   const left = xScreen + ASIDE_PX + SIDE_PX > panel.width ? xScreen - ASIDE_PX - SIDE_PX : xScreen + ASIDE_PX
   const top = Math.min(Math.max(yScreen - SIDE_PX / 2, 4), panel.height - SIDE_PX - 4)

@@ -7,6 +7,8 @@ import { SURROUNDS, type Surround } from '../viewing/lookChoice'
 import type { BenchPlate, MapView } from '../store/benchState'
 import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
+import type { Size } from '../../core/image/rect'
+import { drawPlate } from './drawPlate'
 import { drawSeenMap, drawShares } from './seenMap'
 import { trackerView } from './trackerView'
 import { besidePx, PIXEL_GRID_FROM, type PanelSize, type View } from './view'
@@ -70,7 +72,7 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
   else inPlace(() => drawFrame(context, picture, drawing))
   if (!isPlain(viewTransform)) {
     applyViewTransform(context, panel, view, plate, viewTransform, () => {
-      if (neighbour) inPlace(() => context.drawImage(neighbour, 0, 0))
+      if (neighbour) inPlace(() => drawPlate(context, neighbour, plate))
       return neighbour !== null
     })
   }
@@ -97,18 +99,18 @@ function drawBeside(
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { at, frame, isPlateShown, isFlipped, compare, other, seenBy, mapView, viewTransform, clipPictures } = drawing // prettier-ignore
+  const { at, frame, plate, isPlateShown, isFlipped, compare, other, seenBy, mapView, viewTransform, clipPictures } = drawing // prettier-ignore
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
-  context.drawImage(seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), 0, 0)
+  drawPlate(context, seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), plate)
   if (isPlateShown || seenBy || ofClip) return
   if (isFlipped) return drawPatches(context, other)
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
   const patches = at.mended?.patches ?? []
   drawPatches(context, patches)
-  if (compare.mode === 'difference') drawDifference(context, picture, { patches, other, compare })
-  else if (compare.mode === 'wipe') drawWiped(context, picture, other, compare)
-  else if (compare.mode === 'matte') drawMatte(context, picture, patches, compare.matteAs === 'over')
+  if (compare.mode === 'difference') drawDifference(context, picture, { plate, patches, other, compare })
+  else if (compare.mode === 'wipe') drawWiped(context, picture, { plate, patches, other, compare })
+  else if (compare.mode === 'matte') drawMatte(context, plate, patches, compare.matteAs === 'over')
   const maps = at.mended?.seenMaps ?? []
   if (compare.mode === 'seen')
     maps.filter(({ isMatte }) => !isMatte).forEach((map) => drawSeenMap(context, map, false)) // prettier-ignore
@@ -123,20 +125,20 @@ export function drawPatches(context: Drawn, patches: readonly ShownPatch[]): voi
 function drawWiped(
   context: CanvasRenderingContext2D,
   picture: ImageBitmap,
-  other: readonly ShownPatch[],
-  compare: Compare,
+  { plate, other, compare }: Compared,
 ): void {
-  const corners = wipedPart(picture, compare)
+  const corners = wipedPart(plate, compare)
   context.save()
   context.beginPath()
   for (let i = 0; i < corners.length; i += 2) context.lineTo(corners[i]!, corners[i + 1]!)
   context.clip()
-  context.drawImage(picture, 0, 0)
+  drawPlate(context, picture, plate)
   drawPatches(context, other)
   context.restore()
 }
 
 interface Compared {
+  readonly plate: Size
   readonly patches: readonly ShownPatch[]
   readonly other: readonly ShownPatch[]
   readonly compare: Compare
@@ -145,17 +147,17 @@ interface Compared {
 function drawDifference(
   context: CanvasRenderingContext2D,
   picture: ImageBitmap,
-  { patches, other, compare }: Compared,
+  { plate, patches, other, compare }: Compared,
 ): void {
   context.fillStyle = compare.sign === 'signed' ? '#808080' : '#000'
-  context.fillRect(0, 0, picture.width, picture.height)
+  context.fillRect(0, 0, plate.width, plate.height)
   for (const { bitmap, col, row } of [...patches, ...other]) {
     const { width, height } = bitmap
     const canvas = new OffscreenCanvas(width, height)
     const piece = canvas.getContext('2d', { willReadFrequently: true })!
     const seen = (laid: readonly ShownPatch[]) => {
       piece.setTransform(1, 0, 0, 1, -col, -row)
-      piece.drawImage(picture, 0, 0)
+      drawPlate(piece, picture, plate)
       drawPatches(piece, laid)
       return piece.getImageData(0, 0, width, height)
     }
@@ -169,13 +171,13 @@ function drawDifference(
 /** How far mends cover each pixel. @param isOver  It tints the picture instead of hiding it. */
 function drawMatte(
   context: CanvasRenderingContext2D,
-  picture: ImageBitmap,
+  plate: Size,
   patches: readonly ShownPatch[],
   isOver: boolean,
 ): void {
   if (!isOver) {
     context.fillStyle = '#000'
-    context.fillRect(0, 0, picture.width, picture.height)
+    context.fillRect(0, 0, plate.width, plate.height)
   }
   for (const { covered, bitmap, col, row } of patches)
     if (covered) drawShares(context, { col, row, width: bitmap.width, height: bitmap.height }, covered, isOver) // prettier-ignore

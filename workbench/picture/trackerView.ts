@@ -4,9 +4,9 @@ import { trackerPlane, type TrackerInput } from '../../core/motion/input'
 
 let last: { readonly key: string; readonly canvas: HTMLCanvasElement } | null = null
 
-/** A canvas of the plate's size; the one made last is kept. */
+/** A canvas of the picture's size; the one made last is kept. */
 export function trackerView(plate: ImageBitmap, frame: number, input: TrackerInput): HTMLCanvasElement {
-  const key = JSON.stringify([frame, input.channel, input.boost, input.degrainPx])
+  const key = JSON.stringify([frame, plate.width, input.channel, input.boost, input.degrainPx])
   if (last?.key === key) return last.canvas
   const canvas = document.createElement('canvas')
   canvas.width = plate.width

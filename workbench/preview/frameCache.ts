@@ -89,6 +89,7 @@ export class FrameCache {
     const entry = this.#entry(frame)
     if (!entry.mended) entry.failedVersion = null
     this.#plates.fetch(frame, true)
+    this.#plates.rest(isPlaying ? null : frame)
     this.#mend(frame, true)
     this.#workAhead()
   }
@@ -115,6 +116,11 @@ export class FrameCache {
   isReady(frame: Frame): boolean {
     const { plate, stage } = this.stateAt(frame)
     return plate !== null && stage === 'full'
+  }
+
+  /** What pictures and pieces take just now, and the most that they may. */
+  get memory(): { readonly bytes: number; readonly budgetBytes: number } {
+    return { bytes: this.#plates.bytes + this.#pieceBytes, budgetBytes: BUDGET_BYTES }
   }
 
   close(): void {
@@ -326,9 +332,8 @@ export class FrameCache {
 
   /** How many frames there is room for. */
   #room(): number {
-    const { width, height } = this.#options.plate
     const pieces = this.#pieceBytes / Math.max(1, this.#entries.size)
-    return Math.max(3, Math.floor(BUDGET_BYTES / (4 * width * height + pieces)))
+    return Math.max(3, Math.floor(BUDGET_BYTES / (this.#plates.bytesEach + pieces)))
   }
 
   #evictAllBut(kept: ReadonlySet<Frame>): void {

@@ -1,9 +1,10 @@
 /** Over the picture: how brightness is spread in a part of it, plate against result. */
 import { useEffect, useRef } from 'react'
-import type { Rect } from '../../core/image/rect'
+import type { Rect, Size } from '../../core/image/rect'
 import { LUMA_STEPS, lumaHistogram, lumaWaveform } from '../../core/view/scopes'
 import type { ScreenPicture } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
+import { drawPlate } from '../picture/drawPlate'
 import { drawPatches } from '../picture/drawPicture'
 import type { PanelSize } from '../picture/view'
 import type { FrameState } from '../preview/frameState'
@@ -32,9 +33,11 @@ function ScopePanel({ panel, isOfMend }: { panel: PanelSize; isOfMend: boolean }
   useEffect(() => {
     if (width === 0) return undefined
     // Once a picture of the screen, however fast it is zoomed or played.
-    const due = requestAnimationFrame(() => drawScopes(canvas.current!, at, { col, row, width, height }))
+    const due = requestAnimationFrame(() =>
+      drawScopes(canvas.current!, at, plate, { col, row, width, height }),
+    )
     return () => cancelAnimationFrame(due)
-  }, [at, col, height, row, width])
+  }, [at, col, height, plate, row, width])
   return (
     <figure
       className="pointer-events-none absolute bottom-2 left-3 rounded-sm bg-panel/90 p-2 text-xs text-soft"
@@ -62,13 +65,13 @@ function ScopePanel({ panel, isOfMend }: { panel: PanelSize; isOfMend: boolean }
   )
 }
 
-function drawScopes(canvas: HTMLCanvasElement, { plate, mended }: FrameState, rect: Rect): void {
+function drawScopes(canvas: HTMLCanvasElement, { plate, mended }: FrameState, size: Size, rect: Rect): void {
   const context = canvas.getContext('2d')!
   context.clearRect(0, 0, canvas.width, canvas.height)
   if (!plate) return
   const piece = new OffscreenCanvas(rect.width, rect.height).getContext('2d', { willReadFrequently: true })!
   piece.setTransform(1, 0, 0, 1, -rect.col, -rect.row)
-  piece.drawImage(plate, 0, 0)
+  drawPlate(piece, plate, size)
   const read = () => piece.getImageData(0, 0, rect.width, rect.height)
   const before = read()
   drawPatches(piece, mended?.patches ?? [])

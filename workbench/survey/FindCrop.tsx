@@ -16,7 +16,8 @@ export function FindCrop({ find }: { find: Find }) {
     if (!picture) return // what was there before stays
     const { col, row, width, height } = cropOf(find, plate)
     context.imageSmoothingEnabled = width > SIDE_PX
-    context.drawImage(picture, col, row, width, height, 0, 0, SIDE_PX, SIDE_PX)
+    const by = picture.width / plate.width // less than 1 of a proxy
+    context.drawImage(picture, by * col, by * row, by * width, by * height, 0, 0, SIDE_PX, SIDE_PX)
   }, [find, picture, plate])
   return (
     <canvas

@@ -1,5 +1,5 @@
 /** The looking aid, exposure and gamma of the view: for looking only, the footage stays as it is. */
-import { useEffect } from 'react'
+import { useEffect, useMemo, useSyncExternalStore } from 'react'
 import { VALUE_UNITS, type ValueUnit } from '../../core/view/values'
 import { AIDS, EXPOSURE_STOPS, GAMMA, isPlain, PLAIN_VIEW } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -90,6 +90,27 @@ export function ViewMenu() {
         <input type="checkbox" checked={fillsAhead} onChange={({ target }) => fillAhead(target.checked)} />
         Fill frames ahead while the picture rests
       </label>
+      <MemoryTold />
     </ViewPopover>
+  )
+}
+
+const MEGABYTE = 2 ** 20
+const NO_STOP = () => () => undefined
+
+/** What frames at hand take: bounded, whatever the footage's size. */
+function MemoryTold() {
+  const { cache } = useBenchParts()
+  const megabytes = useSyncExternalStore(
+    useMemo(() => cache?.subscribe.bind(cache) ?? NO_STOP, [cache]),
+    () => Math.round((cache?.memory.bytes ?? 0) / MEGABYTE),
+    () => 0,
+  )
+  if (!cache) return null
+  return (
+    <p className="pt-2 text-soft" data-testid="memory">
+      Frames at hand take <span className="font-mono">{megabytes}</span> of{' '}
+      <span className="font-mono">{Math.round(cache.memory.budgetBytes / MEGABYTE)}</span> MB.
+    </p>
   )
 }
