@@ -382,7 +382,7 @@ describe('footage that cannot be used is refused by name', () => {
 })
 
 test('a decoder that is stopped ends at once', async () => {
-  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x240:r=24:d=20', '-c:v', 'ffv1', join(folder, 'long.mkv'))
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x240:r=24:d=5', '-c:v', 'ffv1', join(folder, 'long.mkv'))
   const stop = new AbortController()
   const input = video('long.mkv')
   const run = (async () => {
