@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import { z } from 'zod'
 import type { VersionView, ViewStatus } from '../core/jobs/view'
+import type { MendOfView } from '../core/proof/proofStatus'
 import { mayBeAllRound, straightViewSchema } from '../core/sphere/straightView'
 import type { Database, Transaction } from './db/client.server'
 import { shots, views } from './db/schema'
@@ -97,4 +98,12 @@ export async function viewsForVersion(tx: Transaction, shotId: string): Promise<
     out.push({ shotId: shot.id, view, document, scene })
   }
   return out
+}
+
+/** The mends of an all-round picture's views, and where they are worked on. */
+export async function mendsOfViews(tx: Transaction, shotId: string): Promise<MendOfView[]> {
+  const all = await viewsForVersion(tx, shotId)
+  return all.flatMap(({ shotId: viewId, document }) =>
+    document.mends.map(({ id, name }) => ({ mendId: id, shotId: viewId, name })),
+  )
 }

@@ -4,6 +4,7 @@ import { serverContext } from '../../server/context.server'
 import { frozenBench, listProvable } from '../../server/frozenBench.server'
 import { listNotes } from '../../server/notes.server'
 import { loadProof } from '../../server/proofs.server'
+import { mendsOfViews } from '../../server/views.server'
 import { ProofBench } from '../../workbench/proof/ProofBench'
 import { usePlaceInAddress } from '../usePlaceInAddress'
 import type { Route } from './+types/proof'
@@ -29,6 +30,7 @@ export async function loader({ params, request }: Route.LoaderArgs) {
       provable,
       proof: await loadProof(tx, shotId, version?.id ?? null, null),
       notes: await listNotes(tx, shotId),
+      ofViews: bench.shot.isAllRound ? await mendsOfViews(tx, shotId) : [],
     }
   }, ONE_MOMENT)
 }

@@ -39,3 +39,11 @@ export interface FrameDigests {
   readonly resultSha256: string
   readonly changedOutside: number
 }
+
+/** A mend that is worked on in a view of an all-round picture. */
+export interface MendOfView {
+  readonly mendId: string
+  readonly name: string
+  /** Of the view. */
+  readonly shotId: string
+}

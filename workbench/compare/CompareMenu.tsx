@@ -71,7 +71,7 @@ function AgainstField() {
         <button type="button" className={SMALL_BUTTON} onClick={keepResult}>
           Keep this result
         </button>
-        <span className="text-xs text-soft">to compare what you try next with it</span>
+        <span className="text-xs text-soft">then try another fill</span>
       </p>
     </>
   )

@@ -1,7 +1,7 @@
 /** The Proof stage put together: snags and notes, plate against result, the worst places, measures over time. */
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import type { Note } from '../../core/proof/notes'
-import type { ProofStatus } from '../../core/proof/proofStatus'
+import type { MendOfView, ProofStatus } from '../../core/proof/proofStatus'
 import type { Snag } from '../../core/snags/snags'
 import { useBenchParts } from '../BenchContext'
 import { BenchProvider, type BenchProps } from '../BenchProvider'
@@ -28,6 +28,7 @@ export interface ProofBenchProps extends BenchProps {
   readonly notes: readonly Note[]
   readonly version: ProvedVersion | null
   readonly provable: readonly ProvedVersion[]
+  readonly ofViews: readonly MendOfView[]
 }
 
 export function ProofBench(props: ProofBenchProps) {
@@ -75,7 +76,7 @@ function Stage(props: ProofBenchProps) {
 }
 
 function useProofState(
-  { shot, proof, notes: known, version, provable }: ProofBenchProps,
+  { shot, proof, notes: known, version, provable, ofViews }: ProofBenchProps,
   panel: PanelActions,
 ): ProofParts {
   const { store, saving } = useBenchParts()
@@ -100,6 +101,7 @@ function useProofState(
     notes,
     version,
     provable,
+    ofViews,
     mendId,
     filterBy,
     selected,

@@ -1,6 +1,6 @@
 import { createContext, useContext } from 'react'
 import type { Note, newNoteSchema, resolveNoteSchema } from '../../core/proof/notes'
-import type { ProofStatus } from '../../core/proof/proofStatus'
+import type { MendOfView, ProofStatus } from '../../core/proof/proofStatus'
 import type { Review, ReviewState } from '../../core/proof/review'
 import type { Snag } from '../../core/snags/snags'
 import type { z } from 'zod'
@@ -33,6 +33,8 @@ export interface ProofParts {
   /** Null: the mends as they are. */
   readonly version: ProvedVersion | null
   readonly provable: readonly ProvedVersion[]
+  /** Of an all-round picture. */
+  readonly ofViews: readonly MendOfView[]
   /** Only what this mend measures is shown; null: all. */
   readonly mendId: string | null
   filterBy(mendId: string | null): void

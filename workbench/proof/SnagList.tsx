@@ -1,6 +1,7 @@
 /** The snags, the most visible first; the selected one unfolds with what may help. */
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef } from 'react'
+import { Link } from 'react-router'
 import { triesFor } from '../../core/proof/tries'
 import type { Snag } from '../../core/snags/snags'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -82,17 +83,28 @@ export function SnagList() {
 
 function Tries({ snag }: { snag: Snag }) {
   const { store } = useBenchParts()
-  const { version } = useProofParts()
+  const { version, ofViews } = useProofParts()
   const mend = useBench((bench) => bench.records.get(snag.mendId))
   const tracks = useBench((bench) => bench.tracks)
   const tracking = useTracking()
+  const view = ofViews.find(({ mendId }) => mendId === snag.mendId)
   const tries = mend && version === null ? triesFor(snag, mend, tracks) : []
   return (
     <section aria-label="What to try" className="shrink-0 border-t border-line bg-raised p-3">
       <p>
-        <span className="font-mono">{snag.frame}</span> · {mend?.name ?? 'A mend of a view'}
+        <span className="font-mono">{snag.frame}</span> · {mend?.name ?? view?.name ?? 'A mend of a view'}
       </p>
       <p className="text-soft">{snag.words}</p>
+      {view && (
+        <p className="pt-2">
+          <Link
+            className="underline"
+            to={`/shots/${view.shotId}/mend?frame=${snag.frame}&mend=${snag.mendId}`}
+          >
+            To its view, where it is set right
+          </Link>
+        </p>
+      )}
       {tries.length > 0 && (
         <p className="flex flex-wrap gap-1.5 pt-2">
           {tries.map((one) => (

@@ -67,6 +67,7 @@ function show(Part: ComponentType, given: Partial<ProofParts> = {}) {
       notes: [],
       version: null,
       provable: [],
+      ofViews: [],
       mendId: null,
       filterBy: () => undefined,
       measure: () => undefined,
@@ -204,6 +205,14 @@ describe('Snags', () => {
     expect(store.getState().stacks.done).toHaveLength(1)
     act(() => store.getState().undo())
     expect(growPx()).toBe(before)
+  })
+
+  test('a mend of a view is named, and leads to where it is set right', async () => {
+    const ofViews = [{ mendId: 'pole', name: 'Tripod', shotId: 'square-down' }]
+    show(SnagList, { ofViews, status: { ...STATUS, snags: [snag(1004, { mendId: 'pole' })] } })
+    await userEvent.click(screen.getByRole('button', { name: /1004/ }))
+    expect(screen.getByText(/· Tripod/)).toBeVisible()
+    expect(screen.getByRole('link')).toHaveAttribute('href', '/shots/square-down/mend?frame=1004&mend=pole')
   })
 
   test('of a version, which stays as it is, nothing is tried', async () => {
