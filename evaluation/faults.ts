@@ -165,5 +165,41 @@ export function faultsOf(frames: readonly number[], mends: readonly Mend[], seed
       mendAt: (mend, frame) => onFrame(mend, frame, (area) => moved(area, dx, dy)),
     })
   }
+  if (paths) {
+    // What the line ends on is not held out: the mend runs on over it.
+    const px = between(15, 40)
+    add('holdout-missing', `${px.toFixed(0)} px over its end`, window(3, 8), {
+      mendAt: (mend, frame) => onFrame(mend, frame, (area) => runOn(area, px)),
+    })
+  }
+  {
+    // The grain of the first frame stands still while the picture goes on.
+    const taps = gaussianTaps(1)
+    let first: Float32Array | null = null
+    add('grain-frozen', 'all of it', window(4, 8), {
+      pixelsAt(finished, mended) {
+        const raster = rasterFromSamples(finished)
+        const smooth = convolveSeparable(raster, taps, taps).data
+        first ??= raster.data.map((value, i) => value - smooth[i]!)
+        const grain = first
+        const frozen = { ...raster, data: raster.data.map((value, i) => (mended[Math.floor(i / raster.channels)] === 1 ? smooth[i]! + grain[i]! : value)) } // prettier-ignore
+        return samplesFromRaster(frozen, finished.data.BYTES_PER_ELEMENT === 1 ? 8 : 16)
+      },
+    })
+  }
   return all
+}
+
+/** A path that goes on straight beyond its last point, by so many px. */
+function runOn(area: Area, px: number): Area {
+  if (area.shape !== 'path') return area
+  const keys = area.keys.map((key) => {
+    const [before, last] = [key.points.at(-2), key.points.at(-1)]
+    if (!before || !last) return key
+    const [dx, dy] = [last.x - before.x, last.y - before.y]
+    const length = Math.sqrt(dx * dx + dy * dy)
+    const beyond = { ...last, x: last.x + (px * dx) / length, y: last.y + (px * dy) / length }
+    return { ...key, points: [...key.points.slice(0, -1), beyond] }
+  })
+  return { ...area, keys }
 }

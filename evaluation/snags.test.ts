@@ -56,7 +56,7 @@ test('a seed plants the same faults again, another one others; each on frames of
   const told = (seed: number) => faultsOf(FRAMES, [wire], seed).map(({ kind, size, firstFrame, lastFrame }) => [kind, size, firstFrame, lastFrame]) // prettier-ignore
   expect(told(7)).toEqual(told(7))
   expect(told(7)).not.toEqual(told(8))
-  expect(new Set(told(7).map(([kind]) => kind)).size).toBe(10)
+  expect(new Set(told(7).map(([kind]) => kind)).size).toBe(12)
   for (const [, , first, last] of told(7)) {
     expect(Number(first)).toBeGreaterThanOrEqual(1001)
     expect(Number(last)).toBeLessThanOrEqual(1024)
@@ -84,4 +84,41 @@ test('a soft fill is soft where a mend has been, and nowhere else', () => {
     if (mended[i] === 0) expect(data[3 * i]).toBe(made.data[3 * i])
     else expect(Math.abs(data[3 * i]! - 120)).toBeLessThan(25)
   }
+})
+
+test('a mend whose end is not held out runs on straight; an outline has no such end', () => {
+  const missing = faultsOf(FRAMES, [wire], 3).find(({ kind }) => kind === 'holdout-missing')!
+  const keyAt = (frame: number) => {
+    const [area] = missing.mendAt!(wire, frame).areas
+    return (area as { keys: { frame: number; points: { x: number; y: number }[] }[] }).keys.find((key) => key.frame === frame)!.points // prettier-ignore
+  }
+  const [begin, end] = keyAt(missing.firstFrame)
+  const [from, last] = points(missing.firstFrame)
+  expect(begin).toEqual(from)
+  const px = Math.sqrt((end!.x - last!.x) ** 2 + (end!.y - last!.y) ** 2)
+  expect(px).toBeGreaterThanOrEqual(15)
+  expect(px).toBeLessThanOrEqual(40)
+  expect((end!.x - from!.x) / (end!.y - from!.y)).toBeCloseTo((last!.x - from!.x) / (last!.y - from!.y), 6)
+  const outline = sampleMend({ areas: [sampleEllipse()] })
+  expect(faultsOf(FRAMES, [outline], 3).map(({ kind }) => kind)).not.toContain('holdout-missing')
+})
+
+test('frozen grain is that of the first frame, where something was mended, over what each frame shows', () => {
+  const frozen = faultsOf(FRAMES, [wire], 3).find(({ kind }) => kind === 'grain-frozen')!
+  const mended = Uint8Array.from({ length: RECT.width * RECT.height }, (_, i) =>
+    i % RECT.width < 20 ? 1 : 0,
+  )
+  const grainOf = (seed: number) => (col: number, row: number) => ((col * 7 + row * 13 + seed * 29) % 11) - 5
+  const first = grey(grainOf(1))
+  const once = frozen.pixelsAt!(first, mended, frozen.firstFrame)
+  expect(Math.max(...once.data.map((value, i) => Math.abs(value - first.data[i]!)))).toBeLessThanOrEqual(1)
+  const later = frozen.pixelsAt!(
+    grey((col, row) => 30 + grainOf(4)(col, row)),
+    mended,
+    frozen.firstFrame + 1,
+  )
+  const at = (samples: Samples, col: number) => samples.data[3 * (15 * RECT.width + col)]!
+  for (let col = 4; col < 16; col++)
+    expect(Math.abs(at(later, col) - at(first, col) - 30)).toBeLessThanOrEqual(5)
+  for (let col = 24; col < 36; col++) expect(at(later, col)).toBe(150 + grainOf(4)(col, 15))
 })

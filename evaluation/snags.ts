@@ -2,7 +2,7 @@
  * Faults planted in mends that are right, on the demo film and on the practice set, from seeds: every frame that comes of it is kept as the proof sees
  * it, with how visible its errors are. `evaluation/snagScores.ts` scores what the snags say of them.
  *
- *   node --import tsx evaluation/snags.ts FILM PRACTICE OUT [--only=NAME] [--seeds=N]
+ *   node --import tsx evaluation/snags.ts FILM PRACTICE OUT [--only=NAME] [--seeds=N] [--kinds=KIND,KIND]
  *
  * OUT gets two files for each shot: lines of JSON, a frame each, and the frames in cells.
  */
@@ -33,6 +33,7 @@ const [film, practice, out] = process.argv.slice(2).filter((one) => !one.startsW
 const option = (name: string) => process.argv.find((one) => one.startsWith(`--${name}=`))?.split('=')[1]
 const seeds = Number(option('seeds') ?? 2)
 const only = option('only')
+const kinds = option('kinds')?.split(',')
 const NEVER = { shouldStop: () => false }
 /** Frames of a shot that is looked at whole: more tell no more. */
 const MAX_FRAMES = 48
@@ -122,6 +123,7 @@ async function run(base: SnagBase): Promise<void> {
   }
   for (let seed = 0; seed < seeds; seed++) {
     for (const fault of faultsOf(frames, base.mends, 7919 * (seed + 1) + base.name.length)) {
+      if (kinds && !kinds.includes(fault.kind)) continue
       for (let frame = fault.firstFrame; frame <= fault.lastFrame; frame++) {
         const before = clean.get(frame)
         if (!before) continue

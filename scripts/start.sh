@@ -53,7 +53,7 @@ fi
 (umask 077 && printf '%s' "$DATABASE_URL" >"$FILLAGRANT_DATA/database-url")
 
 newest() { find "$@" -type f -newer build/.built -not -path '*/node_modules/*' -print -quit 2>/dev/null; }
-if [ ! -e build/.built ] || [ -n "$(newest app core demo workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then
+if [ ! -e build/.built ] || [ ! -e build-node/worker.mjs ] || [ -n "$(newest app core demo workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then
   say "Building…"
   npm run -s build >build.log 2>&1 || { cat build.log >&2; fail "The build failed."; }
   touch build/.built

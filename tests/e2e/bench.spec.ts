@@ -266,7 +266,8 @@ test('the web server is killed while edits are made: nothing acknowledged is los
   const application = await startApplication(4491 + parallelIndex)
   try {
     await page.goto(application.url)
-    await page.getByTestId('file-input').setInputFiles(clip())
+    const few = filmClip('LM_010-few.mkv', 'LM_010', { firstFrame: 1001, count: 6 })
+    await page.getByTestId('file-input').setInputFiles(few)
     const link = page.getByTestId('shot-card').getByRole('link')
     await expect(link).toBeVisible()
     const stage = new MendStage(page)

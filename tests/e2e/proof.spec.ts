@@ -156,6 +156,21 @@ test('a version is measured by itself, signed off, and reported; its table has w
   await signOff.getByRole('textbox', { name: 'Your name' }).fill('Ines')
   await signOff.getByRole('button', { name: 'Sign off' }).click()
   await expect(page.getByTestId('review-state')).toContainText('Approved by Ines')
+  // It is compared with the mends as they are now: they are the same, to the bit, where the stroke lies as elsewhere.
+  await page.goto(page.url().replace(/frame=\d+/, `frame=${FRAME}`))
+  await page.getByTestId('picture').focus()
+  await page.keyboard.press('5')
+  const bright = () =>
+    page.getByTestId('picture-canvas').evaluate((canvas) => {
+      const { width, height } = canvas as HTMLCanvasElement
+      const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(0, 0, width, height)
+      return data.filter((value, i) => i % 4 === 0 && value > 100).length
+    })
+  await expect.poll(bright).toBeGreaterThan(50)
+  await page.getByRole('button', { name: 'Compare: Difference' }).click()
+  await page.getByRole('radio', { name: 'As it is now' }).click()
+  await expect(page.getByRole('button', { name: 'Compare: Difference · As it is now' })).toBeVisible()
+  await expect.poll(bright).toBe(0)
   const [report, table] = await Promise.all(
     ['page', 'table'].map(async (name) => {
       const href = await page.getByRole('link', { name, exact: true }).getAttribute('href')
