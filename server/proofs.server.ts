@@ -1,6 +1,7 @@
 /** Proofs in the database: asked for, called off, looked at. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
+import { LRUCache } from 'lru-cache'
 import type { Snag } from '../core/snags/snags'
 import { PROOF_MEASURE_IDS, snagsOfProofs, worstOf, type FrameProof } from '../core/proof/frameProof'
 import type { FrameDigests, ProofChart, ProofStatus } from '../core/proof/proofStatus'
@@ -126,8 +127,7 @@ const readRows = (db: Database | Transaction, proofId: string): Promise<Row[]> =
     .orderBy(asc(proofFrames.frame))
 
 /** Proofs that are done, as they were read: those of long shots are some megabytes, and asked for again with each mend that is looked at alone. */
-const readLately = new Map<string, readonly Row[]>()
-const KEPT_PROOFS = 3
+const readLately = new LRUCache<string, readonly Row[]>({ max: 3 })
 
 /** A proof that is done changes only when it is asked for again: then it is done at another time. */
 async function rowsOf(
@@ -137,9 +137,7 @@ async function rowsOf(
   if (proof.state !== 'done' || !proof.finishedAt) return readRows(db, proof.id)
   const key = `${proof.id} ${proof.finishedAt.getTime()}`
   const rows = readLately.get(key) ?? (await readRows(db, proof.id))
-  readLately.delete(key)
   readLately.set(key, rows)
-  if (readLately.size > KEPT_PROOFS) readLately.delete(readLately.keys().next().value!)
   return rows
 }
 

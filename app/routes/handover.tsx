@@ -16,11 +16,11 @@ import {
 } from '../../server/versions.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
+import { versionTitle } from '../../core/versionTitle'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
 import { frameInAddress } from '../frameInAddress'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
-import { versionTitle } from '../../core/versionTitle'
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
   { title: `${loaderData?.shot.name ?? 'Shot'} · Handover · Fillagrant` },

@@ -1,11 +1,11 @@
 import { renderToStaticMarkup } from 'react-dom/server'
 import { z } from 'zod'
 import { proofCsv } from '../../core/proof/proofCsv'
+import { versionTitle } from '../../core/versionTitle'
 import { serverContext } from '../../server/context.server'
 import { reportOf } from '../../server/report.server'
 import { VersionReport } from '../../workbench/proof/VersionReport'
 import type { Route } from './+types/report'
-import { versionTitle } from '../../core/versionTitle'
 
 /** The report of a version, as a page that stands by itself or as a table. */
 export async function loader({ params }: Route.LoaderArgs) {

@@ -73,7 +73,7 @@ export const compareSchema = z.strictObject({
 })
 
 /** Besides a version by its id. */
-export const OTHERS = ['plate', 'kept', 'now'] as const
+const OTHERS = ['plate', 'kept', 'now'] as const
 const againstSchema = z.union([z.enum(OTHERS), z.uuid()]).default('plate')
 const comparedSchema = compareSchema.extend({ against: againstSchema })
 export type Compare = z.output<typeof comparedSchema>
