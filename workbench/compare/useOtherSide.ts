@@ -69,7 +69,8 @@ export function useOtherSide({ store, pool, plateReference, shotId, scene }: Giv
   }, [against, fetched, kept, plate, scene])
   const frame = useStore(store, (bench) => bench.frame)
   useEffect(() => side?.want(frame, document), [document, frame, side])
-  const title = against === 'plate' ? 'Plate' : against === 'kept' ? 'Kept' : (fetched?.title ?? 'The other')
+  const told = fetched?.against === against ? fetched.title : 'The other'
+  const title = against === 'plate' ? 'Plate' : against === 'kept' ? 'Kept' : told
   return useMemo(() => ({ side, title }), [side, title])
 }
 

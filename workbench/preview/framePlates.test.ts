@@ -96,8 +96,18 @@ test('of whole large pictures the last ones are kept; what goes is closed, its p
   expect(whole.map(({ width }) => width)).toEqual([3840, 3840, 3840, 3840, 3840])
   expect(whole.map(({ isClosed }) => isClosed)).toEqual([true, true, false, false, false])
   expect([1001, 1002, 1003, 1004, 1005].map((frame) => plates.at(frame)?.width)).toEqual([1920, 1920, 3840, 3840, 3840]) // prettier-ignore
-  plates.evictAllBut(new Set([1004]))
-  expect([plates.at(1003), plates.at(1004)?.width, plates.at(1005)]).toEqual([null, 3840, null])
+  // What is come back to is the latest.
+  for (const frame of [1003, 1006]) {
+    plates.fetch(frame, true)
+    plates.rest(frame)
+    await settle()
+    jest.advanceTimersByTime(200)
+    await settle()
+  }
+  whole.push(plates.at(1006) as unknown as Picture)
+  expect([1003, 1004, 1005, 1006].map((frame) => plates.at(frame)?.width)).toEqual([3840, 1920, 3840, 3840])
+  plates.evictAllBut(new Set([1005]))
+  expect([plates.at(1003), plates.at(1005)?.width, plates.at(1006)]).toEqual([null, 3840, null])
   plates.close()
   expect(whole.every(({ isClosed }) => isClosed)).toBe(true)
   expect(plates.bytes).toBe(0)

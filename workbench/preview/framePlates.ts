@@ -84,7 +84,13 @@ export class FramePlates {
     if (!this.#hasProxies || this.#resting?.frame === frame) return
     clearTimeout(this.#resting?.timer)
     this.#resting = null
-    if (frame === null || this.#whole.has(frame)) return
+    if (frame === null) return
+    const known = this.#whole.get(frame)
+    if (known) {
+      this.#whole.delete(frame)
+      this.#whole.set(frame, known)
+      return
+    }
     const timer = setTimeout(
       () => void this.#load(frame, this.#whole, false).then(() => this.#dropWhole()),
       REST_MS,
