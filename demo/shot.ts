@@ -1,8 +1,8 @@
 /** What every shot of the demo film is made of, and how its light becomes pictures. */
 import { srgb } from '../core/colour/transfer'
-import { grainAt } from '../core/finish/grain'
+import { grainOver } from '../core/finish/grain'
 import { convolveSeparable, gaussianTaps } from '../core/image/convolve'
-import { createRaster, type Matte, type Raster } from '../core/image/raster'
+import type { Matte, Raster } from '../core/image/raster'
 
 export interface ShotDescription {
   readonly name: string
@@ -46,13 +46,9 @@ export function filmGrain(
   { width, height }: { readonly width: number; readonly height: number },
   coarsePx = 0,
 ): Float32Array {
-  const white = createRaster(width, height, 3)
-  for (let row = 0, i = 0; row < height; row++) {
-    for (let col = 0; col < width; col++) {
-      for (let channel = 0; channel < 3; channel++, i++)
-        white.data[i] = grainAt(seed, frame, col, row, channel)
-    }
-  }
+  const everyPixel = Int32Array.from({ length: width * height }, (_, pixel) => pixel)
+  const data = grainOver(seed, frame, { col: 0, row: 0, width, height }, everyPixel, 3, 0)
+  const white: Raster = { width, height, channels: 3, data }
   if (coarsePx === 0) return white.data
   const taps = gaussianTaps(coarsePx)
   const length = Math.sqrt(taps.reduce((sum, tap) => sum + tap * tap, 0))

@@ -13,6 +13,12 @@ export async function bringIn(page: Page, files: Parameters<Locator['setInputFil
   return (await cards.last().getByRole('link').getAttribute('href'))!.split('/')[2]!
 }
 
+/** Closes the settings that are open, and waits until they are gone: keys that come sooner are theirs. */
+export async function closed(page: Page): Promise<void> {
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+}
+
 export class MendStage {
   readonly page: Page
   constructor(page: Page) {

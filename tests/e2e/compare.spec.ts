@@ -1,6 +1,6 @@
 /** Plate and result looked at together: each way by its key and by the pointer, checked by the values on the canvas. */
 import { LM_060 } from '../../demo/lm060/scene'
-import { bringIn, MendStage } from './bench'
+import { bringIn, closed, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
 
@@ -191,8 +191,7 @@ test('the matte: how far mends cover each pixel, over the picture and alone', as
   await shown(stage, LEFT).not.toEqual([255, 255, 255])
   await shown(stage, LEFT).not.toEqual(resultOf(LEFT))
   await shown(stage, BESIDE).toEqual(resultOf(BESIDE))
-  await page.keyboard.press('Escape')
-  await page.getByTestId('picture').focus()
+  await closed(page)
   // Plain colour was gathered from nowhere: nothing is shown of where it was seen.
   await page.keyboard.press('7')
   await expect(page.getByRole('button', { name: 'Compare: Seen' })).toBeVisible()
@@ -210,7 +209,7 @@ test('a version, and a result that was kept, are compared with what is tried nex
   const menu = page.getByRole('dialog', { name: 'Compare plate and result' })
   await menu.getByRole('button', { name: 'Keep this result' }).click()
   await expect(menu.getByRole('radio', { name: 'Kept' })).toBeChecked()
-  await page.keyboard.press('Escape')
+  await closed(page)
   // Off, so that the result is the plate: another fill would do as well.
   await stage.select('Brush 1')
   await page.keyboard.press('o')

@@ -1,6 +1,6 @@
 /** Large footage: proxies while it moves, all samples at rest, and no more memory than is said. */
 import sharp from 'sharp'
-import { bringIn, MendStage } from './bench'
+import { bringIn, closed, MendStage } from './bench'
 import { expect, test } from './test'
 
 const SIZE = { width: 3840, height: 2160 }
@@ -41,7 +41,7 @@ test('proxies while it plays, every sample at rest; what frames take is bounded 
   expect(asked).toContain('1001 rgba8')
   await page.getByRole('button', { name: /^Looking aids/ }).click()
   await page.getByRole('checkbox', { name: /Fill frames ahead/ }).check()
-  await page.keyboard.press('Escape')
+  await closed(page)
   await expect(page.getByTestId('ready')).toContainText(`${COUNT}/${COUNT} ready`)
   await page.getByTestId('picture').focus()
   await page.keyboard.press('Space')

@@ -11,7 +11,7 @@ import { LM_060 } from '../../demo/lm060/scene'
 import { openDatabase } from '../../server/db/client.server'
 import { proofFrames } from '../../server/db/schema'
 import { unzip } from '../unzip'
-import { bringIn, MendStage } from './bench'
+import { bringIn, closed, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
 
@@ -272,7 +272,7 @@ test('a range is played round and round, and to its end; the clock is kept by le
     .toBeLessThanOrEqual(0.5)
   await page.getByRole('button', { name: 'Playback: frames 1003 to 1006' }).click()
   await page.getByRole('radio', { name: 'Stop', exact: true }).click()
-  await page.keyboard.press('Escape')
+  await closed(page)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   await expect(page.getByTestId('frame')).toHaveText('1006')
   await page.getByTestId('picture').focus()
@@ -294,7 +294,7 @@ test('a range is played round and round, and to its end; the clock is kept by le
   await page.getByRole('button', { name: /^Looking aids/ }).click()
   await page.getByRole('radio', { name: 'White', exact: true }).click()
   await page.getByRole('radio', { name: 'Stops', exact: true }).click()
-  await page.keyboard.press('Escape')
+  await closed(page)
   const corner = await page.getByTestId('picture-canvas').evaluate((canvas) => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(2, 2, 1, 1).data.slice(0, 3)]) // prettier-ignore
   expect(corner).toEqual([255, 255, 255])
 })
