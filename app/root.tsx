@@ -1,6 +1,7 @@
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration } from 'react-router'
 import { Toaster } from 'sonner'
 import type { Route } from './+types/root'
+import { ReachNotice } from './ReachNotice'
 import './app.css'
 
 export const meta: Route.MetaFunction = () => [{ title: 'Fillagrant' }]
@@ -34,7 +35,12 @@ export function Layout({ children }: { children: React.ReactNode }) {
 }
 
 export default function App() {
-  return <Outlet />
+  return (
+    <>
+      <Outlet />
+      <ReachNotice />
+    </>
+  )
 }
 
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {

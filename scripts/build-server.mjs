@@ -7,6 +7,7 @@ await build({
   absWorkingDir: fileURLToPath(new URL('..', import.meta.url)),
   entryPoints: {
     web: 'server/web.ts',
+    supervise: 'server/supervise/main.ts',
     worker: 'server/worker.ts',
     migrate: 'server/migrate.ts',
     'compute.thread': 'server/jobs/compute.thread.ts',

@@ -112,4 +112,10 @@ pg_start() {
   echo "postgres://fillagrant:$(cat "$place.secret")@127.0.0.1:$port/postgres"
 }
 
-pg_stop() { as_pg "$PG_BIN/pg_ctl" -D "$1" -w -t 30 -m fast -s stop </dev/null >/dev/null 2>&1 || true; }
+# Only if it runs: a number left behind by one that was killed may be another program's by now.
+pg_stop() {
+  local pid
+  pid=$(head -n 1 "$1/postmaster.pid" 2>/dev/null) || return 0
+  [[ $(readlink "/proc/$pid/exe") == */postgres ]] || return 0
+  as_pg "$PG_BIN/pg_ctl" -D "$1" -w -t 60 -m fast -s stop </dev/null >/dev/null 2>&1 || true
+}

@@ -13,7 +13,20 @@ export async function announce(db: Database | Transaction, news: News): Promise<
   await db.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(news)})`)
 }
 
-const listeners = new Set<(news: News) => void>()
+export interface NewsListener {
+  onNews(news: News): void
+  /** Whether the database is there; told at once as it is now, then whenever that changes. */
+  onDatabase(isThere: boolean): void
+}
+
+const listeners = new Set<NewsListener>()
+let isThere = true
+
+function setThere(next: boolean): void {
+  if (next === isThere) return
+  isThere = next
+  for (const listener of listeners) listener.onDatabase(next)
+}
 const RETRY_MS = 1000
 
 /** The open connection, or the wait for the next one; null while nobody listens. */
@@ -27,6 +40,7 @@ function startListening(): () => void {
   const drop = () => {
     const lost = client
     client = null
+    if (!isStopped) setThere(false)
     void lost?.end().catch(() => undefined)
     if (!isStopped && lost) retry = setTimeout(connect, RETRY_MS)
   }
@@ -39,11 +53,12 @@ function startListening(): () => void {
     })
     fresh.on('notification', ({ payload }) => {
       const news = newsSchema.safeParse(JSON.parse(payload ?? 'null'))
-      if (news.success) for (const tell of listeners) tell(news.data)
+      if (news.success) for (const listener of listeners) listener.onNews(news.data)
     })
     fresh
       .connect()
       .then(() => fresh.query(`listen ${CHANNEL}`))
+      .then(() => setThere(true))
       .catch((cause: unknown) => {
         if (!isStopped) log.warn({ err: cause }, 'news cannot be heard; tried again')
         if (client === fresh) drop()
@@ -58,13 +73,15 @@ function startListening(): () => void {
 }
 
 /** Hears all news from now on. @returns How to stop. */
-export function subscribe(tell: (news: News) => void): () => void {
-  listeners.add(tell)
+export function subscribe(listener: NewsListener): () => void {
+  listeners.add(listener)
   stopListening ??= startListening()
+  listener.onDatabase(isThere)
   return () => {
-    listeners.delete(tell)
+    listeners.delete(listener)
     if (listeners.size > 0) return
     stopListening?.()
     stopListening = null
+    isThere = true // asked anew by the next who listens
   }
 }

@@ -16,7 +16,11 @@ export function newsStream(
       const send = (text: string) => {
         if (!isEnded) controller.enqueue(encoder.encode(text))
       }
-      const stop = listen((news) => send(`event: ${news.kind}\ndata: ${JSON.stringify(news)}\n\n`))
+      send(': hello\n\n')
+      const stop = listen({
+        onNews: (news) => send(`event: ${news.kind}\ndata: ${JSON.stringify(news)}\n\n`),
+        onDatabase: (isThere) => send(`event: database\ndata: ${isThere ? 'there' : 'gone'}\n\n`),
+      })
       const timer = setInterval(() => send(': still here\n\n'), KEEP_ALIVE_MS)
       const close = () => {
         if (isEnded) return
@@ -29,7 +33,6 @@ export function newsStream(
         clearInterval(timer)
         signal.removeEventListener('abort', close)
       }
-      send(': hello\n\n')
       signal.addEventListener('abort', close)
       if (signal.aborted) close()
     },

@@ -1,17 +1,18 @@
-import type { News } from '../core/jobs/news'
+import type { NewsListener } from './events.server'
 import { newsStream } from './newsStream.server'
 
 /** Somebody to listen to: in the hands of the test. */
 function newsDesk() {
-  const tells = new Set<(news: News) => void>()
+  const listeners = new Set<NewsListener>()
   return {
-    listen: (tell: (news: News) => void) => {
-      tells.add(tell)
-      return () => void tells.delete(tell)
+    listen: (listener: NewsListener) => {
+      listeners.add(listener)
+      return () => void listeners.delete(listener)
     },
-    say: (id: string) => tells.forEach((tell) => tell({ kind: 'shot', id })),
+    say: (id: string) => listeners.forEach((listener) => listener.onNews({ kind: 'shot', id })),
+    lose: () => listeners.forEach((listener) => listener.onDatabase(false)),
     get count() {
-      return tells.size
+      return listeners.size
     },
   }
 }
@@ -30,6 +31,8 @@ test('says hello, tells the news, and shows every so often that it is there', as
   expect(await read(reader)).toBe(': hello\n\n')
   desk.say('a')
   expect(await read(reader)).toBe('event: shot\ndata: {"kind":"shot","id":"a"}\n\n')
+  desk.lose()
+  expect(await read(reader)).toBe('event: database\ndata: gone\n\n')
   jest.advanceTimersByTime(15_000)
   expect(await read(reader)).toBe(': still here\n\n')
 })

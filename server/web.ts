@@ -10,8 +10,10 @@ import type { ServerBuild } from 'react-router'
 import { readConfig } from './config.server'
 import { requireKnownHost, requirePassword, requireSameOrigin } from './guard'
 import { foldersIn } from './context.server'
+import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
 import { keepResultsPruned } from './results/pruneResults.server'
+import { requireDatabase } from './requireDatabase.server'
 import { ROOT } from './root.server'
 
 const config = readConfig()
@@ -52,6 +54,7 @@ if (isDev) {
   app.use(compression({ filter: isWorthIt }))
   app.use('/assets', express.static(join(ROOT, 'build/client/assets'), { immutable: true, maxAge: '1y' }))
   app.use(express.static(join(ROOT, 'build/client'), { maxAge: '1h' }))
+  app.use(requireDatabase())
   const build = (await import(pathToFileURL(join(ROOT, 'build/server/index.js')).href)) as ServerBuild
   app.use(createRequestHandler({ build, mode: 'production' }))
 }
@@ -62,6 +65,7 @@ const stopPruning = keepResultsPruned(foldersIn(config.dataDir).results)
 server.requestTimeout = 0 // uploads may take hours; each is limited by its announced size
 server.listen(config.port, config.host)
 await once(server, 'listening')
+startLifeSign()
 log.info({ address: `http://${config.host}:${config.port}` }, 'web server ready')
 
 function stop(): void {

@@ -20,6 +20,7 @@ import { renderChunk } from './jobs/renderChunk.server'
 import { failProof, proveFrames } from './jobs/proveFrames.server'
 import { failSurvey, surveyShot } from './jobs/surveyShot.server'
 import { failScene, workOutScene } from './jobs/workOutScene.server'
+import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
 import { keepResultsPruned } from './results/pruneResults.server'
 
@@ -134,6 +135,7 @@ const runner = await run({
   noHandleSignals: true,
   parsedCronItems: [],
 })
+startLifeSign()
 const stopHeartbeat = startHeartbeat(db, () => [...workerIds])
 const stopPruning = keepResultsPruned(context.folders.results)
 log.info({ workers: [...workerIds] }, 'worker ready')

@@ -17,7 +17,22 @@ export function openDatabase(connectionString: string): DatabaseClient {
   const pool = new pg.Pool({ connectionString, max: 10 })
   // A dropped idle connection is replaced on next use; without a listener it would end the process.
   pool.on('error', (cause) => log.warn({ err: cause }, 'a database connection was lost'))
+  // So would one that is in use when the server ends; whoever uses it hears of it from the query.
+  pool.on('connect', (client) => client.on('error', (cause) => log.warn({ err: cause }, 'a database connection broke'))) // prettier-ignore
   return { pool, db: drizzle(pool, { schema }) }
+}
+
+const ANSWER_MS = 2000
+
+/** Whether the database answers now. */
+export async function answers({ pool }: DatabaseClient): Promise<boolean> {
+  let timer: NodeJS.Timeout | undefined
+  const late = new Promise<false>((resolve) => (timer = setTimeout(() => resolve(false), ANSWER_MS)))
+  const asked = pool.query('select 1').then(
+    () => true,
+    () => false,
+  )
+  return Promise.race([asked, late]).finally(() => clearTimeout(timer))
 }
 
 let shared: DatabaseClient | undefined

@@ -12,7 +12,10 @@ test('news reach whoever listens, also from a transaction, and only once it is c
   const { announce, subscribe } = await import('../../server/events.server')
   const { db } = server.context.database
   const heard: string[] = []
-  const stop = subscribe((news) => heard.push(`${news.kind} ${news.id}`))
+  const stop = subscribe({
+    onNews: (news) => heard.push(`${news.kind} ${news.id}`),
+    onDatabase: (isThere) => expect(isThere).toBe(true),
+  })
   const until = async (count: number) => {
     for (let i = 0; i < 200 && heard.length < count; i++)
       await new Promise((resolve) => setTimeout(resolve, 25))
