@@ -1,7 +1,7 @@
 /** Bringing footage in: what was dropped, the files as they arrive, the job that decodes them. */
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { mkdir, rename, rm, stat } from 'node:fs/promises'
+import { rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
@@ -9,6 +9,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { desc, eq, notInArray } from 'drizzle-orm'
 import type { ServerContext } from './context.server'
 import { imports, type ImportState } from './db/schema'
+import { makeFolder, putInPlace } from './durable.server'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 import { filesOf, planImport, storedNameOf, type Drop } from './media/importPlan.server'
@@ -33,7 +34,7 @@ export async function openImport(context: ServerContext, productionId: string, d
   const result = planImport(drop)
   if (!result.ok) throw new ImportError(400, result.message)
   const id = randomUUID()
-  await mkdir(uploadFolder(context, id), { recursive: true })
+  await makeFolder(uploadFolder(context, id))
   const [row] = await context.database.db
     .insert(imports)
     .values({ id, productionId, name: result.name, plan: result.plan, state: 'uploading' })
@@ -73,7 +74,7 @@ export async function receiveFile(
         400,
         `${file.name} broke off after ${received} of ${file.sizeBytes} bytes. Drop it again.`,
       )
-    await rename(partial, target)
+    await putInPlace(partial, target)
   } finally {
     await rm(partial, { force: true })
   }

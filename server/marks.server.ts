@@ -1,6 +1,6 @@
 /** Pictures of marks, kept for every shot: one PNG with alpha for each, under a name of its own. */
 import { createWriteStream, existsSync } from 'node:fs'
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
 import { Readable } from 'node:stream'
@@ -9,6 +9,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import type { Samples } from '../core/image/samples'
 import { markFromSamples, type MarkPicture } from '../core/image/markPicture'
+import { makeFolder, putInPlace } from './durable.server'
 import { boundedTo } from './media/boundedTo'
 import { markPng, MAX_MARK_PX, readMarkPicture } from './media/markPicture.server'
 import { MediaError } from './media/mediaError'
@@ -44,7 +45,7 @@ export async function receiveMarkSamples(
 
 /** Takes a picture with alpha that was made elsewhere. @throws MediaError in words when it is none. */
 export async function receiveMarkFile(folder: string, body: WebStream): Promise<string> {
-  await mkdir(folder, { recursive: true })
+  await makeFolder(folder)
   const incoming = join(folder, `${randomUUID()}.incoming`)
   try {
     await pipeline(
@@ -60,12 +61,12 @@ export async function receiveMarkFile(folder: string, body: WebStream): Promise<
 }
 
 async function keep(folder: string, write: (partial: string) => Promise<void>): Promise<string> {
-  await mkdir(folder, { recursive: true })
+  await makeFolder(folder)
   const id = randomUUID()
   const partial = `${fileOf(folder, id)}.partial`
   try {
     await write(partial)
-    await rename(partial, fileOf(folder, id))
+    await putInPlace(partial, fileOf(folder, id))
   } finally {
     await rm(partial, { force: true })
   }

@@ -1,6 +1,6 @@
 /** Matte sequences brought into a shot: one greymap for each frame, in a folder of their own. */
 import { createWriteStream } from 'node:fs'
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
+import { rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
 import { Readable } from 'node:stream'
@@ -9,6 +9,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { ServerContext } from './context.server'
+import { makeFolder, putInPlace } from './durable.server'
 import { boundedTo } from './media/boundedTo'
 import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
 import { MediaError } from './media/mediaError'
@@ -37,7 +38,7 @@ export async function receiveMatte(
   size: { readonly width: number; readonly height: number },
 ): Promise<void> {
   const folder = join(context.folders.mattes, place.matteId)
-  await mkdir(folder, { recursive: true })
+  await makeFolder(folder)
   const incoming = join(folder, `${randomUUID()}.partial${ending}`)
   const partial = `${incoming}.pgm`
   const limit = boundedTo(MAX_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
@@ -51,7 +52,7 @@ export async function receiveMatte(
       )
     }
     await writeFile(partial, pgmOf(picture))
-    await rename(partial, fileOf(context.folders.mattes, place))
+    await putInPlace(partial, fileOf(context.folders.mattes, place))
   } finally {
     await rm(incoming, { force: true })
     await rm(partial, { force: true })

@@ -1,5 +1,5 @@
 /** Surveys of shots in the database: asked for, called off, looked at; finds dismissed. */
-import { mkdir, readFile, rename } from 'node:fs/promises'
+import { mkdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, eq, inArray } from 'drizzle-orm'
 import sharp from 'sharp'
@@ -9,6 +9,7 @@ import { SURVEY_FORMAT, SURVEY_VERSION } from '../core/survey/finds'
 import type { SurveyStatus } from '../core/jobs/survey'
 import type { Database, Transaction } from './db/client.server'
 import { finds, surveys } from './db/schema'
+import { putInPlace } from './durable.server'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
 import { findShot, type Plate } from './shots.server'
@@ -158,7 +159,7 @@ export async function writeLook(
     .removeAlpha()
     .png({ compressionLevel: 3 })
     .toFile(`${path}.partial`)
-  await rename(`${path}.partial`, path)
+  await putInPlace(`${path}.partial`, path)
 }
 
 /** Null where there was no survey yet. @throws Error when it is there and cannot be read. */

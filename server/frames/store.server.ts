@@ -5,11 +5,12 @@
  * (netpbm P7: a text head, then the samples, 16-bit ones high byte first), which any picture tool
  * opens. Rows lie one after the other, so a rectangle is read without the rest of the frame.
  */
-import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises'
+import { open, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { createSamples, type BitDepth, type Samples } from '../../core/image/samples'
 import type { Rect } from '../../core/image/rect'
 import type { Frame } from '../../core/time'
+import { makeFolder, putFolderInPlace } from '../durable.server'
 
 export interface StoredShape {
   readonly width: number
@@ -28,7 +29,7 @@ export interface FrameStore {
 
 export interface FrameWriter {
   write(frame: Frame, samples: Samples): Promise<void>
-  /** Makes all frames visible at once. */
+  /** Makes all frames visible at once, and settles when they are on the disk. */
   commit(): Promise<void>
   discard(): Promise<void>
 }
@@ -69,12 +70,12 @@ export function createDirectoryStore(root: string): FrameStore {
     async createWriter(plateId) {
       const partial = `${folderOf(plateId)}.partial`
       await rm(partial, { recursive: true, force: true })
-      await mkdir(partial, { recursive: true })
+      await makeFolder(partial)
       return {
         write: (frame, samples) => writeFile(join(partial, nameOf(frame)), pamOf(samples)),
         async commit() {
           await rm(folderOf(plateId), { recursive: true, force: true })
-          await rename(partial, folderOf(plateId))
+          await putFolderInPlace(partial, folderOf(plateId))
         },
         discard: () => rm(partial, { recursive: true, force: true }),
       }

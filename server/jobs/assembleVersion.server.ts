@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs'
-import { readdir, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { readdir, rm, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { and, asc, eq } from 'drizzle-orm'
@@ -8,6 +8,7 @@ import type { Size } from '../../core/image/rect'
 import type { ServerContext } from '../context.server'
 import type { Database } from '../db/client.server'
 import { renderChunks, versions } from '../db/schema'
+import { putInPlace } from '../durable.server'
 import { announce } from '../events.server'
 import { log } from '../log.server'
 import { RENDER_FORMATS } from '../media/formats'
@@ -53,7 +54,7 @@ export async function assembleVersion(
       await joinVideo(folder, indices, container, partial, calledOff)
       if (sphere) await tagRendered(version.format, partial, sphere, plate)
     }
-    await rename(partial, join(folder, fileName))
+    await putInPlace(partial, join(folder, fileName))
   })
   if (!isWhole) return
   const { size } = await stat(join(folder, fileName))

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { mkdir, rename, rm } from 'node:fs/promises'
+import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, count, eq, sql } from 'drizzle-orm'
 import { documentSchema, type MendDocument } from '../../core/document/document'
@@ -14,6 +14,7 @@ import type { ComputePool } from '../../workers/pool'
 import type { PlateReference } from '../../workers/protocol'
 import type { ServerContext } from '../context.server'
 import { plates, renderChunks, versions } from '../db/schema'
+import { makeFolder, putFolderInPlace } from '../durable.server'
 import { announce } from '../events.server'
 import { encodeFrames } from '../media/encode.server'
 import { RENDER_FORMATS } from '../media/formats'
@@ -70,7 +71,7 @@ export async function renderChunk(
 
   const plate = await plateReferenceOf(context, version)
   const partial = join(versionFolder(context, versionId), `${chunkName(index)}.${randomUUID()}.partial`)
-  await mkdir(partial, { recursive: true })
+  await makeFolder(partial)
   try {
     let lastNews = 0
     await renderInto(
@@ -89,7 +90,7 @@ export async function renderChunk(
         if (!isOpenState(await stateOfVersion(db, versionId))) throw new MediaError('stopped', 'Stopped.')
       },
     )
-    await rename(partial, join(versionFolder(context, versionId), chunkName(index))).catch(
+    await putFolderInPlace(partial, join(versionFolder(context, versionId), chunkName(index))).catch(
       (cause: NodeJS.ErrnoException) => {
         if (cause.code !== 'ENOTEMPTY' && cause.code !== 'EEXIST') throw cause
       },
