@@ -1,5 +1,6 @@
 /** Sending dropped files to the server, with progress, rate, time left and cancel. */
 import { useCallback, useRef, useState } from 'react'
+import { v4 as newId } from 'uuid'
 import type { FrameRate } from '../core/time'
 import { isVideo } from '../core/jobs/footage'
 import { sizeWords } from '../workbench/progress/progress'
@@ -35,7 +36,7 @@ export function useUploads() {
 
   const beginOne = useCallback(
     async (files: readonly File[], frameRate: FrameRate) => {
-      const key = crypto.randomUUID()
+      const key = newId()
       const name = files.length === 1 ? files[0]!.name : `${files.length} files`
       const totalBytes = files.reduce((sum, file) => sum + file.size, 0)
       const stop = new AbortController()

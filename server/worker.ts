@@ -5,21 +5,19 @@
 import { availableParallelism } from 'node:os'
 import { run, type TaskList } from 'graphile-worker'
 import { EventEmitter, setMaxListeners } from 'node:events'
-import { eq } from 'drizzle-orm'
 import { serverContext } from './context.server'
-import { imports, versions } from './db/schema'
-import { announce } from './events.server'
 import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
 import { startHeartbeat } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
-import { failGather, gatherMend } from './jobs/gatherMend.server'
-import { failView, makeView } from './jobs/makeView.server'
-import { jobSchemas, type JobPayload } from './jobs/queue.server'
+import { giveUp, giveUpLostJobs } from './jobs/giveUp.server'
+import { gatherMend } from './jobs/gatherMend.server'
+import { makeView } from './jobs/makeView.server'
+import { jobSchemas, type JobName, type JobPayload } from './jobs/queue.server'
 import { renderChunk } from './jobs/renderChunk.server'
-import { failProof, proveFrames } from './jobs/proveFrames.server'
-import { failSurvey, surveyShot } from './jobs/surveyShot.server'
-import { failScene, workOutScene } from './jobs/workOutScene.server'
+import { proveFrames } from './jobs/proveFrames.server'
+import { surveyShot } from './jobs/surveyShot.server'
+import { workOutScene } from './jobs/workOutScene.server'
 import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
 import { keepResultsPruned } from './results/pruneResults.server'
@@ -33,110 +31,60 @@ const events = new EventEmitter()
 events.on('worker:create', ({ worker }: { worker: { workerId: string } }) => workerIds.add(worker.workerId))
 events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) => workerIds.add(workerPool.id))
 
-/** What a job is for. */
-interface JobTarget {
-  readonly version?: string
-  readonly importId?: string
-  readonly scene?: string
-  readonly gather?: JobPayload<'gather_mend'>
-  readonly survey?: string
-  readonly view?: string
-  readonly proof?: string
-}
-
-/** A job that has failed for good says so where people look. */
-async function giveUp(
-  { version, importId, scene, gather, survey, view, proof }: JobTarget,
-  cause: unknown,
-): Promise<void> {
-  const error = `It failed: ${cause instanceof Error ? cause.message : String(cause)} Try again, or look at the worker's log.`
-  if (version) {
-    await db
-      .update(versions)
-      .set({ state: 'failed', error, finishedAt: new Date() })
-      .where(eq(versions.id, version))
-    await announce(db, { kind: 'version', id: version })
-  }
-  if (scene) await failScene(context, scene, error)
-  if (gather) await failGather(context, gather, error)
-  if (survey) await failSurvey(context, survey, error)
-  if (view) await failView(context, view, error)
-  if (proof) await failProof(context, proof, error)
-  if (importId) {
-    await db.update(imports).set({ state: 'failed', error }).where(eq(imports.id, importId))
-    await announce(db, { kind: 'import', id: importId })
-  }
-}
-
 type Helpers = {
   readonly abortSignal?: AbortSignal
   readonly job: { readonly attempts: number; readonly max_attempts: number }
 }
 
-async function guarded(
-  helpers: Helpers,
-  target: JobTarget,
-  work: (signal: AbortSignal) => Promise<void>,
-): Promise<void> {
-  try {
-    const signal = helpers.abortSignal ?? new AbortController().signal
-    setMaxListeners(0, signal) // every frame under way listens to it
-    await work(signal)
-  } catch (cause) {
-    log.error({ err: cause, ...target }, 'a job failed')
-    if (helpers.job.attempts >= helpers.job.max_attempts) await giveUp(target, cause)
-    throw cause
+/** One kind of job, done by `work`. Failed for the last time, it is given up. */
+const task =
+  <N extends JobName>(name: N, work: (job: JobPayload<N>, signal: AbortSignal) => Promise<void>) =>
+  async (payload: unknown, helpers: Helpers): Promise<void> => {
+    const job = jobSchemas[name].parse(payload) as JobPayload<N>
+    try {
+      const signal = helpers.abortSignal ?? new AbortController().signal
+      setMaxListeners(0, signal) // every frame under way listens to it
+      await work(job, signal)
+    } catch (cause) {
+      log.error({ err: cause, name, job }, 'a job failed')
+      if (helpers.job.attempts >= helpers.job.max_attempts)
+        await giveUp(context, name, job, cause instanceof Error ? cause.message : String(cause))
+      throw cause
+    }
   }
+
+/** What somebody waits for, and is over soon: two long ones must not stand in its way. */
+const SHORT: TaskList = {
+  import_plate: task('import_plate', (job, signal) => importPlate(context, job, signal)),
+  render_chunk: task('render_chunk', (job, signal) => renderChunk(context, compute, job, signal)),
+  assemble_version: task('assemble_version', (job, signal) => assembleVersion(context, job, signal)),
+}
+/** What goes over a whole shot and may take minutes. */
+const LONG: TaskList = {
+  work_out_scene: task('work_out_scene', (job, signal) => workOutScene(context, compute, job, signal)),
+  gather_mend: task('gather_mend', (job, signal) => gatherMend(context, compute, job, signal)),
+  prove: task('prove', (job, signal) => proveFrames(context, compute, job, signal)),
+  survey_plate: task('survey_plate', (job, signal) => surveyShot(context, compute, job, signal)),
+  make_view: task('make_view', (job, signal) => makeView(context, compute, job, signal)),
 }
 
-const taskList: TaskList = {
-  import_plate: (payload, helpers) => {
-    const job = jobSchemas.import_plate.parse(payload)
-    return guarded(helpers, { importId: job.importId }, (signal) => importPlate(context, job, signal))
-  },
-  render_chunk: (payload, helpers) => {
-    const job = jobSchemas.render_chunk.parse(payload)
-    return guarded(helpers, { version: job.versionId }, (signal) =>
-      renderChunk(context, compute, job, signal),
-    )
-  },
-  work_out_scene: (payload, helpers) => {
-    const job = jobSchemas.work_out_scene.parse(payload)
-    return guarded(helpers, { scene: job.shotId }, (signal) => workOutScene(context, compute, job, signal))
-  },
-  gather_mend: (payload, helpers) => {
-    const job = jobSchemas.gather_mend.parse(payload)
-    return guarded(helpers, { gather: job }, (signal) => gatherMend(context, compute, job, signal))
-  },
-  prove: (payload, helpers) => {
-    const job = jobSchemas.prove.parse(payload)
-    return guarded(helpers, { proof: job.proofId }, (signal) => proveFrames(context, compute, job, signal))
-  },
-  survey_plate: (payload, helpers) => {
-    const job = jobSchemas.survey_plate.parse(payload)
-    return guarded(helpers, { survey: job.shotId }, (signal) => surveyShot(context, compute, job, signal))
-  },
-  make_view: (payload, helpers) => {
-    const job = jobSchemas.make_view.parse(payload)
-    return guarded(helpers, { view: job.viewId }, (signal) => makeView(context, compute, job, signal))
-  },
-  assemble_version: (payload, helpers) => {
-    const job = jobSchemas.assemble_version.parse(payload)
-    return guarded(helpers, { version: job.versionId }, (signal) => assembleVersion(context, job, signal))
-  },
-}
-
-const runner = await run({
-  pgPool,
-  taskList,
-  events,
-  concurrency: 2,
-  pollInterval: 1000,
-  noHandleSignals: true,
-  parsedCronItems: [],
-})
+const start = (taskList: TaskList, concurrency: number) =>
+  run({
+    pgPool,
+    taskList,
+    events,
+    concurrency,
+    pollInterval: 1000,
+    noHandleSignals: true,
+    parsedCronItems: [],
+  })
+const runners = [await start(SHORT, 2), await start(LONG, 2)]
 startLifeSign()
-const stopHeartbeat = startHeartbeat(db, () => [...workerIds])
+const stopHeartbeat = startHeartbeat(
+  db,
+  () => [...workerIds],
+  () => giveUpLostJobs(context),
+)
 const stopPruning = keepResultsPruned(context.folders.results)
 log.info({ workers: [...workerIds] }, 'worker ready')
 
@@ -145,7 +93,7 @@ async function stop(): Promise<void> {
   if (isStopping) return
   isStopping = true
   log.info('worker stopping: finishing the job at hand')
-  await runner.stop()
+  await Promise.all(runners.map((runner) => runner.stop()))
   await stopHeartbeat()
   stopPruning()
   compute.close()
@@ -154,4 +102,4 @@ async function stop(): Promise<void> {
 }
 process.on('SIGTERM', () => void stop())
 process.on('SIGINT', () => void stop())
-await runner.promise
+await Promise.all(runners.map((runner) => runner.promise))

@@ -1,4 +1,5 @@
 /** The Mend stage put together: its keys, and the four regions of the bench. */
+import { v4 as newId } from 'uuid'
 import { isStroke } from '../core/document/areas'
 import { brushSchema } from '../core/document/brush'
 import { removeStrokes } from '../core/document/strokeCommands'
@@ -135,8 +136,7 @@ function useKeys(setSheetOpen: (isOpen: boolean) => void, panel: PanelActions): 
             ),
           ),
         ),
-      duplicate: () =>
-        withSelected((mend) => commit(duplicateMend(now().records, mend, crypto.randomUUID()))),
+      duplicate: () => withSelected((mend) => commit(duplicateMend(now().records, mend, newId()))),
       delete: () =>
         withSelected((mend) => {
           const strokes = new Set(chosenStrokes(mend, now()).map(({ id }) => id))

@@ -48,12 +48,17 @@ const request = (frame: number): EvaluateRequest => ({
   isDraft: false,
 })
 
-function poolOf(size: number) {
+function poolOf(size: number, stuckMs?: number) {
   const workers: HandWorker[] = []
-  const pool = new ComputePool(size, () => {
-    workers.push(new HandWorker())
-    return workers.at(-1)!
-  })
+  const pool = new ComputePool(
+    size,
+    () => {
+      workers.push(new HandWorker())
+      return workers.at(-1)!
+    },
+    undefined,
+    stuckMs,
+  )
   return { pool, workers }
 }
 
@@ -242,4 +247,34 @@ test('what a worker has brought is passed to the others', () => {
   const message = { kind: 'tiles', plate: request(1).plate, tiles } as const
   workers[1]!.listen(message)
   expect(workers.map(({ received }) => received.includes(message))).toEqual([true, false, true])
+})
+
+test('what shows no sign of life is given up and its worker ended; what is only slow goes on', async () => {
+  jest.useFakeTimers()
+  try {
+    const { pool, workers } = poolOf(1, 1000)
+    const slow = pool.run(request(1), { onShare: () => undefined })
+    const { token } = workers[0]!.tasks[0]!
+    for (let part = 1; part < 5; part++) {
+      jest.advanceTimersByTime(900)
+      workers[0]!.listen({ kind: 'share', token, done: part, total: 5 })
+    }
+    workers[0]!.answer(0)
+    await expect(slow).resolves.toEqual(ANSWER)
+    const stuck = pool.run(request(1))
+    const after = pool.run(request(2))
+    const told = expect(stuck).rejects.toMatchObject({
+      code: 'stuck',
+      message: expect.stringMatching(/after 1 s/),
+    })
+    jest.advanceTimersByTime(1001)
+    await told
+    expect(workers[0]!.isTerminated).toBe(true)
+    workers[1]!.answer(0)
+    await expect(after).resolves.toEqual(ANSWER)
+    jest.advanceTimersByTime(10_000)
+    expect(workers).toHaveLength(2)
+  } finally {
+    jest.useRealTimers()
+  }
 })

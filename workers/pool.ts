@@ -4,6 +4,7 @@
  * Tasks wait in order of urgency; a stopped task leaves the queue at once, or is told through shared
  * memory when it already runs. A worker that dies fails its task and is replaced.
  */
+import { v4 as newId } from 'uuid'
 import type { TrackedFrame } from '../core/motion/runTrack'
 import type { ShotDocument } from '../core/plan/shotDocument'
 import { changeBetween } from './documents'
@@ -55,7 +56,12 @@ interface Slot {
   task: Task | null
   /** The documents that the worker has, as it has them. */
   readonly documents: Map<string, ShotDocument>
+  /** Ends what gives no sign for too long. */
+  watchdog?: ReturnType<typeof setTimeout>
 }
+
+/** Slow is not stuck: the hardest frames of large footage take a minute. One that takes this long never ends. */
+const STUCK_MS = 600_000
 
 export interface RunOptions {
   /** Higher goes first. */
@@ -76,18 +82,25 @@ export class ComputePool {
   readonly #documents = new Map<string, ShotDocument>()
   readonly #createWorker: () => WorkerHandle
   readonly #memory: WorkerMemory
+  readonly #stuckMs: number
   #nextToken = 1
   #isClosed = false
 
   /**
    * @param size  How many workers. Without shared memory a running task is not interrupted, only forgotten.
-   * @param memory  Of each worker.
+   * @param memory  Of each worker. @param stuckMs  A task that has neither been done nor shown a part of its work for so long fails; its worker is ended.
    */
-  constructor(size: number, createWorker: () => WorkerHandle, memory: WorkerMemory = WORKER_MEMORY) {
+  constructor(
+    size: number,
+    createWorker: () => WorkerHandle,
+    memory: WorkerMemory = WORKER_MEMORY,
+    stuckMs = STUCK_MS,
+  ) {
     if (!Number.isInteger(size) || size < 1)
       throw new RangeError(`size must be a whole number above 0. Received ${size}`)
     this.#createWorker = createWorker
     this.#memory = memory
+    this.#stuckMs = stuckMs
     this.#slots = Array.from({ length: size }, () => {
       const stopFlag =
         typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
@@ -110,7 +123,7 @@ export class ComputePool {
 
   /** Gives the workers a document for as long as some work takes. */
   async withDocument<T>(document: ShotDocument, work: (documentId: string) => Promise<T>): Promise<T> {
-    const documentId = crypto.randomUUID()
+    const documentId = newId()
     this.setDocument(documentId, document)
     try {
       return await work(documentId)
@@ -171,6 +184,7 @@ export class ComputePool {
     for (const slot of this.#slots) {
       slot.task?.reject(new StoppedError())
       slot.task = null
+      clearTimeout(slot.watchdog)
       slot.handle?.terminate()
       slot.handle = null
     }
@@ -196,6 +210,7 @@ export class ComputePool {
       }
       const task = slot.task
       if (slot.handle !== handle || !task || task.token !== message.token) return
+      this.#watch(slot, handle)
       if (message.kind === 'progress') {
         task.onFrame?.(message.tracked)
         return
@@ -205,6 +220,7 @@ export class ComputePool {
         return
       }
       slot.task = null
+      clearTimeout(slot.watchdog)
       if (message.kind === 'done') task.resolve(message.answer)
       else task.reject(new ComputeError(message.error.code, message.error.message))
       this.#advance()
@@ -214,6 +230,7 @@ export class ComputePool {
       const task = slot.task
       slot.task = null
       slot.handle = null
+      clearTimeout(slot.watchdog)
       task?.reject(new ComputeError('worker-lost', `A compute worker ended: ${reason}`))
       this.#advance()
     })
@@ -225,6 +242,22 @@ export class ComputePool {
     return handle
   }
 
+  /** Begins to wait for a sign of life anew. */
+  #watch(slot: Slot, handle: WorkerHandle): void {
+    clearTimeout(slot.watchdog)
+    slot.watchdog = setTimeout(() => {
+      if (slot.handle !== handle) return
+      const task = slot.task
+      slot.task = null
+      slot.handle = null
+      handle.terminate()
+      task?.reject(
+        new ComputeError('stuck', `It was given up after ${this.#stuckMs / 1000} s without an end.`),
+      )
+      this.#advance()
+    }, this.#stuckMs)
+  }
+
   #advance(): void {
     for (let task = this.#waiting[0]; task; task = this.#waiting[0]) {
       const slot = this.#slotFor(task.request)
@@ -233,6 +266,7 @@ export class ComputePool {
       slot.task = task
       const handle = slot.handle ?? this.#startWorker(slot)
       if ('documentId' in task.request) this.#tellDocument(slot, handle, task.request.documentId)
+      this.#watch(slot, handle)
       handle.post({ kind: 'task', token: task.token, request: task.request })
     }
   }

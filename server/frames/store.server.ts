@@ -5,7 +5,7 @@
  * (netpbm P7: a text head, then the samples, 16-bit ones high byte first), which any picture tool
  * opens. Rows lie one after the other, so a rectangle is read without the rest of the frame.
  */
-import { open, rm, writeFile } from 'node:fs/promises'
+import { open, readdir, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { createSamples, type BitDepth, type Samples } from '../../core/image/samples'
 import type { Rect } from '../../core/image/rect'
@@ -22,8 +22,10 @@ export interface StoredShape {
 export interface FrameStore {
   /** Reads part of a frame. @throws StorageError when the frame is missing or not of the stated shape. */
   readRect(plateId: string, shape: StoredShape, frame: Frame, rect: Rect): Promise<Samples>
-  /** A place for new frames, invisible until `commit`. */
-  createWriter(plateId: string): Promise<FrameWriter>
+  /** A place for new frames, invisible until `commit`. @param owner  Whose they are: an import, a view; else the plate's own. */
+  createWriter(plateId: string, owner?: string): Promise<FrameWriter>
+  /** Deletes what an owner has begun and not finished, perhaps in a process that is gone. */
+  sweep(owner: string): Promise<void>
   remove(plateId: string): Promise<void>
 }
 
@@ -67,9 +69,9 @@ export function createDirectoryStore(root: string): FrameStore {
       }
     },
 
-    async createWriter(plateId) {
-      const partial = `${folderOf(plateId)}.partial`
-      await rm(partial, { recursive: true, force: true })
+    async createWriter(plateId, owner = plateId) {
+      if (!ID.test(owner)) throw new RangeError(`owner must be a UUID. Received ${owner}`)
+      const partial = `${folderOf(plateId)}.${owner}.partial`
       await makeFolder(partial)
       return {
         write: (frame, samples) => writeFile(join(partial, nameOf(frame)), pamOf(samples)),
@@ -79,6 +81,11 @@ export function createDirectoryStore(root: string): FrameStore {
         },
         discard: () => rm(partial, { recursive: true, force: true }),
       }
+    },
+
+    async sweep(owner) {
+      const begun = (await readdir(root).catch(() => [])).filter((name) => name.endsWith(`.${owner}.partial`))
+      for (const name of begun) await rm(join(root, name), { recursive: true, force: true })
     },
 
     remove: (plateId) => rm(folderOf(plateId), { recursive: true, force: true }),

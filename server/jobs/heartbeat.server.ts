@@ -9,9 +9,13 @@ const SILENT_SECONDS = 6
 
 /**
  * Beats for this process's workers and takes jobs from those that have fallen silent.
- * @param workerIds  Asked for anew at every beat. @returns How to stop.
+ * @param workerIds  Asked for anew at every beat. @param afterLoss  Run at each beat: some may have been found lost, perhaps by others. @returns How to stop.
  */
-export function startHeartbeat(db: Database, workerIds: () => readonly string[]): () => Promise<void> {
+export function startHeartbeat(
+  db: Database,
+  workerIds: () => readonly string[],
+  afterLoss: () => Promise<void>,
+): () => Promise<void> {
   const beat = async () => {
     for (const workerId of workerIds()) {
       await db
@@ -23,14 +27,16 @@ export function startHeartbeat(db: Database, workerIds: () => readonly string[])
       sql`delete from worker_beats where at < now() - make_interval(secs => ${SILENT_SECONDS}) returning worker_id`,
     )
     const ids = lost.rows.map((row) => row.worker_id)
-    if (ids.length === 0) return
-    log.warn({ ids }, 'workers have fallen silent; their jobs go to others')
-    await db.execute(
-      sql`select graphile_worker.force_unlock_workers(array[${sql.join(
-        ids.map((id) => sql`${id}`),
-        sql`, `,
-      )}]::text[])`,
-    )
+    if (ids.length > 0) {
+      log.warn({ ids }, 'workers have fallen silent; their jobs go to others')
+      await db.execute(
+        sql`select graphile_worker.force_unlock_workers(array[${sql.join(
+          ids.map((id) => sql`${id}`),
+          sql`, `,
+        )}]::text[])`,
+      )
+    }
+    await afterLoss()
   }
   let running: Promise<void> = Promise.resolve()
   const tick = () => {

@@ -54,6 +54,7 @@ export async function importPlate(
     await storePlate(
       context,
       {
+        owner: importId,
         productionId: row.productionId,
         name: row.name,
         title: '',

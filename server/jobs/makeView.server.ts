@@ -46,7 +46,8 @@ export async function makeView(
     return made
   }
   const plateId = randomUUID()
-  const writer = await frames.createWriter(plateId)
+  await frames.sweep(viewId) // begun by a worker that is gone
+  const writer = await frames.createWriter(plateId, viewId)
   const last = plate.firstFrame + plate.frameCount - 1
   let lastNews = 0
   try {

@@ -18,7 +18,7 @@ export const jobSchemas = {
 export type JobName = keyof typeof jobSchemas
 export type JobPayload<N extends JobName> = z.output<(typeof jobSchemas)[N]>
 
-const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
+export const MAX_ATTEMPTS = 5 // a lost worker costs one; a job that fails by itself says so and is not tried again
 
 /** How a job stands to others: lower priorities go first; of one queue one is done at a time. */
 export interface JobOptions {

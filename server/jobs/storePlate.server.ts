@@ -12,6 +12,8 @@ import { askForScene } from '../scenes.server'
 import { freeShotId } from '../shots.server'
 
 export interface PlateInput {
+  /** What it is brought in for: its import. */
+  readonly owner?: string
   readonly productionId: string
   readonly name: string
   readonly title: string
@@ -35,7 +37,8 @@ export async function storePlate(
 ): Promise<string> {
   const plateId = randomUUID()
   const { shape } = command
-  const writer = await frames.createWriter(plateId)
+  if (command.owner) await frames.sweep(command.owner) // begun by a worker that is gone
+  const writer = await frames.createWriter(plateId, command.owner)
   let frameCount = 0
   try {
     for await (const samples of decodeFrames(command.input, shape, signal)) {
@@ -55,7 +58,7 @@ export async function storePlate(
   }
   try {
     return await db.transaction(async (tx) => {
-      const { input: _input, shape: _shape, ...named } = command
+      const { owner: _owner, input: _input, shape: _shape, ...named } = command
       const shotId = await addShot(tx, plateId, { ...named, ...shape, frameCount })
       await alsoInTransaction(tx, shotId)
       return shotId
@@ -68,7 +71,7 @@ export async function storePlate(
 
 export interface NewShot
   extends
-    Omit<PlateInput, 'input' | 'shape'>,
+    Omit<PlateInput, 'owner' | 'input' | 'shape'>,
     Pick<MediaShape, 'width' | 'height' | 'channels' | 'bitDepth' | 'frameRate' | 'sphere'> {
   readonly frameCount: number
 }

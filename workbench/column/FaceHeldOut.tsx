@@ -1,4 +1,5 @@
 /** Says what of faces is held out of a mend of skin, and lets it be looked for, taken away and brought back. */
+import { v4 as newId } from 'uuid'
 import { faceHoldouts, facesIn, holdOutFaces, holdOutNoFaces } from '../../core/document/faceFound'
 import type { MendRecord } from '../../core/document/mend'
 import { hasRowAt, type Track } from '../../core/document/tracks'
@@ -34,9 +35,7 @@ export function FaceHeldOut({ mend }: { mend: MendRecord }) {
             <button
               type="button"
               className={SMALL_BUTTON}
-              onClick={() =>
-                commit(holdOutFaces(store.getState(), mend, known, frame, () => crypto.randomUUID()))
-              }
+              onClick={() => commit(holdOutFaces(store.getState(), mend, known, frame, newId))}
             >
               Hold them out
             </button>

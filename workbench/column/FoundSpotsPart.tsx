@@ -1,5 +1,6 @@
 /** Spots that were found on skin: sifted by what they are and how large, and mended as one. */
 import { useState } from 'react'
+import { v4 as newId } from 'uuid'
 import { mendSpots } from '../../core/document/spotsFound'
 import { useBench, useBenchParts } from '../BenchContext'
 import { ChoiceField } from '../fields/ChoiceField'
@@ -73,7 +74,7 @@ export function FoundSpotsPart({ found }: { found: FoundSpots }) {
           disabled={taken.length === 0 || isBusy}
           onClick={() => {
             const { records, plate } = store.getState()
-            const { edit, mendId } = mendSpots(records, taken, found.frame, plate, () => crypto.randomUUID())
+            const { edit, mendId } = mendSpots(records, taken, found.frame, plate, newId)
             goTo(found.frame)
             commit(edit)
             setFoundSpots(null)

@@ -1,5 +1,6 @@
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { v4 as newId } from 'uuid'
 import { addArea } from '../../core/document/areaCommands'
 import type { MendRecord } from '../../core/document/mend'
 import { useBenchParts } from '../BenchContext'
@@ -12,7 +13,7 @@ export function MatteImport({ mend }: { mend: MendRecord }) {
   const [progress, setProgress] = useState<string | null>(null)
 
   const bringIn = async (files: readonly File[]) => {
-    const matteId = crypto.randomUUID()
+    const matteId = newId()
     const numbered = files.flatMap((file) => {
       const match = /(\d+)(\.(?:png|tiff?|exr))$/i.exec(file.name)
       return match ? [{ file, frame: Number(match[1]), ending: match[2]!.toLowerCase() }] : []

@@ -3,6 +3,7 @@ import { useSortable } from '@dnd-kit/sortable'
 import { DropdownMenu } from 'radix-ui'
 import { Ellipsis, GripVertical } from 'lucide-react'
 import { useEffect, useState } from 'react'
+import { v4 as newId } from 'uuid'
 import { duplicateMend, moveMend, removeMend, rename, setOn } from '../../core/document/commands'
 import type { MendRecord } from '../../core/document/mend'
 import { useBench, useBenchParts } from '../BenchContext'
@@ -148,7 +149,7 @@ function CardMenu({ mend, onRename }: { mend: MendRecord; onRename: () => void }
   }
   const { commit } = store.getState()
   const items: readonly (readonly [string, string, () => void])[] = [
-    ['Duplicate', 'D', () => commit(duplicateMend(store.getState().records, mend, crypto.randomUUID()))],
+    ['Duplicate', 'D', () => commit(duplicateMend(store.getState().records, mend, newId()))],
     ['Rename', 'F2', onRename],
     ['Move up', '', () => step(-1)],
     ['Move down', '', () => step(1)],

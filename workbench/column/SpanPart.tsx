@@ -1,5 +1,6 @@
 /** The Span part: the frames where a mend is on, its ramps, and handing over to another mend of the same thing. */
 import { useState } from 'react'
+import { v4 as newId } from 'uuid'
 import { handOver, setSpan, splitMend } from '../../core/document/commands'
 import type { MendRecord } from '../../core/document/mend'
 import type { Span } from '../../core/document/span'
@@ -50,7 +51,7 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
           disabled={frame <= firstFrame || frame > lastFrame}
           title="Two mends of one: from this frame on a second one that can be changed by itself."
           onClick={() => {
-            const edit = splitMend(store.getState().records, mend, crypto.randomUUID(), frame)
+            const edit = splitMend(store.getState().records, mend, newId(), frame)
             if (edit) commit(edit)
           }}
         >
@@ -74,7 +75,7 @@ export function SpanPart({ mend }: { mend: MendRecord }) {
         disabled={frame <= firstFrame || frame > lastFrame}
         title="A copy takes over from this frame on: give it another fill, and it dissolves in over the first."
         onClick={() => {
-          const edit = handOver(store.getState().records, mend, crypto.randomUUID(), frame, dissolveFrames)
+          const edit = handOver(store.getState().records, mend, newId(), frame, dissolveFrames)
           if (edit) commit(edit)
         }}
       >

@@ -1,4 +1,5 @@
 import { toast } from 'sonner'
+import { v4 as newId } from 'uuid'
 import { copyArea, pasteKeys } from '../../core/document/areaCommands'
 import type { MendRecord } from '../../core/document/mend'
 import type { BenchStore } from '../store/bench'
@@ -8,7 +9,7 @@ export function pasteInto(store: BenchStore, mend: MendRecord, areaId: string): 
   const { clipboard, frame, commit, selectArea } = store.getState()
   if (!clipboard) return
   if (!clipboard.frames) {
-    const id = crypto.randomUUID().slice(0, 8)
+    const id = newId().slice(0, 8)
     commit(copyArea(mend, clipboard.area, id))
     selectArea(id)
     return

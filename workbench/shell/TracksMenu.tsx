@@ -2,6 +2,7 @@
 import { DropdownMenu } from 'radix-ui'
 import { Route } from 'lucide-react'
 import { toast } from 'sonner'
+import { v4 as newId } from 'uuid'
 import {
   parseFile,
   serialiseTracks,
@@ -39,12 +40,12 @@ export function TracksMenu() {
   const load = async (file: File) => {
     const text = await file.text()
     const result: FileResult<readonly Track[]> = /\.csv$/i.test(file.name)
-      ? tracksFromCsv(text, () => crypto.randomUUID())
+      ? tracksFromCsv(text, newId)
       : readJson(text, store.getState().plate)
     if (!result.ok) return void toast.error(`${file.name} was not read. ${result.detail}`)
     // A track brought in twice stays two tracks.
     const changes = result.value
-      .map((track) => ({ ...track, id: crypto.randomUUID() }))
+      .map((track) => ({ ...track, id: newId() }))
       .map((track) => ({ id: track.id, before: null, after: track }))
     if (changes.length > 0)
       store.getState().commit({ label: `Bring in ${changes.length} tracks`, changes: [], tracks: changes })

@@ -4,6 +4,7 @@
  * Components read it through selectors; everything that changes it is an action here. A gesture
  * collects many edits into one step: `preview` shows, `endGesture` keeps, `cancelGesture` takes back.
  */
+import { v4 as newId } from 'uuid'
 import type { FrameRange } from '../../core/time'
 import { PLAIN_PLAYBACK } from '../../core/view/playback'
 import { DEFAULT_BRUSH } from '../../core/document/brush'
@@ -80,7 +81,7 @@ export function createBench({
   return createStore<Bench>()((set, get) => {
     /** Applies a stored step and keeps the selection on something that exists. */
     const step = (role: EditRole, edit: MendEdit, targetId: string | null = null) => {
-      const made = { editId: crypto.randomUUID(), role, targetId, edit }
+      const made = { editId: newId(), role, targetId, edit }
       save(made)
       set((state) => {
         const next = applyEdit(state, edit)

@@ -2,6 +2,7 @@
 import { Dialog, DropdownMenu } from 'radix-ui'
 import { Cpu } from 'lucide-react'
 import { useId, useState } from 'react'
+import { v4 as newId } from 'uuid'
 import { DateField } from '../fields/DateField'
 import { Link, useFetcher } from 'react-router'
 import { toast } from 'sonner'
@@ -203,7 +204,7 @@ function ApplyForm({ map, onDone }: { map: SensorMap; onDone: () => void }) {
   const [readout, setReadout] = useState<Readout>(likelyReadout(map.sensor, plate))
   const found = findsOfMap(map, plate, readout)
   const apply = () => {
-    const edit = acceptFinds(store.getState().records, found, plate, () => crypto.randomUUID())
+    const edit = acceptFinds(store.getState().records, found, plate, newId)
     if (edit) {
       store.getState().commit({ ...edit, label: `Apply the sensor map of ${map.camera}` })
       toast.success(`${found.length} places of ${map.camera} are mended.`, {

@@ -2,6 +2,7 @@
 import { useCallback, useMemo, useState } from 'react'
 import { Download } from 'lucide-react'
 import { toast } from 'sonner'
+import { v4 as newId } from 'uuid'
 import { acceptedIds, acceptFinds } from '../../core/document/acceptFinds'
 import type { SurveyStatus } from '../../core/jobs/survey'
 import { PLAIN_VIEW } from '../../core/view/viewTransform'
@@ -117,7 +118,7 @@ function useSurveyState(shotId: string, start: SurveyStatus, panel: PanelActions
         now,
         chosen.map(({ find }) => find),
         plate,
-        () => crypto.randomUUID(),
+        newId,
       )
       if (!edit) return
       commit(edit)

@@ -1,4 +1,5 @@
 /** From places that were clicked to an edit: what a finished drawing becomes. */
+import { v4 as newId } from 'uuid'
 import { addArea, drawnArea } from '../../core/document/areaCommands'
 import { addMend } from '../../core/document/commands'
 import type { Area, Geometry, KeyedArea } from '../../core/document/areas'
@@ -96,12 +97,12 @@ export function mendFromDrawing(
   joins: string | null,
   recipe?: Recipe,
 ): { readonly edit: MendEdit; readonly mendId: string; readonly areaId: string } {
-  const areaId = crypto.randomUUID().slice(0, 8)
+  const areaId = newId().slice(0, 8)
   const area = drawnArea(areaId, geometry, frame)
   const into = joins === null ? undefined : records.get(joins)
   if (into?.kind === kind && isSeries(kind) && (!recipe || isMadeWith(into, recipe)))
     return { edit: addArea(into, area), mendId: into.id, areaId }
-  const mendId = crypto.randomUUID()
+  const mendId = newId()
   const edit = addMend(records, kind, mendId, [area], span)
   if (!recipe) return { edit, mendId, areaId }
   const after = cooked(edit.changes[0]!.after!, recipe, frame)
@@ -119,4 +120,4 @@ function isMadeWith(mend: MendRecord, recipe: Recipe): boolean {
 }
 
 export const areaFromDrawing = (geometry: Geometry, frame: number, role: Area['role']): KeyedArea =>
-  drawnArea(crypto.randomUUID().slice(0, 8), geometry, frame, role)
+  drawnArea(newId().slice(0, 8), geometry, frame, role)

@@ -1,4 +1,5 @@
 /** From what was painted to an edit: a stroke of the brush in the hand. */
+import { v4 as newId } from 'uuid'
 import { addArea } from '../../core/document/areaCommands'
 import type { StrokeArea } from '../../core/document/areas'
 import { ALL_PARTS, type Follow } from '../../core/document/basics'
@@ -42,8 +43,8 @@ export function finishStroke(
   const settings: BrushSettings = isErasing ? { ...brush, lays: 'plate' } : brush
   const selected = selectedId === null ? undefined : records.get(selectedId)
   const into = selected?.kind === 'brush' ? selected : null
-  const mendId = into?.id ?? crypto.randomUUID()
-  const areaId = crypto.randomUUID().slice(0, 8)
+  const mendId = into?.id ?? newId()
+  const areaId = newId().slice(0, 8)
   const resting = strokeArea(areaId, points, settings, frame, span)
   const ride = rideOf(settings, resting, mendId, state, document)
   const area = ride ? ridingStroke(resting, ride.tracks, frame, ride.follow) : resting

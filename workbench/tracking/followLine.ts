@@ -1,4 +1,5 @@
 /** A path that clings to its line, followed from the frame that is looked at. */
+import { v4 as newId } from 'uuid'
 import { drawnArea } from '../../core/document/areaCommands'
 import type { Area } from '../../core/document/areas'
 import { clungArea } from '../../core/document/clungArea'
@@ -32,8 +33,7 @@ export async function followLine(
   const followed = area.follow ? state.tracks.get(area.follow.trackId) : undefined
   const known = followed?.kind === 'cling' ? followed : null
   const settings = { ...DEFAULT_TRACK_SETTINGS, searchPx: CLING_SEARCH_PX }
-  const track =
-    known ?? newTrack(crypto.randomUUID(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
+  const track = known ?? newTrack(newId(), 'cling', clingName(state.tracks, mend.name), frame, [], settings)
   const geometry = geometryAt(area, state.tracks, frame)
   if (geometry.shape !== 'path') return
   const ways = options.directions.map((direction) => framesFrom(frame, direction, plate, options.most))

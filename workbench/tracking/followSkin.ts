@@ -1,4 +1,5 @@
 /** The spots of a mend followed on the surface that they lie on, both ways from the frame that is looked at. */
+import { v4 as newId } from 'uuid'
 import { absorb, framesFrom, trackRequest } from '../../core/document/follow'
 import { followSurface, surfaceTrack } from '../../core/document/followSurface'
 import type { TrackJob } from '../../workers/protocol'
@@ -11,7 +12,7 @@ export async function followSkin(parts: BenchParts, mendId: string): Promise<voi
   const mend = state.records.get(mendId)
   if (!mend || !pool || state.following) return
   const { frame, plate } = state
-  const start = surfaceTrack(state, mend, frame, crypto.randomUUID())
+  const start = surfaceTrack(state, mend, frame, newId())
   const run: Run = async (options) => {
     const outcomes = await Promise.all(
       BOTH.directions.map((direction) => {

@@ -1,5 +1,6 @@
 /** An area that goes with the thing it was drawn round, followed by a worker through the whole span of its mend. */
 import { toast } from 'sonner'
+import { v4 as newId } from 'uuid'
 import type { KeyedArea } from '../../core/document/areas'
 import { followThingFound } from '../../core/document/followedThing'
 import type { MendRecord } from '../../core/document/mend'
@@ -11,7 +12,7 @@ import { unchangedMend, whileFollowing } from './whileFollowing'
 export async function followThing(parts: BenchParts, mend: MendRecord, area: KeyedArea): Promise<void> {
   const { store, scene } = parts
   if (!scene.scene) return
-  const trackId = crypto.randomUUID()
+  const trackId = newId()
   const words = `Following the thing of ${mend.name}`
   const failure = 'The thing could not be followed'
   const work = { kind: 'thing', mendId: mend.id, trackId, words, failure, more: { areaId: area.id } } as const

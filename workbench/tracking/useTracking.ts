@@ -1,5 +1,6 @@
 /** Following in the web workers: tracks and clings, forward and backward at once, stopped at any time. */
 import { useMemo } from 'react'
+import { v4 as newId } from 'uuid'
 import { setFollow } from '../../core/document/areaCommands'
 import type { KeyedArea } from '../../core/document/areas'
 import { ALL_PARTS } from '../../core/document/basics'
@@ -76,7 +77,7 @@ export function useTracking() {
 function followScene({ store, scene }: BenchParts, mend: MendRecord, area: KeyedArea): void {
   const state = store.getState()
   const shot = shotDocumentOf(state, scene.scene)
-  const track = sceneTrack(crypto.randomUUID(), freeName(state.tracks, 'Background'), area, shot, state.frame)
+  const track = sceneTrack(newId(), freeName(state.tracks, 'Background'), area, shot, state.frame)
   if (track) state.commit(withFollower(state, track, mend, area.id))
 }
 
@@ -98,7 +99,7 @@ function beginTrack(
   areaId: string,
 ): void {
   const state = parts.store.getState()
-  const track = newTrack(crypto.randomUUID(), kind, freeName(state.tracks, NAMES[kind]), state.frame, seed)
+  const track = newTrack(newId(), kind, freeName(state.tracks, NAMES[kind]), state.frame, seed)
   state.commit(withFollower(state, track, mend, areaId))
   state.selectTrack(track.id)
   void followTrack(parts, track, BOTH)

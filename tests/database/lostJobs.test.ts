@@ -1,0 +1,51 @@
+import { randomUUID } from 'node:crypto'
+import { mkdir, readdir, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { eq, sql } from 'drizzle-orm'
+import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
+import { imports, scenes } from '../../server/db/schema'
+import { uploadFolder } from '../../server/imports.server'
+import { giveUpLostJobs } from '../../server/jobs/giveUp.server'
+import { enqueue, MAX_ATTEMPTS } from '../../server/jobs/queue.server'
+import { createSamples } from '../../core/image/samples'
+import { startTestServer, type TestServer } from './testServer'
+
+let server: TestServer
+beforeAll(async () => void (server = await startTestServer()), 30_000)
+afterAll(() => server.close())
+
+test('an import whose worker has died five times fails in words and leaves nothing; one that may be tried again is left alone', async () => {
+  const { context } = server
+  const { db } = context.database
+  const [lost, tried] = [randomUUID(), randomUUID()]
+  const plan = { kind: 'video', file: { name: 'a.mov', sizeBytes: 3 }, firstFrame: 1001 } as const
+  for (const id of [lost, tried]) {
+    await db
+      .insert(imports)
+      .values({ id, productionId: OWN_PRODUCTION_ID, name: 'a', plan, state: 'decoding' })
+    await enqueue(db, 'import_plate', { importId: id }, `import:${id}`)
+  }
+  await mkdir(uploadFolder(context, lost), { recursive: true })
+  await writeFile(join(uploadFolder(context, lost), 'a.mov'), 'abc')
+  // Begun by a worker that has died, and never finished.
+  const writer = await context.frames.createWriter(randomUUID(), lost)
+  await writer.write(1001, createSamples(4, 4, 3, 8))
+  await db.execute(
+    sql`update graphile_worker._private_jobs set attempts = case when key = ${`import:${lost}`} then ${MAX_ATTEMPTS}::smallint else ${MAX_ATTEMPTS - 1}::smallint end`,
+  )
+
+  await giveUpLostJobs(context)
+
+  const stateOf = async (id: string) => (await db.select().from(imports).where(eq(imports.id, id)))[0]!
+  expect(await stateOf(lost)).toMatchObject({
+    state: 'failed',
+    error: expect.stringMatching(/the worker ended 5 times/),
+  })
+  expect((await stateOf(tried)).state).toBe('decoding')
+  expect(await readdir(context.folders.frames)).toEqual([])
+  expect(await readdir(context.folders.uploads)).toEqual([])
+  const left = await db.execute<{ key: string }>(sql`select key from graphile_worker.jobs`)
+  expect(left.rows.map(({ key }) => key)).toEqual([`import:${tried}`])
+  await giveUpLostJobs(context) // nothing is left to give up
+  expect((await db.select().from(scenes)).length).toBe(0)
+})
