@@ -252,6 +252,15 @@ program
     }) => withStop(options.quiet, (say, signal) => takeMarks(options, say, signal)),
   )
 
+for (const command of program.commands) {
+  if (command.options.some(({ long }) => long === '--plate'))
+    command.option(
+      '--take-damaged',
+      'goes on over frames that came damaged, as the decoder has made them',
+      false,
+    )
+}
+
 try {
   await program.parseAsync(process.argv)
 } catch (cause) {

@@ -28,6 +28,8 @@ export async function readDocument(path: string): Promise<MendDocument> {
 export interface PlateOptions {
   readonly plate: string
   readonly rate: string
+  /** Goes on over frames that came damaged. */
+  readonly takeDamaged?: boolean
 }
 
 /** What is known about a plate before it is opened, from a document made on it. */
@@ -101,7 +103,8 @@ async function withFootage<T>(
     const plateId = randomUUID()
     const writer = await store.createWriter(plateId)
     let frame = firstFrame
-    for await (const samples of decodeFrames(input, { ...shape, expectedFrames: expected }, signal)) {
+    const whole = { ...shape, expectedFrames: expected }
+    for await (const samples of decodeFrames(input, whole, signal, options.takeDamaged)) {
       await writer.write(frame++, samples)
       say(`\rreading frame ${frame - firstFrame}  `)
     }

@@ -30,6 +30,7 @@ export async function loadBench(tx: Transaction, shotId: string) {
       frameRate: { num: plate.rateNum, den: plate.rateDen },
       firstFrame: plate.firstFrame,
       lastFrame: plate.firstFrame + plate.frameCount - 1,
+      damagedFrames: plate.damagedFrames,
     },
     records: await loadMends(tx, shot.id),
     tracks: await loadTracks(tx, shot.id),

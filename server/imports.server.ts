@@ -98,6 +98,16 @@ export async function finishUpload(context: ServerContext, importId: string): Pr
   })
 }
 
+/** Damaged footage is taken in as it is, with what is damaged marked. */
+export async function takeDamaged(context: ServerContext, importId: string): Promise<void> {
+  await requireImport(context, importId, 'damaged')
+  await context.database.db.transaction(async (tx) => {
+    await tx.update(imports).set({ state: 'waiting', takesDamaged: true, error: null }).where(eq(imports.id, importId)) // prettier-ignore
+    await enqueue(tx, 'import_plate', { importId }, `import:${importId}`)
+    await announce(tx, { kind: 'import', id: importId })
+  })
+}
+
 /** Stops an import, or takes a failed one off the page. What it had received is deleted. */
 export async function cancelImport(context: ServerContext, importId: string): Promise<void> {
   const { db } = context.database

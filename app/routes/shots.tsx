@@ -41,6 +41,7 @@ export async function loader() {
       firstFrame: plate.firstFrame,
       frameCount: plate.frameCount,
       bitDepth: plate.bitDepth,
+      damaged: plate.damagedFrames.length,
       revision: shot.revision,
       mends: counts.get(shot.id) ?? { all: 0, on: 0 },
       notes: notes.get(shot.id) ?? 0,
@@ -201,6 +202,7 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
         )}
         <span className="block truncate font-mono text-xs text-soft">
           {shot.width}×{shot.height} · {shot.bitDepth} bit · {shot.rate} fps · {shot.frameCount} fr
+          {shot.damaged > 0 && ` · ${shot.damaged} damaged`}
         </span>
       </Link>
       {(shot.isAllRound || shot.mayBeAllRound) && (
@@ -223,6 +225,16 @@ const IMPORT_WORDS: Readonly<Record<string, string>> = {
 
 function ImportCard({ data }: { data: ImportCardData }) {
   const remove = () => void fetch(`/imports/${data.id}`, { method: 'DELETE' })
+  if (data.state === 'damaged') {
+    const take = () => void fetch(`/imports/${data.id}?damaged`, { method: 'POST' })
+    return (
+      <FailedCard name={data.name} message={data.error ?? 'It is damaged.'} onDismiss={remove}>
+        <button type="button" className={CARD_BUTTON} onClick={take}>
+          Take it in as it is
+        </button>
+      </FailedCard>
+    )
+  }
   if (data.state === 'failed') {
     return (
       <FailedCard name={data.name} message={data.error ?? 'It could not be brought in.'} onDismiss={remove} />
@@ -280,7 +292,20 @@ function UploadCard({
   )
 }
 
-function FailedCard({ name, message, onDismiss }: { name: string; message: string; onDismiss: () => void }) {
+const CARD_BUTTON = 'rounded-sm border border-line px-2 py-0.5 hover:bg-raised'
+
+function FailedCard({
+  name,
+  message,
+  onDismiss,
+  children,
+}: {
+  name: string
+  message: string
+  onDismiss: () => void
+  /** What else can be done about it. */
+  children?: React.ReactNode
+}) {
   return (
     <li
       role="alert"
@@ -291,13 +316,12 @@ function FailedCard({ name, message, onDismiss }: { name: string; message: strin
         {name} {/^\d+ files$/.test(name) ? 'were' : 'was'} not brought in
       </p>
       <p className="grow">{message}</p>
-      <button
-        type="button"
-        className="self-start rounded-sm border border-line px-2 py-0.5 hover:bg-raised"
-        onClick={onDismiss}
-      >
-        Dismiss
-      </button>
+      <p className="flex gap-2">
+        {children}
+        <button type="button" className={CARD_BUTTON} onClick={onDismiss}>
+          Dismiss
+        </button>
+      </p>
     </li>
   )
 }

@@ -44,6 +44,10 @@ export const productions = pgTable('productions', {
   name: text('name').notNull(),
   /** Shipped with the application: its shots cannot be deleted. */
   isDemo: boolean('is_demo').notNull().default(false),
+  /** Out of sight since then: nothing is brought in there. */
+  archivedAt: at('archived_at'),
+  /** In the bin since then, with all its shots. */
+  deletedAt: at('deleted_at'),
   createdAt: at('created_at').notNull().defaultNow(),
 })
 
@@ -124,6 +128,8 @@ export const shots = pgTable('shots', {
   revision: integer('revision').notNull().default(0),
   /** Whether its picture is known to be all-round. */
   isAllRound: boolean('is_all_round').notNull().default(false),
+  /** In the bin since then; emptied after some days. */
+  deletedAt: at('deleted_at'),
   createdAt: at('created_at').notNull().defaultNow(),
 })
 
@@ -170,6 +176,8 @@ export const plates = pgTable(
     frameCount: integer('frame_count').notNull(),
     /** Where the footage says of itself that it is all-round. */
     sphere: jsonb('sphere').$type<SpherePose>(),
+    /** Frames that came damaged, and were taken in all the same. */
+    damagedFrames: jsonb('damaged_frames').$type<readonly number[]>().notNull().default([]),
   },
   (table) => [
     check('plates_depth', sql`${table.bitDepth} in (8, 16)`),
@@ -177,7 +185,7 @@ export const plates = pgTable(
   ],
 )
 
-export type ImportState = 'uploading' | 'waiting' | 'decoding' | 'done' | 'failed' | 'cancelled'
+export type ImportState = 'uploading' | 'waiting' | 'decoding' | 'damaged' | 'done' | 'failed' | 'cancelled'
 
 /** Footage on its way in. The shot is made when the last frame is safe, never before. */
 export const imports = pgTable('imports', {
@@ -191,6 +199,8 @@ export const imports = pgTable('imports', {
   framesDone: integer('frames_done').notNull().default(0),
   framesTotal: integer('frames_total'),
   error: text('error'),
+  /** The user has chosen to have it as it is, with what is damaged marked. */
+  takesDamaged: boolean('takes_damaged').notNull().default(false),
   shotId: text('shot_id').references(() => shots.id, { onDelete: 'set null' }),
   createdAt: at('created_at').notNull().defaultNow(),
   startedAt: at('started_at'),
@@ -443,3 +453,33 @@ export const workerBeats = pgTable('worker_beats', {
   workerId: text('worker_id').primaryKey(),
   at: at('at').notNull().defaultNow(),
 })
+
+/** What somebody may do; each may also do what those before it may. */
+export const ROLES = ['look', 'mend', 'approve', 'run'] as const
+export type Role = (typeof ROLES)[number]
+
+/** People who sign in. */
+export const accounts = pgTable('accounts', {
+  id: uuid('id').primaryKey(),
+  /** As it is typed and shown; no two that differ only by case. */
+  name: text('name').notNull(),
+  foldedName: text('folded_name').notNull().unique(),
+  /** Salt and parameters with it. */
+  passwordHash: text('password_hash').notNull(),
+  role: text('role').$type<Role>().notNull(),
+  createdAt: at('created_at').notNull().defaultNow(),
+})
+
+/** Who is signed in. What a browser holds is not stored, only its digest. */
+export const sessions = pgTable(
+  'sessions',
+  {
+    tokenDigest: text('token_digest').primaryKey(),
+    accountId: uuid('account_id')
+      .notNull()
+      .references(() => accounts.id, { onDelete: 'cascade' }),
+    createdAt: at('created_at').notNull().defaultNow(),
+    seenAt: at('seen_at').notNull().defaultNow(),
+  },
+  (table) => [index('sessions_of_account').on(table.accountId)],
+)

@@ -7,6 +7,7 @@ import { announce } from '../events.server'
 import { isCancelled, uploadFolder, type Import } from '../imports.server'
 import { log } from '../log.server'
 import { storedNameOf } from '../media/importPlan.server'
+import { DamageError } from '../media/damage.server'
 import { MediaError } from '../media/mediaError'
 import { probeMedia, type MediaInput } from '../media/probe.server'
 import { requireAlike } from '../media/sequence.server'
@@ -23,7 +24,7 @@ export async function importPlate(
 ): Promise<void> {
   const { db } = context.database
   const [row] = await db.select().from(imports).where(eq(imports.id, importId))
-  if (!row || row.state === 'done' || row.state === 'cancelled' || row.state === 'failed') return
+  if (!row || (row.state !== 'waiting' && row.state !== 'decoding')) return
   await db
     .update(imports)
     .set({ state: 'decoding', startedAt: new Date(), framesDone: 0 })
@@ -62,6 +63,7 @@ export async function importPlate(
         firstFrame: plan.firstFrame,
         input,
         shape: { ...shape, expectedFrames },
+        takesDamaged: row.takesDamaged,
       },
       async (framesDone) => {
         if (Date.now() - lastNews < NEWS_EVERY_MS) return
@@ -86,6 +88,12 @@ export async function importPlate(
   } catch (cause) {
     if (signal.aborted) throw cause // this worker is going away: another begins anew
     if (!(cause instanceof MediaError)) throw cause
+    if (cause instanceof DamageError && cause.isTakeable) {
+      // What was sent stays until the user has chosen.
+      await db.update(imports).set({ state: 'damaged', error: cause.message }).where(eq(imports.id, importId))
+      await announce(db, { kind: 'import', id: importId })
+      return
+    }
     if (cause.code !== 'stopped') {
       log.info({ importId, code: cause.code }, 'footage was refused')
       await db.update(imports).set({ state: 'failed', error: cause.message }).where(eq(imports.id, importId))
@@ -105,5 +113,6 @@ function inputOf(context: ServerContext, { id, plan }: Import): MediaInput {
     startNumber: 0,
     frameRate: plan.frameRate,
     shownName: plan.files[0]!.name,
+    shownNames: plan.files.map(({ name }) => name),
   }
 }

@@ -4,7 +4,7 @@ import type { ServerContext } from '../context.server'
 import type { Transaction } from '../db/client.server'
 import { plates, shots } from '../db/schema'
 import { announce } from '../events.server'
-import { decodeFrames } from '../media/decode.server'
+import { damageOf, decodeFrames } from '../media/decode.server'
 import { LIMITS } from '../media/importPlan.server'
 import { MediaError } from '../media/mediaError'
 import type { MediaInput, MediaShape } from '../media/probe.server'
@@ -21,6 +21,8 @@ export interface PlateInput {
   readonly firstFrame: number
   readonly input: MediaInput
   readonly shape: MediaShape
+  /** Frames that are damaged are taken in as they are, and marked. */
+  readonly takesDamaged?: boolean
 }
 
 /**
@@ -40,8 +42,12 @@ export async function storePlate(
   if (command.owner) await frames.sweep(command.owner) // begun by a worker that is gone
   const writer = await frames.createWriter(plateId, command.owner)
   let frameCount = 0
+  let damagedFrames: readonly number[] = []
   try {
-    for await (const samples of decodeFrames(command.input, shape, signal)) {
+    const { input, takesDamaged } = command
+    const damage = takesDamaged ? await damageOf(input, shape.expectedFrames?.count ?? null, signal) : null
+    damagedFrames = (damage?.indices ?? []).map((index) => command.firstFrame + index)
+    for await (const samples of decodeFrames(input, shape, signal, takesDamaged)) {
       if (frameCount >= LIMITS.frames)
         throw new MediaError(
           'too-large',
@@ -58,8 +64,8 @@ export async function storePlate(
   }
   try {
     return await db.transaction(async (tx) => {
-      const { owner: _owner, input: _input, shape: _shape, ...named } = command
-      const shotId = await addShot(tx, plateId, { ...named, ...shape, frameCount })
+      const { owner: _owner, input: _input, shape: _shape, takesDamaged: _takes, ...named } = command
+      const shotId = await addShot(tx, plateId, { ...named, ...shape, frameCount, damagedFrames })
       await alsoInTransaction(tx, shotId)
       return shotId
     })
@@ -71,9 +77,10 @@ export async function storePlate(
 
 export interface NewShot
   extends
-    Omit<PlateInput, 'owner' | 'input' | 'shape'>,
+    Omit<PlateInput, 'owner' | 'input' | 'shape' | 'takesDamaged'>,
     Pick<MediaShape, 'width' | 'height' | 'channels' | 'bitDepth' | 'frameRate' | 'sphere'> {
   readonly frameCount: number
+  readonly damagedFrames?: readonly number[]
 }
 
 /** A shot whose frames are in the store. @returns Its id. */
@@ -92,6 +99,7 @@ export async function addShot(
     frameRate,
     firstFrame,
     frameCount,
+    damagedFrames,
     sphere,
   }: NewShot,
 ): Promise<string> {
@@ -101,7 +109,7 @@ export async function addShot(
   const shape = { width, height, channels, bitDepth, sphere }
   await tx
     .insert(plates)
-    .values({ id: plateId, shotId, sourceName, ...shape, ...rate, firstFrame, frameCount })
+    .values({ id: plateId, shotId, sourceName, ...shape, ...rate, firstFrame, frameCount, damagedFrames })
   await askForScene(tx, shotId)
   await announce(tx, { kind: 'shot', id: shotId })
   return shotId

@@ -1,8 +1,11 @@
 /** Decodes footage to samples: RGB or RGBA, 8 or 16 bits, one frame after the other. */
 import type { Samples } from '../../core/image/samples'
+import { basename } from 'node:path'
 import { log } from '../log.server'
 import { startMedia } from './ffmpeg.server'
+import { CHECKED, DamageError, findDamage, findDamageInRun, indexWords, type Damage } from './damage.server'
 import { MediaError } from './mediaError'
+import { pictureName } from './picture.server'
 import { inputArguments, type MediaInput, type MediaShape } from './probe.server'
 
 /** RGB samples pass through as they are; luma-chroma is converted at full precision and rounded once. */
@@ -11,13 +14,15 @@ const CONVERSION_FLAGS = 'accurate_rnd+full_chroma_int+full_chroma_inp+bitexact'
 /**
  * Yields every frame in order. Ends the decoder when the caller stops early or `signal` says so.
  *
- * @throws MediaError when the decoder fails or the footage ends before its container says.
+ * @param takesDamaged  Frames that the decoder complains about are yielded as it has made them, and nothing is said.
+ * @throws DamageError when the decoder complains; MediaError when it fails, or the footage ends before its container says.
  * Memory: two frames.
  */
 export async function* decodeFrames(
   input: MediaInput,
   shape: MediaShape,
   signal?: AbortSignal,
+  takesDamaged = false,
 ): AsyncGenerator<Samples> {
   const { width, height, channels, bitDepth } = shape
   const pixelFormat =
@@ -31,7 +36,7 @@ export async function* decodeFrames(
       '-v',
       'error',
       '-nostdin',
-      '-xerror',
+      ...(takesDamaged ? [] : ['-xerror', ...CHECKED]),
       ...inputArguments(input),
       '-map',
       '0:v:0',
@@ -76,7 +81,14 @@ export async function* decodeFrames(
   // Durations are rounded: one frame is within that.
   const isDoubted = isBroken || stderr.trim() !== ''
   const isShort = expected !== null && count < expected.count - 1 && (expected.isExact || isDoubted)
-  if (isBroken || isShort) {
+  if (isDoubted && !takesDamaged) {
+    const damage = await damageOf(input, expected?.count ?? count, signal)
+    if (damage.count > 0 && (input.kind === 'video' || damage.indices.length > 0)) {
+      const most = expected?.count ?? null
+      throw new DamageError(damageWords(input, damage, most), damage, isTakeable(input, damage.count, most))
+    }
+  }
+  if (takesDamaged ? filled > 0 || (input.kind === 'sequence' && isShort) : isBroken || isShort) {
     log.info({ name, code, stderr: stderr.slice(0, 2000) }, 'footage could not be decoded to its end')
     const seen = expected === null ? `${count} frames` : `${count} of ${expected.count} frames`
     throw new MediaError(
@@ -87,6 +99,39 @@ export async function* decodeFrames(
   if (count === 0)
     throw new MediaError('unreadable', `${name} holds no frames. Copy it again from its source.`)
 }
+
+/** @param pictures  How many a run has. */
+export const damageOf = (
+  input: MediaInput,
+  pictures: number | null,
+  signal?: AbortSignal,
+): Promise<Damage> =>
+  input.kind === 'video' ? findDamage(input, signal) : findDamageInRun(input, pictures ?? 0, signal)
+
+/** Whether what can be read of it makes a shot. */
+export const isTakeable = (input: MediaInput, count: number, expected: number | null): boolean =>
+  count > 0 && (input.kind === 'video' || count === expected)
+
+function damageWords(input: MediaInput, { indices, count, words }: Damage, expected: number | null): string {
+  const nameOf = (index: number): string =>
+    input.kind === 'video' ? String(index + 1) : nameInRun(input, index)
+  const where =
+    indices.length === 0
+      ? `${input.shownName} is damaged or cut off (${words.toLowerCase()}): ${expected === null ? count : `${count} of ${expected}`} frames can be read.`
+      : input.kind === 'sequence'
+        ? `${indexWords(indices, nameOf)}: damaged.`
+        : `${input.shownName} is damaged in ${indices.length} of its ${count} frames: number ${indexWords(indices, nameOf)}.`
+  // A picture that is missing altogether would move all that follow.
+  return isTakeable(input, count, expected)
+    ? `${where} Nothing was brought in. Copy it again from its source, or take it in as it is (on the command line: --take-damaged).`
+    : `${where} Nothing was brought in. Copy it again from its source.`
+}
+
+/** As the user calls a picture of a run. */
+const nameInRun = (
+  { shownNames, pattern, startNumber }: Extract<MediaInput, { kind: 'sequence' }>,
+  index: number,
+): string => shownNames?.[index] ?? pictureName(basename(pattern), startNumber + index)
 
 function typed(frame: Buffer, bitDepth: 8 | 16): Uint8Array | Uint16Array {
   return bitDepth === 8

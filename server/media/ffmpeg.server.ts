@@ -27,19 +27,27 @@ export interface MediaProcess {
   kill(): void
 }
 
+export interface MediaOptions {
+  readonly silenceMs?: number
+  readonly signal?: AbortSignal
+  /** Told all that it says on standard error, as it comes. */
+  readonly onErrorText?: (text: string) => void
+}
+
 /** Starts `ffmpeg` or `ffprobe`. It is killed after `silenceMs` without `alive()`, and with `signal`. */
 export function startMedia(
   program: 'ffmpeg' | 'ffprobe',
   args: readonly string[],
-  { silenceMs = 120_000, signal }: { readonly silenceMs?: number; readonly signal?: AbortSignal } = {},
+  { silenceMs = 120_000, signal, onErrorText }: MediaOptions = {},
 ): MediaProcess {
   const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], {
     stdio: ['pipe', 'pipe', 'pipe'],
   })
   let stderr = ''
-  child.stderr
-    .setEncoding('utf8')
-    .on('data', (text: string) => (stderr = (stderr + text).slice(-KEPT_ERROR_CHARACTERS)))
+  child.stderr.setEncoding('utf8').on('data', (text: string) => {
+    stderr = (stderr + text).slice(-KEPT_ERROR_CHARACTERS)
+    onErrorText?.(text)
+  })
   const kill = () => void child.kill('SIGKILL')
   let watchdog = setTimeout(kill, silenceMs)
   signal?.addEventListener('abort', kill, { once: true })

@@ -2,7 +2,14 @@
 export class MediaError extends Error {
   override readonly name = 'MediaError'
   readonly code:
-    'unreadable' | 'unsupported' | 'truncated' | 'too-large' | 'uneven' | 'stopped' | 'cannot-write'
+    | 'unreadable'
+    | 'unsupported'
+    | 'truncated'
+    | 'damaged'
+    | 'too-large'
+    | 'uneven'
+    | 'stopped'
+    | 'cannot-write'
   constructor(code: MediaError['code'], message: string, options?: { cause?: unknown }) {
     super(message, options)
     this.code = code

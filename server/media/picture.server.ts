@@ -12,6 +12,8 @@ export function pictureName(pattern: string, number: number): string {
   )
 }
 
+const DIRECTLY_READ = /\.(png|jpe?g|tiff?|webp)$/i
+
 export interface PictureShape {
   readonly width: number
   readonly height: number
@@ -23,7 +25,7 @@ export interface PictureShape {
 
 /** @returns null for kinds that only the decoder reads. @throws MediaError 'unreadable' that names the picture. */
 export async function pictureShape(path: string, shownName: string): Promise<PictureShape | null> {
-  if (!/\.(png|jpe?g|tiff?|webp)$/i.test(path)) return null
+  if (!DIRECTLY_READ.test(path)) return null
   try {
     const { width, height, depth, hasAlpha, xmp } = await sharp(path, {
       limitInputPixels: LIMITS.pixels,
@@ -37,4 +39,15 @@ export async function pictureShape(path: string, shownName: string): Promise<Pic
       { cause },
     )
   }
+}
+
+/** Whether a picture can be decoded to its end without a complaint; kinds that only the decoder reads are taken for whole. */
+export async function isWholePicture(path: string): Promise<boolean> {
+  if (!DIRECTLY_READ.test(path)) return true
+  return sharp(path, { limitInputPixels: LIMITS.pixels, failOn: 'warning' })
+    .stats()
+    .then(
+      () => true,
+      () => false,
+    )
 }

@@ -42,6 +42,8 @@ export type MediaInput =
       readonly startNumber: number
       readonly frameRate: FrameRate
       readonly shownName: string
+      /** Of each picture, as the user calls it; where they are stored under other names. */
+      readonly shownNames?: readonly string[]
     }
 
 export const inputArguments = (input: MediaInput): string[] =>

@@ -26,6 +26,8 @@ export interface BenchPlate {
   readonly frameRate: FrameRate
   readonly firstFrame: number
   readonly lastFrame: number
+  /** Those that came damaged. */
+  readonly damagedFrames?: readonly number[]
 }
 
 /** A track or a cling that is being followed right now. */

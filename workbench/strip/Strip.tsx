@@ -3,6 +3,7 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { ShortcutKey } from '../shell/ShortcutKey'
 import { inStackOrder } from '../../core/document/document'
 import { selectedArea, selectedMend } from '../store/benchState'
+import { DamagedRow } from './DamagedRow'
 import { GatherRow } from './GatherRow'
 import { Pins } from './Pins'
 import { SceneRow } from './SceneRow'
@@ -42,6 +43,7 @@ function Rows({ share }: { share: (frame: number) => string }) {
           <SnagLine snags={snags} share={share} />
         </div>
       )}
+      <DamagedRow share={share} />
       <SceneRow firstFrame={firstFrame} lastFrame={lastFrame} gutterPx={GUTTER_PX} />
       {stack.map((mend) => (
         <div key={mend.id} className={`relative ${mend.id === selected?.id ? 'bg-raised' : ''}`}>
