@@ -1,6 +1,10 @@
+import { useContext } from 'react'
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration } from 'react-router'
 import { Toaster } from 'sonner'
 import type { Route } from './+types/root'
+import { whoAsks } from '../server/access/whoAsks.server'
+import { NonceContext } from './nonce'
+import { PlainHttpNotice } from './PlainHttpNotice'
 import { ReachNotice } from './ReachNotice'
 import './app.css'
 
@@ -9,6 +13,7 @@ export const meta: Route.MetaFunction = () => [{ title: 'Fillagrant' }]
 export const links: Route.LinksFunction = () => [{ rel: 'icon', href: '/favicon.svg', type: 'image/svg+xml' }]
 
 export function Layout({ children }: { children: React.ReactNode }) {
+  const nonce = useContext(NonceContext)
   return (
     <html lang="en">
       <head>
@@ -27,18 +32,27 @@ export function Layout({ children }: { children: React.ReactNode }) {
           offset={{ top: 52 }}
           toastOptions={{ style: { background: '#303030', border: '1px solid #444444', color: '#ececec' } }}
         />
-        <ScrollRestoration />
-        <Scripts />
+        <ScrollRestoration nonce={nonce} />
+        <Scripts nonce={nonce} />
       </body>
     </html>
   )
 }
+
+export const loader = ({ request }: Route.LoaderArgs) => {
+  const account = whoAsks(request)
+  return { account: account && { name: account.name, role: account.role } }
+}
+
+/** Who is signed in stays the same while a page is open. */
+export const shouldRevalidate = () => false
 
 export default function App() {
   return (
     <>
       <Outlet />
       <ReachNotice />
+      <PlainHttpNotice />
     </>
   )
 }

@@ -2,6 +2,9 @@ import { index, route, type RouteConfig } from '@react-router/dev/routes'
 
 export default [
   index('routes/shots.tsx'),
+  route('sign-in', 'routes/signIn.tsx'),
+  route('people', 'routes/people.tsx'),
+  route('account', 'routes/account.tsx'),
   route('cameras', 'routes/cameras.tsx'),
   route('shots/:shotId/survey', 'routes/survey.tsx'),
   route('shots/:shotId/mend', 'routes/mend.tsx'),
@@ -10,6 +13,7 @@ export default [
   route('shots/:shotId/around', 'routes/around.tsx'),
 
   // Data for machines: no page.
+  route('sign-out', 'routes/signOut.ts'),
   route('recipes', 'routes/recipes.ts'),
   route('mark-library', 'routes/markLibrary.ts'),
   route('shots/:shotId/edits', 'routes/edits.ts'),

@@ -1,19 +1,23 @@
-/** Who may ask: the checks that every request passes before anything else looks at it. */
-import { timingSafeEqual, createHash } from 'node:crypto'
-import type { RequestHandler } from 'express'
-import type { Config } from './config.server'
+/** What every request passes before anything else looks at it: where it wants to, where it comes from, how long it is. */
+import type { Request, RequestHandler } from 'express'
+import { isLoopbackName, type Config } from './config.server'
 
-const LOOPBACK_NAMES = new Set(['127.0.0.1', 'localhost', '[::1]'])
-
-/** On loopback only a loopback name is answered, so that a foreign page cannot reach in by renaming us. */
-export function requireKnownHost({ isLoopback }: Pick<Config, 'isLoopback'>): RequestHandler {
+/**
+ * On loopback only a loopback name is answered, so that a foreign page cannot reach in by renaming us; behind a proxy,
+ * only the name that people type.
+ */
+export function requireKnownHost({
+  isLoopback,
+  publicUrl,
+}: Pick<Config, 'isLoopback' | 'publicUrl'>): RequestHandler {
   return (request, response, next) => {
-    const name = (request.headers.host ?? '').replace(/:\d+$/, '')
-    if (isLoopback && !LOOPBACK_NAMES.has(name)) {
-      response.status(421).send('This server answers to 127.0.0.1 and localhost only.')
-      return
-    }
-    next()
+    const { host = '' } = request.headers
+    const name = host.replace(/:\d+$/, '').replace(/^\[(.*)\]$/, '$1')
+    if (publicUrl && host === publicUrl.host) return next()
+    // Whoever watches over us asks on loopback.
+    if (isLoopback && isLoopbackName(name) && (!publicUrl || request.path === '/health')) return next()
+    if (!isLoopback && !publicUrl) return next()
+    response.status(421).send(publicUrl ? `This server answers to ${publicUrl.host} only.` : 'This server answers to 127.0.0.1 and localhost only.') // prettier-ignore
   }
 }
 
@@ -29,19 +33,35 @@ export const requireSameOrigin: RequestHandler = (request, response, next) => {
   next()
 }
 
-/** Asks for the password where one is set. Any user name will do. */
-export function requirePassword(password: string | undefined): RequestHandler {
-  return (request, response, next) => {
-    if (password === undefined) return next()
-    const [scheme, encoded = ''] = (request.headers.authorization ?? '').split(' ')
-    const given = Buffer.from(encoded, 'base64')
-      .toString('utf8')
-      .replace(/^[^:]*:/, '')
-    if (scheme === 'Basic' && isEqual(given, password)) return next()
-    response.status(401).set('WWW-Authenticate', 'Basic realm="Fillagrant"').send('A password is needed.')
+/** An address is text that can be stored and shown; nothing after this has to ask. */
+export const requireCleanAddress: RequestHandler = (request, response, next) => {
+  try {
+    // eslint-disable-next-line no-control-regex
+    if (request.originalUrl.length < 8192 && !/[\0-\x1f\x7f]/.test(decodeURIComponent(request.originalUrl)))
+      return next()
+  } catch {
+    // no UTF-8: refused like the rest
   }
+  response.status(400).send('This address cannot be read.')
 }
 
-// Hashing first gives both the same length, so that the comparison takes the same time for any guess.
-const isEqual = (a: string, b: string): boolean =>
-  timingSafeEqual(createHash('sha256').update(a).digest(), createHash('sha256').update(b).digest())
+const FORM_BYTES = 2 ** 20
+
+/** Forms are read whole before anything looks at them: they say how long they are, and are short. */
+export const requireShortForms: RequestHandler = (request, response, next) => {
+  if (
+    !/^(application\/x-www-form-urlencoded|multipart\/form-data)/i.test(request.headers['content-type'] ?? '')
+  )
+    return next()
+  const length = Number(request.headers['content-length'] ?? NaN)
+  if (length <= FORM_BYTES) return next()
+  response.status(Number.isNaN(length) ? 411 : 413).send('This form is too long.')
+}
+
+/** Who asks, as far as limits go. The proxy before us is on this machine; from elsewhere nobody's word is taken for it. */
+export const addressOf = (request: Request): string => {
+  const direct = request.socket.remoteAddress ?? 'unknown'
+  const forwarded = request.headers['x-forwarded-for']
+  const last = (Array.isArray(forwarded) ? forwarded.at(-1) : forwarded)?.split(',').at(-1)?.trim()
+  return isLoopbackName(direct.replace(/^::ffff:/, '')) && last ? last : direct
+}

@@ -16,6 +16,8 @@ import { MediaError } from './media/mediaError'
 
 export const MARK_PREFIX = 'mark:'
 const MAX_BYTES = 64 * 2 ** 20
+/** Of the largest mark. */
+export const MAX_SAMPLE_BYTES = MAX_MARK_PX * MAX_MARK_PX * 4 * 2
 const CHANNELS = 4
 
 export const markIdSchema = z.uuid()
@@ -31,7 +33,7 @@ const fileOf = (folder: string, id: string): string => join(folder, `${id}.png`)
 export async function receiveMarkSamples(
   folder: string,
   size: z.output<typeof markSizeSchema>,
-  body: ArrayBuffer,
+  body: Uint8Array<ArrayBuffer>,
 ): Promise<string> {
   const count = size.width * size.height * CHANNELS
   if (body.byteLength !== 2 * count)
@@ -39,7 +41,7 @@ export async function receiveMarkSamples(
       'unreadable',
       'The mark’s picture came incomplete. Nothing was kept of it; send it again.',
     )
-  const png = await markPng({ ...size, channels: CHANNELS, data: new Uint16Array(body) })
+  const png = await markPng({ ...size, channels: CHANNELS, data: new Uint16Array(body.slice().buffer) })
   return keep(folder, (partial) => writeFile(partial, png))
 }
 

@@ -13,7 +13,7 @@ const samples = Uint16Array.from({ length: 24 }, (_, i) => (i * 2731) % 65536)
 const streamOf = (bytes: Uint8Array) => new Blob([bytes as BlobPart]).stream() as never
 
 test('16-bit samples come back to the bit, as samples, as a file and as a mark', async () => {
-  const name = await receiveMarkSamples(folder, size, samples.slice().buffer)
+  const name = await receiveMarkSamples(folder, size, new Uint8Array(samples.slice().buffer))
   expect(name).toMatch(/^mark:[0-9a-f-]{36}$/)
   const read = await readMarkSamples(folder, name)
   expect(read).toMatchObject({ ...size, channels: 4 })
@@ -40,7 +40,7 @@ test('a picture with alpha that was made elsewhere is widened to 16 bits', async
 
 test('what is incomplete or no picture with alpha is refused, and nothing of it is left', async () => {
   const before = readdirSync(folder).length
-  await expect(receiveMarkSamples(folder, size, new ArrayBuffer(8))).rejects.toThrow('came incomplete')
+  await expect(receiveMarkSamples(folder, size, new Uint8Array(8))).rejects.toThrow('came incomplete')
   const flat = await sharp({ create: { ...size, channels: 3, background: '#123' } })
     .png()
     .toBuffer()

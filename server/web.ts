@@ -8,7 +8,10 @@ import compression from 'compression'
 import express from 'express'
 import type { ServerBuild } from 'react-router'
 import { readConfig } from './config.server'
-import { requireKnownHost, requirePassword, requireSameOrigin } from './guard'
+import { requireSignIn } from './access/requireSignIn.server'
+import { database } from './db/client.server'
+import { requireCleanAddress, requireKnownHost, requireSameOrigin, requireShortForms } from './guard'
+import { reportHeaders, securityHeaders } from './headers.server'
 import { foldersIn } from './context.server'
 import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
@@ -22,18 +25,14 @@ const app = express()
 const server = createServer(app)
 
 app.disable('x-powered-by')
-// Shared memory between page and workers needs both isolation headers; they are set here and only here.
-app.use((_request, response, next) => {
-  response.set({
-    'Cross-Origin-Opener-Policy': 'same-origin',
-    'Cross-Origin-Embedder-Policy': 'require-corp',
-    'Cross-Origin-Resource-Policy': 'same-origin',
-    'X-Content-Type-Options': 'nosniff',
-    'Referrer-Policy': 'same-origin',
-  })
-  next()
-})
-app.use(requireKnownHost(config), requirePassword(config.password), requireSameOrigin)
+if (!isDev) app.use(securityHeaders, requireDatabase())
+app.use(
+  requireCleanAddress,
+  requireKnownHost(config),
+  requireSameOrigin,
+  requireShortForms,
+  requireSignIn(config, () => database().db),
+)
 
 if (isDev) {
   const vite = await (
@@ -54,7 +53,7 @@ if (isDev) {
   app.use(compression({ filter: isWorthIt }))
   app.use('/assets', express.static(join(ROOT, 'build/client/assets'), { immutable: true, maxAge: '1y' }))
   app.use(express.static(join(ROOT, 'build/client'), { maxAge: '1h' }))
-  app.use(requireDatabase())
+  app.use(/^\/versions\/[^/]+\/report\/html$/, reportHeaders)
   const build = (await import(pathToFileURL(join(ROOT, 'build/server/index.js')).href)) as ServerBuild
   app.use(createRequestHandler({ build, mode: 'production' }))
 }

@@ -1,5 +1,5 @@
 import { serverContext } from '../../server/context.server'
-import { readCommand } from '../../server/commandBody.server'
+import { readCommand } from '../../server/requestBody.server'
 import { findShot, listShots } from '../../server/shots.server'
 import { aroundRequestSchema, changeAround, listViews } from '../../server/views.server'
 import { mayBeAllRound } from '../../core/sphere/straightView'

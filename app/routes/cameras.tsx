@@ -1,7 +1,7 @@
 import { useNavigate } from 'react-router'
 import { changeCameras, listCameras } from '../../server/cameras.server'
 import { serverContext } from '../../server/context.server'
-import { readCommand } from '../../server/commandBody.server'
+import { readCommand } from '../../server/requestBody.server'
 import { listMarks } from '../../server/markLibrary.server'
 import { listProductions, listShots } from '../../server/shots.server'
 import { CameraList } from '../../workbench/cameras/CameraList'

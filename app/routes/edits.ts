@@ -3,31 +3,24 @@ import { describeIssues } from '../../core/document/document'
 import { editSchema } from '../../core/document/edits'
 import { editRoleSchema } from '../../core/document/history'
 import { serverContext } from '../../server/context.server'
+import { readJson } from '../../server/requestBody.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import type { Route } from './+types/edits'
 
+/** As the database counts. */
+const MAX_REVISION = 2 ** 31 - 1
+
 const bodySchema = z.strictObject({
   editId: z.uuid(),
-  baseRevision: z.int().min(0),
+  baseRevision: z.int().min(0).max(MAX_REVISION),
   role: editRoleSchema,
   targetId: z.uuid().nullable().default(null),
   edit: editSchema,
 })
 
-const MAX_BODY_BYTES = 8 * 2 ** 20
-
 /** Stores one edit. 409 with the newer ones when others were faster; nothing is stored then. */
 export async function action({ request, params }: Route.ActionArgs) {
-  const text = await request.text()
-  if (text.length > MAX_BODY_BYTES)
-    return Response.json({ message: 'This edit is too large.' }, { status: 413 })
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    return Response.json({ message: 'This is not JSON.' }, { status: 400 })
-  }
-  const body = bodySchema.safeParse(json)
+  const body = bodySchema.safeParse(await readJson(request))
   if (!body.success)
     return Response.json(
       { message: `This edit cannot be stored: ${describeIssues(body.error)}` },

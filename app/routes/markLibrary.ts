@@ -1,5 +1,5 @@
 import { serverContext } from '../../server/context.server'
-import { readCommand } from '../../server/commandBody.server'
+import { readCommand } from '../../server/requestBody.server'
 import { changeMarks, listMarks } from '../../server/markLibrary.server'
 import type { Route } from './+types/markLibrary'
 

@@ -2,12 +2,14 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { serverContext } from '../../server/context.server'
 import {
   MARK_PREFIX,
+  MAX_SAMPLE_BYTES,
   markSizeSchema,
   readMarkFile,
   readMarkSamples,
   receiveMarkFile,
   receiveMarkSamples,
 } from '../../server/marks.server'
+import { readBytes } from '../../server/requestBody.server'
 import type { Route } from './+types/marks'
 
 /** The picture of a mark: a PNG file, or with `?as=samples` 16-bit samples whose width and height the headers say. */
@@ -49,7 +51,7 @@ export async function action({ request }: Route.ActionArgs) {
   const size = markSizeSchema.safeParse(Object.fromEntries(new URL(request.url).searchParams))
   try {
     const name = size.success
-      ? await receiveMarkSamples(folders.marks, size.data, await request.arrayBuffer())
+      ? await receiveMarkSamples(folders.marks, size.data, await readBytes(request, MAX_SAMPLE_BYTES))
       : await receiveMarkFile(folders.marks, request.body as WebStream)
     return Response.json({ name })
   } catch (cause) {

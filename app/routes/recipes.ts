@@ -1,5 +1,5 @@
 import { serverContext } from '../../server/context.server'
-import { readCommand } from '../../server/commandBody.server'
+import { readCommand } from '../../server/requestBody.server'
 import { changeRecipes, listRecipes } from '../../server/recipes.server'
 import type { Route } from './+types/recipes'
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { findPlate, readFrame, rectOf } from '../../server/plateFrames.server'
+import { readCommand } from '../../server/requestBody.server'
 import type { Route } from './+types/rects'
 
 const MAX_RECTS = 512
@@ -16,7 +17,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const context = serverContext()
   const plate = await findPlate(context, params.plateId)
   if (!plate) throw new Response('There is no such plate.', { status: 404 })
-  const body = bodySchema.safeParse(await request.json().catch(() => null))
+  const body = bodySchema.safeParse(await readCommand(request))
   if (!body.success) throw new Response('These are no rectangles of frames.', { status: 400 })
   const pixelBytes = (plate.channels * plate.bitDepth) / 8
   const bytes = body.data.reduce((sum, { width, height }) => sum + width * height * pixelBytes, 0)

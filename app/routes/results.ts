@@ -4,6 +4,7 @@ import { findPlate } from '../../server/plateFrames.server'
 import { coreStamp } from '../../server/results/coreStamp.server'
 import { isResultOf } from '../../server/results/resultOfPlate.server'
 import { createDirectoryResultStore, resultKeySchema } from '../../server/results/resultStore.server'
+import { readBytes } from '../../server/requestBody.server'
 import type { Route } from './+types/results'
 
 /** More are asked for in several requests. */
@@ -49,13 +50,10 @@ export async function action({ request, params }: Route.ActionArgs) {
   const url = new URL(request.url)
   requireSameCore(url)
   const key = resultKeySchema.safeParse(url.searchParams.get('key'))
-  const announced = Number(request.headers.get('content-length') ?? Infinity)
   if (!key.success) throw new Response('This is no name of a result.', { status: 400 })
-  if (!(announced <= MAX_RESULT_BYTES)) throw new Response('This result is too large.', { status: 413 })
-  const bytes = new Uint8Array(await request.arrayBuffer())
+  const bytes = new Uint8Array(await readBytes(request, MAX_RESULT_BYTES))
   const { plate, store } = await open(params.plateId)
-  if (bytes.length > MAX_RESULT_BYTES || !isResultOf(plate, bytes))
-    throw new Response('This is no result of this plate.', { status: 400 })
+  if (!isResultOf(plate, bytes)) throw new Response('This is no result of this plate.', { status: 400 })
   await store.write(key.data, bytes)
   return new Response(null, { status: 204 })
 }

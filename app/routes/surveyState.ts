@@ -6,6 +6,7 @@ import {
   dismissFinds,
   loadSurvey,
 } from '../../server/surveys.server'
+import { readCommand } from '../../server/requestBody.server'
 import type { Route } from './+types/surveyState'
 
 /** How far the survey of a shot is, and what was found. */
@@ -18,7 +19,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const { db } = serverContext().database
   if (request.method === 'DELETE') await cancelSurvey(db, params.shotId)
   else if (request.method === 'PATCH') {
-    const dismissal = dismissalSchema.safeParse(await request.json().catch(() => null))
+    const dismissal = dismissalSchema.safeParse(await readCommand(request))
     if (!dismissal.success)
       return Response.json(
         { message: 'The finds cannot be told from that. Nothing has changed.' },

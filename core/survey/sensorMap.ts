@@ -26,7 +26,7 @@ export const sensorMapSchema = z.strictObject({
   version: z.literal(1),
   camera: z.string().trim().min(1).max(80),
   /** The day on which the clip was shot that tells it; dust moves, pixels go bad. */
-  madeOn: z.iso.date(),
+  madeOn: z.iso.date().refine((day) => day >= '1900', 'a day of this age of cameras'),
   sensor: z.strictObject({ width: sideSchema, height: sideSchema }),
   pixels: z.array(mapPixelSchema).max(20_000),
   motes: z.array(mapMoteSchema).max(2000),

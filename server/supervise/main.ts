@@ -77,7 +77,7 @@ process.on('SIGHUP', () => void stop(0))
 
 /** Runs a program of ours once. @throws Error with how it ended. */
 async function runOnce(name: string, args: readonly string[], env: NodeJS.ProcessEnv): Promise<void> {
-  const child = spawn(process.execPath, [join(ROOT, `build-node/${name}.mjs`), ...args], { env, stdio: ['inherit', 2, 2] }) // prettier-ignore
+  const child = spawn(process.execPath, [join(ROOT, `build-node/${name}.mjs`), ...args], { env, stdio: ['ignore', 2, 2] }) // prettier-ignore
   const [code] = (await once(child, 'exit')) as [number | null]
   if (code !== 0) throw new Error(`${name} has failed (${code ?? 'killed'}).`)
 }
@@ -123,6 +123,7 @@ async function run(): Promise<void> {
     NODE_ENV: 'production',
   }
   await runOnce('migrate', hasDemo ? [join(config.dataDir, 'demo')] : [], env)
+  if (config.needsSignIn) await runOnce('people', ['first'], env)
   if (isStopping) return
   const part = (name: 'web' | 'worker', title: string): KeptProgram => ({
     title,

@@ -27,7 +27,7 @@ beforeAll(async () => {
     await db.insert(plates).values({ id: randomUUID(), shotId: id, sourceName: 'made', ...shape, ...frames })
   }
   const samples = new Uint16Array(4 * SIZE.width * SIZE.height).fill(30000)
-  picture = await receiveMarkSamples(server.context.folders.marks, SIZE, samples.buffer)
+  picture = await receiveMarkSamples(server.context.folders.marks, SIZE, new Uint8Array(samples.buffer))
 })
 afterAll(() => server.close())
 

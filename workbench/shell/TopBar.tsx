@@ -2,6 +2,7 @@ import { Link, NavLink } from 'react-router'
 import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
 import { Fragment, type ReactNode } from 'react'
+import { AccountMenu } from './AccountMenu'
 
 export interface ShotLink {
   readonly id: string
@@ -79,7 +80,10 @@ export function TopBar({ productionName, shot, shots, stage, frame, children }: 
           </Fragment>
         ))}
       </nav>
-      <div className="flex min-w-40 items-center justify-end gap-2">{children}</div>
+      <div className="flex min-w-40 items-center justify-end gap-2">
+        {children}
+        <AccountMenu />
+      </div>
     </header>
   )
 }
