@@ -7,7 +7,7 @@ export default defineConfig({
   workers: 2,
   // One patience for all that is waited for, well beyond a slow machine's need: how long things take is the bench's business.
   timeout: 400_000,
-  expect: { timeout: 180_000 },
+  expect: { timeout: Number(process.env['PATIENCE_MS'] ?? 180_000) },
   reporter: [['list']],
   use: {
     viewport: { width: 1280, height: 800 },

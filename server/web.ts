@@ -25,6 +25,16 @@ const app = express()
 const server = createServer(app)
 
 app.disable('x-powered-by')
+const { publicUrl } = config
+if (publicUrl) {
+  // What people type is a setting, and not what somebody says in a header.
+  app.set('trust proxy', 'loopback')
+  app.use((request, _response, next) => {
+    request.headers['x-forwarded-proto'] = publicUrl.protocol.slice(0, -1)
+    request.headers['x-forwarded-host'] = publicUrl.host
+    next()
+  })
+}
 if (!isDev) app.use(securityHeaders, requireDatabase())
 app.use(
   requireCleanAddress,

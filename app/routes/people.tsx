@@ -156,7 +156,7 @@ export default function People({ loaderData }: Route.ComponentProps) {
             ))}
           </tbody>
         </table>
-        <Form method="post" className="mt-8 flex items-end gap-3">
+        <Form key={loaderData.people.length} method="post" className="mt-8 flex items-end gap-3">
           <label>
             Name
             <input

@@ -6,8 +6,8 @@ import { ACCOUNT_HEADER } from '../headers.server'
 import { mayAs, ROLE_WORDS, roleFor } from './roles'
 import { accountOf, tokenIn } from './sessions.server'
 
-/** What can be asked for without being signed in. */
-const OPEN = /^\/(health|sign-in(\.data)?|assets\/.*|favicon\.svg)$/
+/** What can be asked for without being signed in; the manifest tells which routes there are, as the source does. */
+const OPEN = /^\/(health|sign-in(\.data)?|__manifest|assets\/.*|favicon\.svg)$/
 
 export function requireSignIn(
   { needsSignIn }: Pick<Config, 'needsSignIn'>,

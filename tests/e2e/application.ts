@@ -11,7 +11,16 @@ export interface Application {
   stop(): Promise<void>
 }
 
-export async function startApplication(port: number, { hasWorker = true } = {}): Promise<Application> {
+export interface ApplicationOptions {
+  readonly hasWorker?: boolean
+  /** More settings. */
+  readonly env?: NodeJS.ProcessEnv
+}
+
+export async function startApplication(
+  port: number,
+  { hasWorker = true, env: more = {} }: ApplicationOptions = {},
+): Promise<Application> {
   const server = await startTestServer()
   const url = `http://127.0.0.1:${port}`
   const env = {
@@ -22,6 +31,7 @@ export async function startApplication(port: number, { hasWorker = true } = {}):
     FILLAGRANT_PORT: String(port),
     FILLAGRANT_LOG: 'warn',
     NO_LOG_SUCCESS: '1',
+    ...more,
   }
   const parts: { web: ChildProcess | null; worker: ChildProcess | null } = { web: null, worker: null }
   const start = (part: string) =>

@@ -1,7 +1,7 @@
 /** Who is signed in, and the way out; nothing where nobody signs in. */
 import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
-import { Form, Link, useRouteLoaderData } from 'react-router'
+import { Link, useRouteLoaderData, useSubmit } from 'react-router'
 
 interface RootData {
   readonly account: { readonly name: string; readonly role: string } | null
@@ -11,6 +11,7 @@ const ITEM = 'block w-full rounded-xs px-2 py-1 text-left outline-none data-high
 
 export function AccountMenu() {
   const account = useRouteLoaderData<RootData>('root')?.account
+  const submit = useSubmit()
   if (!account) return null
   return (
     <DropdownMenu.Root>
@@ -38,13 +39,12 @@ export function AccountMenu() {
               </Link>
             </DropdownMenu.Item>
           )}
-          <Form method="post" action="/sign-out" reloadDocument>
-            <DropdownMenu.Item asChild>
-              <button type="submit" className={ITEM}>
-                Sign out
-              </button>
-            </DropdownMenu.Item>
-          </Form>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => void submit(null, { method: 'post', action: '/sign-out' })}
+          >
+            Sign out
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
