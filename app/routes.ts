@@ -3,6 +3,7 @@ import { index, route, type RouteConfig } from '@react-router/dev/routes'
 export default [
   index('routes/shots.tsx'),
   route('sign-in', 'routes/signIn.tsx'),
+  route('productions', 'routes/productions.tsx'),
   route('people', 'routes/people.tsx'),
   route('account', 'routes/account.tsx'),
   route('cameras', 'routes/cameras.tsx'),
@@ -13,6 +14,7 @@ export default [
   route('shots/:shotId/around', 'routes/around.tsx'),
 
   // Data for machines: no page.
+  route('house', 'routes/house.ts'),
   route('sign-out', 'routes/signOut.ts'),
   route('recipes', 'routes/recipes.ts'),
   route('mark-library', 'routes/markLibrary.ts'),

@@ -10,6 +10,7 @@ await build({
     supervise: 'server/supervise/main.ts',
     worker: 'server/worker.ts',
     migrate: 'server/migrate.ts',
+    house: 'server/house/main.ts',
     people: 'server/access/people.ts',
     'compute.thread': 'server/jobs/compute.thread.ts',
     cli: 'cli/main.ts',

@@ -69,6 +69,14 @@ Fetch it where there is a network, and run the tests again: the portrait goes to
 # PostgreSQL refuses to run as root: then it runs as Debian's user postgres.
 as_pg() { if [ "$(id -u)" = 0 ]; then runuser -u postgres -- env -C / LC_ALL=C.UTF-8 "$@"; else env -C / LC_ALL=C.UTF-8 "$@"; fi; }
 
+# The lock on the data folder, held by whoever runs on it, for as long as it lives: the kernel lets go of it, however that ends.
+hold_data_folder() {
+  exec 9>>"$FILLAGRANT_DATA/lock"
+  flock -n 9 && return 0
+  fail "Fillagrant runs on $FILLAGRANT_DATA already: $(sed -n 2p "$FILLAGRANT_DATA/running" 2>/dev/null), process $(sed -n 1p "$FILLAGRANT_DATA/running" 2>/dev/null).
+Stop it first, or start with another FILLAGRANT_DATA."
+}
+
 free_port() {
   local port=$1
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
@@ -108,7 +116,7 @@ pg_start() {
   shift 2
   local settings="-c listen_addresses=127.0.0.1 -c port=$port -c unix_socket_directories=''" one
   for one in "$@"; do settings+=" -c $one"; done
-  as_pg "$PG_BIN/pg_ctl" -D "$place" -w -t 60 -s -l "$place/server.log" -o "$settings" start </dev/null >&2
+  as_pg "$PG_BIN/pg_ctl" -D "$place" -w -t 60 -s -l "$place/server.log" -o "$settings" start </dev/null >&2 9>&-
   echo "postgres://fillagrant:$(cat "$place.secret")@127.0.0.1:$port/postgres"
 }
 

@@ -23,10 +23,7 @@ else
 fi
 npm_packages
 
-# Held by whoever runs on this folder, for as long as it lives: the kernel lets go of it, however that ends.
-exec 9>>"$FILLAGRANT_DATA/lock"
-flock -n 9 || fail "Fillagrant runs on $FILLAGRANT_DATA already: $(sed -n 2p "$FILLAGRANT_DATA/running" 2>/dev/null), process $(sed -n 1p "$FILLAGRANT_DATA/running" 2>/dev/null).
-Stop it first, or start with another FILLAGRANT_DATA."
+hold_data_folder
 
 newest() { find "$@" -type f -newer build/.built -not -path '*/node_modules/*' -print -quit 2>/dev/null; }
 if [ ! -e build/.built ] || [ ! -e build-node/worker.mjs ] || [ -n "$(newest app core demo workers workbench server public package-lock.json vite.config.ts react-router.config.ts scripts)" ]; then

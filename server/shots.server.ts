@@ -1,5 +1,5 @@
 /** Shots, their mends and their history, read from the database. */
-import { and, asc, eq, gt, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, isNull, sql } from 'drizzle-orm'
 import {
   DOCUMENT_FORMAT,
   DOCUMENT_VERSION,
@@ -28,7 +28,7 @@ export async function findShot(
     .from(shots)
     .innerJoin(plates, eq(plates.shotId, shots.id))
     .innerJoin(productions, eq(productions.id, shots.productionId))
-    .where(eq(shots.id, shotId))
+    .where(and(eq(shots.id, shotId), isNull(shots.deletedAt), isNull(productions.deletedAt)))
   return row ?? null
 }
 
@@ -39,6 +39,7 @@ export async function listProductions(
   return db
     .select({ id: productions.id, name: productions.name })
     .from(productions)
+    .where(and(isNull(productions.archivedAt), isNull(productions.deletedAt)))
     .orderBy(asc(productions.isDemo), asc(productions.name))
 }
 
@@ -49,6 +50,7 @@ export async function listShots(db: Database | Transaction) {
     .from(shots)
     .innerJoin(plates, eq(plates.shotId, shots.id))
     .innerJoin(productions, eq(productions.id, shots.productionId))
+    .where(and(isNull(shots.deletedAt), isNull(productions.archivedAt), isNull(productions.deletedAt)))
     .orderBy(asc(shots.createdAt), asc(shots.id))
 }
 

@@ -6,6 +6,7 @@ import { availableParallelism } from 'node:os'
 import { run, type TaskList } from 'graphile-worker'
 import { EventEmitter, setMaxListeners } from 'node:events'
 import { serverContext } from './context.server'
+import { keepExpiring } from './house/expire.server'
 import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
 import { startHeartbeat } from './jobs/heartbeat.server'
@@ -86,6 +87,7 @@ const stopHeartbeat = startHeartbeat(
   () => giveUpLostJobs(context),
 )
 const stopPruning = keepResultsPruned(context.folders.results)
+const stopExpiring = keepExpiring(context)
 log.info({ workers: [...workerIds] }, 'worker ready')
 
 let isStopping = false
@@ -96,6 +98,7 @@ async function stop(): Promise<void> {
   await Promise.all(runners.map((runner) => runner.stop()))
   await stopHeartbeat()
   stopPruning()
+  stopExpiring()
   compute.close()
   await pgPool.end()
   process.exit(0)

@@ -1,5 +1,6 @@
 import { Form, Link, useNavigation, useSearchParams } from 'react-router'
-import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { Download, Trash2 } from 'lucide-react'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { REVIEW_STATES } from '../../core/proof/review'
@@ -19,6 +20,8 @@ import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { versionTitle } from '../../core/versionTitle'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
 import { frameInAddress } from '../frameInAddress'
+import { Modal } from '../../workbench/shell/Modal'
+import { useHouse } from '../useHouse'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
 
@@ -277,6 +280,7 @@ function VersionRow({ shotId, version }: { shotId: string; version: VersionData 
             <Download aria-hidden className="size-4" /> Download
           </a>
         )}
+        {!isOpen && <DeleteVersion version={version} />}
       </div>
       {isOpen && (
         <div className="mt-2 flex flex-col gap-1">
@@ -301,5 +305,48 @@ function VersionRow({ shotId, version }: { shotId: string; version: VersionData 
       )}
       {version.error && <p className="mt-1 text-snag">{version.error}</p>}
     </li>
+  )
+}
+
+function DeleteVersion({ version }: { version: VersionData }) {
+  const [isAsking, setAsking] = useState(false)
+  const house = useHouse()
+  const title = versionTitle(version.number)
+  return (
+    <>
+      <button
+        type="button"
+        aria-label={`Delete ${title}…`}
+        title="Delete this version and its file"
+        className="rounded-sm border border-line p-1.5 hover:bg-lifted"
+        onClick={() => setAsking(true)}
+      >
+        <Trash2 aria-hidden className="size-4" />
+      </button>
+      <Modal title={`Delete ${title}`} isOpen={isAsking} onClose={() => setAsking(false)}>
+        <p>
+          The version, its file and what was measured of it are gone for good. The mends stay: it can be made
+          again.
+        </p>
+        <p className="flex justify-end gap-2">
+          <button
+            type="button"
+            className="rounded-sm border border-line px-3 py-1.5"
+            onClick={() => setAsking(false)}
+          >
+            Keep it
+          </button>
+          <button
+            type="button"
+            className="rounded-sm bg-snag px-3 py-1.5 font-semibold text-well"
+            onClick={() =>
+              void house({ intent: 'delete-version', versionId: version.id }).then(() => setAsking(false))
+            }
+          >
+            Delete
+          </button>
+        </p>
+      </Modal>
+    </>
   )
 }

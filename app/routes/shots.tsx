@@ -1,17 +1,20 @@
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { useDropzone } from 'react-dropzone'
 import { useState } from 'react'
-import { Cpu, FileUp } from 'lucide-react'
+import { Archive, Cpu, FileUp } from 'lucide-react'
+import { EVERY_SHOT, shotFilterSchema, shotsShown, type ShotFilter } from '../../core/jobs/shotList'
 import { mayBeAllRound } from '../../core/sphere/straightView'
 import { formatFrameRate } from '../../core/time'
 import { REVIEW_STATES } from '../../core/proof/review'
 import { serverContext } from '../../server/context.server'
 import { listOpenImports } from '../../server/imports.server'
-import { countMends, listShots } from '../../server/shots.server'
+import { countMends, listProductions, listShots } from '../../server/shots.server'
 import { countOpenNotes, lastReviews } from '../../server/notes.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords } from '../../workbench/progress/progress'
+import { ShotFilterBar } from '../ShotFilterBar'
+import { ShotMenu } from '../ShotMenu'
 import { useNews } from '../useNews'
 import { useUploads, type Upload } from '../useUploads'
 import type { Route } from './+types/shots'
@@ -30,8 +33,11 @@ export async function loader() {
   ])
   const now = Date.now()
   return {
-    shots: shots.map(({ shot, plate }) => ({
+    productions: await listProductions(db),
+    shots: shots.map(({ shot, plate, productionName }) => ({
       id: shot.id,
+      productionId: shot.productionId,
+      productionName,
       name: shot.name,
       title: shot.title,
       plateId: plate.id,
@@ -75,7 +81,10 @@ const RATES = [
 ] as const
 
 export default function Shots({ loaderData }: Route.ComponentProps) {
-  const { shots, imports } = loaderData
+  const { shots, imports, productions } = loaderData
+  const [search, setSearch] = useSearchParams()
+  const filter = shotFilterSchema.parse(Object.fromEntries(search))
+  const shown = shotsShown(shots, filter)
   const [rate, setRate] = useState('24')
   const { uploads, begin, cancel, dismiss } = useUploads()
   useNews('import', 'shot')
@@ -102,6 +111,13 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
             {totalMends === 1 ? 'mend' : 'mends'}
           </p>
           <span className="grow" />
+          <Link
+            to="/productions"
+            className="flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:bg-raised"
+          >
+            <Archive aria-hidden className="size-4" />
+            Productions and bin
+          </Link>
           <Link
             to="/cameras"
             className="flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:bg-raised"
@@ -131,6 +147,12 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
             Bring in footage
           </button>
         </div>
+        <ShotFilterBar
+          filter={filter}
+          productions={productions}
+          words={shown.length === shots.length ? '' : `${shown.length} of ${shots.length}`}
+          onChange={(next) => setSearch(whatDiffers(next), { replace: true, preventScrollReset: true })}
+        />
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(280px,1fr))] gap-4">
           {uploads.map((upload) => (
             <UploadCard
@@ -145,8 +167,8 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
             .map((one) => (
               <ImportCard key={one.id} data={one} />
             ))}
-          {shots.map((shot) => (
-            <ShotCard key={shot.id} shot={shot} />
+          {shown.map((shot) => (
+            <ShotCard key={shot.id} shot={shot} productions={productions} />
           ))}
           <li
             className={`flex aspect-video flex-col items-center justify-center rounded-sm border-2 border-dashed p-4 text-center ${isDragActive ? 'border-thread text-ink' : 'border-line text-soft'}`}
@@ -160,10 +182,22 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
   )
 }
 
-function ShotCard({ shot }: { shot: ShotCardData }) {
+/** Only what is not as it is without being said. */
+const whatDiffers = (filter: ShotFilter): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(filter).filter(([name, value]) => value !== EVERY_SHOT[name as keyof ShotFilter]),
+  )
+
+function ShotCard({
+  shot,
+  productions,
+}: {
+  shot: ShotCardData
+  productions: Route.ComponentProps['loaderData']['productions']
+}) {
   const [frame, setFrame] = useState(shot.firstFrame + Math.floor(shot.frameCount / 2))
   return (
-    <li data-testid="shot-card">
+    <li data-testid="shot-card" className="relative">
       <Link
         to={`/shots/${shot.id}/mend`}
         reloadDocument
@@ -213,6 +247,7 @@ function ShotCard({ shot }: { shot: ShotCardData }) {
           {shot.isAllRound ? 'Look around' : 'All-round? Look around'}
         </Link>
       )}
+      <ShotMenu shot={shot} productions={productions} />
     </li>
   )
 }

@@ -101,7 +101,7 @@ export const listAccounts = (db: Database) =>
       role: accounts.role,
       seenAt: sql<
         string | null
-      >`(select max(${sessions.seenAt}) from ${sessions} where ${sessions.accountId} = ${accounts.id})`,
+      >`(select max(sessions.seen_at) from sessions where sessions.account_id = accounts.id)`,
     })
     .from(accounts)
     .orderBy(asc(accounts.name))

@@ -22,6 +22,5 @@ export function roleFor(method: string, path: string): Role {
   if (/^\/(account|sign-out)\b/.test(bare) || /^\/shots\/[^/]+\/notes$/.test(bare)) return 'look'
   // Rectangles are asked for by their list, in a body.
   if (/^\/plates\/[^/]+\/rects$/.test(bare)) return 'look'
-  if (/^\/house\b/.test(bare)) return 'run'
   return 'mend'
 }

@@ -34,7 +34,9 @@ export async function assembleVersion(
   const version = await findVersion(context, versionId)
   if (!version || !isOpen(version)) return
   const folder = versionFolder(context, versionId)
-  const { shot, plate } = (await findShot(db, version.shotId))!
+  const found = await findShot(db, version.shotId)
+  if (!found) return // in the bin meanwhile
+  const { shot, plate } = found
   const sphere = shot.isAllRound ? (plate.sphere ?? UPRIGHT) : null
   const stem = `${safeName(shot.name)}_${versionTitle(version.number)}`
   const fileName = `${stem}.${RENDER_FORMATS[version.format].ending}`

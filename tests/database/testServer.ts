@@ -16,14 +16,15 @@ export interface TestServer {
   close(): Promise<void>
 }
 
-export async function startTestServer(): Promise<TestServer> {
+/** @param isMigrated  Else the database is empty. */
+export async function startTestServer({ isMigrated = true } = {}): Promise<TestServer> {
   const server = process.env['FILLAGRANT_TEST_SERVER']
   if (!server) throw new Error('FILLAGRANT_TEST_SERVER is not set: run the tests with npm run unit')
   const name = `t_${randomUUID().replaceAll('-', '')}`
   await asAdmin(server, `create database ${name}`)
   const databaseUrl = server.replace(/\/[^/]*$/, `/${name}`)
   const database = openDatabase(databaseUrl)
-  await migrateDatabase(database, join(process.cwd(), 'server/db/migrations'))
+  if (isMigrated) await migrateDatabase(database, join(process.cwd(), 'server/db/migrations'))
   const dataDir = await mkdtemp(join(tmpdir(), 'fillagrant-data-'))
   return {
     context: contextOf(database, dataDir),

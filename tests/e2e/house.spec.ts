@@ -1,0 +1,103 @@
+/** Housekeeping as a user does it: found, renamed, moved, put away, put back, deleted for good. */
+import { bringIn } from './bench'
+import { filmClip } from './demoFilm'
+import { expect, test, type Page } from './test'
+
+test.describe.configure({ mode: 'serial' })
+
+const clip = (name: string): string => filmClip(`${name}.mkv`, 'LM_010', { firstFrame: 1001, count: 2 })
+const card = (page: Page, name: string) => page.getByTestId('shot-card').filter({ hasText: name })
+const notice = (page: Page, words: string) => page.getByRole('listitem').filter({ hasText: words })
+
+async function choose(page: Page, shot: string, ...items: readonly string[]): Promise<void> {
+  await card(page, shot)
+    .getByRole('button', { name: /^More of/ })
+    .click()
+  for (const item of items) await page.getByRole('menuitem', { name: item }).click()
+}
+
+test('shots are brought in, renamed and found', async ({ page }) => {
+  await bringIn(page, clip('HOUSE_A'))
+  await bringIn(page, clip('HOUSE_B'))
+  await choose(page, 'HOUSE_A', 'Rename…')
+  const dialog = page.getByRole('dialog', { name: 'Rename HOUSE_A' })
+  await dialog.getByLabel('Name').fill('Lamp 7')
+  await dialog.getByLabel('Title').fill('over the street')
+  await dialog.getByRole('button', { name: 'Rename' }).click()
+  await expect(card(page, 'Lamp 7')).toContainText('over the street')
+  await page.getByRole('searchbox', { name: 'Find shots' }).fill('street lamp')
+  await expect(page.getByTestId('shot-card')).toHaveCount(1)
+  await expect(page).toHaveURL(/find=street\+lamp/)
+  await page.reload()
+  await expect(page.getByTestId('shot-card')).toHaveCount(1)
+  await page.getByRole('button', { name: 'Show all' }).click()
+  await expect(card(page, 'HOUSE_B')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Order' }).selectOption('Latest first')
+  await expect(page.getByTestId('shot-card').first()).toContainText('HOUSE_B')
+})
+
+test('put in the bin and back at once, or from the bin; deleted for good only when told so', async ({
+  page,
+}) => {
+  await page.goto('/')
+  await choose(page, 'HOUSE_B', 'Put in the bin')
+  await expect(card(page, 'HOUSE_B')).toHaveCount(0)
+  await notice(page, 'HOUSE_B in the bin').getByRole('button', { name: 'Put back' }).click()
+  await expect(card(page, 'HOUSE_B')).toBeVisible()
+  await choose(page, 'HOUSE_B', 'Put in the bin')
+  await expect(card(page, 'HOUSE_B')).toHaveCount(0)
+  expect((await page.request.get('/shots/house-b/mend')).status()).toBe(404)
+  await page.goto('/productions')
+  await page
+    .getByTestId('in-bin')
+    .filter({ hasText: 'HOUSE_B' })
+    .getByRole('button', { name: 'Put back' })
+    .click()
+  await expect(page.getByTestId('in-bin')).toHaveCount(0)
+  await page.goto('/')
+  await choose(page, 'HOUSE_B', 'Put in the bin')
+  await expect(card(page, 'HOUSE_B')).toHaveCount(0)
+  await page.goto('/productions')
+  await page.getByRole('button', { name: 'Empty the bin…' }).click()
+  await page.getByRole('button', { name: 'Keep it' }).click()
+  await expect(page.getByTestId('in-bin')).toHaveCount(1)
+  await page.getByRole('button', { name: 'Empty the bin…' }).click()
+  await page.getByRole('button', { name: 'Delete for good' }).click()
+  await expect(page.getByTestId('in-bin')).toHaveCount(0)
+  await expect(page.getByText('1 shot deleted for good.')).toBeVisible()
+})
+
+test('productions are made, renamed, archived, put away and put back; shots move between them', async ({
+  page,
+}) => {
+  await page.goto('/productions')
+  await page.getByRole('textbox', { name: 'Name of a new production' }).fill('Second')
+  await page.getByRole('button', { name: 'Make' }).click()
+  const row = (name: string) => page.getByTestId('production').filter({ hasText: name })
+  await expect(row('Second')).toBeVisible()
+  await row('Second').getByRole('button', { name: 'Rename…' }).click()
+  await page.getByRole('dialog').getByLabel('Name').fill('Evening')
+  await page.getByRole('dialog').getByRole('button', { name: 'Rename' }).click()
+  await expect(row('Evening')).toBeVisible()
+  await page.goto('/')
+  await choose(page, 'Lamp 7', 'Move to', 'Evening')
+  await expect(page.getByText('1 shot moved to Evening.')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Production' }).selectOption('Evening')
+  await expect(page.getByTestId('shot-card')).toHaveCount(1)
+  await page.goto('/productions')
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/productions.png' })
+  await row('Evening').getByRole('button', { name: 'Archive' }).click()
+  await expect(row('Evening')).toContainText('archived')
+  await page.goto('/')
+  await expect(card(page, 'Lamp 7')).toHaveCount(0)
+  await page.goto('/productions')
+  await row('Evening').getByRole('button', { name: 'Bring back' }).click()
+  await expect(row('Evening')).not.toContainText('archived')
+  await row('Evening').getByRole('button', { name: 'Put in the bin' }).click()
+  await expect(page.getByTestId('in-bin').filter({ hasText: 'Evening, all of it' })).toBeVisible()
+  await page.getByTestId('in-bin').getByRole('button', { name: 'Put back' }).click()
+  await expect(row('Evening')).toBeVisible()
+  await page.goto('/')
+  await expect(card(page, 'Lamp 7')).toBeVisible()
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/shots.png' })
+})
