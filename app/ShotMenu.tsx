@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { DropdownMenu } from 'radix-ui'
 import { EllipsisVertical } from 'lucide-react'
 import { FIELD, MAIN_BUTTON, Modal } from '../workbench/shell/Modal'
-import { useHouse } from './useHouse'
+import { fieldOf, useHouse } from './useHouse'
 
 const ITEM = 'block rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted'
 
@@ -74,8 +74,8 @@ export function ShotMenu({ shot, productions }: ShotMenuProps) {
           className="flex flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault()
-            const form = new FormData(event.currentTarget)
-            void house({ intent: 'rename-shot', shotId: shot.id, name: String(form.get('name')), title: String(form.get('title')) }).then((done) => done && setNaming(false)) // prettier-ignore
+            const form = event.currentTarget
+            void house({ intent: 'rename-shot', shotId: shot.id, name: fieldOf(form, 'name'), title: fieldOf(form, 'title') }).then((done) => done && setNaming(false)) // prettier-ignore
           }}
         >
           <label>

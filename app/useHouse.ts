@@ -1,7 +1,7 @@
 /** Acts of housekeeping from a page: what came of them is said, and what was put away can be put back at once. */
 import { useRevalidator } from 'react-router'
 import { toast } from 'sonner'
-import type { HouseAnswer, HouseOrder } from '../server/house/orders'
+import type { HouseAnswer, HouseOrder } from '../core/jobs/houseOrders'
 
 /** @returns Carries an order out; the page's data are looked at again. */
 export function useHouse(): (order: HouseOrder, undo?: HouseOrder) => Promise<boolean> {
@@ -24,4 +24,10 @@ async function send(order: HouseOrder): Promise<HouseAnswer> {
   } catch {
     return { ok: false, message: 'The server could not be reached. Nothing was changed.' }
   }
+}
+
+/** What stands in a field of a form. */
+export function fieldOf(form: HTMLFormElement, name: string): string {
+  const value = new FormData(form).get(name)
+  return typeof value === 'string' ? value : ''
 }

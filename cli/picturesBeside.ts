@@ -58,5 +58,5 @@ async function readMatteOf(mendsPath: string, pattern: string, frame: number, si
     )
   }
   const path = resolve(dirname(mendsPath), matteFile(pattern, frame))
-  return existsSync(path) ? cutMatte(await readMattePicture(path, signal)) : null
+  return existsSync(path) ? cutMatte(await readMattePicture(path, undefined, signal)) : null
 }

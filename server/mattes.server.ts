@@ -15,6 +15,8 @@ import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
 import { MediaError } from './media/mediaError'
 
 const MAX_BYTES = 256 * 2 ** 20
+/** A picture of another size is told its size, unless it is larger than so many plates: then it is not decoded at all. */
+const MAX_SIZES = 4
 export const IMPORTED_PREFIX = 'matte:'
 
 export const mattePlaceSchema = z.object({
@@ -44,7 +46,7 @@ export async function receiveMatte(
   const limit = boundedTo(MAX_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
   try {
     await pipeline(Readable.fromWeb(body), limit, createWriteStream(incoming))
-    const picture = await readMattePicture(incoming)
+    const picture = await readMattePicture(incoming, MAX_SIZES * size.width * size.height)
     if (picture.width !== size.width || picture.height !== size.height) {
       throw new MediaError(
         'uneven',

@@ -28,6 +28,7 @@ import type { ShotLink } from './shell/TopBar'
 import { createBench } from './store/bench'
 import type { BenchPlate } from './store/benchState'
 import { shotDocumentOf, withStandIn } from './store/shotDocument'
+import { setAside } from './store/setAside'
 import { SaveQueue } from './store/saveQueue'
 import { useScene } from './useScene'
 
@@ -84,9 +85,10 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       revision: shot.revision,
       onState: (state) => bench.getState().setSaveState(state),
       onNewer: (newer, ours) => bench.getState().takeInNewer(newer, ours),
-      onRefused: (edit, message) => {
-        toast.error(`“${edit.label}” was not kept. ${message}`, {
-          description: 'Everything before it is safe. The page shows what is stored.',
+      onRefused: (edits, message) => {
+        setAside(shot.id, edits, message)
+        toast.error(`“${edits[0]!.label}” was not kept. ${message}`, {
+          description: 'Everything before it is safe. It is set aside; the page shows what is stored.',
           duration: 8000,
         })
         setTimeout(() => window.location.reload(), 3000)

@@ -1,7 +1,7 @@
 import { requireRole } from '../../server/access/whoAsks.server'
 import { serverContext } from '../../server/context.server'
 import { keepHouse } from '../../server/house/house.server'
-import { houseOrderSchema } from '../../server/house/orders'
+import { houseOrderSchema } from '../../core/jobs/houseOrders'
 import { log } from '../../server/log.server'
 import { readCommand } from '../../server/requestBody.server'
 import type { Route } from './+types/house'

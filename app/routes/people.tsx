@@ -10,7 +10,7 @@ import {
   setPassword,
   setRole,
 } from '../../server/access/accounts.server'
-import { ROLE_WORDS } from '../../server/access/roles'
+import { ROLE_WORDS } from '../../core/jobs/roles'
 import { requireRole } from '../../server/access/whoAsks.server'
 import { database } from '../../server/db/client.server'
 import { log } from '../../server/log.server'

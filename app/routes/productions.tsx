@@ -1,12 +1,12 @@
 import { useState } from 'react'
-import { BIN_DAYS } from '../../server/house/orders'
+import { BIN_DAYS } from '../../core/jobs/houseOrders'
 import { serverContext } from '../../server/context.server'
 import { diskUse } from '../../server/house/disk.server'
 import { listBin, listHouse } from '../../server/house/house.server'
 import { FIELD, MAIN_BUTTON, Modal } from '../../workbench/shell/Modal'
 import { sizeWords } from '../../workbench/progress/progress'
 import { TopBar } from '../../workbench/shell/TopBar'
-import { useHouse } from '../useHouse'
+import { fieldOf, useHouse } from '../useHouse'
 import { useNews } from '../useNews'
 import type { Route } from './+types/productions'
 
@@ -80,7 +80,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
             onSubmit={(event) => {
               event.preventDefault()
               const form = event.currentTarget
-              void house({ intent: 'make-production', name: String(new FormData(form).get('name')) }).then((done) => done && form.reset()) // prettier-ignore
+              void house({ intent: 'make-production', name: fieldOf(form, 'name') }).then((done) => done && form.reset()) // prettier-ignore
             }}
           >
             <input
@@ -147,7 +147,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
           className="flex flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault()
-            const name = String(new FormData(event.currentTarget).get('name'))
+            const name = fieldOf(event.currentTarget, 'name')
             void house({ intent: 'rename-production', productionId: renamed!.id, name }).then((done) => done && setRenamed(null)) // prettier-ignore
           }}
         >

@@ -4,7 +4,8 @@ import { promisify } from 'node:util'
 import { and, asc, eq, ne, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Database } from '../db/client.server'
-import { accounts, ROLES, sessions, type Role } from '../db/schema'
+import { ROLES, type Role } from '../../core/jobs/roles'
+import { accounts, sessions } from '../db/schema'
 
 export interface Account {
   readonly id: string

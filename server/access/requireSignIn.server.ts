@@ -1,9 +1,10 @@
 /** Everybody signs in where others than this machine's users can reach us; then their role must allow what they ask. */
 import type { RequestHandler } from 'express'
+import { mayAs, ROLE_WORDS } from '../../core/jobs/roles'
 import type { Config } from '../config.server'
 import type { Database } from '../db/client.server'
 import { ACCOUNT_HEADER } from '../headers.server'
-import { mayAs, ROLE_WORDS, roleFor } from './roles'
+import { roleFor } from './roles'
 import { accountOf, tokenIn } from './sessions.server'
 
 /** What can be asked for without being signed in; the manifest tells which routes there are, as the source does. */

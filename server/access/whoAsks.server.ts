@@ -1,10 +1,9 @@
 /** Who asks, as the guard has found it. */
 import { z } from 'zod'
+import { mayAs, ROLE_WORDS, ROLES, type Role } from '../../core/jobs/roles'
 import { readConfig } from '../config.server'
-import { ROLES, type Role } from '../db/schema'
 import { ACCOUNT_HEADER } from '../headers.server'
 import type { Account } from './accounts.server'
-import { mayAs, ROLE_WORDS } from './roles'
 
 const accountSchema = z.object({ id: z.uuid(), name: z.string(), role: z.enum(ROLES) })
 

@@ -29,6 +29,7 @@ import type { Find } from '../../core/survey/finds'
 import type { SensorMap } from '../../core/survey/sensorMap'
 import type { Recipe } from '../../core/document/recipes'
 import type { SurveyAbout, SurveyState } from '../../core/jobs/survey'
+import type { Role } from '../../core/jobs/roles'
 import type { SceneState } from '../../core/jobs/scene'
 import type { VersionView, ViewState } from '../../core/jobs/view'
 import type { StraightView } from '../../core/sphere/straightView'
@@ -453,10 +454,6 @@ export const workerBeats = pgTable('worker_beats', {
   workerId: text('worker_id').primaryKey(),
   at: at('at').notNull().defaultNow(),
 })
-
-/** What somebody may do; each may also do what those before it may. */
-export const ROLES = ['look', 'mend', 'approve', 'run'] as const
-export type Role = (typeof ROLES)[number]
 
 /** People who sign in. */
 export const accounts = pgTable('accounts', {

@@ -10,7 +10,7 @@ import { log } from '../log.server'
 import { isOpenState } from '../jobs/renderChunk.server'
 import { reviewsOf } from '../notes.server'
 import { cancelVersion, versionFolder } from '../versions.server'
-import { BIN_DAYS, type HouseAnswer, type HouseOrder } from './orders'
+import { BIN_DAYS, type HouseAnswer, type HouseOrder } from '../../core/jobs/houseOrders'
 
 const ok = (message: string): HouseAnswer => ({ ok: true, message })
 const no = (message: string): HouseAnswer => ({ ok: false, message: `${message} Nothing was changed.` })

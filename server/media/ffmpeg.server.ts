@@ -7,6 +7,7 @@
  */
 import { spawn, type ChildProcessByStdio } from 'node:child_process'
 import type { Readable, Writable } from 'node:stream'
+import { confined } from './confined.server'
 
 export const SAFE_INPUT = [
   '-protocol_whitelist',
@@ -40,7 +41,8 @@ export function startMedia(
   args: readonly string[],
   { silenceMs = 120_000, signal, onErrorText }: MediaOptions = {},
 ): MediaProcess {
-  const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(program, [...args], {
+  const tool = confined(program, args)
+  const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(tool.command, tool.args, {
     stdio: ['pipe', 'pipe', 'pipe'],
   })
   let stderr = ''

@@ -27,9 +27,14 @@ export interface MattePicture {
 
 /**
  * Reads a PNG, TIFF or EXR picture as coverage; colour counts by its luma, floats are limited to 0 to 1.
+ * @param mostPixels  A picture that says it has more is not decoded.
  * @throws MediaError 'unreadable' in words.
  */
-export async function readMattePicture(path: string, signal?: AbortSignal): Promise<MattePicture> {
+export async function readMattePicture(
+  path: string,
+  mostPixels = MAX_PIXELS,
+  signal?: AbortSignal,
+): Promise<MattePicture> {
   const decoder = DECODERS[extname(path).toLowerCase()]
   const unreadable = (detail: string) =>
     new MediaError(
@@ -42,7 +47,7 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
     '-protocol_whitelist',
     'file,pipe',
     '-max_pixels',
-    String(MAX_PIXELS),
+    String(mostPixels),
     '-f',
     'image2',
     '-pattern_type',
@@ -61,9 +66,11 @@ export async function readMattePicture(path: string, signal?: AbortSignal): Prom
   if (code !== 0 || chunks.length === 0) throw unreadable(stderr.split('\n')[0] ?? '')
   const picture = parsePgm(Buffer.concat(chunks))
   // The way from 8-bit colour to 16-bit grey is off by a step: black is no coverage, white is all of it.
-  for (const [i, value] of picture.data.entries()) {
-    if (value < OFF_BY) picture.data[i] = 0
-    else if (value > 65535 - OFF_BY) picture.data[i] = 65535
+  const { data } = picture
+  for (let i = 0; i < data.length; i++) {
+    const value = data[i]!
+    if (value < OFF_BY) data[i] = 0
+    else if (value > 65535 - OFF_BY) data[i] = 65535
   }
   return picture
 }

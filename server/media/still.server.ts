@@ -3,10 +3,10 @@ import { basename } from 'node:path'
 import sharp from 'sharp'
 import type { PlateShape } from '../../core/shot/clip'
 import type { Samples } from '../../core/image/samples'
+import { LIMITS } from './importPlan.server'
 import { MediaError } from './mediaError'
 
-/** A picture that says it is larger than any plate is not decoded. */
-const MAX_PIXELS = 16384 * 16384
+const MAX_PIXELS = LIMITS.pixels
 const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
 
 /**

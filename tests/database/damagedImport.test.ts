@@ -3,7 +3,6 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
-import type { ReadableStream } from 'node:stream/web'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import {
   cancelImport,
@@ -35,12 +34,7 @@ async function upload(name: string): Promise<string> {
     files: [{ name, sizeBytes: statSync(path).size }],
     frameRate: { num: 24, den: 1 },
   })
-  await receiveFile(
-    server.context,
-    id,
-    0,
-    Readable.toWeb(Readable.from(readFileSync(path))) as ReadableStream,
-  )
+  await receiveFile(server.context, id, 0, Readable.toWeb(Readable.from(readFileSync(path))))
   await finishUpload(server.context, id)
   await importPlate(server.context, { importId: id }, new AbortController().signal)
   return id

@@ -75,6 +75,10 @@ test('another size, other bytes and strange places are refused, and nothing is l
   await expect(take(matteId, 1, '.png', Buffer.from('no picture'))).rejects.toThrow(
     'cannot be read as a matte',
   )
+  const huge = await sharp({ create: { width: 4000, height: 4000, channels: 3, background: 'white' } })
+    .png()
+    .toBuffer()
+  await expect(take(matteId, 1, '.png', huge)).rejects.toThrow(/cannot be read as a matte.*4000x4000/s)
   await expect(readMattePicture(join(folder, 'm.mov'))).rejects.toThrow('Numbered PNG, TIFF or EXR')
   expect(await readdir(join(context().folders.mattes, matteId))).toEqual([])
   expect(await readImportedMatte(context().folders.mattes, 'matte:../../etc', 1)).toBeNull()

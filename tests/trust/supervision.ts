@@ -4,7 +4,6 @@
  * By itself, or by the next start where what watches over the others was killed too.
  */
 import { chmod, mkdtemp, rm } from 'node:fs/promises'
-import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { createRandom } from '../random'
 import { Installation, isAlive, PARTS, processesOn, type Part } from './installation'
@@ -42,13 +41,14 @@ export async function killParts(rounds: number, seed: number, port: number): Pro
       if (PARTS.some((part) => running[part] !== 1)) throw new Error(`Round ${round}, killed ${killed.join(', ')}: running are ${JSON.stringify(running)}`) // prettier-ignore
       done.push({ killed, backMs: Date.now() - begun, wasStarted })
     }
+    await installation.stop()
+    const left = processesOn(dataDir)
+    if (PARTS.some((part) => left[part] > 0))
+      throw new Error(`Still running after the end: ${JSON.stringify(left)}`)
     return done
   } finally {
     await installation.stop()
-    const left = processesOn(dataDir)
     await rm(dataDir, { recursive: true, force: true })
-    if (PARTS.some((part) => left[part] > 0))
-      console.error(`Still running after the end: ${JSON.stringify(left)}`)
   }
 }
 
@@ -56,5 +56,5 @@ if (process.argv[1] === import.meta.filename) {
   const given = (name: string, otherwise: number) => Number(process.argv.find((one) => one.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise) // prettier-ignore
   const rounds = await killParts(given('rounds', 50), given('seed', 1), given('port', 4590))
   const times = rounds.map(({ backMs }) => backMs).sort((a, b) => a - b)
-  console.log(JSON.stringify({ rounds: rounds.length, started: rounds.filter(({ wasStarted }) => wasStarted).length, medianMs: times[times.length >> 1], worstMs: times.at(-1) })) // prettier-ignore
+  process.stdout.write(JSON.stringify({ rounds: rounds.length, started: rounds.filter(({ wasStarted }) => wasStarted).length, medianMs: times[times.length >> 1], worstMs: times.at(-1) }) + '\n') // prettier-ignore
 }

@@ -5,6 +5,7 @@ import { Picture, type OverlayProps } from '../picture/Picture'
 import type { usePanel } from '../picture/usePanel'
 import { ViewBar } from '../picture/ViewBar'
 import { BenchTopBar } from './BenchTopBar'
+import { SetAsideNotice } from './SetAsideNotice'
 import { ShortcutSheet } from './ShortcutSheet'
 
 interface StageFrameProps
@@ -50,6 +51,7 @@ export function StageFrame({
           <CircleHelp aria-hidden className="size-4" />
         </button>
       </BenchTopBar>
+      <SetAsideNotice />
       <main ref={region} className="flex min-h-0 grow">
         {column}
         <div className="flex min-w-0 grow flex-col">

@@ -16,7 +16,7 @@ function queueWith(answers: (Response | Error)[], over: Partial<SaveQueueOptions
     revision: 5,
     onState: (state) => states.push(state),
     onNewer: () => true,
-    onRefused: (one, message) => refused.push(`${one.label}: ${message}`),
+    onRefused: (edits, message) => refused.push(`${edits.map((one) => one.label).join(', ')}: ${message}`),
     wait: async () => undefined,
     fetch: (async (_url: string, init: { body: string }) => {
       sent.push(JSON.parse(init.body) as (typeof sent)[number])
@@ -103,7 +103,30 @@ test('what cannot be stored is said and dropped with all that stands on it', asy
   queue.add(step('a'))
   queue.add(step('b'))
   await settle()
-  expect(refused).toEqual(['a: It does not fit.'])
+  expect(refused).toEqual(['a, b: It does not fit.'])
   expect(sent).toHaveLength(1)
   expect(queue.hasPending).toBe(false)
+})
+
+test('an edit over which the server fails each time is set aside with what stands on it; later ones go on', async () => {
+  const failures = Array.from({ length: 15 }, () => new Response('', { status: 500 }))
+  const { queue, sent, refused, states } = queueWith([...failures, stored(6)])
+  queue.add(step('a'))
+  queue.add(step('b'))
+  await settle()
+  expect(refused).toEqual(['a, b: The server answered 500.'])
+  queue.add(step('c'))
+  await settle()
+  expect(sent.at(-1)!.edit.label).toBe('c')
+  expect(states.at(-1)).toBe('saved')
+})
+
+test('a server that is away, however long, loses nothing', async () => {
+  const away = Array.from({ length: 40 }, (_, i) =>
+    i % 2 ? new Error('gone') : new Response('', { status: 503 }),
+  )
+  const { queue, refused, states } = queueWith([...away, stored(6)])
+  queue.add(step('a'))
+  await settle()
+  expect([refused, states.at(-1), queue.hasPending]).toEqual([[], 'saved', false])
 })

@@ -15,8 +15,8 @@ export interface SaveQueueOptions {
   readonly onState: (state: SaveState) => void
   /** Others' edits, to be applied below ours. Returns whether each of ours still fits on top. */
   readonly onNewer: (newer: readonly HistoryEntry[], ours: readonly MendEdit[]) => boolean
-  /** An edit that cannot be stored, and why. Those after it are dropped too: they stand on it. */
-  readonly onRefused: (edit: MendEdit, message: string) => void
+  /** Edits that cannot be stored, and why: the first, and those after it, which stand on it. */
+  readonly onRefused: (edits: readonly MendEdit[], message: string) => void
   readonly fetch?: typeof fetch
   readonly wait?: (ms: number) => Promise<void>
 }
@@ -25,12 +25,16 @@ export interface SaveQueueOptions {
 const REST_MS = 300
 const FIRST_RETRY_MS = 500
 const LAST_RETRY_MS = 10_000
+/** Some two minutes of trying. */
+const MOST_FAILURES = 15
 
 export class SaveQueue {
   readonly #options: Required<SaveQueueOptions>
   readonly #pending: HistoryStep[] = []
   #revision: number
   #isSending = false
+  /** How often the server has failed over the first one, without being away. */
+  #failures = 0
   #endRest: () => void = () => undefined
   #waiting: (() => void)[] = []
 
@@ -106,6 +110,7 @@ export class SaveQueue {
     if (response.ok) {
       this.#revision = ((await response.json()) as { revision: number }).revision
       this.#pending.shift()
+      this.#failures = 0
       return 'done'
     }
     if (response.status === 409) {
@@ -116,7 +121,9 @@ export class SaveQueue {
         this.#refuseAll('Somebody else changed the same mend meanwhile; theirs was kept.')
       return 'done'
     }
-    if (response.status >= 500) return 'again'
+    // Trouble passes, such as a database that is being started again; an edit that breaks the server each time does not.
+    this.#failures = response.status === 500 ? this.#failures + 1 : 0
+    if (response.status >= 500 && this.#failures < MOST_FAILURES) return 'again'
     const { message = `The server answered ${response.status}.` } = (await response
       .json()
       .catch(() => ({}))) as { message?: string }
@@ -125,7 +132,9 @@ export class SaveQueue {
   }
 
   #refuseAll(message: string): void {
-    const [first] = this.#pending.splice(0)
-    this.#options.onRefused(first!.edit, message)
+    this.#options.onRefused(
+      this.#pending.splice(0).map(({ edit }) => edit),
+      message,
+    )
   }
 }
