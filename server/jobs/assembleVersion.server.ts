@@ -16,8 +16,8 @@ import { runMedia } from '../media/ffmpeg.server'
 import { MediaError } from '../media/mediaError'
 import { tagRendered, UPRIGHT, type SpherePose } from '../media/sphere.server'
 import { askForProof } from '../proofs.server'
-import { findShot } from '../shots.server'
-import { chunkName, findVersion, stateOfVersion, versionFolder } from '../versions.server'
+import { findShot, type Plate } from '../shots.server'
+import { chunkName, findVersion, stateOfVersion, versionFolder, type RenderChunk } from '../versions.server'
 import type { JobPayload } from './queue.server'
 import { isOpen, isOpenState } from './renderChunk.server'
 import { versionTitle } from '../../core/versionTitle'
@@ -53,7 +53,7 @@ export async function assembleVersion(
       await zipPictures(folder, indices, stem, partial, calledOff)
     } else {
       const container = version.format === 'vp9' ? 'webm' : 'matroska'
-      await joinVideo(folder, indices, container, partial, calledOff)
+      await joinVideo(folder, chunks, plate, container, partial, calledOff)
       if (sphere) await tagRendered(version.format, partial, sphere, plate)
     }
     await putInPlace(partial, join(folder, fileName))
@@ -158,17 +158,20 @@ async function zipPictures(
 
 async function joinVideo(
   folder: string,
-  indices: readonly number[],
+  chunks: readonly RenderChunk[],
+  { rateNum, rateDen }: Pick<Plate, 'rateNum' | 'rateDen'>,
   container: string,
   target: string,
   signal: AbortSignal,
 ): Promise<void> {
   const list = join(folder, 'chunks.txt')
+  // A chunk does not say how long its last frame is shown: untold, the next one would begin a frame too early.
+  const linesOf = ({ index, firstFrame, lastFrame }: RenderChunk): string[] => [
+    `file ${chunkName(index)}/chunk.nut`,
+    `duration ${(((lastFrame - firstFrame + 1) * rateDen) / rateNum).toFixed(6)}`,
+  ]
   // Names of our own making: digits and letters, nothing to escape.
-  await writeFile(
-    list,
-    ['ffconcat version 1.0', ...indices.map((index) => `file ${chunkName(index)}/chunk.nut`)].join('\n'),
-  )
+  await writeFile(list, ['ffconcat version 1.0', ...chunks.flatMap(linesOf)].join('\n'))
   const { code, stderr } = await runMedia(
     'ffmpeg',
     [

@@ -73,11 +73,20 @@ export async function findDamageInRun(
   return { ...found, indices: [...indices].sort((a, b) => a - b) }
 }
 
+/** Times that do not grow are the container's affair: no picture is damaged by them. */
+const isAboutTimes = (line: string): boolean => /non monotonically increasing dts/.test(line)
+
+/** Whether a media tool that only says what is wrong has said something of the pictures. */
+export const hasComplained = (said: string): boolean =>
+  said.split('\n').some((line) => line.trim() !== '' && !isAboutTimes(line))
+
 /** Lines of a decoder or a container that say that something is wrong; all else is about what there is. */
 const isComplaint = (line: string): boolean =>
   /mismatch|corrupt|invalid|error|truncat|overread|missing|premature|concealing|damaged|incomplete|out of range/i.test(
     line,
-  ) && !/^\s|Parsed_showinfo|color_range|deprecated/.test(line)
+  ) &&
+  !/^\s|Parsed_showinfo|color_range|deprecated/.test(line) &&
+  !isAboutTimes(line)
 
 /** A line of a media tool without the address of what said it. */
 export const plainWords = (line: string): string =>

@@ -3,7 +3,15 @@ import type { Samples } from '../../core/image/samples'
 import { basename } from 'node:path'
 import { log } from '../log.server'
 import { startMedia } from './ffmpeg.server'
-import { CHECKED, DamageError, findDamage, findDamageInRun, indexWords, type Damage } from './damage.server'
+import {
+  CHECKED,
+  DamageError,
+  findDamage,
+  findDamageInRun,
+  hasComplained,
+  indexWords,
+  type Damage,
+} from './damage.server'
 import { MediaError } from './mediaError'
 import { pictureName } from './picture.server'
 import { inputArguments, type MediaInput, type MediaShape } from './probe.server'
@@ -79,7 +87,7 @@ export async function* decodeFrames(
   const expected = shape.expectedFrames
   const isBroken = filled > 0 || code !== 0
   // Durations are rounded: one frame is within that.
-  const isDoubted = isBroken || stderr.trim() !== ''
+  const isDoubted = isBroken || hasComplained(stderr)
   const isShort = expected !== null && count < expected.count - 1 && (expected.isExact || isDoubted)
   if (isDoubted && !takesDamaged) {
     const damage = await damageOf(input, expected?.count ?? count, signal)

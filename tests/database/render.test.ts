@@ -1,5 +1,5 @@
 /** The whole way through the queue, with real worker processes, one of which is killed. */
-import { spawn, type ChildProcess } from 'node:child_process'
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { readdir, readFile, rm, writeFile, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -241,6 +241,9 @@ test('VP9 is made, a version can be cancelled, and a range outside the shot is r
   for await (const _ of decodeFrames(input, { ...shape, expectedFrames: { count: 20, isExact: true } }))
     count++
   expect(count).toBe(20)
+  // Chunks follow one another at the shot's own rate: no two frames at one time, none a frame late.
+  const times = execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', webm]).toString().trim().split('\n').map(Number) // prettier-ignore
+  expect(times.every((time, i) => Math.abs(time - i / 24) < 0.002)).toBe(true)
 
   const cancelled = await mendAndRender(shotId, 'png', 1040)
   await cancelVersion(server.context, cancelled)
