@@ -35,9 +35,17 @@ async function signIn(page: Page, name: string, password = PASSWORD): Promise<vo
   await page.getByRole('button', { name: 'Sign in' }).click()
 }
 
+/** Signing in loads a page: a button can be seen before it can be pressed. */
+async function choose(page: Page, name: string, item: string): Promise<void> {
+  await expect(async () => {
+    await page.getByRole('button', { name: `Signed in as ${name}` }).click()
+    await expect(page.getByRole('menuitem', { name: item })).toBeVisible({ timeout: 1000 })
+  }).toPass()
+  await page.getByRole('menuitem', { name: item }).click()
+}
+
 async function signOut(page: Page, name: string): Promise<void> {
-  await page.getByRole('button', { name: `Signed in as ${name}` }).click()
-  await page.getByRole('menuitem', { name: 'Sign out' }).click()
+  await choose(page, name, 'Sign out')
   await expect(page).toHaveURL(/\/sign-in$/)
 }
 
@@ -130,8 +138,7 @@ test('whoever runs the server adds people, gives roles and new passwords; passwo
     await expect(page.getByText('Somebody must be able to run')).toBeVisible()
     await signOut(page, 'Rhea')
     await signIn(page, 'Ben', password)
-    await page.getByRole('button', { name: 'Signed in as Ben' }).click()
-    await page.getByRole('menuitem', { name: 'Account' }).click()
+    await choose(page, 'Ben', 'Account')
     await page.getByLabel('As it is now').fill(password)
     await page.getByLabel('New, at least').fill('another lamp in the street')
     await page.getByRole('button', { name: 'Change' }).click()
