@@ -2,8 +2,6 @@
 import { Search } from 'lucide-react'
 import { EVERY_SHOT, SHOT_ORDERS, SHOT_STATES, type ShotFilter } from '../core/jobs/shotList'
 
-const SELECT = 'rounded-sm bg-well px-2 py-1 text-ink'
-
 interface ShotFilterBarProps {
   readonly filter: ShotFilter
   readonly productions: readonly { readonly id: string; readonly name: string }[]
@@ -28,43 +26,24 @@ export function ShotFilterBar({ filter, productions, words, onChange }: ShotFilt
           onChange={(event) => change({ find: event.target.value })}
         />
       </label>
-      <select
-        aria-label="Production"
-        className={SELECT}
+      <Choice
+        label="Production"
         value={filter.production}
-        onChange={(event) => change({ production: event.target.value })}
-      >
-        <option value="">All productions</option>
-        {productions.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
-      <select
-        aria-label="State"
-        className={SELECT}
+        choices={[['', 'All productions'], ...productions.map(({ id, name }) => [id, name] as const)]}
+        onChange={(production) => change({ production })}
+      />
+      <Choice
+        label="State"
         value={filter.state}
-        onChange={(event) => change({ state: event.target.value as ShotFilter['state'] })}
-      >
-        {Object.entries(SHOT_STATES).map(([state, title]) => (
-          <option key={state} value={state}>
-            {title}
-          </option>
-        ))}
-      </select>
-      <select
-        aria-label="Order"
-        className={SELECT}
+        choices={Object.entries(SHOT_STATES)}
+        onChange={(state) => change({ state: state as ShotFilter['state'] })}
+      />
+      <Choice
+        label="Order"
         value={filter.order}
-        onChange={(event) => change({ order: event.target.value as ShotFilter['order'] })}
-      >
-        {Object.entries(SHOT_ORDERS).map(([order, title]) => (
-          <option key={order} value={order}>
-            {title}
-          </option>
-        ))}
-      </select>
+        choices={Object.entries(SHOT_ORDERS)}
+        onChange={(order) => change({ order: order as ShotFilter['order'] })}
+      />
       <span role="status">{words}</span>
       {isNarrowed && (
         <button
@@ -76,5 +55,30 @@ export function ShotFilterBar({ filter, productions, words, onChange }: ShotFilt
         </button>
       )}
     </search>
+  )
+}
+
+interface ChoiceProps {
+  readonly label: string
+  readonly value: string
+  /** Each with its words. */
+  readonly choices: readonly (readonly [value: string, words: string])[]
+  onChange(value: string): void
+}
+
+function Choice({ label, value, choices, onChange }: ChoiceProps) {
+  return (
+    <select
+      aria-label={label}
+      className="rounded-sm bg-well px-2 py-1 text-ink"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      {choices.map(([choice, words]) => (
+        <option key={choice} value={choice}>
+          {words}
+        </option>
+      ))}
+    </select>
   )
 }

@@ -2,10 +2,9 @@
 import { useState } from 'react'
 import { DropdownMenu } from 'radix-ui'
 import { EllipsisVertical } from 'lucide-react'
+import { MENU, MENU_ITEM } from '../workbench/column/buttonStyles'
 import { FIELD, MAIN_BUTTON, Modal } from '../workbench/shell/Modal'
 import { fieldOf, useHouse } from './useHouse'
-
-const ITEM = 'block rounded-xs px-2 py-1 outline-none data-highlighted:bg-lifted'
 
 interface ShotMenuProps {
   readonly shot: {
@@ -33,22 +32,19 @@ export function ShotMenu({ shot, productions }: ShotMenuProps) {
           <EllipsisVertical aria-hidden className="size-4" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="end"
-            className="z-20 rounded-sm border border-line bg-raised p-1 shadow-xl"
-          >
-            <DropdownMenu.Item className={ITEM} onSelect={() => setNaming(true)}>
+          <DropdownMenu.Content align="end" className={MENU}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setNaming(true)}>
               Rename…
             </DropdownMenu.Item>
             {others.length > 0 && (
               <DropdownMenu.Sub>
-                <DropdownMenu.SubTrigger className={ITEM}>Move to</DropdownMenu.SubTrigger>
+                <DropdownMenu.SubTrigger className={MENU_ITEM}>Move to</DropdownMenu.SubTrigger>
                 <DropdownMenu.Portal>
-                  <DropdownMenu.SubContent className="z-20 rounded-sm border border-line bg-raised p-1 shadow-xl">
+                  <DropdownMenu.SubContent className={MENU}>
                     {others.map(({ id, name }) => (
                       <DropdownMenu.Item
                         key={id}
-                        className={ITEM}
+                        className={MENU_ITEM}
                         onSelect={() => void house({ intent: 'move-shots', shotIds, productionId: id }, { intent: 'move-shots', shotIds, productionId: shot.productionId })} // prettier-ignore
                       >
                         {name}
@@ -59,7 +55,7 @@ export function ShotMenu({ shot, productions }: ShotMenuProps) {
               </DropdownMenu.Sub>
             )}
             <DropdownMenu.Item
-              className={ITEM}
+              className={MENU_ITEM}
               onSelect={() =>
                 void house({ intent: 'delete-shots', shotIds }, { intent: 'put-back-shots', shotIds })
               }

@@ -16,13 +16,27 @@ export const ADDRESS_HEADER = 'x-fillagrant-address'
 /** What a page never needs, from the list of the Permissions Policy specification (W3C). */
 const UNUSED = ['accelerometer', 'camera', 'display-capture', 'geolocation', 'gyroscope', 'magnetometer', 'microphone', 'midi', 'payment', 'publickey-credentials-get', 'usb', 'screen-wake-lock', 'xr-spatial-tracking'] // prettier-ignore
 
-export const securityHeaders: RequestHandler[] = [
-  (request, response, next) => {
-    const nonce = randomBytes(18).toString('base64')
-    request.headers[NONCE_HEADER] = nonce
-    delete request.headers[ACCOUNT_HEADER]
-    request.headers[ADDRESS_HEADER] = addressOf(request)
-    response.locals['nonce'] = nonce
+/** Sets what the renderer is told, and throws away what others say under these names; in development too. */
+export const innerHeaders: RequestHandler = (request, response, next) => {
+  const nonce = randomBytes(18).toString('base64')
+  request.headers[NONCE_HEADER] = nonce
+  delete request.headers[ACCOUNT_HEADER]
+  request.headers[ADDRESS_HEADER] = addressOf(request)
+  response.locals['nonce'] = nonce
+  next()
+}
+
+/** Shared memory between page and workers needs both, in development too. */
+export const isolationHeaders: RequestHandler = (_request, response, next) => {
+  response.set({
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Cross-Origin-Embedder-Policy': 'require-corp',
+  })
+  next()
+}
+
+export const policyHeaders: RequestHandler[] = [
+  (_request, response, next) => {
     response.set('Permissions-Policy', UNUSED.map((feature) => `${feature}=()`).join(', '))
     next()
   },
@@ -46,9 +60,9 @@ export const securityHeaders: RequestHandler[] = [
         frameAncestors: ["'none'"],
       },
     },
-    // Shared memory between page and workers needs both.
-    crossOriginOpenerPolicy: { policy: 'same-origin' },
-    crossOriginEmbedderPolicy: { policy: 'require-corp' },
+    // Set for development too.
+    crossOriginOpenerPolicy: false,
+    crossOriginEmbedderPolicy: false,
     crossOriginResourcePolicy: { policy: 'same-origin' },
     referrerPolicy: { policy: 'same-origin' },
     xFrameOptions: { action: 'deny' },

@@ -2,7 +2,7 @@
 import type { RequestHandler } from 'express'
 import { answers, database } from './db/client.server'
 
-/** How long an answer holds: asked anew for every request, a database at work would be asked twice as often. */
+/** So long an answer holds: the database is not asked before every frame. */
 const HOLDS_MS = 1000
 
 const WORDS =
@@ -11,8 +11,10 @@ const WORDS =
 export function requireDatabase(): RequestHandler {
   let wellUntil = 0
   return async (request, response, next) => {
-    if (request.path === '/health' || Date.now() < wellUntil || (await answers(database()))) {
-      if (request.path !== '/health' && Date.now() >= wellUntil) wellUntil = Date.now() + HOLDS_MS
+    // Whoever watches over us is told by the page itself.
+    if (request.path === '/health' || Date.now() < wellUntil) return next()
+    if (await answers(database())) {
+      wellUntil = Date.now() + HOLDS_MS
       return next()
     }
     response.status(503).set({ 'Retry-After': '2', 'Cache-Control': 'no-store' })
@@ -23,5 +25,5 @@ export function requireDatabase(): RequestHandler {
 }
 
 /** A page of words alone, for when nothing else can be shown. */
-export const plainPage = (title: string, words: string): string =>
+const plainPage = (title: string, words: string): string =>
   `<!doctype html><html lang="en"><meta charset="utf-8"><title>${title}</title><body bgcolor="#262626" text="#ececec"><h1>${title}</h1><p>${words}</p></body></html>`

@@ -11,7 +11,7 @@ import { readConfig } from './config.server'
 import { requireSignIn } from './access/requireSignIn.server'
 import { database } from './db/client.server'
 import { requireCleanAddress, requireKnownHost, requireSameOrigin, requireShortForms } from './guard'
-import { reportHeaders, securityHeaders } from './headers.server'
+import { innerHeaders, isolationHeaders, policyHeaders, reportHeaders } from './headers.server'
 import { foldersIn } from './context.server'
 import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
@@ -35,12 +35,21 @@ if (publicUrl) {
     next()
   })
 }
-if (!isDev) app.use(securityHeaders, requireDatabase())
+app.use(innerHeaders, isolationHeaders)
+if (!isDev) app.use(policyHeaders)
+app.use(requireCleanAddress, requireKnownHost(config), requireSameOrigin, requireShortForms)
+if (!isDev) {
+  // Frames are noise to a compressor and news must not wait for its buffer.
+  const isWorthIt: compression.CompressionFilter = (request, response) =>
+    !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) &&
+    compression.filter(request, response)
+  app.use(compression({ filter: isWorthIt }))
+  // The same for everybody, and there while the database is away.
+  app.use('/assets', express.static(join(ROOT, 'build/client/assets'), { immutable: true, maxAge: '1y' }))
+  app.use(express.static(join(ROOT, 'build/client'), { maxAge: '1h' }))
+}
 app.use(
-  requireCleanAddress,
-  requireKnownHost(config),
-  requireSameOrigin,
-  requireShortForms,
+  requireDatabase(),
   requireSignIn(config, () => database().db),
 )
 
@@ -56,13 +65,6 @@ if (isDev) {
     }),
   )
 } else {
-  // Frames are noise to a compressor and news must not wait for its buffer.
-  const isWorthIt: compression.CompressionFilter = (request, response) =>
-    !/octet-stream|event-stream|image|video|zip/.test(String(response.getHeader('Content-Type'))) &&
-    compression.filter(request, response)
-  app.use(compression({ filter: isWorthIt }))
-  app.use('/assets', express.static(join(ROOT, 'build/client/assets'), { immutable: true, maxAge: '1y' }))
-  app.use(express.static(join(ROOT, 'build/client'), { maxAge: '1h' }))
   app.use(/^\/versions\/[^/]+\/report\/html$/, reportHeaders)
   const build = (await import(pathToFileURL(join(ROOT, 'build/server/index.js')).href)) as ServerBuild
   app.use(createRequestHandler({ build, mode: 'production' }))

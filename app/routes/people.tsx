@@ -14,6 +14,7 @@ import { ROLE_WORDS } from '../../core/jobs/roles'
 import { requireRole } from '../../server/access/whoAsks.server'
 import { database } from '../../server/db/client.server'
 import { log } from '../../server/log.server'
+import { SMALL_BUTTON } from '../../workbench/column/buttonStyles'
 import { TopBar } from '../../workbench/shell/TopBar'
 import type { Route } from './+types/people'
 
@@ -83,8 +84,6 @@ export async function action({ request }: Route.ActionArgs) {
   return data(answer, { headers: { 'Cache-Control': 'no-store' } })
 }
 
-const BUTTON = 'rounded-sm border border-line px-2 py-1 hover:bg-raised'
-
 function RoleChoice({ value, label }: { value?: string; label: string }) {
   return (
     <select
@@ -135,7 +134,7 @@ export default function People({ loaderData }: Route.ComponentProps) {
                   <Form method="post" className="flex gap-2">
                     <input type="hidden" name="id" value={person.id} />
                     <RoleChoice key={person.role} value={person.role} label={`Role of ${person.name}`} />
-                    <button type="submit" name="intent" value="role" className={BUTTON}>
+                    <button type="submit" name="intent" value="role" className={SMALL_BUTTON}>
                       Set
                     </button>
                   </Form>
@@ -144,10 +143,10 @@ export default function People({ loaderData }: Route.ComponentProps) {
                 <td>
                   <Form method="post" className="flex justify-end gap-2">
                     <input type="hidden" name="id" value={person.id} />
-                    <button type="submit" name="intent" value="password" className={BUTTON}>
+                    <button type="submit" name="intent" value="password" className={SMALL_BUTTON}>
                       New password
                     </button>
-                    <button type="submit" name="intent" value="remove" className={BUTTON}>
+                    <button type="submit" name="intent" value="remove" className={SMALL_BUTTON}>
                       Remove
                     </button>
                   </Form>

@@ -5,6 +5,7 @@ import { diskUse } from '../../server/house/disk.server'
 import { listBin, listHouse } from '../../server/house/house.server'
 import { FIELD, MAIN_BUTTON, Modal } from '../../workbench/shell/Modal'
 import { sizeWords } from '../../workbench/progress/progress'
+import { SMALL_BUTTON } from '../../workbench/column/buttonStyles'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { fieldOf, useHouse } from '../useHouse'
 import { useNews } from '../useNews'
@@ -18,7 +19,6 @@ export async function loader() {
   return { productions, bin, disk }
 }
 
-const BUTTON = 'rounded-sm border border-line px-2 py-1 hover:bg-raised'
 type Named = { readonly id: string; readonly name: string }
 
 export default function Productions({ loaderData }: Route.ComponentProps) {
@@ -53,19 +53,19 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
                   <td className="font-mono">{one.shots}</td>
                   <td className="font-mono">{sizeWords(disk.productions[one.id] ?? 0)}</td>
                   <td className="flex justify-end gap-2 py-1.5">
-                    <button type="button" className={BUTTON} onClick={() => setRenamed(one)}>
+                    <button type="button" className={SMALL_BUTTON} onClick={() => setRenamed(one)}>
                       Rename…
                     </button>
                     <button
                       type="button"
-                      className={BUTTON}
+                      className={SMALL_BUTTON}
                       onClick={() => void house({ intent: 'archive-production', productionId: one.id, isArchived: one.archivedAt === null })} // prettier-ignore
                     >
                       {one.archivedAt ? 'Bring back' : 'Archive'}
                     </button>
                     <button
                       type="button"
-                      className={BUTTON}
+                      className={SMALL_BUTTON}
                       onClick={() => void house({ intent: 'delete-production', productionId: one.id }, { intent: 'put-back-production', productionId: one.id })} // prettier-ignore
                     >
                       Put in the bin
@@ -91,7 +91,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
               placeholder="New production"
               className="w-64 rounded-sm bg-well px-2 py-1.5"
             />
-            <button type="submit" className={BUTTON}>
+            <button type="submit" className={SMALL_BUTTON}>
               Make
             </button>
           </form>
@@ -132,7 +132,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
             ))}
           </ul>
           {!isBinEmpty && (
-            <button type="button" className={`mt-4 ${BUTTON}`} onClick={() => setEmptying(true)}>
+            <button type="button" className={`mt-4 ${SMALL_BUTTON}`} onClick={() => setEmptying(true)}>
               Empty the bin…
             </button>
           )}
@@ -166,7 +166,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
           a backup.
         </p>
         <p className="flex justify-end gap-2">
-          <button type="button" className={BUTTON} onClick={() => setEmptying(false)}>
+          <button type="button" className={SMALL_BUTTON} onClick={() => setEmptying(false)}>
             Keep it
           </button>
           <button
@@ -195,7 +195,7 @@ function BinRow({
     <li className="flex items-center gap-2 border-t border-line py-1.5" data-testid="in-bin">
       <span className="grow truncate font-mono font-bold">{name}</span>
       <span className="text-soft">{deletedAt?.toISOString().slice(0, 10)}</span>
-      <button type="button" className={BUTTON} onClick={onPutBack}>
+      <button type="button" className={SMALL_BUTTON} onClick={onPutBack}>
         Put back
       </button>
     </li>

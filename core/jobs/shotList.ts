@@ -3,7 +3,7 @@ import { z } from 'zod'
 
 export const SHOT_ORDERS = { oldest: 'Oldest first', latest: 'Latest first', name: 'By name', mends: 'Most mends first' } as const // prettier-ignore
 export const SHOT_STATES = {
-  all: 'All',
+  all: 'Any state',
   untouched: 'Nothing mended yet',
   mended: 'Mended',
   notes: 'With open notes',

@@ -13,7 +13,6 @@ import { promisify } from 'node:util'
 import { sql } from 'drizzle-orm'
 import pg from 'pg'
 import { z } from 'zod'
-import type { ServerContext } from '../context.server'
 import { openDatabase } from '../db/client.server'
 import { syncTree } from '../durable.server'
 
@@ -61,13 +60,11 @@ async function filesBelow(root: string, folder: string): Promise<string[]> {
  * @returns How many files. @throws BackupError in words; nothing is left then.
  */
 export async function takeBackup(
-  context: ServerContext,
   databaseUrl: string,
   dataDir: string,
   target: string,
   say: (words: string) => void,
 ): Promise<number> {
-  // prettier-ignore
   if (existsSync(target)) throw new BackupError(`${target} is there already. Name a folder that is not.`)
   const partial = `${resolve(target)}.partial`
   await rm(partial, { recursive: true, force: true })
@@ -148,8 +145,9 @@ export async function restoreBackup(
   source: string,
   say: (words: string) => void,
 ): Promise<number> {
-  // prettier-ignore
-  const list = listSchema.safeParse(JSON.parse(await readFile(join(source, 'backup.json'), 'utf8').catch(() => 'null')))
+  const list = listSchema.safeParse(
+    JSON.parse(await readFile(join(source, 'backup.json'), 'utf8').catch(() => 'null')),
+  )
   if (!list.success) throw new BackupError(`${source} is no backup of Fillagrant. Nothing was changed.`)
   const paths = Object.keys(list.data.sha256)
   const stray = paths.find(

@@ -57,7 +57,6 @@ async function examineFrames(
   faults: Fault[],
   takeAway: TakeAway,
 ): Promise<void> {
-  // prettier-ignore
   const known = new Map((await db.select().from(plates)).map((plate) => [plate.id, plate]))
   for (const name of await listed(folders.frames)) {
     const path = join(folders.frames, name)
@@ -100,9 +99,15 @@ async function examineVersions(
   faults: Fault[],
   takeAway: TakeAway,
 ): Promise<void> {
-  // prettier-ignore
   const rows = await db
-    .select({ id: versions.id, number: versions.number, state: versions.state, shotId: versions.shotId, fileName: versions.fileName, sizeBytes: versions.sizeBytes }) // prettier-ignore
+    .select({
+      id: versions.id,
+      number: versions.number,
+      state: versions.state,
+      shotId: versions.shotId,
+      fileName: versions.fileName,
+      sizeBytes: versions.sizeBytes,
+    }) // prettier-ignore
     .from(versions)
   const known = new Map(rows.map((row) => [row.id, row]))
   for (const name of await listed(folders.versions)) {
@@ -139,7 +144,6 @@ async function examineUploads(
   faults: Fault[],
   takeAway: TakeAway,
 ): Promise<void> {
-  // prettier-ignore
   const open = await db.select().from(imports).where(inArray(imports.state, ['uploading', 'waiting', 'decoding', 'damaged'])) // prettier-ignore
   const known = new Set(open.map(({ id }) => id))
   const there = await listed(folders.uploads)
@@ -164,7 +168,6 @@ async function examineBeside(
   now: number,
   takeAway: TakeAway,
 ): Promise<void> {
-  // prettier-ignore
   const look = async (folder: string, kind: Fault['kind'], words: string) => {
     for (const name of await listed(folder)) {
       const path = join(folder, name)

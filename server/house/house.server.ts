@@ -1,7 +1,7 @@
 /** Productions and shots: named, moved, put away and put back. What is deleted lies in the bin for a while, files and all. */
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
-import { and, asc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull, isNull, lt, not, or, sql } from 'drizzle-orm'
 import type { ServerContext } from '../context.server'
 import { OWN_PRODUCTION_ID } from '../db/migrate.server'
 import { plates, productions, shots, versions } from '../db/schema'
@@ -36,7 +36,7 @@ async function carryOut(context: ServerContext, order: HouseOrder): Promise<Hous
       const [to] = await db.select().from(productions).where(eq(productions.id, order.productionId))
       if (!to || to.deletedAt || to.archivedAt)
         return no('Shots cannot be moved there: this production is put away.')
-      const moved = await db.update(shots).set({ productionId: to.id, cameraId: null }).where(present(order.shotIds)).returning() // prettier-ignore
+      const moved = await db.update(shots).set({ productionId: to.id }).where(present(order.shotIds)).returning() // prettier-ignore
       return ok(`${countWords(moved.length, 'shot')} moved to ${to.name}.`)
     }
     case 'delete-shots':
@@ -106,6 +106,9 @@ async function deleteVersion(context: ServerContext, id: string): Promise<HouseA
   return ok(`Version ${row.number} and its file are gone.`)
 }
 
+/** Tables whose rows belong to a production. */
+const HOLDERS = ['shots', 'cameras', 'marks', 'recipes', 'imports'] as const
+
 /**
  * Deletes for good what has lain in the bin for so long: rows first, then files, so that nothing points at what is not
  * there; `doctor` finds files that were left by a break between the two.
@@ -128,8 +131,9 @@ export async function emptyBin(context: ServerContext, days = BIN_DAYS): Promise
     for (const version of made) files.push(() => rm(versionFolder(context, version.id), { recursive: true, force: true })) // prettier-ignore
     if (plateId) files.push(() => context.frames.remove(plateId))
   }
-  // Productions that hold nothing else: what others still need, such as a camera, keeps them.
-  await db.delete(productions).where(and(lt(productions.deletedAt, since), sql`not exists (select 1 from shots where shots.production_id = productions.id)`, sql`not exists (select 1 from cameras where cameras.production_id = ${productions.id})`, sql`not exists (select 1 from marks where marks.production_id = ${productions.id})`, sql`not exists (select 1 from recipes where recipes.production_id = ${productions.id})`, sql`not exists (select 1 from imports where imports.production_id = ${productions.id})`)) // prettier-ignore
+  // What others may still need, such as a camera, keeps its production.
+  const holds = HOLDERS.map((table) => sql`exists (select 1 from ${sql.identifier(table)} as held where held.production_id = productions.id)`) // prettier-ignore
+  await db.delete(productions).where(and(lt(productions.deletedAt, since), not(or(...holds)!)))
   for (const remove of files) await remove()
   if (rows.length > 0) log.info({ shots: rows.map(({ id }) => id) }, 'deleted for good')
   return rows.length

@@ -32,10 +32,8 @@ program
   .argument('<folder>')
   .action(async (folder: string) => {
     const { databaseUrl, dataDir } = readConfig()
-    const context = serverContext()
-    const count = await takeBackup(context, databaseUrl, dataDir, folder, tell)
+    const count = await takeBackup(databaseUrl, dataDir, folder, tell)
     say(`Backup of the database and ${count} files in ${folder}.`)
-    await context.database.pool.end()
   })
 program
   .command('restore')

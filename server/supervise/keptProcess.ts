@@ -23,7 +23,6 @@ export interface KeptProgram {
 
 export interface KeptProcess {
   readonly pid: number | undefined
-  readonly isRunning: boolean
   /** Ends it now; it is started again. */
   restart(why: string): void
   /** Ends it for good; killed if it has not ended by then. */
@@ -85,9 +84,6 @@ export function keepRunning(
   return {
     get pid() {
       return child?.pid
-    },
-    get isRunning() {
-      return child !== null
     },
     restart(why) {
       say(`${program.title} is started again: ${why}`)

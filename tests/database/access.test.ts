@@ -17,7 +17,7 @@ import {
 } from '../../server/access/sessions.server'
 import { forgetTries, waitBefore } from '../../server/access/signInLimits.server'
 import { accounts, sessions } from '../../server/db/schema'
-import { ACCOUNT_HEADER, securityHeaders } from '../../server/headers.server'
+import { ACCOUNT_HEADER, innerHeaders, isolationHeaders, policyHeaders } from '../../server/headers.server'
 import { startTestServer, type TestServer } from './testServer'
 
 let server: TestServer
@@ -29,7 +29,9 @@ beforeAll(async () => {
   server = await startTestServer()
   const app = express()
   app.use(
-    securityHeaders,
+    innerHeaders,
+    isolationHeaders,
+    policyHeaders,
     requireSignIn({ needsSignIn: true }, db),
     (request: express.Request, response: express.Response) => {
       response.json({ account: request.headers[ACCOUNT_HEADER] ?? null })

@@ -9,7 +9,7 @@ import { createSamples } from '../../core/image/samples'
 import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
-import { edits, imports, productions, reviews, shots, versions } from '../../server/db/schema'
+import { cameras, edits, imports, productions, reviews, shots, versions } from '../../server/db/schema'
 import { restoreBackup, takeBackup } from '../../server/house/backup.server'
 import { examine } from '../../server/house/doctor.server'
 import { expireImports } from '../../server/house/expire.server'
@@ -127,6 +127,13 @@ test('after thirty days, or when told to, what is in the bin is gone with its fi
   await keep({ intent: 'delete-production', productionId: emptied.id })
   expect(await keep({ intent: 'empty-bin' })).toEqual({ ok: true, message: '1 shot deleted for good.' })
   expect(await keep({ intent: 'put-back-production', productionId: emptied.id })).toMatchObject({ ok: false })
+  // One that a camera belongs to stays, and can still be put back.
+  await keep({ intent: 'make-production', name: 'Holding' })
+  const holding = (await listHouse(server.context)).find(({ name }) => name === 'Holding')!
+  await db().insert(cameras).values({ id: randomUUID(), productionId: holding.id, name: 'A', sensorWidth: 8, sensorHeight: 6 }) // prettier-ignore
+  await keep({ intent: 'delete-production', productionId: holding.id })
+  expect(await keep({ intent: 'empty-bin' })).toMatchObject({ ok: true })
+  expect(await keep({ intent: 'put-back-production', productionId: holding.id })).toMatchObject({ ok: true })
   expect(await readdir(server.context.folders.frames)).toContain(kept.plateId)
   expect((await shownNames()).includes('kept')).toBe(true)
 })
@@ -231,8 +238,8 @@ test('a backup is brought back on an empty machine: every frame, every file and 
   const quiet = () => undefined
   const empty = await startTestServer({ isMigrated: false })
   try {
-    const count = await takeBackup(server.context, server.databaseUrl, server.dataDir, target, quiet)
-    await expect(takeBackup(server.context, server.databaseUrl, server.dataDir, target, quiet)).rejects.toThrow('is there already') // prettier-ignore
+    const count = await takeBackup(server.databaseUrl, server.dataDir, target, quiet)
+    await expect(takeBackup(server.databaseUrl, server.dataDir, target, quiet)).rejects.toThrow('is there already') // prettier-ignore
     await expect(restoreBackup(server.databaseUrl, server.dataDir, target, quiet)).rejects.toThrow('something in this database already') // prettier-ignore
     await expect(restoreBackup(empty.databaseUrl, empty.dataDir, folder, quiet)).rejects.toThrow(
       'is no backup',

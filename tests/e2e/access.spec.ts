@@ -65,7 +65,6 @@ async function mendSomething(page: Page): Promise<string> {
 test('over plain HTTP everybody signs in, everything works, and what is missing is said', async ({
   browser,
 }, { parallelIndex }) => {
-  // prettier-ignore
   const port = 4531 + parallelIndex
   const application = await startApplication(port, { env: { FILLAGRANT_HOST: '0.0.0.0' } })
   const context = await browser.newContext({ baseURL: `http://${NAME}:${port}`, viewport: { width: 1280, height: 800 } }) // prettier-ignore
@@ -115,7 +114,6 @@ test('over plain HTTP everybody signs in, everything works, and what is missing 
 test('whoever runs the server adds people, gives roles and new passwords; passwords are changed by their owners', async ({
   browser,
 }, { parallelIndex }) => {
-  // prettier-ignore
   const port = 4535 + parallelIndex
   const application = await startApplication(port, { hasWorker: false, env: { FILLAGRANT_HOST: '0.0.0.0' } })
   const context = await browser.newContext({ baseURL: `http://${NAME}:${port}`, viewport: { width: 1280, height: 800 } }) // prettier-ignore
@@ -171,7 +169,6 @@ async function startTlsProxy(port: number, target: string): Promise<Server> {
 test('behind a TLS proxy everything works, with shared memory and a cookie that goes by TLS alone', async ({
   browser,
 }, { parallelIndex }) => {
-  // prettier-ignore
   const [port, tlsPort] = [4539 + parallelIndex, 4543 + parallelIndex]
   const origin = `https://${NAME}:${tlsPort}`
   const application = await startApplication(port, { env: { FILLAGRANT_PUBLIC_URL: origin } })

@@ -1,5 +1,6 @@
 /** Housekeeping as a user does it: found, renamed, moved, put away, put back, deleted for good. */
-import { bringIn } from './bench'
+import { readFileSync } from 'node:fs'
+import { bringIn, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
 
@@ -100,4 +101,36 @@ test('productions are made, renamed, archived, put away and put back; shots move
   await page.goto('/')
   await expect(card(page, 'Lamp 7')).toBeVisible()
   if (process.env['SHOT']) await page.screenshot({ path: '/tmp/shots.png' })
+})
+
+test('an edit that can never be stored is set aside with its content; later ones are stored', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open('house-a', '?frame=1001')
+  await page.route('**/edits', (route) =>
+    route.fulfill({ status: 422, json: { message: 'It does not fit.' } }),
+  )
+  const draw = (left: number) => stage.draw('Patch', [[left, 300], [left + 60, 300], [left + 60, 360], [left, 360]]) // prettier-ignore
+  await draw(300)
+  await expect(page.getByText(/was not kept\. It does not fit\./)).toBeVisible()
+  await page.unroute('**/edits')
+  const aside = page.getByRole('alert').filter({ hasText: 'set aside in this browser' })
+  await expect(aside).toBeVisible() // the page has loaded again by itself
+  await expect(page.getByTestId('mend-card')).toHaveCount(0)
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/aside.png' })
+  // The patch, and its source that was found after: both stand in what is kept.
+  await expect(aside).toContainText(/could not be stored .* It does not fit\./)
+  const download = page.waitForEvent('download')
+  await aside.getByRole('button', { name: 'Keep as a file' }).click()
+  const [held] = JSON.parse(readFileSync(await (await download).path(), 'utf8')) as { edits: { changes: { after: { kind: string } }[] }[] }[] // prettier-ignore
+  expect(held!.edits[0]!.changes[0]!.after.kind).toBe('patch')
+  await stage.settled()
+  await draw(400)
+  await stage.saved()
+  await aside.getByRole('button', { name: 'Give up' }).click()
+  await page.reload()
+  await stage.settled()
+  await expect(page.getByTestId('mend-card')).toHaveCount(1)
+  await expect(aside).toHaveCount(0)
 })

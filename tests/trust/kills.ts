@@ -154,7 +154,6 @@ async function countLosses(
   shotId: string,
   acknowledged: readonly string[],
 ): Promise<Omit<Toll, 'rounds' | 'killed'>> {
-  // prettier-ignore
   const client = openDatabase(readFileSync(join(dataDir, 'database-url'), 'utf8'))
   const { db } = client
   const context = contextOf(client, dataDir)

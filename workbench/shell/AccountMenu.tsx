@@ -1,13 +1,12 @@
 /** Who is signed in, and the way out; nothing where nobody signs in. */
 import { DropdownMenu } from 'radix-ui'
 import { ChevronDown } from 'lucide-react'
+import { MENU, MENU_ITEM } from '../column/buttonStyles'
 import { Link, useRouteLoaderData, useSubmit } from 'react-router'
 
 interface RootData {
   readonly account: { readonly name: string; readonly role: string } | null
 }
-
-const ITEM = 'block w-full rounded-xs px-2 py-1 text-left outline-none data-highlighted:bg-lifted'
 
 export function AccountMenu() {
   const account = useRouteLoaderData<RootData>('root')?.account
@@ -22,25 +21,21 @@ export function AccountMenu() {
         {account.name} <ChevronDown aria-hidden className="size-3.5 text-soft" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-20 rounded-sm border border-line bg-raised p-1 shadow-xl"
-        >
+        <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
           <DropdownMenu.Item asChild>
-            <Link to="/account" className={ITEM}>
+            <Link to="/account" className={MENU_ITEM}>
               Account
             </Link>
           </DropdownMenu.Item>
           {account.role === 'run' && (
             <DropdownMenu.Item asChild>
-              <Link to="/people" className={ITEM}>
+              <Link to="/people" className={MENU_ITEM}>
                 People
               </Link>
             </DropdownMenu.Item>
           )}
           <DropdownMenu.Item
-            className={ITEM}
+            className={MENU_ITEM}
             onSelect={() => void submit(null, { method: 'post', action: '/sign-out' })}
           >
             Sign out
