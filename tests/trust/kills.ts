@@ -1,19 +1,19 @@
 /**
- * Edits, imports and renders at once, while parts are killed at random moments:
+ * Edits, imports, renders and scans at once, while parts are killed at random moments:
  *   node --import tsx tests/trust/kills.ts [--rounds=200] [--seed=1]
  * Afterwards every edit that was acknowledged must be there once and in order, every import that was called done must
- * have all its frames, every version its whole file, and after the doctor nothing may be left over.
+ * have all its frames, byte for byte, every version its whole file, and after the doctor nothing may be left over.
  */
 import { execFileSync } from 'node:child_process'
-import { randomUUID } from 'node:crypto'
+import { createHash, randomUUID } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { chmod, mkdtemp, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { asc, eq, notInArray } from 'drizzle-orm'
+import { asc, eq, inArray, notInArray } from 'drizzle-orm'
 import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
-import { edits, imports, plates, versions } from '../../server/db/schema'
+import { edits, imports, plates, surveys, versions } from '../../server/db/schema'
 import { examine } from '../../server/house/doctor.server'
 import { createRandom } from '../random'
 import { sampleMend } from '../fixtures/sampleMend'
@@ -133,6 +133,7 @@ export async function killWhileWorking(rounds: number, seed: number, port: numbe
       edit(shotId),
       keepBusy(bringIn, 2500),
       keepBusy(() => post(`/shots/${shotId}/handover.data`, form, 'application/x-www-form-urlencoded'), 4000),
+      keepBusy(() => post(`/shots/${shotId}/survey/state`, {}), 5000),
     ]
     for (let round = 0; round < rounds; round++) {
       await sleep(300 + 2500 * random())
@@ -161,7 +162,8 @@ async function countLosses(
   for (const end = Date.now() + SETTLE_MS; hanging > 0 && Date.now() < end; await sleep(500)) {
     const open = await db.select({ state: imports.state }).from(imports).where(notInArray(imports.state, ['done', 'failed', 'cancelled', 'uploading'])) // prettier-ignore
     const made = await db.select({ state: versions.state }).from(versions).where(notInArray(versions.state, ['done', 'failed', 'cancelled'])) // prettier-ignore
-    hanging = open.length + made.length
+    const scanned = await db.select({ state: surveys.state }).from(surveys).where(inArray(surveys.state, ['waiting', 'working'])) // prettier-ignore
+    hanging = open.length + made.length + scanned.length
   }
   const stored = (await db.select({ editId: edits.editId }).from(edits).where(eq(edits.shotId, shotId)).orderBy(asc(edits.revision))).map(({ editId }) => editId) // prettier-ignore
   const places = acknowledged.map((editId) => stored.indexOf(editId))
@@ -169,7 +171,8 @@ async function countLosses(
   const done = await db.select().from(imports).where(eq(imports.state, 'done'))
   const kept = await db.select().from(plates)
   let tornImports = done.filter(({ shotId: made }) => !kept.some((plate) => plate.shotId === made)).length
-  for (const { id, frameCount } of kept) if (frameCount !== FRAMES || readdirSync(join(context.folders.frames, id)).length !== FRAMES) tornImports++ // prettier-ignore
+  const whole = hashOfFrames(join(context.folders.frames, kept[0]!.id))
+  for (const { id, frameCount } of kept) if (frameCount !== FRAMES || hashOfFrames(join(context.folders.frames, id)) !== whole) tornImports++ // prettier-ignore
   const made = await db.select().from(versions).where(eq(versions.state, 'done'))
   let tornVersions = 0
   for (const { id, fileName, sizeBytes } of made) {
@@ -193,6 +196,13 @@ async function countLosses(
     hanging,
     leftAfterDoctor: left.length,
   }
+}
+
+/** Every import is of one film. */
+function hashOfFrames(folder: string): string {
+  const hash = createHash('sha256')
+  for (const name of readdirSync(folder).sort()) hash.update(name).update(readFileSync(join(folder, name)))
+  return hash.digest('hex')
 }
 
 /** Media tools that read or write below a folder. */
