@@ -2,7 +2,7 @@
 import { createReadableStreamFromReadable } from '@react-router/node'
 import { PassThrough } from 'node:stream'
 import { renderToPipeableStream } from 'react-dom/server'
-import { ServerRouter, type EntryContext } from 'react-router'
+import { isRouteErrorResponse, ServerRouter, type EntryContext } from 'react-router'
 import { NONCE_HEADER } from '../server/headers.server'
 import { log } from '../server/log.server'
 import { NonceContext } from './nonce'
@@ -31,7 +31,8 @@ export default function handleRequest(
         },
         onShellError: reject,
         onError(cause) {
-          if (!request.signal.aborted)
+          const isTheirs = isRouteErrorResponse(cause) && cause.status < 500
+          if (!request.signal.aborted && !isTheirs)
             log.error({ err: cause, url: request.url }, 'a page could not be written')
         },
       },
@@ -42,6 +43,7 @@ export default function handleRequest(
 
 /** What goes wrong while a request is answered; whoever has gone away is not told. */
 export function handleError(cause: unknown, { request }: { request: Request }): void {
-  if (!request.signal.aborted)
+  const isTheirs = isRouteErrorResponse(cause) && cause.status < 500
+  if (!request.signal.aborted && !isTheirs)
     log.error({ err: cause, url: request.url, method: request.method }, 'a request failed')
 }

@@ -12,6 +12,7 @@ await build({
     migrate: 'server/migrate.ts',
     house: 'server/house/main.ts',
     people: 'server/access/people.ts',
+    apartPicture: 'server/media/apartPicture.ts',
     'compute.thread': 'server/jobs/compute.thread.ts',
     cli: 'cli/main.ts',
     demo: 'demo/main.ts',

@@ -10,6 +10,7 @@ import { z } from 'zod'
 import type { Samples } from '../core/image/samples'
 import { markFromSamples, type MarkPicture } from '../core/image/markPicture'
 import { makeFolder, putInPlace } from './durable.server'
+import { readPictureApart } from './media/apartPicture.server'
 import { boundedTo } from './media/boundedTo'
 import { markPng, MAX_MARK_PX, readMarkPicture } from './media/markPicture.server'
 import { MediaError } from './media/mediaError'
@@ -46,7 +47,7 @@ export async function receiveMarkSamples(
 }
 
 /** Takes a picture with alpha that was made elsewhere. @throws MediaError in words when it is none. */
-export async function receiveMarkFile(folder: string, body: WebStream): Promise<string> {
+export async function receiveMarkFile(folder: string, body: WebStream, shownName: string): Promise<string> {
   await makeFolder(folder)
   const incoming = join(folder, `${randomUUID()}.incoming`)
   try {
@@ -55,7 +56,7 @@ export async function receiveMarkFile(folder: string, body: WebStream): Promise<
       boundedTo(MAX_BYTES, 'The picture of a mark may have 64 MB at most. Nothing was kept of it.'),
       createWriteStream(incoming),
     )
-    const png = await markPng(await readMarkPicture(incoming))
+    const png = await markPng(await readPictureApart({ kind: 'mark', path: incoming, shownName }))
     return await keep(folder, (partial) => writeFile(partial, png))
   } finally {
     await rm(incoming, { force: true })

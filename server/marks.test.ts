@@ -34,7 +34,7 @@ test('a picture with alpha that was made elsewhere is widened to 16 bits', async
   const png = await sharp(Buffer.from([255, 0, 102, 51]), { raw: { width: 1, height: 1, channels: 4 } })
     .png()
     .toBuffer()
-  const read = await readMarkSamples(folder, await receiveMarkFile(folder, streamOf(png)))
+  const read = await readMarkSamples(folder, await receiveMarkFile(folder, streamOf(png), 'logo.png'))
   expect(Array.from(read!.data)).toEqual([65535, 0, 102 * 257, 51 * 257])
 })
 
@@ -44,9 +44,9 @@ test('what is incomplete or no picture with alpha is refused, and nothing of it 
   const flat = await sharp({ create: { ...size, channels: 3, background: '#123' } })
     .png()
     .toBuffer()
-  await expect(receiveMarkFile(folder, streamOf(flat))).rejects.toThrow('it has no alpha channel')
-  await expect(receiveMarkFile(folder, streamOf(Buffer.from('no picture')))).rejects.toThrow(
-    'it is no picture',
+  await expect(receiveMarkFile(folder, streamOf(flat), 'logo.png')).rejects.toThrow('it has no alpha channel')
+  await expect(receiveMarkFile(folder, streamOf(Buffer.from('no picture')), 'logo.png')).rejects.toThrow(
+    'logo.png cannot be read as a mark: it is no picture',
   )
   expect(readdirSync(folder).length).toBe(before)
 })

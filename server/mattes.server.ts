@@ -38,21 +38,27 @@ export async function receiveMatte(
   ending: string,
   body: WebStream,
   size: { readonly width: number; readonly height: number },
+  shownName: string,
 ): Promise<void> {
-  const folder = join(context.folders.mattes, place.matteId)
-  await makeFolder(folder)
-  const incoming = join(folder, `${randomUUID()}.partial${ending}`)
+  await makeFolder(context.folders.uploads)
+  const incoming = join(context.folders.uploads, `${randomUUID()}.matte${ending}`)
   const partial = `${incoming}.pgm`
   const limit = boundedTo(MAX_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')
   try {
     await pipeline(Readable.fromWeb(body), limit, createWriteStream(incoming))
-    const picture = await readMattePicture(incoming, MAX_SIZES * size.width * size.height)
+    const picture = await readMattePicture(
+      incoming,
+      MAX_SIZES * size.width * size.height,
+      undefined,
+      shownName,
+    )
     if (picture.width !== size.width || picture.height !== size.height) {
       throw new MediaError(
         'uneven',
-        `The matte is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`,
+        `${shownName} is ${picture.width} × ${picture.height} px; the plate is ${size.width} × ${size.height} px. Nothing was kept of it.`,
       )
     }
+    await makeFolder(join(context.folders.mattes, place.matteId))
     await writeFile(partial, pgmOf(picture))
     await putInPlace(partial, fileOf(context.folders.mattes, place))
   } finally {

@@ -36,7 +36,7 @@ export async function readJson(request: Request, mostBytes = ORDER_BYTES): Promi
   if (!isStorable(value))
     throw refusal(
       400,
-      'This holds a character that cannot be stored (an empty one, or half of a sign). Nothing was changed. Type the text again.',
+      'This holds a character that cannot be stored (an empty one, or half of a sign), or lists within lists without end. Nothing was changed. Write it anew.',
     )
   return value
 }
@@ -51,11 +51,23 @@ export async function readCommand(request: Request): Promise<unknown> {
   }
 }
 
+/** Nothing of ours is nested nearly so deep. */
+const MOST_DEPTH = 100
+
 /** Whether the database can hold every text in it: no NUL, no lone half of a surrogate pair (PostgreSQL's documentation, 8.14). */
-export function isStorable(value: unknown): boolean {
+export function isStorable(value: unknown, depth = 0): boolean {
+  if (depth > MOST_DEPTH) return false
   if (typeof value === 'string') return !value.includes('\0') && value.isWellFormed()
-  if (Array.isArray(value)) return value.every(isStorable)
+  if (Array.isArray(value)) return value.every((one) => isStorable(one, depth + 1))
   if (typeof value === 'object' && value !== null)
-    return Object.entries(value).every(([name, one]) => isStorable(name) && isStorable(one))
+    return Object.entries(value).every(([name, one]) => isStorable(name) && isStorable(one, depth + 1))
   return true
+}
+
+const NAME_LENGTH = 255
+
+/** What the user calls the file that a request brings (`?name=`); for messages alone. */
+export function shownNameIn(request: Request): string {
+  const name = new URL(request.url).searchParams.get('name') ?? ''
+  return name !== '' && isStorable(name) ? name.slice(0, NAME_LENGTH) : 'This picture'
 }

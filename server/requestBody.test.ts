@@ -28,6 +28,7 @@ test.each([
   ['an empty character', '{"name":"a\\u0000b"}'],
   ['half an emoji', '{"name":"a\\ud83d"}'],
   ['half an emoji as a name', '{"\\ude00":1}'],
+  ['lists within lists without end', `${'['.repeat(100_000)}${']'.repeat(100_000)}`],
   ['one deep inside', '{"a":[{"b":["\\u0000"]}]}'],
 ])('%s is refused in words', async (_name, body) => {
   await expect(readJson(asked(body))).rejects.toMatchObject({ status: 400 })

@@ -13,7 +13,7 @@ import type { PlateShape } from '../core/shot/clip'
 import type { ServerContext } from './context.server'
 import { StorageError, type FrameStore } from './frames/store.server'
 import { boundedTo } from './media/boundedTo'
-import { readStillPicture } from './media/still.server'
+import { readPictureApart } from './media/apartPicture.server'
 
 const MAX_BYTES = 256 * 2 ** 20
 const STILL_FRAME = 0
@@ -29,6 +29,7 @@ export async function receiveStill(
   context: ServerContext,
   body: WebStream,
   plate: PlateShape,
+  shownName: string,
 ): Promise<string> {
   const id = randomUUID()
   await mkdir(context.folders.uploads, { recursive: true })
@@ -39,7 +40,7 @@ export async function receiveStill(
       boundedTo(MAX_BYTES, 'A still may have 256 MB at most. Nothing was kept of it.'),
       createWriteStream(incoming),
     )
-    const samples = await readStillPicture(incoming, plate)
+    const samples = await readPictureApart({ kind: 'still', path: incoming, shownName, plate })
     const writer = await context.frames.createWriter(id)
     await writer.write(STILL_FRAME, samples)
     await writer.commit()

@@ -9,7 +9,7 @@ import {
   receiveMarkFile,
   receiveMarkSamples,
 } from '../../server/marks.server'
-import { readBytes } from '../../server/requestBody.server'
+import { readBytes, shownNameIn } from '../../server/requestBody.server'
 import type { Route } from './+types/marks'
 
 /** The picture of a mark: a PNG file, or with `?as=samples` 16-bit samples whose width and height the headers say. */
@@ -52,7 +52,7 @@ export async function action({ request }: Route.ActionArgs) {
   try {
     const name = size.success
       ? await receiveMarkSamples(folders.marks, size.data, await readBytes(request, MAX_SAMPLE_BYTES))
-      : await receiveMarkFile(folders.marks, request.body as WebStream)
+      : await receiveMarkFile(folders.marks, request.body as WebStream, shownNameIn(request))
     return Response.json({ name })
   } catch (cause) {
     if (cause instanceof Error && cause.name === 'MediaError')

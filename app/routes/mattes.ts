@@ -2,6 +2,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { z } from 'zod'
 import { serverContext } from '../../server/context.server'
 import { mattePlaceSchema, readImportedMatte, receiveMatte } from '../../server/mattes.server'
+import { shownNameIn } from '../../server/requestBody.server'
 import { findShot } from '../../server/shots.server'
 import type { Route } from './+types/mattes'
 
@@ -26,7 +27,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   })
 }
 
-/** Takes one picture; the body is the file. `?ending=.png` says what it is. */
+/** Takes one picture; the body is the file. `?ending=.png` says what it is, `name` what it is called. */
 export async function action({ request, params }: Route.ActionArgs) {
   const context = serverContext()
   const place = mattePlaceSchema.safeParse(params)
@@ -37,7 +38,14 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!ending.success)
     return Response.json({ message: 'A matte is a numbered PNG, TIFF or EXR picture.' }, { status: 400 })
   try {
-    await receiveMatte(context, place.data, ending.data, request.body as WebStream, found.plate)
+    await receiveMatte(
+      context,
+      place.data,
+      ending.data,
+      request.body as WebStream,
+      found.plate,
+      shownNameIn(request),
+    )
     return Response.json({ ok: true })
   } catch (cause) {
     if (cause instanceof Error && cause.name === 'MediaError')

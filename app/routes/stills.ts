@@ -2,6 +2,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import type { BitDepth } from '../../core/image/samples'
 import { serverContext } from '../../server/context.server'
 import { readRectangle } from '../../server/plateFrames.server'
+import { shownNameIn } from '../../server/requestBody.server'
 import { findShot } from '../../server/shots.server'
 import { readImportedStill, receiveStill, STILL_PREFIX } from '../../server/stills.server'
 import type { Route } from './+types/stills'
@@ -23,14 +24,16 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   })
 }
 
-/** Takes a picture; the body is the file. Answers with the name that a fill stores. */
+/** Takes a picture; the body is the file, `?name=` what it is called. Answers with the name that a fill stores. */
 export async function action({ request, params }: Route.ActionArgs) {
   const context = serverContext()
   const found = await findShot(context.database.db, params.shotId)
   if (!found || !request.body) return Response.json({ message: 'There is no such shot.' }, { status: 404 })
   try {
     const plate = { ...found.plate, bitDepth: found.plate.bitDepth as BitDepth }
-    return Response.json({ name: await receiveStill(context, request.body as WebStream, plate) })
+    return Response.json({
+      name: await receiveStill(context, request.body as WebStream, plate, shownNameIn(request)),
+    })
   } catch (cause) {
     if (cause instanceof Error && cause.name === 'MediaError')
       return Response.json({ message: cause.message }, { status: 400 })

@@ -12,7 +12,7 @@ import { putInPlace } from '../durable.server'
 import { announce } from '../events.server'
 import { log } from '../log.server'
 import { RENDER_FORMATS } from '../media/formats'
-import { runMedia } from '../media/ffmpeg.server'
+import { reasonIn, runMedia } from '../media/ffmpeg.server'
 import { MediaError } from '../media/mediaError'
 import { tagRendered, UPRIGHT, type SpherePose } from '../media/sphere.server'
 import { askForProof } from '../proofs.server'
@@ -195,9 +195,6 @@ async function joinVideo(
     signal,
   )
   if (code !== 0)
-    throw new MediaError(
-      'cannot-write',
-      `The chunks could not be joined (${stderr.trim().split('\n')[0]?.slice(0, 200)}).`,
-    )
+    throw new MediaError('cannot-write', `The chunks could not be joined (${reasonIn(stderr)}).`)
   await rm(list, { force: true })
 }

@@ -5,12 +5,7 @@
  */
 import { spawnSync } from 'node:child_process'
 
-const LIMITS = [
-  `--as=${16 * 2 ** 30}`, // decoders map more than they use: one frame of the largest footage for each core
-  `--cpu=${24 * 3600}`,
-  '--nofile=256',
-  '--core=0',
-]
+const LIMITS = [`--cpu=${24 * 3600}`, '--nofile=256', '--core=0']
 
 const works = (command: readonly string[]): boolean =>
   spawnSync(command[0]!, [...command.slice(1), 'true'], { stdio: 'ignore' }).status === 0
@@ -27,11 +22,18 @@ function confinement(): readonly string[] {
   return (known = [...limited, ...(silent ?? [])])
 }
 
+/** Decoders map more than they use: one frame of the largest footage for each core. */
+const TOOL_MEMORY = [`--as=${16 * 2 ** 30}`]
+/** Node maps far more than it uses; what it can write to is counted. */
+const NODE_MEMORY = [`--data=${4 * 2 ** 30}`]
+
 /** The command that runs a tool under our limits, and its arguments. */
 export function confined(
   program: string,
   args: readonly string[],
 ): { readonly command: string; readonly args: string[] } {
-  const [command, ...before] = [...confinement(), program, ...args]
+  const limits = confinement()
+  const memory = program === process.execPath ? NODE_MEMORY : TOOL_MEMORY
+  const [command, ...before] = limits.length > 0 ? [...limits, 'prlimit', ...memory, program, ...args] : [program, ...args] // prettier-ignore
   return { command: command!, args: before }
 }

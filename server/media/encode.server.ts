@@ -2,7 +2,7 @@
 import { once } from 'node:events'
 import type { Samples } from '../../core/image/samples'
 import type { FrameRate } from '../../core/time'
-import { startMedia } from './ffmpeg.server'
+import { reasonIn, startMedia } from './ffmpeg.server'
 import { refusalOf, type RenderFormat } from './formats'
 import { MediaError } from './mediaError'
 
@@ -66,7 +66,7 @@ export function encodeFrames(target: EncodeTarget, signal?: AbortSignal): FrameS
     if (signal?.aborted) return new MediaError('stopped', 'Stopped.')
     return new MediaError(
       'cannot-write',
-      `The frames could not be written (${stderr.trim().split('\n')[0]?.slice(0, 200) ?? 'no reason given'}). Check the free space and the folder.`,
+      `The frames could not be written (${reasonIn(stderr)}). Check the free space and the folder.`,
     )
   }
 

@@ -1,5 +1,5 @@
 /**
- * ffmpeg and ffprobe as child processes.
+ * ffmpeg and ffprobe, and what else reads files from outside, as child processes.
  *
  * Arguments are lists, never shell text. Only files and pipes may be opened and only known containers
  * read, so that a hostile file cannot make them reach for another. Output on standard error is kept
@@ -35,13 +35,13 @@ export interface MediaOptions {
   readonly onErrorText?: (text: string) => void
 }
 
-/** Starts `ffmpeg` or `ffprobe`. It is killed after `silenceMs` without `alive()`, and with `signal`. */
+/** Starts `ffmpeg`, `ffprobe`, or this Node with a program of ours. It is killed after `silenceMs` without `alive()`, and with `signal`. */
 export function startMedia(
-  program: 'ffmpeg' | 'ffprobe',
+  program: 'ffmpeg' | 'ffprobe' | 'node',
   args: readonly string[],
   { silenceMs = 120_000, signal, onErrorText }: MediaOptions = {},
 ): MediaProcess {
-  const tool = confined(program, args)
+  const tool = confined(program === 'node' ? process.execPath : program, args)
   const child: ChildProcessByStdio<Writable, Readable, Readable> = spawn(tool.command, tool.args, {
     stdio: ['pipe', 'pipe', 'pipe'],
   })
@@ -90,3 +90,8 @@ export async function runMedia(
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
   return { ...(await process.ended), stdout: Buffer.concat(chunks).toString('utf8') }
 }
+
+/** The first thing that a tool said of why it failed, without its marks of which of its parts said so. */
+export const reasonIn = (stderr: string): string =>
+  (stderr.trim().split('\n')[0] ?? '').replaceAll(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '').slice(0, 200) ||
+  'no reason given'

@@ -14,9 +14,14 @@ export const LIMITS = {
 
 export const dropSchema = z.strictObject({
   files: z
-    .array(z.strictObject({ name: z.string().min(1).max(255), sizeBytes: z.number().int().min(0) }))
-    .min(1)
-    .max(LIMITS.files),
+    .array(
+      z.strictObject({
+        name: z.string().min(1).max(255, 'A file’s name may have 255 characters at most.'),
+        sizeBytes: z.number().int().min(0),
+      }),
+    )
+    .min(1, 'It holds no files.')
+    .max(LIMITS.files, `It may hold ${LIMITS.files} files at most.`),
   /** Only numbered pictures need it: a video brings its own. */
   frameRate: z.strictObject({ num: z.int().min(1).max(1_000_000), den: z.int().min(1).max(1_000_000) }),
 })
@@ -49,7 +54,9 @@ export function planImport({ files, frameRate }: Drop): PlanResult {
   const refuse = (message: string): PlanResult => ({ ok: false, message })
   const visible = files.filter((file) => !file.name.startsWith('.'))
   if (visible.length === 0)
-    return refuse('There is no footage in this drop. Drop a video or numbered pictures.')
+    return refuse(
+      `${files[0]!.name} is a hidden file: there is no footage in this drop. Drop a video or numbered pictures.`,
+    )
   const empty = visible.find((file) => file.sizeBytes === 0)
   if (empty)
     return refuse(

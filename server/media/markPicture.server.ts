@@ -9,11 +9,11 @@ export const MAX_MARK_PX = 4096
 const FORMATS = new Set(['png', 'tiff', 'webp'])
 
 /** @throws MediaError in words when it is no picture with alpha. */
-export async function readMarkPicture(path: string): Promise<Samples> {
+export async function readMarkPicture(path: string, shownName = basename(path)): Promise<Samples> {
   const unreadable = (why: string, cause?: unknown) =>
     new MediaError(
       'unreadable',
-      `${basename(path)} cannot be read as a mark: ${why}. PNG, TIFF and WebP pictures with alpha can, up to ${MAX_MARK_PX} px a side.`,
+      `${shownName} cannot be read as a mark: ${why}. PNG, TIFF and WebP pictures with alpha can, up to ${MAX_MARK_PX} px a side.`,
       { cause },
     )
   const { format, width, height, hasAlpha, depth } = await sharp(path, {

@@ -34,14 +34,16 @@ export async function readMattePicture(
   path: string,
   mostPixels = MAX_PIXELS,
   signal?: AbortSignal,
+  shownName = basename(path),
 ): Promise<MattePicture> {
   const decoder = DECODERS[extname(path).toLowerCase()]
-  const unreadable = (detail: string) =>
+  const unreadable = (cause?: string) =>
     new MediaError(
       'unreadable',
-      `${basename(path)} cannot be read as a matte. Numbered PNG, TIFF or EXR pictures can. ${detail}`.trim(),
+      `${shownName} cannot be read as a matte. Numbered PNG, TIFF or EXR pictures can, of ${mostPixels.toLocaleString('en')} pixels at most.`,
+      { cause },
     )
-  if (!decoder) throw unreadable('')
+  if (!decoder) throw unreadable()
   // The decoder is named, so that what is inside cannot choose another.
   const input = [
     '-protocol_whitelist',
@@ -63,7 +65,7 @@ export async function readMattePicture(
   const chunks: Buffer[] = []
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
   const { code, stderr } = await process.ended
-  if (code !== 0 || chunks.length === 0) throw unreadable(stderr.split('\n')[0] ?? '')
+  if (code !== 0 || chunks.length === 0) throw unreadable(stderr)
   const picture = parsePgm(Buffer.concat(chunks))
   // The way from 8-bit colour to 16-bit grey is off by a step: black is no coverage, white is all of it.
   const { data } = picture

@@ -13,11 +13,15 @@ const FORMATS = new Set(['png', 'jpeg', 'tiff', 'webp'])
  * Reads a PNG, JPEG, TIFF or WebP picture; another size is scaled to cover the plate, cut evenly on both sides.
  * @throws MediaError 'unreadable' in words.
  */
-export async function readStillPicture(path: string, plate: PlateShape): Promise<Samples> {
+export async function readStillPicture(
+  path: string,
+  plate: PlateShape,
+  shownName = basename(path),
+): Promise<Samples> {
   const unreadable = (cause?: unknown) =>
     new MediaError(
       'unreadable',
-      `${basename(path)} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`,
+      `${shownName} cannot be read as a still. PNG, JPEG, TIFF and WebP pictures can.`,
       { cause },
     )
   const { format, depth } = await sharp(path, { limitInputPixels: MAX_PIXELS })

@@ -22,7 +22,8 @@ const pixels = Uint8Array.from({ length: 1200 }, (_, i) => {
 })
 const png = () => sharp(pixels, { raw: { ...size, channels: 1 } }).png().toBuffer() // prettier-ignore
 
-const context = () => ({ folders: { mattes: join(folder, 'kept') } }) as ServerContext
+const context = () =>
+  ({ folders: { mattes: join(folder, 'kept'), uploads: join(folder, 'uploads') } }) as ServerContext
 const take = (matteId: string, frame: number, ending: string, bytes: Buffer, plate = size) =>
   receiveMatte(
     context(),
@@ -30,6 +31,7 @@ const take = (matteId: string, frame: number, ending: string, bytes: Buffer, pla
     ending,
     new Blob([new Uint8Array(bytes)]).stream() as never,
     plate,
+    'matte.1001.png',
   )
 
 test.each(['.png', '.tif', '.exr'])(
@@ -78,9 +80,12 @@ test('another size, other bytes and strange places are refused, and nothing is l
   const huge = await sharp({ create: { width: 4000, height: 4000, channels: 3, background: 'white' } })
     .png()
     .toBuffer()
-  await expect(take(matteId, 1, '.png', huge)).rejects.toThrow(/cannot be read as a matte.*4000x4000/s)
+  await expect(take(matteId, 1, '.png', huge)).rejects.toThrow(
+    /cannot be read as a matte.*of 4,800 pixels at most/,
+  )
   await expect(readMattePicture(join(folder, 'm.mov'))).rejects.toThrow('Numbered PNG, TIFF or EXR')
-  expect(await readdir(join(context().folders.mattes, matteId))).toEqual([])
+  await expect(readdir(join(context().folders.mattes, matteId))).rejects.toThrow('ENOENT')
+  expect(await readdir(context().folders.uploads)).toEqual([])
   expect(await readImportedMatte(context().folders.mattes, 'matte:../../etc', 1)).toBeNull()
   expect(await readImportedMatte(context().folders.mattes, 'clamp.####.png', 1)).toBeNull()
 })

@@ -17,7 +17,7 @@ afterAll(() => rmSync(folder, { recursive: true }))
 const frames = () => createDirectoryStore(join(folder, 'frames'))
 const context = () => ({ frames: frames(), folders: { uploads: join(folder, 'uploads') } }) as ServerContext
 const take = (bytes: Buffer, shape = plate) =>
-  receiveStill(context(), new Blob([new Uint8Array(bytes)]).stream() as never, shape)
+  receiveStill(context(), new Blob([new Uint8Array(bytes)]).stream() as never, shape, 'sky.png')
 const pixels = Uint8Array.from({ length: 40 * 30 * 3 }, (_, i) => (i * 7) % 251)
 const raw = (width = 40, height = 30) =>
   sharp(pixels.slice(0, width * height * 3), { raw: { width, height, channels: 3 } })

@@ -8,6 +8,8 @@ export interface Application {
   readonly dataDir: string
   startWeb(): Promise<void>
   kill(part: 'web' | 'worker', signal: 'SIGKILL' | 'SIGTERM'): Promise<void>
+  /** Whether it has ended by itself. */
+  hasEnded(part: 'web' | 'worker'): boolean
   stop(): Promise<void>
 }
 
@@ -70,6 +72,7 @@ export async function startApplication(
     dataDir: server.dataDir,
     startWeb,
     kill,
+    hasEnded: (part) => parts[part]?.exitCode !== null || parts[part]?.signalCode !== null,
     async stop() {
       await kill('web', 'SIGTERM')
       await kill('worker', 'SIGTERM')

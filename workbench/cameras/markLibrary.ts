@@ -21,7 +21,7 @@ export const pictureAddress = (name: string): string =>
 
 /** Brings in a picture with alpha. @returns The name that fills know it by. @throws Error in words. */
 export async function bringInMark(file: File): Promise<string> {
-  const response = await fetch('/marks', { method: 'PUT', body: file })
+  const response = await fetch(`/marks?name=${encodeURIComponent(file.name)}`, { method: 'PUT', body: file })
   const answer = (await response.json().catch(() => ({}))) as { name?: string; message?: string }
   if (!response.ok || !answer.name)
     throw new Error(answer.message ?? `The server answered ${response.status}.`)

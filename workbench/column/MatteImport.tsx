@@ -28,13 +28,16 @@ export function MatteImport({ mend }: { mend: MendRecord }) {
         const seconds = (performance.now() - begun) / 1000
         const left = index > 0 ? ` · ${Math.ceil(((numbered.length - index) * seconds) / index)} s left` : ''
         setProgress(`${index} of ${numbered.length}${left}`)
-        const response = await fetch(`/shots/${shotId}/mattes/${matteId}/${frame}?ending=${ending}`, {
-          method: 'PUT',
-          body: file,
-        })
+        const response = await fetch(
+          `/shots/${shotId}/mattes/${matteId}/${frame}?ending=${ending}&name=${encodeURIComponent(file.name)}`,
+          {
+            method: 'PUT',
+            body: file,
+          },
+        )
         const answer = (await response.json().catch(() => ({}))) as { message?: string }
         if (!response.ok)
-          throw new Error(`${file.name}: ${answer.message ?? `the server answered ${response.status}.`}`)
+          throw new Error(answer.message ?? `${file.name}: the server answered ${response.status}.`)
       }
       const { records, commit } = store.getState()
       const now = records.get(mend.id)

@@ -19,7 +19,10 @@ export function StillField({ title, help, value, onChange }: StillFieldProps) {
   const bringIn = async (file: File) => {
     setBusy(true)
     try {
-      const response = await fetch(`/shots/${shotId}/stills`, { method: 'PUT', body: file })
+      const response = await fetch(`/shots/${shotId}/stills?name=${encodeURIComponent(file.name)}`, {
+        method: 'PUT',
+        body: file,
+      })
       const answer = (await response.json().catch(() => ({}))) as { name?: string; message?: string }
       if (!response.ok || !answer.name)
         throw new Error(answer.message ?? `The server answered ${response.status}.`)
