@@ -105,6 +105,7 @@ pg_create() {
   mkdir -p "$place"
   printf '%s' "$secret" >"$place.secret"
   chmod 600 "$place.secret"
+  sync "$place.secret" "$(dirname "$place")" # without it nobody gets in, should the power fail
   [ "$(id -u)" = 0 ] && chown postgres: "$place" "$place.secret"
   chmod 700 "$place"
   as_pg "$PG_BIN/initdb" -D "$place" -U fillagrant --auth=scram-sha-256 --pwfile="$place.secret" --encoding=UTF8 --locale=C.UTF-8 >/dev/null

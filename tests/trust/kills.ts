@@ -4,8 +4,6 @@
  * Afterwards every edit that was acknowledged must be there once and in order, every import that was called done must
  * have all its frames, byte for byte, every version its whole file, and after the doctor nothing may be left over.
  */
-import { execFileSync } from 'node:child_process'
-import { createHash, randomUUID } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { chmod, mkdtemp, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -16,9 +14,9 @@ import { openDatabase } from '../../server/db/client.server'
 import { edits, imports, plates, surveys, versions } from '../../server/db/schema'
 import { examine } from '../../server/house/doctor.server'
 import { createRandom } from '../random'
-import { sampleMend } from '../fixtures/sampleMend'
 import { unzip } from '../unzip'
 import { Installation } from './installation'
+import { hashOfFolder, paintFilm, Visitor } from './visitor'
 
 export interface Toll {
   readonly rounds: number
@@ -38,64 +36,17 @@ export interface Toll {
 const VICTIMS = ['web', 'worker', 'database', 'media', 'supervisor'] as const
 const FRAMES = 12
 const BACK_MS = 30_000
-const SETTLE_MS = 240_000
+const SETTLE_MS = 600_000
 
 /** @param seed  Chooses who is killed when. */
 export async function killWhileWorking(rounds: number, seed: number, port: number): Promise<Toll> {
   const random = createRandom(seed)
   const dataDir = await mkdtemp('/var/tmp/fillagrant-kills-')
   await chmod(dataDir, 0o755) // the database runs as another user
-  const film = join(dataDir, 'film.mkv')
-  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=24', '-frames:v', String(FRAMES), '-c:v', 'ffv1', film]) // prettier-ignore
-  const footage = await readFile(film)
   const installation = new Installation(dataDir, port)
   const killed: Record<string, number> = {}
-  const acknowledged: string[] = []
-  let revision = 0
   let isOver = false
-
-  /** null where there was no whole answer: nothing is acknowledged then. */
-  async function post(path: string, body: unknown, type = 'application/json') {
-    try {
-      const response = await fetch(installation.url + path, {
-        method: 'POST',
-        headers: { Origin: installation.url, 'Content-Type': type },
-        body: body instanceof Uint8Array ? new Uint8Array(body) : typeof body === 'string' ? body : JSON.stringify(body), // prettier-ignore
-        signal: AbortSignal.timeout(20_000),
-      })
-      return { ok: response.ok, status: response.status, text: await response.text() }
-    } catch {
-      return null
-    }
-  }
-
-  async function bringIn(): Promise<string | null> {
-    const answer = await post('/imports', { files: [{ name: 'film.mkv', sizeBytes: footage.length }], frameRate: { num: 24, den: 1 } }) // prettier-ignore
-    if (!answer?.ok) return null
-    const { importId } = JSON.parse(answer.text) as { importId: string }
-    if (!(await post(`/imports/${importId}/files/0`, footage, 'application/octet-stream'))?.ok) return null
-    return (await post(`/imports/${importId}`, {}))?.ok ? importId : null
-  }
-
-  /** As the page does it: under one id until it is acknowledged, then the next. */
-  async function edit(shotId: string): Promise<void> {
-    while (!isOver) {
-      const editId = randomUUID()
-      const mend = { ...sampleMend({ id: randomUUID() }), stackIndex: 0 }
-      const body = { editId, role: 'do', targetId: null, edit: { label: 'Add', changes: [{ id: mend.id, before: null, after: mend }], tracks: [] } } // prettier-ignore
-      for (let isStored = false; !isStored && !isOver;) {
-        const answer = await post(`/shots/${shotId}/edits`, { ...body, baseRevision: revision })
-        if (answer?.ok) {
-          revision = (JSON.parse(answer.text) as { revision: number }).revision
-          acknowledged.push(editId)
-          isStored = true
-        } else if (answer && answer.status < 500 && answer.status !== 409)
-          throw new Error(`An edit was refused: ${answer.text}`) // prettier-ignore
-        else await sleep(100)
-      }
-      await sleep(50 + 200 * random())
-    }
-  }
+  const visitor = new Visitor(installation.url, paintFilm(FRAMES))
 
   /** One after the other, as often as there is a server. */
   async function keepBusy(work: () => Promise<unknown>, pauseMs: number): Promise<void> {
@@ -121,19 +72,19 @@ export async function killWhileWorking(rounds: number, seed: number, port: numbe
   try {
     await installation.start()
     const { db, pool } = openDatabase(readFileSync(join(dataDir, 'database-url'), 'utf8'))
-    await bringIn()
+    await visitor.bringIn()
     let shotId: string | undefined
     while (!shotId) {
       shotId = (await db.select({ id: plates.shotId }).from(plates))[0]?.id
       await sleep(100)
     }
     await pool.end() // its address changes with the next start
-    const form = new URLSearchParams({ intent: 'make', format: 'png', firstFrame: '1001', lastFrame: String(1000 + FRAMES) }).toString() // prettier-ignore
+    const shot = shotId
     const work = [
-      edit(shotId),
-      keepBusy(bringIn, 2500),
-      keepBusy(() => post(`/shots/${shotId}/handover.data`, form, 'application/x-www-form-urlencoded'), 4000),
-      keepBusy(() => post(`/shots/${shotId}/survey/state`, {}), 5000),
+      keepBusy(() => visitor.mend(shot, () => isOver), 150),
+      keepBusy(() => visitor.bringIn(), 4000),
+      keepBusy(() => visitor.makeVersion(shot), 8000),
+      keepBusy(() => visitor.scan(shot), 15_000),
     ]
     for (let round = 0; round < rounds; round++) {
       await sleep(300 + 2500 * random())
@@ -142,7 +93,7 @@ export async function killWhileWorking(rounds: number, seed: number, port: numbe
     }
     isOver = true
     await Promise.all(work)
-    return { rounds, killed, ...(await countLosses(dataDir, shotId, acknowledged)) }
+    return { rounds, killed, ...(await countLosses(dataDir, shotId, visitor.acknowledged)) }
   } finally {
     isOver = true
     await installation.stop()
@@ -171,8 +122,8 @@ async function countLosses(
   const done = await db.select().from(imports).where(eq(imports.state, 'done'))
   const kept = await db.select().from(plates)
   let tornImports = done.filter(({ shotId: made }) => !kept.some((plate) => plate.shotId === made)).length
-  const whole = hashOfFrames(join(context.folders.frames, kept[0]!.id))
-  for (const { id, frameCount } of kept) if (frameCount !== FRAMES || hashOfFrames(join(context.folders.frames, id)) !== whole) tornImports++ // prettier-ignore
+  const whole = hashOfFolder(join(context.folders.frames, kept[0]!.id))
+  for (const { id, frameCount } of kept) if (frameCount !== FRAMES || hashOfFolder(join(context.folders.frames, id)) !== whole) tornImports++ // prettier-ignore
   const made = await db.select().from(versions).where(eq(versions.state, 'done'))
   let tornVersions = 0
   for (const { id, fileName, sizeBytes } of made) {
@@ -196,13 +147,6 @@ async function countLosses(
     hanging,
     leftAfterDoctor: left.length,
   }
-}
-
-/** Every import is of one film. */
-function hashOfFrames(folder: string): string {
-  const hash = createHash('sha256')
-  for (const name of readdirSync(folder).sort()) hash.update(name).update(readFileSync(join(folder, name)))
-  return hash.digest('hex')
 }
 
 /** Media tools that read or write below a folder. */
