@@ -12,6 +12,7 @@ import { imports, type ImportState } from './db/schema'
 import { makeFolder, putInPlace } from './durable.server'
 import { announce } from './events.server'
 import { enqueue } from './jobs/queue.server'
+import { DiskFullError, isDiskFull, requireRoom } from './room.server'
 import { filesOf, planImport, storedNameOf, type Drop } from './media/importPlan.server'
 
 export type Import = typeof imports.$inferSelect
@@ -26,6 +27,10 @@ export class ImportError extends Error {
   }
 }
 
+/** A full disk is told with the number for it (RFC 4918, 11.5). */
+const asImportError = (cause: unknown): unknown =>
+  isDiskFull(cause) ? new ImportError(507, new DiskFullError().message) : cause
+
 export const uploadFolder = (context: ServerContext, importId: string): string =>
   join(context.folders.uploads, importId)
 
@@ -35,6 +40,13 @@ export async function openImport(context: ServerContext, productionId: string, d
   if (!result.ok) throw new ImportError(400, result.message)
   const id = randomUUID()
   await makeFolder(uploadFolder(context, id))
+  await requireRoom(
+    context.folders.uploads,
+    filesOf(result.plan).reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
+  ).catch(async (cause: unknown) => {
+    await rm(uploadFolder(context, id), { recursive: true, force: true })
+    throw asImportError(cause)
+  })
   const [row] = await context.database.db
     .insert(imports)
     .values({ id, productionId, name: result.name, plan: result.plan, state: 'uploading' })
@@ -75,6 +87,8 @@ export async function receiveFile(
         `${file.name} broke off after ${received} of ${file.sizeBytes} bytes. Drop it again.`,
       )
     await putInPlace(partial, target)
+  } catch (cause) {
+    throw asImportError(cause)
   } finally {
     await rm(partial, { force: true })
   }

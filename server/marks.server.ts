@@ -11,6 +11,7 @@ import type { Samples } from '../core/image/samples'
 import { markFromSamples, type MarkPicture } from '../core/image/markPicture'
 import { makeFolder, putInPlace } from './durable.server'
 import { readPictureApart } from './media/apartPicture.server'
+import { requireRoom } from './room.server'
 import { boundedTo } from './media/boundedTo'
 import { markPng, MAX_MARK_PX, readMarkPicture } from './media/markPicture.server'
 import { MediaError } from './media/mediaError'
@@ -65,6 +66,7 @@ export async function receiveMarkFile(folder: string, body: WebStream, shownName
 
 async function keep(folder: string, write: (partial: string) => Promise<void>): Promise<string> {
   await makeFolder(folder)
+  await requireRoom(folder)
   const id = randomUUID()
   const partial = `${fileOf(folder, id)}.partial`
   try {

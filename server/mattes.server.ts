@@ -10,6 +10,7 @@ import { z } from 'zod'
 import type { ReadMatte } from '../core/matte/pictureMatte'
 import type { ServerContext } from './context.server'
 import { makeFolder, putInPlace } from './durable.server'
+import { requireRoom } from './room.server'
 import { boundedTo } from './media/boundedTo'
 import { pgmOf, readMattePicture, readStoredMatte } from './media/matte.server'
 import { MediaError } from './media/mediaError'
@@ -41,6 +42,7 @@ export async function receiveMatte(
   shownName: string,
 ): Promise<void> {
   await makeFolder(context.folders.uploads)
+  await requireRoom(context.folders.uploads)
   const incoming = join(context.folders.uploads, `${randomUUID()}.matte${ending}`)
   const partial = `${incoming}.pgm`
   const limit = boundedTo(MAX_BYTES, 'A matte may have 256 MB at most. Nothing was kept of it.')

@@ -11,6 +11,7 @@ import type { Rect } from '../core/image/rect'
 import type { Samples } from '../core/image/samples'
 import type { PlateShape } from '../core/shot/clip'
 import type { ServerContext } from './context.server'
+import { requireRoom } from './room.server'
 import { StorageError, type FrameStore } from './frames/store.server'
 import { boundedTo } from './media/boundedTo'
 import { readPictureApart } from './media/apartPicture.server'
@@ -33,6 +34,7 @@ export async function receiveStill(
 ): Promise<string> {
   const id = randomUUID()
   await mkdir(context.folders.uploads, { recursive: true })
+  await requireRoom(context.folders.uploads)
   const incoming = join(context.folders.uploads, `${id}.still`)
   try {
     await pipeline(

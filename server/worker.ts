@@ -11,7 +11,7 @@ import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
 import { startHeartbeat } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
-import { giveUp, giveUpLostJobs } from './jobs/giveUp.server'
+import { giveUp, giveUpLostJobs, triedOften } from './jobs/giveUp.server'
 import { gatherMend } from './jobs/gatherMend.server'
 import { makeView } from './jobs/makeView.server'
 import { jobSchemas, type JobName, type JobPayload } from './jobs/queue.server'
@@ -21,6 +21,7 @@ import { surveyShot } from './jobs/surveyShot.server'
 import { workOutScene } from './jobs/workOutScene.server'
 import { startLifeSign } from './lifeSign.server'
 import { log } from './log.server'
+import { DiskFullError, isDiskFull } from './room.server'
 import { keepResultsPruned } from './results/pruneResults.server'
 
 const context = serverContext()
@@ -48,8 +49,10 @@ const task =
       await work(job, signal)
     } catch (cause) {
       log.error({ err: cause, name, job }, 'a job failed')
+      // There is no room in a minute either: whoever waits is told now.
+      if (isDiskFull(cause)) return giveUp(context, name, job, new DiskFullError().message)
       if (helpers.job.attempts >= helpers.job.max_attempts)
-        await giveUp(context, name, job, cause instanceof Error ? cause.message : String(cause))
+        await giveUp(context, name, job, triedOften(cause instanceof Error ? cause.message : String(cause)))
       throw cause
     }
   }

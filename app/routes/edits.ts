@@ -3,7 +3,8 @@ import { describeIssues } from '../../core/document/document'
 import { editSchema } from '../../core/document/edits'
 import { editRoleSchema } from '../../core/document/history'
 import { serverContext } from '../../server/context.server'
-import { readJson } from '../../server/requestBody.server'
+import { isDiskFull } from '../../server/room.server'
+import { readJson, refusal } from '../../server/requestBody.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import type { Route } from './+types/edits'
 
@@ -26,7 +27,12 @@ export async function action({ request, params }: Route.ActionArgs) {
       { message: `This edit cannot be stored: ${describeIssues(body.error)}` },
       { status: 400 },
     )
-  const result = await saveEdit(serverContext().database.db, params.shotId, body.data)
+  const result = await saveEdit(serverContext().database.db, params.shotId, body.data).catch(
+    (cause: unknown) => {
+      if (isDiskFull(cause)) throw refusal(507, 'The disk is full. This edit is kept on the page and saved when there is room again: leave the page open.') // prettier-ignore
+      throw cause
+    },
+  )
   if (result.ok) return Response.json(result)
   if (result.reason === 'no-shot') return Response.json({ message: 'This shot is gone.' }, { status: 404 })
   if (result.reason === 'mismatch')

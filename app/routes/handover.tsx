@@ -7,6 +7,8 @@ import { REVIEW_STATES } from '../../core/proof/review'
 import { RENDER_FORMATS } from '../../server/media/formats'
 import { findShot, listShots } from '../../server/shots.server'
 import { reviewsOf } from '../../server/notes.server'
+import { readConfig } from '../../server/config.server'
+import { roomWarning } from '../../server/room.server'
 import { loadScene } from '../../server/scenes.server'
 import {
   awaitsScene,
@@ -21,6 +23,7 @@ import { versionTitle } from '../../core/versionTitle'
 import { progressOf, progressWords, sizeWords } from '../../workbench/progress/progress'
 import { frameInAddress } from '../frameInAddress'
 import { Modal } from '../../workbench/shell/Modal'
+import { RoomNotice } from '../RoomNotice'
 import { useHouse } from '../useHouse'
 import { useNews } from '../useNews'
 import type { Route } from './+types/handover'
@@ -46,6 +49,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   )
   const now = Date.now()
   return {
+    roomWarning: await roomWarning(readConfig().dataDir),
     productionName,
     shot: { id: shot.id, name: shot.name, isAllRound: shot.isAllRound },
     shots: shots.map((row) => ({ id: row.shot.id, name: row.shot.name })),
@@ -122,6 +126,7 @@ export default function Handover({ loaderData, actionData }: Route.ComponentProp
       <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[320px_1fr] gap-8 p-6">
         <section aria-label="Make a version">
           <h1 className="text-xl font-bold">Make a version</h1>
+          <RoomNotice words={loaderData.roomWarning} />
           <p className="mt-1 text-soft">
             The mends as they are now, rendered at full quality. Earlier versions stay.
           </p>

@@ -7,12 +7,15 @@ import { mayBeAllRound } from '../../core/sphere/straightView'
 import { formatFrameRate } from '../../core/time'
 import { REVIEW_STATES } from '../../core/proof/review'
 import { serverContext } from '../../server/context.server'
+import { readConfig } from '../../server/config.server'
+import { roomWarning } from '../../server/room.server'
 import { listOpenImports } from '../../server/imports.server'
 import { countMends, listProductions, listShots } from '../../server/shots.server'
 import { countOpenNotes, lastReviews } from '../../server/notes.server'
 import { TopBar } from '../../workbench/shell/TopBar'
 import { ProgressBar } from '../../workbench/progress/ProgressBar'
 import { progressOf, progressWords } from '../../workbench/progress/progress'
+import { RoomNotice } from '../RoomNotice'
 import { ShotFilterBar } from '../ShotFilterBar'
 import { ShotMenu } from '../ShotMenu'
 import { useNews } from '../useNews'
@@ -33,6 +36,7 @@ export async function loader() {
   ])
   const now = Date.now()
   return {
+    roomWarning: await roomWarning(readConfig().dataDir),
     productions: await listProductions(db),
     shots: shots.map(({ shot, plate, productionName }) => ({
       id: shot.id,
@@ -104,6 +108,7 @@ export default function Shots({ loaderData }: Route.ComponentProps) {
       <TopBar productionName="All productions" shots={[]} stage="shots" />
       <main className="grow p-6">
         <input {...getInputProps({ 'aria-label': 'Footage files' })} data-testid="file-input" />
+        <RoomNotice words={loaderData.roomWarning} />
         <div className="mb-5 flex items-center gap-4">
           <h1 className="text-xl font-bold">Shots</h1>
           <p className="text-soft">

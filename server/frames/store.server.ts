@@ -11,6 +11,7 @@ import { createSamples, type BitDepth, type Samples } from '../../core/image/sam
 import type { Rect } from '../../core/image/rect'
 import type { Frame } from '../../core/time'
 import { makeFolder, putFolderInPlace } from '../durable.server'
+import { requireRoom } from '../room.server'
 
 export interface StoredShape {
   readonly width: number
@@ -30,6 +31,7 @@ export interface FrameStore {
 }
 
 export interface FrameWriter {
+  /** @throws DiskFullError in words. */
   write(frame: Frame, samples: Samples): Promise<void>
   /** Makes all frames visible at once, and settles when they are on the disk. */
   commit(): Promise<void>
@@ -74,7 +76,10 @@ export function createDirectoryStore(root: string): FrameStore {
       const partial = `${folderOf(plateId)}.${owner}.partial`
       await makeFolder(partial)
       return {
-        write: (frame, samples) => writeFile(join(partial, nameOf(frame)), pamOf(samples)),
+        async write(frame, samples) {
+          await requireRoom(partial, samples.data.byteLength)
+          await writeFile(join(partial, nameOf(frame)), pamOf(samples))
+        },
         async commit() {
           await rm(folderOf(plateId), { recursive: true, force: true })
           await putFolderInPlace(partial, folderOf(plateId))

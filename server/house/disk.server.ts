@@ -1,15 +1,12 @@
 /** What lies on the disk, by what it belongs to, and how much room is left. */
-import { lstat, readdir, statfs } from 'node:fs/promises'
+import { lstat, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { LRUCache } from 'lru-cache'
 import type { ServerContext } from '../context.server'
 import { plates, shots, versions } from '../db/schema'
 import { readConfig } from '../config.server'
-
-/** Less than this share, or this much, is told well before it is too late. */
-const LOW_SHARE = 0.05
-const LOW_BYTES = 5 * 2 ** 30
+import { roomOn, roomWarning } from '../room.server'
 
 export interface DiskUse {
   /** Bytes by production: frames and versions of their shots. */
@@ -35,15 +32,6 @@ export async function bytesIn(folder: string): Promise<number> {
   return bytes
 }
 
-/** Free and whole bytes of the disk that a folder lies on. */
-export async function roomOn(folder: string): Promise<{ readonly free: number; readonly all: number }> {
-  const { bavail, blocks, bsize } = await statfs(folder)
-  return { free: bavail * bsize, all: blocks * bsize }
-}
-
-export const isLow = ({ free, all }: { readonly free: number; readonly all: number }): boolean =>
-  free < LOW_BYTES || free < LOW_SHARE * all
-
 export async function diskUse(context: ServerContext): Promise<DiskUse> {
   const { db } = context.database
   const { folders } = context
@@ -62,11 +50,8 @@ export async function diskUse(context: ServerContext): Promise<DiskUse> {
     ['Marks', folders.marks],
     ['Worked out, made again when needed', folders.results],
   ] as const) parts.push({ title, bytes: await bytesIn(folder) }) // prettier-ignore
-  const room = await roomOn(readConfig().dataDir)
-  const isNearlyFull = isLow(room)
-  const gigabytes = (room.free / 2 ** 30).toFixed(1)
-  const words = isNearlyFull
-    ? `Only ${gigabytes} GB are free. Empty the bin, delete versions, or move the data folder to a larger disk: when it is full, nothing more can be brought in or rendered.`
-    : `${gigabytes} GB are free.`
-  return { productions, parts, isNearlyFull, words }
+  const folder = readConfig().dataDir
+  const [room, warning] = await Promise.all([roomOn(folder), roomWarning(folder)])
+  const words = warning ?? `${(room.free / 2 ** 30).toFixed(1)} GB are free.`
+  return { productions, parts, isNearlyFull: warning !== null, words }
 }

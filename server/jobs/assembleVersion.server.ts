@@ -8,6 +8,8 @@ import type { Size } from '../../core/image/rect'
 import type { ServerContext } from '../context.server'
 import type { Database } from '../db/client.server'
 import { renderChunks, versions } from '../db/schema'
+import { bytesIn } from '../house/disk.server'
+import { requireRoom } from '../room.server'
 import { putInPlace } from '../durable.server'
 import { announce } from '../events.server'
 import { log } from '../log.server'
@@ -47,6 +49,7 @@ export async function assembleVersion(
     .orderBy(asc(renderChunks.index))
   const indices = chunks.map((chunk) => chunk.index)
   const partial = join(folder, `${fileName}.partial`)
+  await requireRoom(folder, await bytesIn(folder))
   const isWhole = await untilCancelled(db, versionId, signal, async (calledOff) => {
     if (version.format === 'png') {
       if (sphere) await tagPictures(folder, indices, sphere, plate, calledOff)

@@ -47,15 +47,18 @@ async function failVersion(context: ServerContext, versionId: string, error: str
   await announce(db, { kind: 'version', id: versionId })
 }
 
-/** @param why  A whole sentence. */
+/** @param words  For whoever waits: what has happened, and what to do. */
 export function giveUp<N extends JobName>(
   context: ServerContext,
   name: N,
   payload: JobPayload<N>,
-  why: string,
+  words: string,
 ): Promise<void> {
-  return GIVE_UP[name](context, payload, `It failed: ${why} Try again, or look at the worker's log.`)
+  return GIVE_UP[name](context, payload, words)
 }
+
+/** @param why  A whole sentence. */
+export const triedOften = (why: string): string => `It failed: ${why} Try again, or look at the worker's log.`
 
 const isJobName = (name: string): name is JobName => name in jobSchemas
 
@@ -77,6 +80,6 @@ export async function giveUpLostJobs(context: ServerContext): Promise<void> {
     log.error({ name, payload }, 'a job is given up: its worker has died each time')
     const job = jobSchemas[name].safeParse(payload)
     if (job.success)
-      await giveUp(context, name, job.data, `the worker ended ${MAX_ATTEMPTS} times while it was at this.`)
+      await giveUp(context, name, job.data, triedOften(`the worker ended ${MAX_ATTEMPTS} times while it was at this.`)) // prettier-ignore
   }
 }

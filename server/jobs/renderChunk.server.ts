@@ -20,6 +20,7 @@ import { encodeFrames } from '../media/encode.server'
 import { RENDER_FORMATS } from '../media/formats'
 import { MediaError } from '../media/mediaError'
 import { plateReference } from '../plateFrames.server'
+import { requireRoom } from '../room.server'
 import {
   chunkName,
   findVersion,
@@ -73,6 +74,7 @@ export async function renderChunk(
   const partial = join(versionFolder(context, versionId), `${chunkName(index)}.${randomUUID()}.partial`)
   await makeFolder(partial)
   try {
+    await requireRoom(partial)
     let lastNews = 0
     await renderInto(
       context,
@@ -85,6 +87,7 @@ export async function renderChunk(
       async (framesDone) => {
         if (Date.now() - lastNews < NEWS_EVERY_MS) return
         lastNews = Date.now()
+        await requireRoom(partial)
         await db.update(renderChunks).set({ framesDone }).where(here)
         await announce(db, { kind: 'version', id: versionId })
         if (!isOpenState(await stateOfVersion(db, versionId))) throw new MediaError('stopped', 'Stopped.')

@@ -9,6 +9,7 @@ import { z } from 'zod'
 import type { ResultStore } from '../../core/shot/clip'
 import { DIGEST } from '../../core/shot/digest'
 import { log } from '../log.server'
+import { hasRoom } from '../room.server'
 import { absentAsNull } from './absent.server'
 
 /** Nothing else reaches the file system. */
@@ -31,6 +32,7 @@ export function createDirectoryResultStore(root: string, plateId: string): Resul
       const partial = join(folder, `${randomUUID()}.partial`)
       try {
         await mkdir(folder, { recursive: true })
+        if (!(await hasRoom(folder, bytes.byteLength))) return // the rest is for what cannot be worked out again
         await writeFile(partial, bytes)
         await rename(partial, pathOf(key))
       } catch (cause) {

@@ -12,11 +12,14 @@ export class Installation {
   readonly dataDir: string
   readonly url: string
   readonly #env: NodeJS.ProcessEnv
+  readonly #project: string
   #start: ChildProcess | null = null
   /** All that starts have said. */
   said = ''
 
-  constructor(dataDir: string, port: number, env: NodeJS.ProcessEnv = {}) {
+  /** @param project  Where its code lies. */
+  constructor(dataDir: string, port: number, env: NodeJS.ProcessEnv = {}, project = process.cwd()) {
+    this.#project = project
     this.dataDir = dataDir
     this.url = `http://127.0.0.1:${port}`
     this.#env = { ...process.env, FILLAGRANT_DATA: dataDir, FILLAGRANT_PORT: String(port), FILLAGRANT_DEMO: 'no', ...env } // prettier-ignore
@@ -26,7 +29,11 @@ export class Installation {
   /** As `npm start`. @returns How long until it was ready, ms. @throws Error with what it said. */
   async start(patienceMs = 120_000): Promise<number> {
     const begun = Date.now()
-    const child = spawn('bash', ['scripts/start.sh'], { env: this.#env, stdio: ['ignore', 'pipe', 'pipe'] })
+    const child = spawn('bash', ['scripts/start.sh'], {
+      cwd: this.#project,
+      env: this.#env,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    })
     this.#start = child
     for (const stream of [child.stdout, child.stderr])
       stream.setEncoding('utf8').on('data', (text: string) => (this.said += text))

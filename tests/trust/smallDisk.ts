@@ -24,7 +24,7 @@ export class SmallDisk {
     this.#mount(`${host}.img`, host)
     const image = join(host, 'disk.img')
     run('truncate', '-s', `${megabytes}M`, image)
-    run('mkfs.ext4', '-q', image)
+    run('mkfs.ext4', '-q', '-m', '0', image) // nothing kept back for root
     this.folder = this.#mount(image, join(this.#place, 'disk'))
     chmodSync(this.#place, 0o755) // the database runs as another user
   }
