@@ -34,6 +34,8 @@ export interface Folders {
   readonly versions: string
   readonly mattes: string
   readonly marks: string
+  /** Stills, mattes and marks that were deleted and can be put back. */
+  readonly bin: string
   /** Pictures of whole clips, made by surveys. */
   readonly looks: string
   /** Finished rectangles, made by this core. */
@@ -46,6 +48,7 @@ export const foldersIn = (dataDir: string): Folders => ({
   versions: join(dataDir, 'versions'),
   mattes: join(dataDir, 'mattes'),
   marks: join(dataDir, 'marks'),
+  bin: join(dataDir, 'bin'),
   looks: join(dataDir, 'looks'),
   results: join(dataDir, 'results', coreStamp()),
 })

@@ -1,4 +1,5 @@
 import { createReadStream } from 'node:fs'
+import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { z } from 'zod'
@@ -13,7 +14,14 @@ export async function loader({ params }: Route.LoaderArgs) {
   const version = id.success ? await findVersion(context, id.data) : null
   if (!version?.fileName || version.state !== 'done')
     throw new Response('This version is not finished.', { status: 404 })
-  const stream = createReadStream(join(versionFolder(context, version.id), version.fileName))
+  const path = join(versionFolder(context, version.id), version.fileName)
+  const size = (await stat(path).catch(() => null))?.size
+  if (size !== version.sizeBytes)
+    throw new Response(
+      `The file of ${version.fileName} is not as it was made. Its mends are safe: make the version again.`,
+      { status: 410 },
+    )
+  const stream = createReadStream(path)
   return new Response(Readable.toWeb(stream) as ReadableStream, {
     headers: {
       'Content-Type':

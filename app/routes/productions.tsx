@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { BIN_DAYS } from '../../core/jobs/houseOrders'
+import { BESIDE_TITLES, BIN_DAYS } from '../../core/jobs/houseOrders'
 import { serverContext } from '../../server/context.server'
+import { listBeside } from '../../server/house/beside.server'
 import { diskUse } from '../../server/house/disk.server'
 import { listBin, listHouse } from '../../server/house/house.server'
 import { FIELD, MAIN_BUTTON, Modal } from '../../workbench/shell/Modal'
@@ -15,19 +16,24 @@ export const meta: Route.MetaFunction = () => [{ title: 'Productions · Fillagra
 
 export async function loader() {
   const context = serverContext()
-  const [productions, bin, disk] = await Promise.all([listHouse(context), listBin(context), diskUse(context)])
-  return { productions, bin, disk }
+  const [productions, bin, disk, beside] = await Promise.all([
+    listHouse(context),
+    listBin(context),
+    diskUse(context),
+    listBeside(context),
+  ])
+  return { productions, bin, disk, beside }
 }
 
 type Named = { readonly id: string; readonly name: string }
 
 export default function Productions({ loaderData }: Route.ComponentProps) {
-  const { productions, bin, disk } = loaderData
+  const { productions, bin, disk, beside } = loaderData
   const [renamed, setRenamed] = useState<Named | null>(null)
   const [isEmptying, setEmptying] = useState(false)
   const house = useHouse()
   useNews('shot', 'version')
-  const isBinEmpty = bin.shots.length === 0 && bin.productions.length === 0
+  const isBinEmpty = bin.shots.length + bin.productions.length + beside.inBin.length === 0
   return (
     <div className="flex min-h-screen flex-col">
       <TopBar productionName="All productions" shots={[]} stage="shots" />
@@ -105,6 +111,7 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
             ))}
           </dl>
           <p className={`mt-2 ${disk.isNearlyFull ? 'text-caution' : 'text-soft'}`}>{disk.words}</p>
+          <BesideList items={beside.kept} house={house} />
         </section>
         <section aria-label="Bin">
           <h2 className="text-xl font-bold">Bin</h2>
@@ -128,6 +135,14 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
                 name={one.name}
                 deletedAt={one.deletedAt}
                 onPutBack={() => void house({ intent: 'put-back-shots', shotIds: [one.id] })}
+              />
+            ))}
+            {beside.inBin.map(({ kind, id, at }) => (
+              <BinRow
+                key={id}
+                name={BESIDE_TITLES[kind]}
+                deletedAt={at}
+                onPutBack={() => void house({ intent: 'put-back-beside', kind, id })}
               />
             ))}
           </ul>
@@ -162,8 +177,8 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
       </Modal>
       <Modal title="Empty the bin" isOpen={isEmptying} onClose={() => setEmptying(false)}>
         <p>
-          What is in the bin is deleted for good: frames, mends, history, versions. Nothing brings it back but
-          a backup.
+          What is in the bin is deleted for good: frames, mends, history, versions, pictures. Nothing brings
+          it back but a backup.
         </p>
         <p className="flex justify-end gap-2">
           <button type="button" className={SMALL_BUTTON} onClick={() => setEmptying(false)}>
@@ -179,6 +194,56 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
         </p>
       </Modal>
     </div>
+  )
+}
+
+/** Stills, mattes and marks: what each takes, and which shots use it. */
+function BesideList({
+  items,
+  house,
+}: {
+  items: Route.ComponentProps['loaderData']['beside']['kept']
+  house: ReturnType<typeof useHouse>
+}) {
+  if (items.length === 0) return null
+  return (
+    <>
+      <h2 className="mt-8 font-semibold">Beside the footage</h2>
+      <table className="mt-2 w-full text-left">
+        <thead className="text-soft">
+          <tr>
+            <th className="py-1 font-normal">What</th>
+            <th className="font-normal">Brought in</th>
+            <th className="font-normal">On disk</th>
+            <th className="font-normal">Used by</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {items.map(({ kind, id, at, bytes, usedBy }) => (
+            <tr key={id} className="border-t border-line" data-testid="beside">
+              <td className="py-2">{BESIDE_TITLES[kind]}</td>
+              <td className="font-mono">{at.toISOString().slice(0, 10)}</td>
+              <td className="font-mono">{sizeWords(bytes)}</td>
+              <td className="max-w-64 truncate">
+                {usedBy.length > 0 ? usedBy.join(', ') : <span className="text-soft">nothing now</span>}
+              </td>
+              <td className="text-right">
+                <button
+                  type="button"
+                  className={SMALL_BUTTON}
+                  disabled={usedBy.length > 0}
+                  title={usedBy.length > 0 ? 'Take it out of its mends first.' : 'Undo of a mend that had it shows nothing there until it is put back.'} // prettier-ignore
+                  onClick={() => void house({ intent: 'delete-beside', kind, id }, { intent: 'put-back-beside', kind, id })} // prettier-ignore
+                >
+                  Put in the bin
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   )
 }
 

@@ -168,7 +168,8 @@ export async function restoreBackup(
   // What was under way then has no files now.
   await client.db.execute(sql`update versions set state = 'failed', error = 'It was being made when the backup was taken. Make it again.' where state in ('waiting', 'rendering', 'assembling')`) // prettier-ignore
   await client.db.execute(sql`update imports set state = 'failed', error = 'It was on its way in when the backup was taken. Drop it again.' where state in ('uploading', 'waiting', 'decoding', 'damaged')`) // prettier-ignore
-  await client.db.execute(sql`delete from graphile_worker._private_jobs`)
+  // All else that was under way, such as a shot's motion, begins anew when the workers of then are found silent.
+  await client.db.execute(sql`delete from graphile_worker._private_jobs where task_id in (select id from graphile_worker._private_tasks where identifier in ('import_plate', 'render_chunk', 'assemble_version'))`) // prettier-ignore
   await client.pool.end()
   return paths.length
 }

@@ -8,6 +8,7 @@ import { announce } from '../events.server'
 import { uploadFolder } from '../imports.server'
 import { log } from '../log.server'
 import { roomWarning } from '../room.server'
+import { emptyBesideBin } from './beside.server'
 import { emptyBin } from './house.server'
 
 /** Files that have not all arrived after so long never will; damaged footage waits no longer for a word. */
@@ -43,7 +44,7 @@ async function warnOfRoom({ folders }: ServerContext): Promise<void> {
 /** Looks now, and every hour. @returns How to stop. */
 export function keepExpiring(context: ServerContext): () => void {
   const look = () => {
-    Promise.all([expireImports(context), emptyBin(context), warnOfRoom(context)]).catch((cause: unknown) => log.warn({ err: cause }, 'what has expired could not be cleared away; it is tried again')) // prettier-ignore
+    Promise.all([expireImports(context), emptyBin(context), emptyBesideBin(context), warnOfRoom(context)]).catch((cause: unknown) => log.warn({ err: cause }, 'what has expired could not be cleared away; it is tried again')) // prettier-ignore
   }
   look()
   const timer = setInterval(look, EVERY_MS)

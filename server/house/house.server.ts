@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { and, asc, eq, inArray, isNotNull, isNull, lt, not, or, sql } from 'drizzle-orm'
 import type { ServerContext } from '../context.server'
+import { binBeside, emptyBesideBin, putBesideBack } from './beside.server'
 import { OWN_PRODUCTION_ID } from '../db/migrate.server'
 import { plates, productions, shots, versions } from '../db/schema'
 import { announce } from '../events.server'
@@ -10,7 +11,7 @@ import { log } from '../log.server'
 import { isOpenState } from '../jobs/renderChunk.server'
 import { reviewsOf } from '../notes.server'
 import { cancelVersion, versionFolder } from '../versions.server'
-import { BIN_DAYS, type HouseAnswer, type HouseOrder } from '../../core/jobs/houseOrders'
+import { BESIDE_TITLES, BIN_DAYS, type HouseAnswer, type HouseOrder } from '../../core/jobs/houseOrders'
 
 const ok = (message: string): HouseAnswer => ({ ok: true, message })
 const no = (message: string): HouseAnswer => ({ ok: false, message: `${message} Nothing was changed.` })
@@ -47,6 +48,19 @@ async function carryOut(context: ServerContext, order: HouseOrder): Promise<Hous
         ? ok(`${countWords(back.length, 'shot')} put back.`)
         : no('These shots are gone for good.')
     }
+    case 'delete-beside': {
+      const title = BESIDE_TITLES[order.kind]
+      const users = await binBeside(context, order.kind, order.id).catch(asGone)
+      if (users === null) return no(`This ${title.toLowerCase()} is gone already.`)
+      return users.length > 0
+        ? no(`It is used by ${users.join(', ')}: take it out of its mends first.`)
+        : ok(`${title} in the bin for ${BIN_DAYS} days.`)
+    }
+    case 'put-back-beside': {
+      const title = BESIDE_TITLES[order.kind]
+      const back = await putBesideBack(context, order.kind, order.id).catch(asGone)
+      return back === null ? no(`This ${title.toLowerCase()} is gone for good.`) : ok(`${title} put back.`)
+    }
     case 'delete-version':
       return deleteVersion(context, order.versionId)
     case 'make-production': {
@@ -74,10 +88,18 @@ async function carryOut(context: ServerContext, order: HouseOrder): Promise<Hous
       return changed ? ok(`${changed.name} is back.`) : no('This production is gone for good.')
     }
     case 'empty-bin': {
-      const emptied = await emptyBin(context, 0)
-      return ok(emptied === 0 ? 'The bin was empty.' : `${countWords(emptied, 'shot')} deleted for good.`)
+      const shotsGone = await emptyBin(context, 0)
+      const besideGone = await emptyBesideBin(context, 0)
+      const words = [shotsGone > 0 && countWords(shotsGone, 'shot'), besideGone > 0 && countWords(besideGone, 'picture')].filter(Boolean) // prettier-ignore
+      return ok(words.length === 0 ? 'The bin was empty.' : `${words.join(' and ')} deleted for good.`)
     }
   }
+}
+
+/** null for what is not there; anything else is thrown. */
+function asGone(cause: NodeJS.ErrnoException): null {
+  if (cause.code === 'ENOENT') return null
+  throw cause
 }
 
 const present = (ids: readonly string[]) => and(inArray(shots.id, [...ids]), isNull(shots.deletedAt))

@@ -10,11 +10,12 @@ import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { cameras, edits, imports, productions, reviews, shots, versions } from '../../server/db/schema'
+import { emptyBesideBin, listBeside } from '../../server/house/beside.server'
 import { restoreBackup, takeBackup } from '../../server/house/backup.server'
 import { examine } from '../../server/house/doctor.server'
 import { expireImports } from '../../server/house/expire.server'
 import { emptyBin, keepHouse, listBin, listHouse } from '../../server/house/house.server'
-import { houseOrderSchema } from '../../core/jobs/houseOrders'
+import { BIN_DAYS, houseOrderSchema } from '../../core/jobs/houseOrders'
 import { addShot } from '../../server/jobs/storePlate.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import { findShot, listProductions, listShots } from '../../server/shots.server'
@@ -147,6 +148,40 @@ test('a version goes with its file, but not while it is approved', async () => {
   await db().delete(reviews)
   expect(await keep({ intent: 'delete-version', versionId: id })).toMatchObject({ ok: true })
   expect(existsSync(folder)).toBe(false)
+})
+
+test('stills, mattes and marks that no mend uses go into the bin and come back; those that are used stay', async () => {
+  const { shotId } = await makeShot('beside')
+  const { folders } = server.context
+  const [still, matte, mark] = [randomUUID(), randomUUID(), randomUUID()]
+  const writer = await server.context.frames.createWriter(still)
+  await writer.write(0, createSamples(8, 6, 3, 8))
+  await writer.commit()
+  await mkdir(join(folders.mattes, matte), { recursive: true })
+  await writeFile(join(folders.mattes, matte, '0001001.pgm'), 'a matte')
+  await mkdir(folders.marks, { recursive: true })
+  await writeFile(join(folders.marks, `${mark}.png`), 'a mark')
+  const area = { shape: 'matte' as const, id: 'm', role: 'cover' as const, interpolation: 'smooth' as const, follow: null, pattern: `matte:${matte}`, keys: [] } // prettier-ignore
+  const mend = { ...sampleMend({ id: 'uses-a-matte', areas: [area] }), stackIndex: 0 }
+  const edit = (before: typeof mend | null, after: typeof mend | null, baseRevision: number) => saveEdit(db(), shotId, { editId: randomUUID(), baseRevision, role: 'do', targetId: null, edit: { label: 'Matte', changes: [{ id: mend.id, before, after }], tracks: [] } }) // prettier-ignore
+  expect(await edit(null, mend, 0)).toMatchObject({ ok: true })
+  const listedNow = async () => (await listBeside(server.context)).kept.map(({ kind, id, usedBy }) => [kind, id, usedBy.length]) // prettier-ignore
+  expect(await listedNow()).toEqual(expect.arrayContaining([['still', still, 0], ['matte', matte, 1], ['mark', mark, 0]])) // prettier-ignore
+  const order = (intent: 'delete-beside' | 'put-back-beside', kind: 'still' | 'matte' | 'mark', id: string) => keepHouse(server.context, { intent, kind, id }) // prettier-ignore
+
+  expect(await order('delete-beside', 'matte', matte)).toEqual({ ok: false, message: 'It is used by beside: take it out of its mends first. Nothing was changed.' }) // prettier-ignore
+  expect(await edit(mend, null, 1)).toMatchObject({ ok: true })
+  for (const [kind, id] of [['still', still], ['matte', matte], ['mark', mark]] as const) expect(await order('delete-beside', kind, id)).toMatchObject({ ok: true }) // prettier-ignore
+  expect((await listBeside(server.context)).inBin.map(({ id }) => id).sort()).toEqual([still, matte, mark].sort()) // prettier-ignore
+  expect(existsSync(join(folders.mattes, matte))).toBe(false)
+  expect(await order('put-back-beside', 'matte', matte)).toEqual({ ok: true, message: 'Matte put back.' })
+  expect(await readFile(join(folders.mattes, matte, '0001001.pgm'), 'utf8')).toBe('a matte')
+
+  expect(await emptyBesideBin(server.context, BIN_DAYS, Date.now() + (BIN_DAYS - 1) * 86_400_000)).toBe(0)
+  expect(await emptyBesideBin(server.context, BIN_DAYS, Date.now() + (BIN_DAYS + 1) * 86_400_000)).toBe(2)
+  expect(await order('put-back-beside', 'mark', mark)).toEqual({ ok: false, message: 'This mark is gone for good. Nothing was changed.' }) // prettier-ignore
+  expect(await readFile(join(folders.mattes, matte, '0001001.pgm'), 'utf8')).toBe('a matte')
+  await rm(join(folders.mattes, matte), { recursive: true })
 })
 
 test('an upload that was broken off is given up after two days, in words, and leaves nothing', async () => {

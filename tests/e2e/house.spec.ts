@@ -1,5 +1,7 @@
 /** Housekeeping as a user does it: found, renamed, moved, put away, put back, deleted for good. */
+import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
+import sharp from 'sharp'
 import { bringIn, MendStage } from './bench'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
@@ -105,6 +107,28 @@ test('productions are made, renamed, archived, put away and put back; shots move
   await page.goto('/')
   await expect(card(page, 'Lamp 7')).toBeVisible()
   if (process.env['SHOT']) await page.screenshot({ path: '/tmp/shots.png' })
+})
+
+test('a matte that no mend uses is put in the bin and back; the list says what it takes', async ({
+  page,
+  baseURL,
+}) => {
+  const white = await sharp({ create: { width: 1280, height: 720, channels: 3, background: 'white' } }).png().toBuffer() // prettier-ignore
+  const sent = await page.request.put(`/shots/house-a/mattes/${randomUUID()}/1001?ending=.png&name=white.1001.png`, { data: white, headers: { Origin: baseURL! } }) // prettier-ignore
+  expect(sent.status(), await sent.text()).toBe(200)
+  await page.goto('/productions')
+  const row = page.getByTestId('beside')
+  await expect(row).toContainText(/Matte.*MB.*nothing now/)
+  await expect(async () => {
+    await row.getByRole('button', { name: 'Put in the bin' }).click({ timeout: 1000 })
+    await expect(row).toHaveCount(0, { timeout: 2000 })
+  }).toPass()
+  await notice(page, 'Matte in the bin').getByRole('button', { name: 'Put back' }).click()
+  await expect(row).toHaveCount(1)
+  await row.getByRole('button', { name: 'Put in the bin' }).click()
+  await page.getByTestId('in-bin').getByRole('button', { name: 'Put back' }).click()
+  await expect(row).toHaveCount(1)
+  if (process.env['SHOT']) await page.screenshot({ path: '/tmp/beside.png', fullPage: true })
 })
 
 test('an edit that can never be stored is set aside with its content; later ones are stored', async ({
