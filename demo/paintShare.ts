@@ -1,11 +1,12 @@
-/** Paints every n-th frame of a shot of the demo film: `paintShare.ts SHOT FOLDER SHARE SHARES`, started by main.ts. */
+/** Paints every n-th frame of a shot of the demo film: `paintShare.ts SHOT FOLDER FIRST LAST STEP`, started by main.ts. */
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { findShot } from './film'
 
 const shot = findShot(process.argv[2]!)
-const [folder, share, shares] = [process.argv[3]!, Number(process.argv[4]), Number(process.argv[5])]
-const { name, width, height, firstFrame, frameCount } = shot.description
+const folder = process.argv[3]!
+const [first, last, step] = process.argv.slice(4).map(Number) as [number, number, number]
+const { name, width, height } = shot.description
 sharp.concurrency(1)
 
 /** Grain does not get smaller: trying only costs time. */
@@ -20,7 +21,7 @@ async function writePng(kind: string, frame: number, data: Uint8Array, channels:
 
 const renderFrame = await shot.prepare()
 let writing: Promise<unknown> = Promise.resolve()
-for (let frame = firstFrame + share; frame < firstFrame + frameCount; frame += shares) {
+for (let frame = first; frame <= last; frame += step) {
   const made = renderFrame(frame)
   await writing
   writing = Promise.all([

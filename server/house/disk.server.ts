@@ -16,19 +16,20 @@ export interface DiskUse {
   readonly words: string
 }
 
-/** Folders of frames and versions never grow once they are finished: counted once. */
+/** Folders of frames and versions never grow once they are finished: not counted at every look. */
 const finished = new LRUCache<string, number>({ max: 5000, ttl: 60_000 })
 
 export async function bytesIn(folder: string): Promise<number> {
   const known = finished.get(folder)
   if (known !== undefined) return known
   let bytes = 0
+  let isLeaf = true
   for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
     const path = join(folder, entry.name)
-    if (entry.isDirectory()) bytes += await bytesIn(path)
-    else bytes += (await lstat(path).catch(() => null))?.size ?? 0 // gone meanwhile
+    if (entry.isDirectory()) isLeaf = false
+    bytes += entry.isDirectory() ? await bytesIn(path) : ((await lstat(path).catch(() => null))?.size ?? 0) // gone meanwhile
   }
-  finished.set(folder, bytes)
+  if (isLeaf && bytes > 0) finished.set(folder, bytes)
   return bytes
 }
 

@@ -26,7 +26,13 @@ export function startHeartbeat(
     const lost = await db.execute<{ worker_id: string }>(
       sql`delete from worker_beats where at < now() - make_interval(secs => ${SILENT_SECONDS}) returning worker_id`,
     )
-    const ids = lost.rows.map((row) => row.worker_id)
+    // Some die before their first beat, with a job in hand: nobody else would ever miss them.
+    const unheard = await db.execute<{ worker_id: string }>(sql`
+      select locked_by as worker_id from graphile_worker._private_jobs
+        where locked_at < now() - make_interval(secs => ${SILENT_SECONDS}) and locked_by not in (select worker_id from worker_beats)
+      union select locked_by from graphile_worker._private_job_queues
+        where locked_at < now() - make_interval(secs => ${SILENT_SECONDS}) and locked_by not in (select worker_id from worker_beats)`)
+    const ids = [...lost.rows, ...unheard.rows].map((row) => row.worker_id)
     if (ids.length > 0) {
       log.warn({ ids }, 'workers have fallen silent; their jobs go to others')
       await db.execute(

@@ -6,6 +6,7 @@ import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
 import { imports, scenes } from '../../server/db/schema'
 import { uploadFolder } from '../../server/imports.server'
 import { giveUpLostJobs } from '../../server/jobs/giveUp.server'
+import { startHeartbeat } from '../../server/jobs/heartbeat.server'
 import { enqueue, MAX_ATTEMPTS } from '../../server/jobs/queue.server'
 import { createSamples } from '../../core/image/samples'
 import { startTestServer, type TestServer } from './testServer'
@@ -48,4 +49,26 @@ test('an import whose worker has died five times fails in words and leaves nothi
   expect(left.rows.map(({ key }) => key)).toEqual([`import:${tried}`])
   await giveUpLostJobs(context) // nothing is left to give up
   expect((await db.select().from(scenes)).length).toBe(0)
+})
+
+test('a worker that dies with a job in hand before its first sign of life loses it to others; one that beats keeps its own', async () => {
+  const { db } = server.context.database
+  const taken = async () => (await db.execute<{ key: string; locked_by: string | null }>(sql`select key, locked_by from graphile_worker.jobs where key like 'survey:%' order by key`)).rows // prettier-ignore
+  for (const shotId of ['alive', 'unheard']) await enqueue(db, 'survey_plate', { shotId }, `survey:${shotId}`)
+  await db.execute(sql`update graphile_worker._private_jobs set locked_by = substr(key, 8), locked_at = now() - interval '7 seconds' where key like 'survey:%'`) // prettier-ignore
+  const stop = startHeartbeat(
+    db,
+    () => ['alive'],
+    () => Promise.resolve(),
+  )
+  try {
+    for (const end = Date.now() + 20_000; (await taken())[1]!.locked_by !== null && Date.now() < end;)
+      await new Promise((resolve) => setTimeout(resolve, 50))
+    expect(await taken()).toEqual([
+      { key: 'survey:alive', locked_by: 'alive' },
+      { key: 'survey:unheard', locked_by: null },
+    ])
+  } finally {
+    await stop()
+  }
 })

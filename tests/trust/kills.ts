@@ -8,7 +8,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { chmod, mkdtemp, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { asc, eq, inArray, notInArray } from 'drizzle-orm'
+import { asc, eq, inArray, notInArray, sql } from 'drizzle-orm'
 import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
 import { edits, imports, plates, surveys, versions } from '../../server/db/schema'
@@ -36,11 +36,13 @@ export interface Toll {
 const VICTIMS = ['web', 'worker', 'database', 'media', 'supervisor'] as const
 const FRAMES = 12
 const BACK_MS = 30_000
-const SETTLE_MS = 600_000
+const SETTLE_MS = 300_000
 
 /** @param seed  Chooses who is killed when. */
 export async function killWhileWorking(rounds: number, seed: number, port: number): Promise<Toll> {
   const random = createRandom(seed)
+  // Work goes on in its own time: who is killed when depends on the seed alone.
+  const pause = createRandom(seed + 1)
   const dataDir = await mkdtemp('/var/tmp/fillagrant-kills-')
   await chmod(dataDir, 0o755) // the database runs as another user
   const installation = new Installation(dataDir, port)
@@ -52,7 +54,7 @@ export async function killWhileWorking(rounds: number, seed: number, port: numbe
   async function keepBusy(work: () => Promise<unknown>, pauseMs: number): Promise<void> {
     while (!isOver) {
       await work()
-      await sleep(pauseMs * (0.5 + random()))
+      await sleep(pauseMs * (0.5 + pause()))
     }
   }
 
@@ -115,6 +117,13 @@ async function countLosses(
     const made = await db.select({ state: versions.state }).from(versions).where(notInArray(versions.state, ['done', 'failed', 'cancelled'])) // prettier-ignore
     const scanned = await db.select({ state: surveys.state }).from(surveys).where(inArray(surveys.state, ['waiting', 'working'])) // prettier-ignore
     hanging = open.length + made.length + scanned.length
+  }
+  if (hanging > 0) {
+    const jobs = await db.execute(
+      sql`select id, task_identifier, key, attempts, max_attempts, locked_by, locked_at, run_at, last_error from graphile_worker.jobs`,
+    )
+    const open = await db.execute(sql`select 'import' as what, id::text, state from imports where state not in ('done', 'failed', 'cancelled', 'uploading') union all select 'version', id::text, state from versions where state not in ('done', 'failed', 'cancelled') union all select 'survey', shot_id, state from surveys where state in ('waiting', 'working')`) // prettier-ignore
+    process.stderr.write(`hanging: ${JSON.stringify({ open: open.rows, jobs: jobs.rows }, null, 1)}\n`)
   }
   const stored = (await db.select({ editId: edits.editId }).from(edits).where(eq(edits.shotId, shotId)).orderBy(asc(edits.revision))).map(({ editId }) => editId) // prettier-ignore
   const places = acknowledged.map((editId) => stored.indexOf(editId))
