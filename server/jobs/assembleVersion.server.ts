@@ -49,8 +49,8 @@ export async function assembleVersion(
     .orderBy(asc(renderChunks.index))
   const indices = chunks.map((chunk) => chunk.index)
   const partial = join(folder, `${fileName}.partial`)
-  await requireRoom(folder, await bytesIn(folder))
   const isWhole = await untilCancelled(db, versionId, signal, async (calledOff) => {
+    await requireRoom(folder, await bytesIn(folder))
     if (version.format === 'png') {
       if (sphere) await tagPictures(folder, indices, sphere, plate, calledOff)
       await zipPictures(folder, indices, stem, partial, calledOff)

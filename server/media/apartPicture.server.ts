@@ -4,7 +4,7 @@
  */
 import type { PlateShape } from '../../core/shot/clip'
 import type { Samples } from '../../core/image/samples'
-import { startMedia } from './ffmpeg.server'
+import { ownEnd, startMedia } from './ffmpeg.server'
 import { readMarkPicture } from './markPicture.server'
 import { MediaError } from './mediaError'
 import { readStillPicture } from './still.server'
@@ -36,7 +36,7 @@ export async function readPictureApart(order: PictureOrder, signal?: AbortSignal
   for await (const chunk of reader.stdout) chunks.push(chunk as Buffer)
   const answer = Buffer.concat(chunks)
   const end = answer.indexOf(NEW_LINE)
-  const { code, stderr } = await reader.ended
+  const { code, stderr } = await ownEnd(reader)
   if (code !== 0 || end < 0)
     throw new MediaError('unreadable', `${order.shownName} cannot be read: it takes more time or memory than a picture may. Nothing was kept of it. Export it again, smaller.`, { cause: stderr }) // prettier-ignore
   const head = JSON.parse(answer.toString('utf8', 0, end)) as Head

@@ -1,7 +1,7 @@
 /** What of footage is damaged: decoders go on over it, and only complain. */
 import { basename, dirname, join } from 'node:path'
 import type { MediaProcess } from './ffmpeg.server'
-import { startMedia } from './ffmpeg.server'
+import { ownEnd, startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 import { isWholePicture, pictureName } from './picture.server'
 import { inputArguments, type MediaInput } from './probe.server'
@@ -53,7 +53,7 @@ export async function findDamage(input: MediaInput, signal?: AbortSignal): Promi
   )
   process.stdin.end()
   process.stdout.resume()
-  await process.ended
+  await ownEnd(process)
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
   return { indices, count, words }
 }

@@ -1,10 +1,12 @@
 /** Footage that is damaged, as decoders take it in silently: made whole with ffmpeg, then damaged at known places. */
+import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ffmpeg } from '../../tests/media'
 import { indexWords, plainWords } from './damage.server'
 import { decodeFrames } from './decode.server'
+import { MediaError } from './mediaError'
 import { probeMedia, type MediaInput } from './probe.server'
 
 let folder: string
@@ -97,4 +99,25 @@ test('words for people', () => {
   )
   expect(indexWords([0, 1, 2, 5, 7, 8], (index) => String(1001 + index))).toBe('1001–1003, 1006, 1008–1009')
   expect(indexWords([0, 2, 4, 6, 8, 10, 12], String)).toBe('0, 2, 4, 6, 8, 10 and more')
+})
+
+test('a decoder that somebody else ends says nothing of the footage: it is begun anew, not called damaged', async () => {
+  const path = join(folder, 'long.mkv')
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=size=640x360:rate=24', '-frames:v', '60', '-c:v', 'ffv1', path)
+  const input = { kind: 'video', path, shownName: 'long.mkv' } as const
+  const shape = await probeMedia(input)
+  const read = async () => {
+    for await (const frame of decodeFrames(input, shape)) {
+      expect(frame.width).toBe(640)
+      // Frames wait to be taken: it is not through with them yet.
+      for (const pid of execFileSync('pgrep', ['-P', String(process.pid)], { encoding: 'utf8' })
+        .trim()
+        .split('\n')
+        .map(Number))
+        // prettier-ignore
+        if (readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(path)) process.kill(pid, 'SIGKILL')
+    }
+  }
+  await expect(read()).rejects.toThrow('A media tool was ended from outside.')
+  await expect(read()).rejects.not.toBeInstanceOf(MediaError)
 })

@@ -2,7 +2,7 @@
 import type { Samples } from '../../core/image/samples'
 import { basename } from 'node:path'
 import { log } from '../log.server'
-import { startMedia } from './ffmpeg.server'
+import { ownEnd, startMedia } from './ffmpeg.server'
 import {
   CHECKED,
   DamageError,
@@ -63,6 +63,7 @@ export async function* decodeFrames(
   let frame = Buffer.alloc(frameBytes)
   let filled = 0
   let count = 0
+  let isThrough = false
   try {
     for await (const chunk of process.stdout as AsyncIterable<Buffer>) {
       process.alive()
@@ -78,10 +79,11 @@ export async function* decodeFrames(
         filled = 0
       }
     }
+    isThrough = true
   } finally {
-    process.kill()
+    if (!isThrough) process.kill()
   }
-  const { code, stderr } = await process.ended
+  const { code, stderr } = await ownEnd(process)
   if (signal?.aborted) throw new MediaError('stopped', 'Stopped.')
   const name = input.shownName
   const expected = shape.expectedFrames

@@ -17,12 +17,21 @@ export const SAFE_INPUT = [
 ] as const
 
 const KEPT_ERROR_CHARACTERS = 4000
+/** A tool that breaks down over a file ends by others. */
+const FROM_OUTSIDE: ReadonlySet<NodeJS.Signals> = new Set(['SIGKILL', 'SIGTERM', 'SIGINT', 'SIGHUP'])
+
+export interface MediaEnd {
+  readonly code: number | null
+  readonly stderr: string
+  /** Whether somebody else has ended it, such as a system that is short of memory: that says nothing of what it read. */
+  readonly wasEnded: boolean
+}
 
 export interface MediaProcess {
   readonly stdin: Writable
   readonly stdout: Readable
   /** Settles when the process has ended: its exit code and the end of what it said. */
-  readonly ended: Promise<{ readonly code: number | null; readonly stderr: string }>
+  readonly ended: Promise<MediaEnd>
   /** Tells the watchdog that something moved. */
   alive(): void
   kill(): void
@@ -50,20 +59,24 @@ export function startMedia(
     stderr = (stderr + text).slice(-KEPT_ERROR_CHARACTERS)
     onErrorText?.(text)
   })
-  const kill = () => void child.kill('SIGKILL')
+  let isOurs = false
+  const kill = () => {
+    isOurs = true
+    child.kill('SIGKILL')
+  }
   let watchdog = setTimeout(kill, silenceMs)
   signal?.addEventListener('abort', kill, { once: true })
   if (signal?.aborted) kill()
   // A process that ends early closes its input; whoever writes sees it through `ended`.
   child.stdin.on('error', () => undefined)
-  const ended = new Promise<{ code: number | null; stderr: string }>((resolve) => {
-    const finish = (code: number | null, more = '') => {
+  const ended = new Promise<MediaEnd>((resolve) => {
+    const finish = (code: number | null, sign: NodeJS.Signals | null, more = '') => {
       clearTimeout(watchdog)
       signal?.removeEventListener('abort', kill)
-      resolve({ code, stderr: stderr + more })
+      resolve({ code, stderr: stderr + more, wasEnded: !isOurs && sign !== null && FROM_OUTSIDE.has(sign) })
     }
-    child.on('error', (cause) => finish(null, `${program} cannot be started: ${cause.message}`))
-    child.on('close', (code) => finish(code))
+    child.on('error', (cause) => finish(null, null, `${program} cannot be started: ${cause.message}`))
+    child.on('close', finish)
   })
   return {
     stdin: child.stdin,
@@ -77,6 +90,13 @@ export function startMedia(
   }
 }
 
+/** How it ended by itself. @throws Error when somebody else has ended it: what it was at is begun anew. */
+export async function ownEnd(process: MediaProcess): Promise<MediaEnd> {
+  const end = await process.ended
+  if (end.wasEnded) throw new Error('A media tool was ended from outside. Look whether the machine is short of memory.') // prettier-ignore
+  return end
+}
+
 /** Runs a program that only prints, and returns what it printed. */
 export async function runMedia(
   program: 'ffmpeg' | 'ffprobe',
@@ -88,7 +108,7 @@ export async function runMedia(
   process.stdin.end()
   const chunks: Buffer[] = []
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
-  return { ...(await process.ended), stdout: Buffer.concat(chunks).toString('utf8') }
+  return { ...(await ownEnd(process)), stdout: Buffer.concat(chunks).toString('utf8') }
 }
 
 /** The first thing that a tool said of why it failed, without its marks of which of its parts said so. */

@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises'
 import { basename, extname } from 'node:path'
 import type { Rect } from '../../core/image/rect'
 import type { ReadMatte } from '../../core/matte/pictureMatte'
-import { startMedia } from './ffmpeg.server'
+import { ownEnd, startMedia } from './ffmpeg.server'
 import { MediaError } from './mediaError'
 
 /** A picture that says it is larger than any plate is not decoded. */
@@ -64,7 +64,7 @@ export async function readMattePicture(
   process.stdin.end()
   const chunks: Buffer[] = []
   for await (const chunk of process.stdout) chunks.push(chunk as Buffer)
-  const { code, stderr } = await process.ended
+  const { code, stderr } = await ownEnd(process)
   if (code !== 0 || chunks.length === 0) throw unreadable(stderr)
   const picture = parsePgm(Buffer.concat(chunks))
   // The way from 8-bit colour to 16-bit grey is off by a step: black is no coverage, white is all of it.
