@@ -95,7 +95,7 @@ test.each(FILM)(
     try {
       // In processes of their own, as the film is made; where it is made already, beside that.
       const made = join(MADE, shot)
-      const isMade = existsSync(join(made, 'scene.json'))
+      const isMade = existsSync(join(made, 'plate', `${shot}.${firstFrame + SHARE}.png`))
       const names = !isMade ? ['a', 'b'] : PAINTED_AGAIN.has(shot) ? ['a'] : []
       const runs = names.map((name) => {
         for (const kind of ['plate', 'truth', 'truth-without-grain', 'matte'])

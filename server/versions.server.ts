@@ -5,7 +5,8 @@ import { join } from 'node:path'
 import { and, asc, desc, eq, getTableColumns, inArray, isNull, max, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import { findFill } from '../core/fill/registry'
-import type { MendDocument } from '../core/document/document'
+import { documentSchema, type MendDocument } from '../core/document/document'
+import { upgradeDocument } from '../core/document/upgrade'
 import type { Scene } from '../core/scene/scene'
 import type { SceneStatus } from '../core/jobs/scene'
 import type { VersionView } from '../core/jobs/view'
@@ -65,8 +66,15 @@ export async function makeVersion(
   const refusal = refusalOf(request.format, plate.width, plate.height)
   if (refusal) return { ok: false, field: 'format', message: refusal }
   const versionId = randomUUID()
-  await db.transaction(async (tx) => {
+  return db.transaction(async (tx): Promise<MakeResult> => {
     const document = documentOf(shot, plate, await loadMends(tx, shotId), await loadTracks(tx, shotId))
+    const checked = documentSchema.safeParse(upgradeDocument(document))
+    if (!checked.success) {
+      const [issue] = checked.error.issues
+      const [part, at] = issue!.path
+      const name = part === 'mends' && typeof at === 'number' ? document.mends[at]?.name : undefined
+      return { ok: false, field: 'format', message: `${name ?? 'A mend'} cannot be rendered: ${issue!.message}. Nothing was made. Set that right, or delete it, first.` } // prettier-ignore
+    }
     const [latest] = await tx
       .select({ number: max(versions.number) })
       .from(versions)
@@ -96,8 +104,8 @@ export async function makeVersion(
       await enqueue(tx, 'render_chunk', { versionId, index }, `render:${versionId}:${index}`)
     }
     await announce(tx, { kind: 'version', id: versionId })
+    return { ok: true, versionId }
   })
-  return { ok: true, versionId }
 }
 
 export async function findVersion(context: ServerContext, versionId: string): Promise<Version | null> {

@@ -5,7 +5,7 @@
  * `--check` only looks whether the settings can be used, before anything is made.
  */
 import { spawn } from 'node:child_process'
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { once } from 'node:events'
 import { setTimeout as sleep } from 'node:timers/promises'
@@ -43,6 +43,13 @@ function settings(): Config {
 
 const config = settings()
 if (process.argv.includes('--check')) process.exit(0)
+
+/** Footage is nobody else's on this machine: whoever it is started by, and folders of earlier releases too. */
+process.umask(0o077)
+for (const name of ['frames', 'uploads', 'versions', 'mattes', 'marks', 'looks', 'results', 'bin']) {
+  const folder = join(config.dataDir, name)
+  if (existsSync(folder)) chmodSync(folder, 0o700)
+}
 
 const begun = Date.now()
 const logs = join(config.dataDir, 'logs')

@@ -68,7 +68,16 @@ test('twelve characters and more, long ones and any signs; the easily guessed ar
     'x'.repeat(60) + 'abc' + 'y'.repeat(60),
   ])
     expect(passwordSchema.safeParse(good).success).toBe(true)
-  for (const bad of ['short', 'elevenchars', 'aaaaaaaaaaaaaaa', 'Password1234', 'x'.repeat(129)])
+  for (const bad of [
+    'password12345',
+    'Fillagrant!2026',
+    'christopher2',
+    'short',
+    'elevenchars',
+    'aaaaaaaaaaaaaaa',
+    'Password1234',
+    'x'.repeat(129),
+  ])
     expect(passwordSchema.safeParse(bad).success).toBe(false)
   const made = Array.from({ length: 50 }, easyPassword)
   expect(new Set(made).size).toBe(50)

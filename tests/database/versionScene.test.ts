@@ -149,3 +149,15 @@ test('where the scene could not be worked out, and where no mend gathers, nothin
   expect(await isDone(near)).toBe(true)
   await db.delete(versions).where(eq(versions.id, near))
 })
+
+test('a mend that follows a track that is gone is told by its name, and no version is begun', async () => {
+  const { db } = server.context.database
+  const follow = { trackId: 'gone', uses: { position: true, rotation: false, scale: false, skew: false } }
+  const lost = sampleRecord({ id: 'lost', name: 'Lost', areas: [{ ...sampleEllipse(), follow }] })
+  const [{ revision } = { revision: 0 }] = await db.select().from(shots).where(eq(shots.id, 's'))
+  const edit = { label: 'Add', changes: [{ id: lost.id, before: null, after: lost }], tracks: [] }
+  expect(await saveEdit(db, 's', { editId: randomUUID(), baseRevision: revision, role: 'do', targetId: null, edit })).toMatchObject({ ok: true }) // prettier-ignore
+  const before = (await db.select().from(versions)).length
+  expect(await makeVersion(server.context, 's', { format: 'png', firstFrame: 1001, lastFrame: 1002 })).toEqual({ ok: false, field: 'format', message: expect.stringMatching(/^Lost cannot be rendered: there is no track "gone"\. Nothing was made\./) }) // prettier-ignore
+  expect(await db.select().from(versions)).toHaveLength(before)
+})

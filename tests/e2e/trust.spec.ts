@@ -30,6 +30,7 @@ test('a backup while a render runs is brought back on an empty machine: same fra
   expect(back).toMatchObject({
     isSameHistory: true,
     areSameFrames: true,
+    rightsOfOthers: 0,
     told: 'It was being made when the backup was taken. Make it again.',
     madeAgain: 'done',
   })

@@ -1,7 +1,7 @@
 /** A backup is taken while a render runs, and brought back on an empty machine by the commands that users have. */
 import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { chmod, mkdtemp, rm } from 'node:fs/promises'
+import { chmod, mkdtemp, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { asc, eq } from 'drizzle-orm'
@@ -17,6 +17,8 @@ export interface BroughtBack {
   readonly frames: number
   readonly isSameHistory: boolean
   readonly areSameFrames: boolean
+  /** Rights of the folder of frames for anybody else. */
+  readonly rightsOfOthers: number
   /** Of the version that was being made. */
   readonly told: string | null
   readonly madeAgain: string | undefined
@@ -56,6 +58,7 @@ export async function backUpWhileRendering(port: number): Promise<BroughtBack> {
     const framesDone = await until(rendered)
     command(here, 'backup', '--', backup)
     const history = await db.select().from(edits).where(eq(edits.shotId, plate.shotId)).orderBy(asc(edits.revision)) // prettier-ignore
+    const rightsOfOthers = (await stat(foldersIn(here).frames)).mode & 0o077
     const frames = hashOfFolder(join(foldersIn(here).frames, plate.id))
     await pool.end()
     await one.stop()
@@ -73,6 +76,7 @@ export async function backUpWhileRendering(port: number): Promise<BroughtBack> {
       frames: FRAMES,
       isSameHistory: JSON.stringify(same) === JSON.stringify(history),
       areSameFrames: hashOfFolder(join(foldersIn(there).frames, plate.id)) === frames,
+      rightsOfOthers,
       told: broken!.error,
       madeAgain: again.state,
     }
