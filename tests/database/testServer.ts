@@ -13,6 +13,8 @@ export interface TestServer {
   readonly context: ServerContext
   readonly databaseUrl: string
   readonly dataDir: string
+  /** Whether the database lets anybody in; while not, all that were in are put out. */
+  letIn(isLetIn: boolean): Promise<void>
   close(): Promise<void>
 }
 
@@ -30,6 +32,10 @@ export async function startTestServer({ isMigrated = true } = {}): Promise<TestS
     context: contextOf(database, dataDir),
     databaseUrl,
     dataDir,
+    async letIn(isLetIn) {
+      await asAdmin(server, `alter database ${name} with allow_connections ${isLetIn}`)
+      if (!isLetIn) await asAdmin(server, `select pg_terminate_backend(pid) from pg_stat_activity where datname = '${name}'`) // prettier-ignore
+    },
     async close() {
       await database.pool.end()
       await asAdmin(server, `drop database ${name} with (force)`)

@@ -8,6 +8,8 @@ export interface Application {
   readonly dataDir: string
   startWeb(): Promise<void>
   kill(part: 'web' | 'worker', signal: 'SIGKILL' | 'SIGTERM'): Promise<void>
+  /** As where the database has ended, and is back. */
+  letDatabaseAnswer(isAnswering: boolean): Promise<void>
   /** Whether it has ended by itself. */
   hasEnded(part: 'web' | 'worker'): boolean
   stop(): Promise<void>
@@ -72,6 +74,7 @@ export async function startApplication(
     dataDir: server.dataDir,
     startWeb,
     kill,
+    letDatabaseAnswer: server.letIn,
     hasEnded: (part) => parts[part]?.exitCode !== null || parts[part]?.signalCode !== null,
     async stop() {
       await kill('web', 'SIGTERM')

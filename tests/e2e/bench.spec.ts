@@ -260,7 +260,7 @@ test('footage that cannot be used is refused in words and the page goes on', asy
   await expect(page.getByTestId('shot-card')).toHaveCount(cards)
 })
 
-test('the web server is killed while edits are made: nothing acknowledged is lost, the rest is sent again', async ({
+test('web server and database end while edits are made: the page says so and comes back; nothing acknowledged is lost, the rest is sent again', async ({
   page,
 }, { parallelIndex }) => {
   const application = await startApplication(4491 + parallelIndex)
@@ -283,11 +283,23 @@ test('the web server is killed while edits are made: nothing acknowledged is los
     await application.kill('web', 'SIGKILL')
     await page.keyboard.press('d')
     await expect(page.getByTestId('saved')).toHaveText('Not saved yet')
+    const away = page.getByRole('alert').filter({ hasText: 'does not answer' })
+    await expect(away).toContainText('The server does not answer. What was saved is safe.')
     await application.startWeb()
     await stage.saved()
+    await expect(away).toHaveCount(0)
+    await application.letDatabaseAnswer(false)
+    await expect(away).toContainText('The database does not answer; it is started again by itself.')
+    await page.getByTestId('picture').focus()
+    await page.keyboard.press('d')
+    await expect(page.getByTestId('saved')).toHaveText('Not saved yet')
+    if (process.env['SHOT']) await page.screenshot({ path: '/tmp/away.png' })
+    await application.letDatabaseAnswer(true)
+    await stage.saved()
+    await expect(away).toHaveCount(0)
     await page.reload()
     await stage.settled()
-    await expect(page.getByTestId('mend-card')).toHaveCount(3)
+    await expect(page.getByTestId('mend-card')).toHaveCount(4)
   } finally {
     await application.stop()
   }

@@ -1,8 +1,11 @@
 /** Housekeeping as a user does it: found, renamed, moved, put away, put back, deleted for good. */
 import { randomUUID } from 'node:crypto'
-import { readFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import sharp from 'sharp'
 import { bringIn, MendStage } from './bench'
+import { ffmpeg } from '../media'
 import { filmClip } from './demoFilm'
 import { expect, test, type Page } from './test'
 
@@ -129,6 +132,32 @@ test('a matte that no mend uses is put in the bin and back; the list says what i
   await page.getByTestId('in-bin').getByRole('button', { name: 'Put back' }).click()
   await expect(row).toHaveCount(1)
   if (process.env['SHOT']) await page.screenshot({ path: '/tmp/beside.png', fullPage: true })
+})
+
+test('damaged footage is named with its frame; it is left, or taken in and marked in the strip', async ({
+  page,
+}) => {
+  const folder = mkdtempSync(join(tmpdir(), 'fillagrant-damaged-'))
+  const file = join(folder, 'street.mkv')
+  try {
+    ffmpeg('-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=24', '-frames:v', '12', '-c:v', 'ffv1', '-level', '3', '-g', '1', '-slicecrc', '1', file) // prettier-ignore
+    const bytes = readFileSync(file)
+    bytes[Math.floor((bytes.length * 3.5) / 12)]! ^= 0x55
+    writeFileSync(file, bytes)
+    await page.goto('/')
+    const told = page.getByRole('alert').filter({ hasText: 'street.mkv is damaged in 1 of its 12 frames' })
+    await page.getByTestId('file-input').setInputFiles(file)
+    await told.getByRole('button', { name: 'Dismiss' }).click()
+    await expect(told).toHaveCount(0)
+    await expect(card(page, 'street')).toHaveCount(0)
+    await page.getByTestId('file-input').setInputFiles(file)
+    await told.getByRole('button', { name: 'Take it in as it is' }).click()
+    await expect(card(page, 'street')).toContainText('1 damaged')
+    await page.goto('/shots/street/mend')
+    await expect(page.getByTestId('damaged-frames')).toContainText('1 damaged')
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
 })
 
 test('an edit that can never be stored is set aside with its content; later ones are stored', async ({

@@ -106,7 +106,7 @@ async function missingIn(folder: string, port: number, promised: Promised): Prom
     for (const id of promised.versionsDone) {
       const [row] = await db.select().from(versions).where(eq(versions.id, id))
       const bytes = row?.fileName ? await readFile(join(folders.versions, id, row.fileName)).catch(() => null) : null // prettier-ignore
-      if (row?.state !== 'done' || bytes?.length !== row.sizeBytes || (await unzip(bytes!)).size !== FRAMES) missing.push(`version ${id} is ${row?.state}, ${bytes?.length} bytes`) // prettier-ignore
+      if (row?.state !== 'done' || bytes?.length !== row.sizeBytes || (await unzip(bytes)).size !== FRAMES) missing.push(`version ${id} is ${row?.state}, ${bytes?.length} bytes`) // prettier-ignore
     }
     const stored = new Set((await db.select({ id: edits.editId }).from(edits)).map(({ id }) => id))
     for (const id of promised.edits) if (!stored.has(id)) missing.push(`edit ${id}`)
