@@ -56,7 +56,11 @@ async function ask(application: Application, path: string, body: unknown, method
   } catch {
     // plain words
   }
-  return { status: response.status, message: typeof read['message'] === 'string' ? read['message'] : words, body: read }
+  return {
+    status: response.status,
+    message: typeof read['message'] === 'string' ? read['message'] : words,
+    body: read,
+  }
 }
 
 /** @returns What the user is told, and whether it came in. */
