@@ -2,8 +2,10 @@
  * Pictures from outside are read in a process of their own, under the limits of media tools: what a hostile file does to a
  * reader, it does to that process alone.
  */
+import { join } from 'node:path'
 import type { PlateShape } from '../../core/shot/clip'
 import type { Samples } from '../../core/image/samples'
+import { ROOT } from '../root.server'
 import { ownEnd, startMedia } from './ffmpeg.server'
 import { readMarkPicture } from './markPicture.server'
 import { MediaError } from './mediaError'
@@ -23,10 +25,10 @@ type Head =
 const TIMEOUT_MS = 60_000
 const NEW_LINE = 0x0a
 
-/** From source, TypeScript has to be turned on first. */
+/** From source, TypeScript has to be turned on first. The router's build stands elsewhere than what runs in Node. */
 const PROGRAM = import.meta.url.endsWith('.ts')
-  ? ['--import', 'tsx', new URL('./apartPicture.ts', import.meta.url).pathname]
-  : [new URL('./apartPicture.mjs', import.meta.url).pathname]
+  ? ['--import', 'tsx', join(ROOT, 'server/media/apartPicture.ts')]
+  : [join(ROOT, 'build-node/apartPicture.mjs')]
 
 /** @throws MediaError in words that name the file. */
 export async function readPictureApart(order: PictureOrder, signal?: AbortSignal): Promise<Samples> {
@@ -37,7 +39,9 @@ export async function readPictureApart(order: PictureOrder, signal?: AbortSignal
   const answer = Buffer.concat(chunks)
   const end = answer.indexOf(NEW_LINE)
   const { code, stderr } = await ownEnd(reader)
-  if (code !== 0 || end < 0)
+  // By itself it ends well, whatever the picture is: anything else is our own fault.
+  if (code !== null && (code !== 0 || end < 0)) throw new Error(`A picture could not be looked at: ${stderr}`)
+  if (end < 0)
     throw new MediaError('unreadable', `${order.shownName} cannot be read: it takes more time or memory than a picture may. Nothing was kept of it. Export it again, smaller.`, { cause: stderr }) // prettier-ignore
   const head = JSON.parse(answer.toString('utf8', 0, end)) as Head
   if ('refusal' in head) throw new MediaError('unreadable', head.refusal)

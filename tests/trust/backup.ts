@@ -24,7 +24,8 @@ export interface BroughtBack {
   readonly madeAgain: string | undefined
 }
 
-const FRAMES = 96
+/** So many, and so large, that a render is not over before the backup has begun. */
+const FRAMES = 72
 const PATIENCE_MS = 90_000
 
 export async function backUpWhileRendering(port: number): Promise<BroughtBack> {
@@ -49,7 +50,7 @@ export async function backUpWhileRendering(port: number): Promise<BroughtBack> {
   try {
     await one.start()
     const { db, pool } = databaseOf(here)
-    const visitor = new Visitor(one.url, paintFilm(FRAMES))
+    const visitor = new Visitor(one.url, paintFilm(FRAMES, '1280x720'))
     await visitor.bringIn()
     const plate = await until(async () => (await db.select().from(plates))[0])
     for (let i = 0; i < 3; i++) await visitor.mend(plate.shotId)
