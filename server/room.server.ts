@@ -24,7 +24,8 @@ export async function roomOn(folder: string): Promise<Room> {
   return { free: bavail * bsize, all: blocks * bsize }
 }
 
-export const isLow = ({ free, all }: Room): boolean => free < LOW_BYTES || free < LOW_SHARE * all
+/** A file system that tells no size is never low. */
+export const isLow = ({ free, all }: Room): boolean => all > 0 && (free < LOW_BYTES || free < LOW_SHARE * all)
 
 const WORDS =
   'The disk is full: nothing more can be brought in or rendered. What was saved is safe, and edits are still saved. Empty the bin, delete versions, or move the data folder to a larger disk; then try again.'
@@ -42,7 +43,7 @@ export async function requireRoom(folder: string, bytes = 0): Promise<void> {
 
 export async function hasRoom(folder: string, bytes = 0): Promise<boolean> {
   const { free, all } = await roomOn(folder)
-  return free - bytes >= Math.min(KEPT_BYTES, KEPT_SHARE * all)
+  return all === 0 || free - bytes >= Math.min(KEPT_BYTES, KEPT_SHARE * all)
 }
 
 /** Of the system (ENOSPC), of the database (PostgreSQL's documentation, appendix A: 53100), or of a media tool's own words. */
