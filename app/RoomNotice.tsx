@@ -4,7 +4,7 @@ import { Link } from 'react-router'
 export function RoomNotice({ words }: { readonly words: string | null }) {
   if (words === null) return null
   return (
-    <p role="status" className="mb-4 rounded-sm border border-caution px-3 py-2 text-caution">
+    <p role="status" className="my-3 rounded-sm border border-caution px-3 py-2 text-caution">
       {words}{' '}
       <Link to="/productions" className="underline">
         Productions and bin

@@ -9,6 +9,7 @@ import type { PictureSource } from '../core/motion/runTrack'
 import type { FrameRate } from '../core/time'
 import { createDirectoryStore } from '../server/frames/store.server'
 import { decodeFrames } from '../server/media/decode.server'
+import { DamageError } from '../server/media/damage.server'
 import { MediaError } from '../server/media/mediaError'
 import { probeMedia, type MediaInput, type MediaShape } from '../server/media/probe.server'
 import { pictureName } from '../server/media/picture.server'
@@ -141,7 +142,8 @@ export async function onFootage<T>(
     if (!(cause instanceof MediaError)) throw cause
     const exitCode =
       cause.code === 'stopped' ? EXIT.stopped : cause.code === 'cannot-write' ? EXIT.output : EXIT.plate
-    throw new CliError(exitCode, cause.message, { cause })
+    const how = cause instanceof DamageError && cause.isTakeable ? ' That is --take-damaged.' : ''
+    throw new CliError(exitCode, cause.message + how, { cause })
   }
 }
 

@@ -68,13 +68,6 @@ export async function makeVersion(
   const versionId = randomUUID()
   return db.transaction(async (tx): Promise<MakeResult> => {
     const document = documentOf(shot, plate, await loadMends(tx, shotId), await loadTracks(tx, shotId))
-    const checked = documentSchema.safeParse(upgradeDocument(document))
-    if (!checked.success) {
-      const [issue] = checked.error.issues
-      const [part, at] = issue!.path
-      const name = part === 'mends' && typeof at === 'number' ? document.mends[at]?.name : undefined
-      return { ok: false, field: 'format', message: `${name ?? 'A mend'} cannot be rendered: ${issue!.message}. Nothing was made. Set that right, or delete it, first.` } // prettier-ignore
-    }
     const [latest] = await tx
       .select({ number: max(versions.number) })
       .from(versions)
@@ -82,6 +75,8 @@ export async function makeVersion(
     const { scene } = await loadScene(tx, shotId)
     const ofViews = await viewsForVersion(tx, shotId)
     const all = [document, ...ofViews.map((one) => one.document)]
+    const words = all.map(whyNotRendered).find((one) => one !== null)
+    if (words) return { ok: false, field: 'format', message: words }
     await tx.insert(versions).values({
       id: versionId,
       shotId,
@@ -106,6 +101,16 @@ export async function makeVersion(
     await announce(tx, { kind: 'version', id: versionId })
     return { ok: true, versionId }
   })
+}
+
+/** Why the mends of a document cannot be rendered, by the first that cannot; null where all can. */
+function whyNotRendered(document: MendDocument): string | null {
+  const checked = documentSchema.safeParse(upgradeDocument(document))
+  if (checked.success) return null
+  const [issue] = checked.error.issues
+  const [part, at] = issue!.path
+  const name = part === 'mends' && typeof at === 'number' ? document.mends[at]?.name : undefined
+  return `${name ?? 'A mend'} cannot be rendered: ${issue!.message}. Nothing was made. Set that right, or delete it, first.` // prettier-ignore
 }
 
 export async function findVersion(context: ServerContext, versionId: string): Promise<Version | null> {

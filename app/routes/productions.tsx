@@ -69,13 +69,9 @@ export default function Productions({ loaderData }: Route.ComponentProps) {
                     >
                       {one.archivedAt ? 'Bring back' : 'Archive'}
                     </button>
-                    <button
-                      type="button"
-                      className={SMALL_BUTTON}
-                      onClick={() => void house({ intent: 'delete-production', productionId: one.id }, { intent: 'put-back-production', productionId: one.id })} // prettier-ignore
-                    >
-                      Put in the bin
-                    </button>
+                    <BinButton
+                      onPress={() => void house({ intent: 'delete-production', productionId: one.id }, { intent: 'put-back-production', productionId: one.id })} // prettier-ignore
+                    />
                   </td>
                 </tr>
               ))}
@@ -229,21 +225,33 @@ function BesideList({
                 {usedBy.length > 0 ? usedBy.join(', ') : <span className="text-soft">nothing now</span>}
               </td>
               <td className="text-right">
-                <button
-                  type="button"
-                  className={SMALL_BUTTON}
-                  disabled={usedBy.length > 0}
-                  title={usedBy.length > 0 ? 'Take it out of its mends first.' : 'Undo of a mend that had it shows nothing there until it is put back.'} // prettier-ignore
-                  onClick={() => void house({ intent: 'delete-beside', kind, id }, { intent: 'put-back-beside', kind, id })} // prettier-ignore
-                >
-                  Put in the bin
-                </button>
+                <BinButton
+                  isDisabled={usedBy.length > 0}
+                  help={usedBy.length > 0 ? 'Take it out there first.' : 'Undo of a mend that had it shows nothing there until it is put back.'} // prettier-ignore
+                  onPress={() => void house({ intent: 'delete-beside', kind, id }, { intent: 'put-back-beside', kind, id })} // prettier-ignore
+                />
               </td>
             </tr>
           ))}
         </tbody>
       </table>
     </>
+  )
+}
+
+function BinButton({
+  onPress,
+  help,
+  isDisabled,
+}: {
+  onPress: () => void
+  help?: string
+  isDisabled?: boolean
+}) {
+  return (
+    <button type="button" className={SMALL_BUTTON} title={help} disabled={isDisabled} onClick={onPress}>
+      Put in the bin
+    </button>
   )
 }
 

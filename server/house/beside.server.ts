@@ -17,7 +17,7 @@ export interface Beside {
   readonly bytes: number
   /** When it came in, or was deleted. */
   readonly at: Date
-  /** Names of shots that have a mend with it, and the library where it is in there. */
+  /** Names of shots that have a mend with it; the library and recipes where it is in there. */
   readonly usedBy: readonly string[]
 }
 
@@ -77,12 +77,13 @@ async function usersOf({ database: { db } }: ServerContext, kind: BesideKind, id
   const like = `%${name}%`
   const found = await db.execute<{ name: string }>(
     sql`select distinct shots.name as name from mends join shots on shots.id = mends.shot_id where mends.record::text like ${like}
-        union all select 'the library of marks' from marks where picture = ${name}`,
+        union all select 'the library of marks' from marks where picture = ${name}
+        union all select distinct 'recipe ' || recipes.name from recipes where recipe::text like ${like}`,
   )
   return found.rows.map((row) => row.name)
 }
 
-/** @returns Who uses it still; then it stays. */
+/** @returns Who uses it still; then it stays. @throws ENOENT where it is not. */
 export async function binBeside(
   context: ServerContext,
   kind: BesideKind,

@@ -84,11 +84,11 @@ async function examineFrames(
   }
 }
 
-/** Whether a mend, the history or a version names a file: undo may bring back what no mend shows now. */
+/** Whether a mend, the history, a version, a recipe or the library names a file: undo may bring back what no mend shows now. */
 async function isSpokenOf(db: Database, id: string): Promise<boolean> {
   const like = `%${id}%`
   const found = await db.execute(
-    sql`select 1 from mends where record::text like ${like} union all select 1 from edits where edit::text like ${like} union all select 1 from versions where document::text like ${like} union all select 1 from marks where picture like ${like} limit 1`,
+    sql`select 1 from mends where record::text like ${like} union all select 1 from edits where edit::text like ${like} union all select 1 from versions where document::text like ${like} union all select 1 from marks where picture like ${like} union all select 1 from recipes where recipe::text like ${like} limit 1`,
   )
   return found.rows.length > 0
 }

@@ -53,7 +53,7 @@ async function carryOut(context: ServerContext, order: HouseOrder): Promise<Hous
       const users = await binBeside(context, order.kind, order.id).catch(asGone)
       if (users === null) return no(`This ${title.toLowerCase()} is gone already.`)
       return users.length > 0
-        ? no(`It is used by ${users.join(', ')}: take it out of its mends first.`)
+        ? no(`It is used by ${users.join(', ')}: take it out there first.`)
         : ok(`${title} in the bin for ${BIN_DAYS} days.`)
     }
     case 'put-back-beside': {

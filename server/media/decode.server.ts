@@ -133,7 +133,7 @@ function damageWords(input: MediaInput, { indices, count, words }: Damage, expec
         : `${input.shownName} is damaged in ${indices.length} of its ${count} frames: number ${indexWords(indices, nameOf)}.`
   // A picture that is missing altogether would move all that follow.
   return isTakeable(input, count, expected)
-    ? `${where} Nothing was brought in. Copy it again from its source, or take it in as it is (on the command line: --take-damaged).`
+    ? `${where} Nothing was brought in. Copy it again from its source, or take it in as it is.`
     : `${where} Nothing was brought in. Copy it again from its source.`
 }
 

@@ -9,13 +9,23 @@ import { createSamples } from '../../core/image/samples'
 import { contextOf } from '../../server/context.server'
 import { openDatabase } from '../../server/db/client.server'
 import { OWN_PRODUCTION_ID } from '../../server/db/migrate.server'
-import { cameras, edits, imports, productions, reviews, shots, versions } from '../../server/db/schema'
+import {
+  cameras,
+  edits,
+  imports,
+  productions,
+  recipes,
+  reviews,
+  shots,
+  versions,
+} from '../../server/db/schema'
 import { emptyBesideBin, listBeside } from '../../server/house/beside.server'
 import { restoreBackup, takeBackup } from '../../server/house/backup.server'
 import { examine } from '../../server/house/doctor.server'
 import { expireImports } from '../../server/house/expire.server'
 import { emptyBin, keepHouse, listBin, listHouse } from '../../server/house/house.server'
 import { BIN_DAYS, houseOrderSchema } from '../../core/jobs/houseOrders'
+import { recipeOf } from '../../core/document/recipes'
 import { addShot } from '../../server/jobs/storePlate.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import { findShot, listProductions, listShots } from '../../server/shots.server'
@@ -167,9 +177,12 @@ test('stills, mattes and marks that no mend uses go into the bin and come back; 
   expect(await edit(null, mend, 0)).toMatchObject({ ok: true })
   const listedNow = async () => (await listBeside(server.context)).kept.map(({ kind, id, usedBy }) => [kind, id, usedBy.length]) // prettier-ignore
   expect(await listedNow()).toEqual(expect.arrayContaining([['still', still, 0], ['matte', matte, 1], ['mark', mark, 0]])) // prettier-ignore
+  const [recipe] = await db().insert(recipes).values({ id: randomUUID(), productionId: OWN_PRODUCTION_ID, name: 'Bug', recipe: { ...recipeOf(mend, 'Bug'), fill: { ...mend.fill, params: { mark: `mark:${mark}` } } } }).returning() // prettier-ignore
   const order = (intent: 'delete-beside' | 'put-back-beside', kind: 'still' | 'matte' | 'mark', id: string) => keepHouse(server.context, { intent, kind, id }) // prettier-ignore
 
-  expect(await order('delete-beside', 'matte', matte)).toEqual({ ok: false, message: 'It is used by beside: take it out of its mends first. Nothing was changed.' }) // prettier-ignore
+  expect(await order('delete-beside', 'matte', matte)).toEqual({ ok: false, message: 'It is used by beside: take it out there first. Nothing was changed.' }) // prettier-ignore
+  expect(await order('delete-beside', 'mark', mark)).toEqual({ ok: false, message: 'It is used by recipe Bug: take it out there first. Nothing was changed.' }) // prettier-ignore
+  await db().delete(recipes).where(eq(recipes.id, recipe!.id))
   expect(await edit(mend, null, 1)).toMatchObject({ ok: true })
   for (const [kind, id] of [['still', still], ['matte', matte], ['mark', mark]] as const) expect(await order('delete-beside', kind, id)).toMatchObject({ ok: true }) // prettier-ignore
   expect((await listBeside(server.context)).inBin.map(({ id }) => id).sort()).toEqual([still, matte, mark].sort()) // prettier-ignore

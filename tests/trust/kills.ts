@@ -16,6 +16,7 @@ import { examine } from '../../server/house/doctor.server'
 import { createRandom } from '../random'
 import { unzip } from '../unzip'
 import { Installation } from './installation'
+import { numberGiven } from './numberGiven'
 import { hashOfFolder, paintFilm, Visitor } from './visitor'
 
 export interface Toll {
@@ -36,6 +37,8 @@ export interface Toll {
 const VICTIMS = ['web', 'worker', 'database', 'media', 'supervisor'] as const
 const FRAMES = 12
 const BACK_MS = 30_000
+/** So long a media tool is waited for. */
+const MEDIA_MS = 10_000
 const SETTLE_MS = 300_000
 
 /** @param seed  Chooses who is killed when. */
@@ -59,12 +62,15 @@ export async function killWhileWorking(rounds: number, seed: number, port: numbe
   }
 
   async function kill(victim: (typeof VICTIMS)[number]): Promise<void> {
-    killed[victim] = (killed[victim] ?? 0) + 1
     if (victim === 'media') {
-      for (const pid of mediaToolsOn(dataDir)) process.kill(pid, 'SIGKILL')
-      return
-    }
-    installation.kill(victim)
+      // They come and go: the next ones that are seen.
+      const end = Date.now() + MEDIA_MS
+      while (mediaToolsOn(dataDir).filter(endNow).length === 0) {
+        if (Date.now() > end) return
+        await sleep(5)
+      }
+    } else installation.kill(victim)
+    killed[victim] = (killed[victim] ?? 0) + 1
     if (victim === 'supervisor') {
       await sleep(300)
       await installation.start(60_000)
@@ -158,6 +164,15 @@ async function countLosses(
   }
 }
 
+/** @returns Whether it had not ended already. */
+function endNow(pid: number): boolean {
+  try {
+    return process.kill(pid, 'SIGKILL')
+  } catch {
+    return false
+  }
+}
+
 /** Media tools that read or write below a folder. */
 function mediaToolsOn(dataDir: string): number[] {
   return readdirSync('/proc')
@@ -173,6 +188,5 @@ function mediaToolsOn(dataDir: string): number[] {
 }
 
 if (process.argv[1] === import.meta.filename) {
-  const given = (name: string, otherwise: number) => Number(process.argv.find((one) => one.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise) // prettier-ignore
-  process.stdout.write(`${JSON.stringify(await killWhileWorking(given('rounds', 200), given('seed', 1), given('port', 4600)))}\n`) // prettier-ignore
+  process.stdout.write(`${JSON.stringify(await killWhileWorking(numberGiven('rounds', 200), numberGiven('seed', 1), numberGiven('port', 4600)))}\n`) // prettier-ignore
 }

@@ -16,6 +16,7 @@ import { openDatabase } from '../../server/db/client.server'
 import { edits, imports, plates, versions } from '../../server/db/schema'
 import { unzip } from '../unzip'
 import { Installation } from './installation'
+import { numberGiven } from './numberGiven'
 import { SmallDisk } from './smallDisk'
 import { hashOfFolder, paintFilm, Visitor } from './visitor'
 
@@ -118,6 +119,7 @@ async function missingIn(folder: string, port: number, promised: Promised): Prom
 }
 
 if (process.argv[1] === import.meta.filename) {
-  const given = (name: string, otherwise: number) => Number(process.argv.find((one) => one.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise) // prettier-ignore
-  process.stdout.write(`${JSON.stringify(await failPower(given('rounds', 50), given('port', 4700)))}\n`)
+  process.stdout.write(
+    `${JSON.stringify(await failPower(numberGiven('rounds', 50), numberGiven('port', 4700)))}\n`,
+  )
 }

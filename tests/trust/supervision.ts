@@ -7,6 +7,7 @@ import { chmod, mkdtemp, rm } from 'node:fs/promises'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { createRandom } from '../random'
 import { Installation, isAlive, PARTS, processesOn, type Part } from './installation'
+import { numberGiven } from './numberGiven'
 
 export interface Round {
   readonly killed: readonly Part[]
@@ -53,8 +54,7 @@ export async function killParts(rounds: number, seed: number, port: number): Pro
 }
 
 if (process.argv[1] === import.meta.filename) {
-  const given = (name: string, otherwise: number) => Number(process.argv.find((one) => one.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise) // prettier-ignore
-  const rounds = await killParts(given('rounds', 50), given('seed', 1), given('port', 4590))
+  const rounds = await killParts(numberGiven('rounds', 50), numberGiven('seed', 1), numberGiven('port', 4590))
   const times = rounds.map(({ backMs }) => backMs).sort((a, b) => a - b)
   process.stdout.write(JSON.stringify({ rounds: rounds.length, started: rounds.filter(({ wasStarted }) => wasStarted).length, medianMs: times[times.length >> 1], worstMs: times.at(-1) }) + '\n') // prettier-ignore
 }
