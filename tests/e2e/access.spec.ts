@@ -1,10 +1,12 @@
 /** From another machine: over plain HTTP, and over TLS by a proxy from the registry with a certificate made here. */
 import { execFileSync } from 'node:child_process'
+import { createHash, X509Certificate } from 'node:crypto'
 import { once } from 'node:events'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { createServer, type Server } from 'node:https'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { chromium } from '@playwright/test'
 import httpProxy from 'http-proxy'
 import { addAccount } from '../../server/access/accounts.server'
 import { openDatabase } from '../../server/db/client.server'
@@ -17,9 +19,8 @@ import { expect, test, type Page } from './test'
 const NAME = 'films.test'
 const PASSWORD = 'moth and lamp and street'
 // A name that is no loopback name, and leads here.
-test.use({
-  launchOptions: { executablePath: BROWSER_PATH, args: [`--host-resolver-rules=MAP ${NAME} 127.0.0.1`] },
-})
+const RESOLVED = `--host-resolver-rules=MAP ${NAME} 127.0.0.1`
+test.use({ launchOptions: { executablePath: BROWSER_PATH, args: [RESOLVED] } })
 
 const fewFrames = (): string => filmClip('LM_010-six.mkv', 'LM_010', { firstFrame: 1001, count: 6 })
 
@@ -153,27 +154,45 @@ test('whoever runs the server adds people, gives roles and new passwords; passwo
   }
 })
 
-async function startTlsProxy(port: number, target: string): Promise<Server> {
+interface TlsProxy {
+  readonly server: Server
+  /** SHA-256 of its public key, as base64: a browser that is told it takes the certificate for a trusted one. */
+  readonly keyHash: string
+}
+
+async function startTlsProxy(port: number, target: string): Promise<TlsProxy> {
   const folder = mkdtempSync(join(tmpdir(), 'fillagrant-tls-'))
   const [key, cert] = [join(folder, 'key.pem'), join(folder, 'cert.pem')]
   execFileSync('openssl', ['req', '-x509', '-newkey', 'rsa:2048', '-nodes', '-days', '2', '-subj', `/CN=${NAME}`, '-addext', `subjectAltName=DNS:${NAME}`, '-keyout', key, '-out', cert], { stdio: 'ignore' }) // prettier-ignore
+  const certificate = readFileSync(cert)
+  const publicKey = new X509Certificate(certificate).publicKey.export({ type: 'spki', format: 'der' })
   const proxy = httpProxy.createProxyServer({ target, xfwd: true })
-  proxy.on('error', (_cause, _request, response) => response.end())
-  const server = createServer({ key: readFileSync(key), cert: readFileSync(cert) }, (request, response) => proxy.web(request, response)) // prettier-ignore
+  // The connection to the application ends with each answer; the browser's own stays.
+  proxy.on('proxyRes', (answer) => void delete answer.headers.connection)
+  proxy.on('error', (_cause, _request, response) => {
+    if ('writeHead' in response && !response.headersSent) response.writeHead(502)
+    response.end()
+  })
+  const server = createServer({ key: readFileSync(key), cert: certificate }, (request, response) => proxy.web(request, response)) // prettier-ignore
   rmSync(folder, { recursive: true })
   server.listen(port, '127.0.0.1')
   await once(server, 'listening')
-  return server
+  return { server, keyHash: createHash('sha256').update(publicKey).digest('base64') }
 }
 
 test('behind a TLS proxy everything works, with shared memory and a cookie that goes by TLS alone', async ({
-  browser,
+  browserName: _browserName,
 }, { parallelIndex }) => {
   const [port, tlsPort] = [4539 + parallelIndex, 4543 + parallelIndex]
   const origin = `https://${NAME}:${tlsPort}`
   const application = await startApplication(port, { env: { FILLAGRANT_PUBLIC_URL: origin } })
   const proxy = await startTlsProxy(tlsPort, application.url)
-  const context = await browser.newContext({ baseURL: origin, ignoreHTTPSErrors: true, viewport: { width: 1280, height: 800 } }) // prettier-ignore
+  // A certificate that is passed over anew with every connection makes a request be begun again and again, until the browser gives up.
+  const browser = await chromium.launch({
+    executablePath: BROWSER_PATH,
+    args: [RESOLVED, `--ignore-certificate-errors-spki-list=${proxy.keyHash}`],
+  })
+  const context = await browser.newContext({ baseURL: origin, viewport: { width: 1280, height: 800 } }) // prettier-ignore
   const page = await context.newPage()
   page.setDefaultTimeout(Number(process.env['PATIENCE_MS'] ?? 180_000))
   try {
@@ -189,9 +208,9 @@ test('behind a TLS proxy everything works, with shared memory and a cookie that 
     // Past the proxy, and under another name, nobody is answered.
     expect((await fetch(`${application.url}/`)).status).toBe(421)
   } finally {
-    await context.close()
-    proxy.closeAllConnections()
-    proxy.close()
+    await browser.close()
+    proxy.server.closeAllConnections()
+    proxy.server.close()
     await application.stop()
   }
 })
