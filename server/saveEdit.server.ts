@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq, inArray } from 'drizzle-orm'
 import { editSchema, type MendEdit, type MendRecords } from '../core/document/edits'
+import { needsToUnpack, packEdit, unpackEdit } from '../core/document/packedEdit'
 import type { HistoryEntry, HistoryStep } from '../core/document/history'
 import type { Database, Transaction } from './db/client.server'
 import { edits, mends, shots, tracks } from './db/schema'
@@ -57,9 +58,10 @@ export async function saveEdit(
       (await areAsSaid(tx, mends, shotId, edit.changes)) &&
       (await areAsSaid(tx, tracks, shotId, edit.tracks)) &&
       (targetId === null || (await isStepOf(tx, shotId, targetId)))
-    if (!isFitting) return { ok: false, reason: 'mismatch' }
+    const whole = isFitting && unpackEdit(edit, await mendsNamed(tx, shotId, needsToUnpack(edit)))
+    if (!whole) return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
-    for (const { id, after } of edit.changes) {
+    for (const { id, after } of whole.changes) {
       if (after === null) await tx.delete(mends).where(and(eq(mends.shotId, shotId), eq(mends.id, id)))
       else {
         await tx
@@ -68,7 +70,7 @@ export async function saveEdit(
           .onConflictDoUpdate({ target: [mends.shotId, mends.id], set: { record: after } })
       }
     }
-    for (const { id, after } of edit.tracks) {
+    for (const { id, after } of whole.tracks) {
       if (after === null) await tx.delete(tracks).where(and(eq(tracks.shotId, shotId), eq(tracks.id, id)))
       else {
         await tx
@@ -83,6 +85,12 @@ export async function saveEdit(
     await reviewScene(tx, shotId)
     return { ok: true, revision }
   })
+}
+
+/** Mends of a shot, those of some ids. */
+async function mendsNamed(tx: Transaction, shotId: string, ids: readonly string[]): Promise<MendRecords> {
+  const found = ids.length === 0 ? [] : await loadMends(tx, shotId, ids)
+  return new Map(found.map((mend) => [mend.id, mend]))
 }
 
 /** What an edit says was there must be there: else undo would bring back something that never was. */
@@ -137,7 +145,7 @@ export async function changeShot(
       baseRevision: found.shot.revision,
       role: 'do',
       targetId: null,
-      edit: editSchema.parse(edit),
+      edit: packEdit(editSchema.parse(edit)),
     })
     if (saved.ok) return { edit }
     if (saved.reason === 'mismatch') throw new Error(`an edit of ${shotId} does not fit what is stored`)

@@ -1,12 +1,12 @@
 /** Shots, their mends and their history, read from the database. */
-import { and, asc, eq, gt, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import {
   DOCUMENT_FORMAT,
   DOCUMENT_VERSION,
   mendsInStackOrder,
   type MendDocument,
 } from '../core/document/document'
-import type { MendEdit } from '../core/document/edits'
+import type { PackedEdit } from '../core/document/packedEdit'
 import type { HistoryEntry } from '../core/document/history'
 import type { MendRecord } from '../core/document/mend'
 import { tracksById, type Track } from '../core/document/tracks'
@@ -72,8 +72,17 @@ export async function countMends(db: Database | Transaction): Promise<ReadonlyMa
   return new Map(rows.map(({ shotId, ...count }) => [shotId, count]))
 }
 
-export async function loadMends(db: Database | Transaction, shotId: string): Promise<MendRecord[]> {
-  const rows = await db.select().from(mends).where(eq(mends.shotId, shotId))
+/** @param ids  Those that are asked for; left out: all. */
+export async function loadMends(
+  db: Database | Transaction,
+  shotId: string,
+  ids?: readonly string[],
+): Promise<MendRecord[]> {
+  const isAsked = ids && inArray(mends.id, [...ids])
+  const rows = await db
+    .select()
+    .from(mends)
+    .where(and(eq(mends.shotId, shotId), isAsked))
   return rows.map((row) => upgradeMend(row.record) as MendRecord)
 }
 
@@ -121,7 +130,7 @@ export async function loadHistory(
     editId,
     role,
     targetId,
-    edit: upgradeEdit(edit) as MendEdit,
+    edit: upgradeEdit(edit) as PackedEdit,
   }))
 }
 

@@ -67,7 +67,7 @@ test('of a mend that has changed only areas that have changed are sent; the othe
   const moved = sampleEllipse({ id: 'y', role: 'holdout' })
   const after = { ...before, mends: [{ ...mend, areas: [areas[2]!, moved] }] }
   const change = changeBetween(before, after)
-  expect(change.mends[0]!.areas).toEqual(['z', moved])
+  expect(change.mends[0]!.areas).toEqual([{ shape: 'kept', from: 2, count: 1 }, moved])
   const there = applyChange(null, sent(changeBetween(null, before)))
   const next = applyChange(there, sent(change))
   expect(next).toEqual(after)

@@ -1,5 +1,5 @@
 /** Shot documents on their way to workers: only what has changed since the last time. */
-import type { Area } from '../core/document/areas'
+import { packAreas, unpackAreas, type PackedAreas } from '../core/document/packedEdit'
 import type { Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
 import type { ShotDocument } from '../core/plan/shotDocument'
@@ -17,8 +17,8 @@ export interface DocumentChange {
   readonly scene?: Scene | null
 }
 
-/** Of its areas those that stay as they are are named alone: a brush has a thousand strokes, and an edit changes one. */
-export type ChangedMend = Omit<Mend, 'areas'> & { readonly areas: readonly (Area | string)[] }
+/** Areas that stay as they are are told by their place in the mend as it was: a brush has a thousand strokes, and an edit changes one. */
+export type ChangedMend = Omit<Mend, 'areas'> & { readonly areas: PackedAreas }
 
 /** Records that are the same object are taken for unchanged: edits replace what they change. */
 export function changeBetween(before: ShotDocument | null, after: ShotDocument): DocumentChange {
@@ -55,17 +55,13 @@ export function applyChange(before: ShotDocument | null, change: DocumentChange)
 }
 
 function changedMend(mend: Mend, before: ShotDocument | null): ChangedMend {
-  const known = new Set(before?.mends.find(({ id }) => id === mend.id)?.areas)
-  return { ...mend, areas: mend.areas.map((area) => (known.has(area) ? area.id : area)) }
+  const known = before?.mends.find(({ id }) => id === mend.id)
+  return known ? { ...mend, areas: packAreas(known.areas, mend.areas).after } : mend
 }
 
-/** What an edit has made anew as it was stays the same object. */
+/** Areas that stay as they are are the same objects. */
 function withKnownAreas(mend: ChangedMend, before: Mend | undefined): Mend {
-  const known = new Map(before?.areas.map((area) => [area.id, area]))
-  const same = (area: Area | string): Area => {
-    if (typeof area === 'string') return known.get(area)!
-    const old = known.get(area.id)
-    return old && JSON.stringify(old) === JSON.stringify(area) ? old : area
-  }
-  return { ...mend, areas: mend.areas.map(same) }
+  const areas = unpackAreas(mend.areas, (place) => before?.areas[place])
+  if (!areas) throw new Error(`${mend.name} was told by areas that are not known here`)
+  return { ...mend, areas: [...areas] }
 }

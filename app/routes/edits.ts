@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { describeIssues } from '../../core/document/document'
-import { editSchema } from '../../core/document/edits'
 import { editRoleSchema } from '../../core/document/history'
+import { packedEditSchema } from '../../core/document/packedEdit'
 import { serverContext } from '../../server/context.server'
 import { isDiskFull } from '../../server/room.server'
 import { readJson, refusal } from '../../server/requestBody.server'
@@ -16,7 +16,7 @@ const bodySchema = z.strictObject({
   baseRevision: z.int().min(0).max(MAX_REVISION),
   role: editRoleSchema,
   targetId: z.uuid().nullable().default(null),
-  edit: editSchema,
+  edit: packedEditSchema,
 })
 
 /** Stores one edit. 409 with the newer ones when others were faster; nothing is stored then. */

@@ -11,12 +11,15 @@ export interface Change<R> {
   readonly after: R | null
 }
 
-/** One step as plain JSON. At most one change for each id. */
-export interface MendEdit {
+/** One step, whatever form its mends have. At most one change for each id. */
+export interface EditOf<R> {
   readonly label: string
-  readonly changes: readonly Change<MendRecord>[]
+  readonly changes: readonly Change<R>[]
   readonly tracks: readonly Change<Track>[]
 }
+
+/** One step as plain JSON. */
+export type MendEdit = EditOf<MendRecord>
 
 export type MendRecords = ReadonlyMap<string, MendRecord>
 
@@ -45,15 +48,19 @@ const changesOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
       message: 'one change for each id',
     })
 
-export const editSchema = z
-  .strictObject({
-    label: z.string().min(1).max(200),
-    changes: changesOf(mendRecordSchema),
-    tracks: changesOf(trackSchema),
-  })
-  .refine(({ changes, tracks }) => changes.length + tracks.length > 0, {
-    message: 'an edit must change something',
-  })
+/** An edit whose mends have the form that a schema describes. */
+export const editSchemaOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
+  z
+    .strictObject({
+      label: z.string().min(1).max(200),
+      changes: changesOf(record),
+      tracks: changesOf(trackSchema),
+    })
+    .refine(({ changes, tracks }) => changes.length + tracks.length > 0, {
+      message: 'an edit must change something',
+    })
+
+export const editSchema = editSchemaOf(mendRecordSchema)
 
 export const invertChanges = <R>(changes: readonly Change<R>[]): Change<R>[] =>
   changes.map(({ id, before, after }) => ({ id, before: after, after: before }))
@@ -81,7 +88,7 @@ export function applyChanges<R>(
   return next
 }
 
-export const invertEdit = (edit: MendEdit): MendEdit => ({
+export const invertEdit = <R>(edit: EditOf<R>): EditOf<R> => ({
   ...edit,
   changes: invertChanges(edit.changes),
   tracks: invertChanges(edit.tracks),
@@ -100,7 +107,7 @@ export const applyEdit = ({ records, tracks }: ShotState, edit: MendEdit): ShotS
 })
 
 /** Ids that an edit touches, of mends and tracks alike. */
-export const touchedBy = ({ changes, tracks }: MendEdit): string[] =>
+export const touchedBy = ({ changes, tracks }: EditOf<unknown>): string[] =>
   [...changes, ...tracks].map((change) => change.id)
 
 /** Whether all that an edit says was there is there: then it can be made. */

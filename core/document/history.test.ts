@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { invertEdit, type MendEdit } from './edits'
+import type { PackedEdit } from './packedEdit'
 import { advanceStacks, afterOthers, dropStep, emptyStacks, stacksOf, type HistoryStep } from './history'
 import { sampleRecord } from '../../tests/fixtures/sampleMend'
 
@@ -13,14 +14,14 @@ const [first, second, third] = [
   editOf('second', { isOn: false }),
   editOf('third', { name: 'Left' }),
 ]
-const step = (editId: string, edit: MendEdit): HistoryStep => ({ editId, role: 'do', targetId: null, edit })
-const back = (editId: string, targetId: string | null, edit: MendEdit): HistoryStep => ({
+const step = (editId: string, edit: PackedEdit): HistoryStep => ({ editId, role: 'do', targetId: null, edit })
+const back = (editId: string, targetId: string | null, edit: PackedEdit): HistoryStep => ({
   editId,
   role: 'undo',
   targetId,
   edit: invertEdit(edit),
 })
-const again = (editId: string, targetId: string | null, edit: MendEdit): HistoryStep => ({
+const again = (editId: string, targetId: string | null, edit: PackedEdit): HistoryStep => ({
   editId,
   role: 'redo',
   targetId,

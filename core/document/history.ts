@@ -3,7 +3,8 @@
  * or makes again, so that several people can work on a shot and nobody takes back what another has done.
  */
 import { z } from 'zod'
-import { invertEdit, type MendEdit } from './edits'
+import { invertEdit } from './edits'
+import type { PackedEdit } from './packedEdit'
 
 /** What an edit is to the history: a step, or a step back or forward in it. */
 export const editRoleSchema = z.enum(['do', 'undo', 'redo'])
@@ -15,7 +16,7 @@ export interface HistoryStep {
   readonly role: EditRole
   /** The edit that an undo takes back or a redo makes again; null for a step, and where earlier versions did not say. */
   readonly targetId: string | null
-  readonly edit: MendEdit
+  readonly edit: PackedEdit
 }
 
 export interface HistoryEntry extends HistoryStep {
@@ -25,7 +26,7 @@ export interface HistoryEntry extends HistoryStep {
 /** A step that was made, under the id of its edit. */
 export interface Step {
   readonly id: string
-  readonly edit: MendEdit
+  readonly edit: PackedEdit
 }
 
 export interface UndoStacks {

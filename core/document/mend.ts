@@ -7,7 +7,7 @@
 import { z } from 'zod'
 import { defaultsOf, findFill } from '../fill/registry'
 import { labelled } from '../parameter'
-import { areaSchema } from './areas'
+import { areaSchema, type Area } from './areas'
 import { idSchema } from './basics'
 import { fillSettingsSchema, type FillSettings } from './fillSettings'
 import { KINDS, type Kind } from './kinds'
@@ -75,6 +75,16 @@ export const finishSchema = z.strictObject({
 export const mendKindSchema = z.enum(Object.keys(KINDS) as [MendKind, ...MendKind[]])
 export type MendKind = keyof typeof KINDS
 
+/** A thousand strokes of a brush, and as many more. */
+export const MOST_AREAS = 2000
+
+const haveOneIdEach = (areas: readonly Area[]): boolean =>
+  new Set(areas.map((area) => area.id)).size === areas.length
+
+/** Whether areas, each of them right, are together those of a mend. */
+export const areAreasOfMend = (areas: readonly Area[]): boolean =>
+  areas.length > 0 && areas.length <= MOST_AREAS && haveOneIdEach(areas)
+
 export const mendSchema = z.strictObject({
   id: idSchema,
   kind: mendKindSchema,
@@ -83,10 +93,8 @@ export const mendSchema = z.strictObject({
   areas: z
     .array(areaSchema)
     .min(1)
-    .max(2000)
-    .refine((areas) => new Set(areas.map((area) => area.id)).size === areas.length, {
-      message: 'one id for each area',
-    }),
+    .max(MOST_AREAS)
+    .refine(haveOneIdEach, { message: 'one id for each area' }),
   fill: fillSettingsSchema,
   otherFills: z.array(fillSettingsSchema).max(50).optional().meta({
     description: 'Fills that were chosen before, with their settings: chosen again, they are as they were',

@@ -3,6 +3,7 @@ import { withKernelMemory } from '../kernels/memory'
 import {
   createSamples,
   cropSamples,
+  differingRect,
   floatsFromSamplesInto,
   maximumOf,
   pasteSamplesInto,
@@ -89,4 +90,20 @@ test('a picture takes an alpha of its own', () => {
   const samples = { width: 2, height: 1, channels: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) }
   const alpha = { width: 2, height: 1, channels: 1, data: Uint8Array.of(0, 200) }
   expect([...rgba8WithAlpha(samples, alpha)]).toEqual([1, 2, 3, 0, 4, 5, 6, 200])
+})
+
+test('where two pictures differ lies in the smallest rectangle around all that does', () => {
+  const random = createRandom(4)
+  for (let i = 0; i < 200; i++) {
+    const [one, other] = [createSamples(9, 7, 3, 16), createSamples(9, 7, 3, 16)]
+    const places = Array.from(
+      { length: i % 5 },
+      () => [Math.floor(9 * random()), Math.floor(7 * random())] as const,
+    )
+    for (const [col, row] of places) other.data[3 * (9 * row + col) + Math.floor(3 * random())] = 1
+    const [cols, rows] = [places.map(([col]) => col), places.map(([, row]) => row)]
+    const [col, row] = [Math.min(...cols), Math.min(...rows)]
+    const around = { col, row, width: Math.max(...cols) + 1 - col, height: Math.max(...rows) + 1 - row }
+    expect(differingRect(one, other)).toEqual(places.length > 0 ? around : null)
+  }
 })

@@ -75,6 +75,27 @@ export function samplesFromFloatsInto(target: SampleArray, source: Float32Array,
   target.set(is8 ? new Uint8Array(memory.buffer, to, target.length) : new Uint16Array(memory.buffer, to, target.length)) // prettier-ignore
 }
 
+/** The smallest rectangle outside which two pictures of one size are the same; null where they are the same all over. */
+export function differingRect(one: Samples, other: Samples): Rect | null {
+  const { width, height, channels, data } = one
+  const stride = width * channels
+  let [left, right, top, bottom] = [stride, -1, -1, -1]
+  for (let row = 0, start = 0; row < height; row++, start += stride) {
+    let first = 0
+    while (first < stride && data[start + first] === other.data[start + first]) first++
+    if (first === stride) continue
+    let last = stride - 1
+    while (data[start + last] === other.data[start + last]) last--
+    left = first < left ? first : left
+    right = last > right ? last : right
+    top = top < 0 ? row : top
+    bottom = row
+  }
+  if (top < 0) return null
+  const col = floor(left / channels)
+  return { col, row: top, width: floor(right / channels) + 1 - col, height: bottom + 1 - top }
+}
+
 /** A rectangle cut out of samples. @throws RangeError when it reaches beyond them. */
 export function cropSamples(source: Samples, rect: Rect): Samples {
   const { channels } = source

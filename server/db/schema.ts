@@ -18,7 +18,7 @@ import {
   type AnyPgColumn,
 } from 'drizzle-orm/pg-core'
 import type { MendDocument } from '../../core/document/document'
-import type { MendEdit } from '../../core/document/edits'
+import type { PackedEdit } from '../../core/document/packedEdit'
 import type { EditRole } from '../../core/document/history'
 import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
@@ -308,7 +308,8 @@ export const edits = pgTable(
     role: text('role').$type<EditRole>().notNull(),
     /** The edit that an undo takes back or a redo makes again. */
     targetId: uuid('target_id'),
-    edit: jsonb('edit').$type<MendEdit>().notNull(),
+    /** As it was sent: areas that stay as they are are told by number. */
+    edit: jsonb('edit').$type<PackedEdit>().notNull(),
     createdAt: at('created_at').notNull().defaultNow(),
   },
   (table) => [primaryKey({ columns: [table.shotId, table.revision] })],

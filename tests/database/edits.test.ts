@@ -3,7 +3,9 @@ import { addTrack } from '../../core/document/trackCommands'
 import { duplicateMend, rename, setOn } from '../../core/document/commands'
 import { newTrack } from '../../core/document/follow'
 import { applyEdit, invertEdit, type MendEdit, type ShotState } from '../../core/document/edits'
-import { stacksOf } from '../../core/document/history'
+import { stacksOf, type HistoryEntry } from '../../core/document/history'
+import { packEdit, unpackEdit, type PackedEdit } from '../../core/document/packedEdit'
+import { DEFAULT_BRUSH, strokeArea } from '../../core/document/brush'
 import { sampleRecord } from '../fixtures/sampleMend'
 import { edits, mends, plates, shots } from '../../server/db/schema'
 import { OWN_PRODUCTION_ID, migrateDatabase } from '../../server/db/migrate.server'
@@ -56,11 +58,18 @@ const add: MendEdit = {
 const send = (
   shotId: string,
   baseRevision: number,
-  edit: MendEdit,
+  edit: PackedEdit,
   role: 'do' | 'undo' | 'redo' = 'do',
   editId: string = randomUUID(),
   targetId: string | null = null,
 ) => saveEdit(db(), shotId, { editId, baseRevision, role, targetId, edit })
+
+/** What a history leads to, from nothing. */
+const replayed = (history: readonly HistoryEntry[]): ShotState =>
+  history.reduce<ShotState>((state, { edit }) => applyEdit(state, unpackEdit(edit, state.records)!), {
+    records: new Map(),
+    tracks: new Map(),
+  })
 
 test('edits are stored in order and the mends follow', async () => {
   const shot = await newShot()
@@ -141,12 +150,34 @@ test('the stored history replays to the stored mends, undo included', async () =
   await send(shot, 1, off)
   await send(shot, 2, invertEdit(off), 'undo')
   const history = await loadHistory(db(), shot)
-  const replayed = history.reduce<ShotState>((state, { edit }) => applyEdit(state, edit), {
-    records: new Map(),
-    tracks: new Map(),
-  })
-  expect([...replayed.records.values()]).toEqual(await loadMends(db(), shot))
+  expect([...replayed(history).records.values()]).toEqual(await loadMends(db(), shot))
   expect(stacksOf(history).undone.map(({ edit }) => edit.label)).toEqual(['Wire 1 off'])
+})
+
+test('strokes that stay as they are are neither sent nor stored again, and every one of them is there', async () => {
+  const shot = await newShot()
+  const strokes = Array.from({ length: 40 }, (_, i) => strokeArea(`s${i}`, [{ x: i, y: 9, pressure: 1 }], DEFAULT_BRUSH, 1001, record.span)) // prettier-ignore
+  const painted = (count: number) => sampleRecord({ kind: 'brush', areas: strokes.slice(0, count) })
+  const made = Array.from({ length: 40 }, (_, i) => ({
+    ...add,
+    label: `Stroke ${i + 1}`,
+    changes: [{ id: record.id, before: i === 0 ? null : painted(i), after: painted(i + 1) }],
+  }))
+  for (const [i, edit] of made.entries()) expect((await send(shot, i, packEdit(edit))).ok).toBe(true)
+  expect(await loadMends(db(), shot)).toEqual([painted(40)])
+  const sizes = (await loadHistory(db(), shot)).map(({ edit }) => JSON.stringify(edit).length)
+  expect(Math.max(...sizes)).toBeLessThan(1.5 * Math.max(sizes[0]!, sizes[1]!))
+  // Each is taken back from what is stored alone, the first ones too.
+  for (const [i, edit] of made.slice(20).reverse().entries())
+    expect((await send(shot, 40 + i, packEdit(invertEdit(edit)), 'undo')).ok).toBe(true)
+  expect(await loadMends(db(), shot)).toEqual([painted(20)])
+  expect([...replayed(await loadHistory(db(), shot)).records.values()]).toEqual([painted(20)])
+  // Made on 40 strokes, where there are 20: nothing is stored.
+  const late = packEdit({
+    ...made[39]!,
+    changes: [{ id: record.id, before: painted(40), after: painted(39) }],
+  })
+  expect(await send(shot, 60, late)).toEqual({ ok: false, reason: 'mismatch' })
 })
 
 test('two writers: each undo takes back its own step, whoever was last', async () => {

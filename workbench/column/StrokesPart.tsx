@@ -1,7 +1,7 @@
 /** The strokes of a brush: listed, the last one on top; one or many chosen and changed alike, one undo each. */
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp, Eye, EyeOff, Trash2 } from 'lucide-react'
-import { useRef, type MouseEvent, type ReactNode } from 'react'
+import { useDeferredValue, useRef, type MouseEvent, type ReactNode } from 'react'
 import { isPaintedAt, type StrokeArea, WIDTH_PX } from '../../core/document/areas'
 import { LAYS, laysOf } from '../../core/document/brush'
 import type { MendEdit } from '../../core/document/edits'
@@ -18,8 +18,10 @@ import { selectedArea } from '../store/benchState'
 import { SMALL_BUTTON } from './buttonStyles'
 import { SpanFields } from './SpanPart'
 
-export function StrokesPart({ mend }: { mend: MendRecord }) {
+export function StrokesPart({ mend: latest }: { mend: MendRecord }) {
   const { store } = useBenchParts()
+  // The list of a thousand strokes comes a moment after the picture.
+  const mend = useDeferredValue(latest)
   const chosenId = useBench((bench) => selectedArea(bench)?.id)
   const also = useBench((bench) => bench.alsoStrokes)
   const frame = useBench((bench) => bench.frame)
@@ -138,8 +140,11 @@ function ChosenStrokes({ mend, chosen }: { mend: MendRecord; chosen: readonly St
   const now = () => store.getState().records.get(mend.id) ?? mend
   const change = (of: (one: Stroke) => Partial<Stroke>, title: string) =>
     setStrokes(now(), ids, (one) => ({ ...one, ...of(one) }), title)
-  const [later, earlier] = isOne ? [moveStroke(mend, area!.id, 1), moveStroke(mend, area!.id, -1)] : [null, null] // prettier-ignore
-  const removed = removeStrokes(mend, ids)
+  /** Does it to the mend as it is by then; null where there is nothing to do. */
+  const doing = (edit: (record: MendRecord) => MendEdit | null) =>
+    edit(mend) && (() => commitSome(edit(now())))
+  const commitSome = (edit: MendEdit | null) => edit && commit(edit)
+  const moving = (by: -1 | 1) => (isOne ? doing((record) => moveStroke(record, area!.id, by)) : null)
   return (
     <section
       aria-label={isOne ? 'This stroke' : 'These strokes'}
@@ -154,15 +159,15 @@ function ChosenStrokes({ mend, chosen }: { mend: MendRecord; chosen: readonly St
         >
           {stroke.isHidden ? <EyeOff /> : <Eye />}
         </IconButton>
-        <IconButton label="Lay it later" onClick={later && (() => commit(later))}>
+        <IconButton label="Lay it later" onClick={moving(1)}>
           <ArrowUp />
         </IconButton>
-        <IconButton label="Lay it earlier" onClick={earlier && (() => commit(earlier))}>
+        <IconButton label="Lay it earlier" onClick={moving(-1)}>
           <ArrowDown />
         </IconButton>
         <IconButton
           label={`Delete the ${isOne ? 'stroke' : 'strokes'}`}
-          onClick={removed && (() => commit(removed))}
+          onClick={doing((record) => removeStrokes(record, ids))}
         >
           <Trash2 />
         </IconButton>
@@ -200,7 +205,7 @@ function ChosenStrokes({ mend, chosen }: { mend: MendRecord; chosen: readonly St
               type="button"
               className={SMALL_BUTTON}
               title="All of them, each as long as it was"
-              onClick={() => commit(retimeStrokes(mend, ids, by))}
+              onClick={() => commit(retimeStrokes(now(), ids, by))}
             >
               {by < 0 ? 'A frame earlier' : 'A frame later'}
             </button>

@@ -7,7 +7,7 @@ import { SURROUNDS, type Surround } from '../viewing/lookChoice'
 import type { BenchPlate, MapView } from '../store/benchState'
 import type { FrameState } from '../preview/frameState'
 import type { ShownPatch } from '../preview/mendedPieces'
-import type { Size } from '../../core/image/rect'
+import type { Rect, Size } from '../../core/image/rect'
 import { drawPlate } from './drawPlate'
 import { drawSeenMap, drawShares } from './seenMap'
 import { trackerView } from './trackerView'
@@ -19,7 +19,7 @@ export interface PictureDrawing {
   readonly panel: PanelSize
   readonly view: View
   readonly plate: BenchPlate
-  readonly at: FrameState
+  readonly pixels: Pick<FrameState, 'plate' | 'mended'>
   /** The plate of the frame that this one is compared with. */
   readonly neighbour: ImageBitmap | null
   readonly frame: number
@@ -44,21 +44,33 @@ export const neighbourOf = (frame: number, { lastFrame }: BenchPlate): number =>
 /**
  * Draws a frame on the canvas. At 100 % picture pixels fall on canvas pixels one to one; enlarged,
  * pixels stay square; reduced, they are averaged.
+ * @param part  Of the panel: all else stays as it was drawn; null: all of it is drawn.
  */
-export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing): void {
-  const { panel, view, plate, at, neighbour, frame, isPlateShown, viewTransform } = drawing
+export function drawPicture(
+  canvas: HTMLCanvasElement,
+  drawing: PictureDrawing,
+  part: Rect | null = null,
+): void {
+  const { panel } = drawing
   if (canvas.width !== panel.width || canvas.height !== panel.height) {
     canvas.width = panel.width
     canvas.height = panel.height
   }
   const context = canvas.getContext('2d', { alpha: false })!
+  if (!part) return drawAll(context, drawing)
+  context.save()
+  context.beginPath()
+  context.rect(part.col, part.row, part.width, part.height)
+  context.clip()
+  drawAll(context, drawing)
+  context.restore()
+}
+
+function drawAll(context: CanvasRenderingContext2D, drawing: PictureDrawing): void {
+  const { panel, view, plate, pixels, neighbour, viewTransform } = drawing
   context.fillStyle = SURROUNDS[drawing.surround ?? 'dim']
   context.fillRect(0, 0, panel.width, panel.height)
-  const picture = at.plate
-  canvas.dataset['frame'] = picture ? String(frame) : ''
-  canvas.dataset['look'] = viewTransform.aid
-  canvas.dataset['stage'] = at.stage
-  canvas.dataset['ready'] = String(picture !== null && at.stage === 'full' && !isPlateShown)
+  const picture = pixels.plate
   if (!picture || view.scale <= 0) return
   context.imageSmoothingEnabled = view.scale < 1
   context.imageSmoothingQuality = 'high'
@@ -77,6 +89,18 @@ export function drawPicture(canvas: HTMLCanvasElement, drawing: PictureDrawing):
     })
   }
   if (scale >= PIXEL_GRID_FROM) drawGrid(context, panel, view, plate)
+}
+
+/** What a canvas that has been drawn says of itself: the frame, how it is looked at, and whether that is how it should look. */
+export function labelPicture(
+  canvas: HTMLCanvasElement,
+  { at, frame, isPlateShown, look }: { readonly at: FrameState; readonly frame: number; readonly isPlateShown: boolean; readonly look: string }, // prettier-ignore
+): void {
+  const hasPlate = at.plate !== null
+  canvas.dataset['frame'] = hasPlate ? String(frame) : ''
+  canvas.dataset['look'] = look
+  canvas.dataset['stage'] = at.stage
+  canvas.dataset['ready'] = String(hasPlate && at.stage === 'full' && !isPlateShown)
 }
 
 /** Each half of the panel shows the same part of the picture. */
@@ -99,19 +123,19 @@ function drawBeside(
 }
 
 function drawFrame(context: CanvasRenderingContext2D, picture: ImageBitmap, drawing: PictureDrawing): void {
-  const { at, frame, plate, isPlateShown, isFlipped, compare, other, seenBy, mapView, viewTransform, clipPictures } = drawing // prettier-ignore
+  const { pixels, frame, plate, isPlateShown, isFlipped, compare, other, seenBy, mapView, viewTransform, clipPictures } = drawing // prettier-ignore
   const ofClip =
     viewTransform.aid === 'mean' || viewTransform.aid === 'spread' ? clipPictures[viewTransform.aid] : null
   drawPlate(context, seenBy ? trackerView(picture, frame, seenBy) : (ofClip ?? picture), plate)
   if (isPlateShown || seenBy || ofClip) return
   if (isFlipped) return drawPatches(context, other)
   // While new pieces are computed the last ones stay: a flash of the plate would say nothing.
-  const patches = at.mended?.patches ?? []
+  const patches = pixels.mended?.patches ?? []
   drawPatches(context, patches)
   if (compare.mode === 'difference') drawDifference(context, picture, { plate, patches, other, compare })
   else if (compare.mode === 'wipe') drawWiped(context, picture, { plate, patches, other, compare })
   else if (compare.mode === 'matte') drawMatte(context, plate, patches, compare.matteAs === 'over')
-  const maps = at.mended?.seenMaps ?? []
+  const maps = pixels.mended?.seenMaps ?? []
   if (compare.mode === 'seen')
     maps.filter(({ isMatte }) => !isMatte).forEach((map) => drawSeenMap(context, map, false)) // prettier-ignore
   else if (mapView !== 'off') for (const map of maps) drawSeenMap(context, map, mapView === 'over')

@@ -9,8 +9,13 @@ export function usePictureAlone(panel: RefObject<HTMLElement | null>): void {
     const element = panel.current
     if (!isAlone || !element) return
     element.focus()
-    // Refused by the browser, the window is filled all the same.
-    element.requestFullscreen?.().catch(() => undefined)
+    const isWanted = () => store.getState().isPictureAlone
+    element
+      .requestFullscreen?.()
+      // It takes a while: left meanwhile, there was nothing to leave yet.
+      .then(() => (isWanted() ? undefined : document.exitFullscreen()))
+      // Refused by the browser, the window is filled all the same.
+      .catch(() => undefined)
     const leave = () => !document.fullscreenElement && store.getState().showPictureAlone(false)
     document.addEventListener('fullscreenchange', leave)
     const escape = ({ key }: KeyboardEvent) => key === 'Escape' && store.getState().showPictureAlone(false)

@@ -4,9 +4,11 @@ import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react'
 import { useBench, useBenchParts } from '../BenchContext'
 import { useOtherFrame } from '../compare/useOtherSide'
 import type { ShownPatch } from '../preview/mendedPieces'
+import { isPlain } from '../../core/view/viewTransform'
 import { useFlip } from '../compare/useFlip'
-import { useShownFrame } from '../preview/useFrameState'
-import { drawPicture, neighbourOf } from './drawPicture'
+import { usePlatePicture, useShownFrame } from '../preview/useFrameState'
+import { changedPart } from './changedPart'
+import { drawPicture, labelPicture, neighbourOf, type PictureDrawing } from './drawPicture'
 import type { PanelSize } from './view'
 
 const NOTHING: readonly ShownPatch[] = []
@@ -15,7 +17,7 @@ const NOTHING: readonly ShownPatch[] = []
 export const PICTURE_CANVAS_ID = 'picture-canvas'
 
 export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement | null> {
-  const { cache, clipPictures, view } = useBenchParts()
+  const { clipPictures, view } = useBenchParts()
   const canvas = useRef<HTMLCanvasElement>(null)
   const at = useShownFrame()
   const plate = useBench((bench) => bench.plate)
@@ -32,14 +34,18 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       : null,
   )
   const surround = useLookChoice((look) => look.surround)
+  const drawn = useRef<PictureDrawing | null>(null)
+  // How far work is changes many times while the pixels stay what they are.
+  const { plate: picture, mended } = at
+  const neighbour = usePlatePicture(isPlain(viewTransform) ? null : neighbourOf(frame, plate))
   useLayoutEffect(() => {
     if (!canvas.current || size.width === 0) return
-    drawPicture(canvas.current, {
+    const drawing = {
       panel: size,
       view,
       plate,
-      at,
-      neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
+      pixels: { plate: picture, mended },
+      neighbour,
       frame,
       isPlateShown,
       compare,
@@ -50,10 +56,11 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
       viewTransform,
       clipPictures,
       surround,
-    })
+    }
+    const part = changedPart(drawn.current, drawing)
+    drawn.current = drawing
+    if (part?.width !== 0) drawPicture(canvas.current, drawing, part)
   }, [
-    at,
-    cache,
     clipPictures,
     surround,
     compare,
@@ -61,13 +68,20 @@ export function usePictureCanvas(size: PanelSize): RefObject<HTMLCanvasElement |
     isFlipped,
     isPlateShown,
     mapView,
+    mended,
+    neighbour,
     other,
+    picture,
     plate,
     seenBy,
     size,
     view,
     viewTransform,
   ])
+  useLayoutEffect(() => {
+    if (canvas.current && size.width > 0)
+      labelPicture(canvas.current, { at, frame, isPlateShown, look: viewTransform.aid })
+  }, [at, frame, isPlateShown, size.width, viewTransform.aid])
 
   const { areKnown, load } = clipPictures
   useEffect(() => {

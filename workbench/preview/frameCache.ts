@@ -85,12 +85,13 @@ export class FrameCache {
     if (this.#isPassing || !this.#fillsAhead) this.#stopAhead()
     if (isHeld) return this.#hold(frame)
     if (document !== this.#document) this.#takeDocument(document)
-    if (!isPassing) this.#askNames()
     const entry = this.#entry(frame)
     if (!entry.mended) entry.failedVersion = null
     this.#plates.fetch(frame, true)
     this.#plates.rest(isPlaying ? null : frame)
     this.#mend(frame, true)
+    // After an undo what is there may be right again.
+    if (!isPassing && entry.mended) void this.#names.askFirst(frame, URGENCY.names)
     this.#workAhead()
   }
 
@@ -155,7 +156,7 @@ export class FrameCache {
     return entry
   }
 
-  /** Finds out which of the frames that are here still are as they should be. */
+  /** Finds out which of the frames that are here still are as they should be; what is waited for has the cores first. */
   #askNames(): void {
     if (this.#names.areAsked) return
     const order = aheadOrder(this.#playhead, this.#options.plate, this.#isPlaying, Infinity)
@@ -288,6 +289,8 @@ export class FrameCache {
     this.#pieceBytes += bytesOfPieces(mended) - (entry.mended ? bytesOfPieces(entry.mended) : 0)
     closePieces(entry.mended)
     entry.mended = mended
+    // All of it told at once: whoever shows the frame does so once.
+    if (!isDraft) entry.work = null
     if (work.version === this.#names.version) this.#names.set(frame, mended.name)
     this.#changed(frame)
     return true
@@ -317,6 +320,7 @@ export class FrameCache {
     if (this.#isClosed || !this.#document) return
     const { pool } = this.#options
     const isAwaited = this.#isAwaited
+    if (!isAwaited && !this.#isPassing) this.#askNames()
     const atOnce = !isAwaited ? pool.size : pool.size - (this.#isStepping ? 1 : AWAITED_CORES)
     const order = aheadOrder(this.#playhead, this.#range, this.#isPlaying, this.#room())
     this.#evictAllBut(new Set(order))

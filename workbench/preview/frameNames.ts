@@ -13,6 +13,7 @@ export class FrameNames {
   readonly #names = new Map<Frame, string>()
   /** Goes up when none of the names holds any more. */
   #version = 0
+  #firstVersion = 0
   #askedVersion = 0
   #stop = new AbortController()
 
@@ -48,29 +49,38 @@ export class FrameNames {
     return this.#askedVersion === this.#version
   }
 
+  /** Asks for the name of the frame that is looked at, once for each version, before any other. */
+  async askFirst(frame: Frame, urgency: number): Promise<void> {
+    if (this.#firstVersion === this.#version || this.areAsked) return
+    this.#firstVersion = this.#version
+    await this.#fetch([frame], urgency)
+  }
+
   /** Asks for the names of frames, once for each version. @param onSome  Called when some more are known. */
   async ask(frames: readonly Frame[], urgency: number, onSome: () => void): Promise<void> {
     if (this.areAsked) return
-    const version = (this.#askedVersion = this.#version)
-    const { plate, documentId, pool, onProblem } = this.#options
-    const { signal } = this.#stop
-    for (let first = 0; first < frames.length; first += AT_ONCE) {
-      const request = {
-        kind: 'names',
-        plate,
-        documentId,
-        frames: frames.slice(first, first + AT_ONCE),
-      } as const
-      try {
-        const names = await pool.run(request satisfies NamesRequest, { urgency, signal })
-        if (version !== this.#version) return
-        for (const { frame, key } of names) this.set(frame, key)
-      } catch (cause) {
-        if (!(cause instanceof StoppedError))
-          onProblem(`Frames could not be looked through again: ${(cause as Error).message}`)
-        return
-      }
+    this.#askedVersion = this.#version
+    const unnamed = frames.filter((frame) => !this.#names.has(frame))
+    for (let first = 0; first < unnamed.length; first += AT_ONCE) {
+      if (!(await this.#fetch(unnamed.slice(first, first + AT_ONCE), urgency))) return
       onSome()
+    }
+  }
+
+  /** @returns Whether they are known now. */
+  async #fetch(frames: readonly Frame[], urgency: number): Promise<boolean> {
+    const version = this.#version
+    const { plate, documentId, pool, onProblem } = this.#options
+    const request: NamesRequest = { kind: 'names', plate, documentId, frames }
+    try {
+      const names = await pool.run(request, { urgency, signal: this.#stop.signal })
+      if (version !== this.#version) return false
+      for (const { frame, key } of names) this.set(frame, key)
+      return true
+    } catch (cause) {
+      if (!(cause instanceof StoppedError))
+        onProblem(`Frames could not be looked through again: ${(cause as Error).message}`)
+      return false
     }
   }
 }

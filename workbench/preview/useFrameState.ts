@@ -5,7 +5,14 @@ import { useBench, useBenchParts } from '../BenchContext'
 import { cachedRuns, type FrameRun } from '../strip/cachedRuns'
 import { NOTHING_YET, type FrameState } from './frameState'
 
-export function useFrameState(frame: Frame): FrameState {
+export const useFrameState = (frame: Frame): FrameState => useOfFrame(frame, (state) => state)
+
+/** A frame's plate alone; null for no frame. */
+export const usePlatePicture = (frame: Frame | null): ImageBitmap | null =>
+  useOfFrame(frame, ({ plate }) => plate)
+
+/** What is picked of a frame's state: only when that is another one, who shows it renders again. */
+function useOfFrame<T>(frame: Frame | null, pick: (state: FrameState) => T): T {
   const { cache } = useBenchParts()
   const subscribe = useCallback(
     (onChange: () => void) =>
@@ -14,8 +21,8 @@ export function useFrameState(frame: Frame): FrameState {
   )
   return useSyncExternalStore(
     subscribe,
-    () => cache?.stateAt(frame) ?? NOTHING_YET,
-    () => NOTHING_YET,
+    () => pick(frame === null ? NOTHING_YET : (cache?.stateAt(frame) ?? NOTHING_YET)),
+    () => pick(NOTHING_YET),
   )
 }
 

@@ -9,6 +9,7 @@ import type { FrameRange } from '../../core/time'
 import { PLAIN_PLAYBACK } from '../../core/view/playback'
 import { DEFAULT_BRUSH } from '../../core/document/brush'
 import { createStore } from 'zustand/vanilla'
+import isSame from 'fast-deep-equal'
 import {
   applyEdit,
   fitsOn,
@@ -18,6 +19,7 @@ import {
   type MendEdit,
   type ShotState,
 } from '../../core/document/edits'
+import { packEdit, unpackEdit, type PackedEdit } from '../../core/document/packedEdit'
 import {
   advanceStacks,
   afterOthers,
@@ -52,7 +54,7 @@ export interface BenchStart {
   /** Stores an edit; it has been applied here already. */
   readonly save: (step: HistoryStep) => void
   /** Told of a step that cannot be taken back or made again: somebody else has changed the same since. */
-  readonly onBlocked: (edit: MendEdit, role: 'undo' | 'redo') => void
+  readonly onBlocked: (edit: PackedEdit, role: 'undo' | 'redo') => void
 }
 
 /** The frames of a range that a plate has; null where that is all or none of them. */
@@ -63,6 +65,17 @@ function rangeWithin({ firstFrame, lastFrame }: FrameRange, plate: BenchPlate): 
   }
   const isAll = range.firstFrame === plate.firstFrame && range.lastFrame === plate.lastFrame
   return isAll || range.lastFrame < range.firstFrame ? null : range
+}
+
+/** The state before edits that led to it, or after edits that follow it; null where one of them does not fit. */
+function walked(start: ShotState, edits: readonly PackedEdit[], side: 'before' | 'after'): ShotState | null {
+  let state = start
+  for (const packed of edits) {
+    const edit = unpackEdit(packed, state.records, side)
+    if (!edit) return null
+    state = applyEdit(state, side === 'before' ? edit : invertEdit(edit))
+  }
+  return state
 }
 
 export function createBench({
@@ -81,7 +94,7 @@ export function createBench({
   return createStore<Bench>()((set, get) => {
     /** Applies a stored step and keeps the selection on something that exists. */
     const step = (role: EditRole, edit: MendEdit, targetId: string | null = null) => {
-      const made = { editId: newId(), role, targetId, edit }
+      const made = { editId: newId(), role, targetId, edit: packEdit(edit) }
       save(made)
       set((state) => {
         const next = applyEdit(state, edit)
@@ -113,8 +126,9 @@ export function createBench({
     }
     const walk = (role: 'undo' | 'redo', target: Step | undefined) => {
       if (!target) return
-      const edit = role === 'undo' ? invertEdit(target.edit) : target.edit
-      if (fitsOn(get(), edit)) return step(role, edit, target.id)
+      const packed = role === 'undo' ? invertEdit(target.edit) : target.edit
+      const edit = unpackEdit(packed, get().records)
+      if (edit && fitsOn(get(), edit)) return step(role, edit, target.id)
       set(({ stacks }) => ({ stacks: dropStep(stacks, target.id) }))
       onBlocked(target.edit, role)
     }
@@ -174,7 +188,7 @@ export function createBench({
         // Back to where it began, so that the step applies like any other.
         set({ gesture: null, ...applyEdit({ records, tracks }, invertEdit(gesture)) })
         const isChanged = [...gesture.changes, ...gesture.tracks].some(
-          ({ before, after }) => JSON.stringify(before) !== JSON.stringify(after),
+          ({ before, after }) => !isSame(before, after),
         )
         if (isChanged) step('do', gesture)
       },
@@ -194,9 +208,11 @@ export function createBench({
         const { records, tracks, stacks } = get()
         const touched = new Set(newer.flatMap(({ edit }) => touchedBy(edit)))
         const doOursFit = ours.every((edit) => touchedBy(edit).every((id) => !touched.has(id)))
-        let next: ShotState = { records, tracks }
-        if (!doOursFit) for (const edit of [...ours].reverse()) next = applyEdit(next, invertEdit(edit))
-        for (const { edit } of newer) next = applyEdit(next, edit)
+        const now = { records, tracks }
+        const below = doOursFit ? now : walked(now, [...ours].reverse(), 'after')
+        const theirs = newer.map(({ edit }) => edit)
+        const next = below && walked(below, theirs, 'before')
+        if (!next) return false // the page is loaded again
         set({
           ...next,
           stacks: newer.reduce(afterOthers, stacks),

@@ -3,6 +3,7 @@ import { isStroke, type Area, type StrokeArea } from '../../core/document/areas'
 import type { BrushSettings } from '../../core/document/brush'
 import type { MendEdit, MendRecords } from '../../core/document/edits'
 import type { HistoryEntry, UndoStacks } from '../../core/document/history'
+import type { PackedEdit } from '../../core/document/packedEdit'
 import type { MendRecord } from '../../core/document/mend'
 import type { Track } from '../../core/document/tracks'
 import type { BitDepth } from '../../core/image/samples'
@@ -140,7 +141,7 @@ export interface BenchActions {
   undo(): void
   redo(): void
   /** Others' edits arrived while ours were on their way. */
-  takeInNewer(newer: readonly HistoryEntry[], ours: readonly MendEdit[]): boolean
+  takeInNewer(newer: readonly HistoryEntry[], ours: readonly PackedEdit[]): boolean
   setSaveState(state: SaveState): void
 
   goTo(frame: number): void

@@ -4,8 +4,8 @@
  * An edit carries an id of its own, so sending it again after a broken connection stores it once.
  * When somebody else was faster, their edits are taken in and ours follow, if they still fit.
  */
-import type { MendEdit } from '../../core/document/edits'
 import type { HistoryEntry, HistoryStep } from '../../core/document/history'
+import type { PackedEdit } from '../../core/document/packedEdit'
 
 export type SaveState = 'saved' | 'saving' | 'offline'
 
@@ -14,9 +14,9 @@ export interface SaveQueueOptions {
   readonly revision: number
   readonly onState: (state: SaveState) => void
   /** Others' edits, to be applied below ours. Returns whether each of ours still fits on top. */
-  readonly onNewer: (newer: readonly HistoryEntry[], ours: readonly MendEdit[]) => boolean
+  readonly onNewer: (newer: readonly HistoryEntry[], ours: readonly PackedEdit[]) => boolean
   /** Edits that cannot be stored, and why: the first, and those after it, which stand on it. */
-  readonly onRefused: (edits: readonly MendEdit[], message: string) => void
+  readonly onRefused: (edits: readonly PackedEdit[], message: string) => void
   readonly fetch?: typeof fetch
   readonly wait?: (ms: number) => Promise<void>
 }

@@ -1,6 +1,6 @@
-/** Edits that could never be stored, kept in this browser with all that is in them, so that nothing that was made is lost. */
+/** Edits that could never be stored, kept in this browser with all that is new in them, so that nothing that was made is lost. */
 import { z } from 'zod'
-import type { MendEdit } from '../../core/document/edits'
+import type { PackedEdit } from '../../core/document/packedEdit'
 
 const keyOf = (shotId: string): string => `fillagrant-set-aside-${shotId}`
 
@@ -13,7 +13,7 @@ export function heldAside(shotId: string): SetAside {
   return held.success ? held.data : []
 }
 
-export function setAside(shotId: string, edits: readonly MendEdit[], message: string): void {
+export function setAside(shotId: string, edits: readonly PackedEdit[], message: string): void {
   const held = [...heldAside(shotId), { message, at: new Date().toISOString(), edits: [...edits] }]
   localStorage.setItem(keyOf(shotId), JSON.stringify(held))
 }

@@ -5,7 +5,7 @@ import { PLAIN_VIEW, type Aid } from '../../core/view/viewTransform'
 import { useBench, useBenchParts } from '../BenchContext'
 import { AID_WORDS } from '../viewing/aids'
 import { drawPicture, neighbourOf } from '../picture/drawPicture'
-import { useShownFrame } from '../preview/useFrameState'
+import { usePlatePicture } from '../preview/useFrameState'
 
 const TILES: readonly Aid[] = ['plain', 'boosted', 'mean', 'spread', 'neighbour', 'red', 'green', 'blue']
 const WIDTH_PX = 138
@@ -29,10 +29,11 @@ export function AidTiles() {
 }
 
 function AidTile({ aid }: { aid: Aid }) {
-  const { store, cache, clipPictures } = useBenchParts()
-  const at = useShownFrame()
+  const { store, clipPictures } = useBenchParts()
   const plate = useBench((bench) => bench.plate)
   const frame = useBench((bench) => bench.frame)
+  const picture = usePlatePicture(frame)
+  const neighbour = usePlatePicture(neighbourOf(frame, plate))
   const isPlaying = useBench((bench) => bench.isPlaying)
   const isOn = useBench((bench) => bench.viewTransform.aid === aid)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -48,8 +49,8 @@ function AidTile({ aid }: { aid: Aid }) {
       panel,
       view,
       plate,
-      at,
-      neighbour: cache?.stateAt(neighbourOf(frame, plate)).plate ?? null,
+      pixels: { plate: picture, mended: null },
+      neighbour,
       frame,
       isPlateShown: true,
       compare: NO_COMPARISON,
@@ -60,7 +61,7 @@ function AidTile({ aid }: { aid: Aid }) {
       viewTransform,
       clipPictures,
     })
-  }, [aid, at, cache, clipPictures, frame, height, isMissing, isPlaying, plate])
+  }, [aid, clipPictures, frame, height, isMissing, isPlaying, neighbour, picture, plate])
   const { title, help } = AID_WORDS[aid]
   return (
     <button
