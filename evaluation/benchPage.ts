@@ -1,14 +1,15 @@
 /**
  * `npm run bench:page`: what somebody waits for in the page, in milliseconds: the built application with a web server, a
  * worker and Debian's Chromium on this machine. Nothing else should run meanwhile. `-- --wires --object` measures only these parts:
- * drawing, brush, wires, object, finds, shots.
+ * drawing, brush, painted, wires, object, finds, shots.
  *
  *   open-ms       from the address to the mended picture, nothing worked out before
  *   step-ms       each next frame, gone to as soon as the one before is there: median and worst
  *   jump-ms       to a frame far from all that was worked ahead: first look, and full
  *   reload-ms     the same shot again
  *   playback-fps  frames a second while all are ready and the shot plays
- *   dab-ms        from the pen's leaving the tablet to other pixels on the canvas, 100 strokes on the frame and 1000 on the shot: median and worst
+ *   dab-ms        from the pen's touching the tablet to other pixels on the canvas, 100 strokes on the frame and 1000 on the shot: median and worst
+ *   painted-…     a shot painted stroke by stroke: benchPainted.ts
  *   strokes-frame-ms  to a frame with 100 strokes that has been shown before
  *   draw-ms       from Enter on a drawn wire to the mended picture, following included
  *   shots-page-ms the Shots page's data with 200 shots of 100 mends each, on the server
@@ -27,6 +28,7 @@ import { createRandom } from '../tests/random'
 import { bringInDemo } from '../tests/e2e/seed'
 import { print, median } from './benchTools'
 import { sceneKnown, storeMends } from './benchPageTools'
+import { benchPainted } from './benchPainted'
 import { ROUGH_DRAWINGS, ROUGH_FRAME } from './clingErrors'
 import { clungWires } from './clungWires'
 import { openShot, type OpenShot } from './film'
@@ -34,7 +36,7 @@ import { openShot, type OpenShot } from './film'
 const PORT = 4396
 const REVIEWED_MS = 75_000
 const LONGEST_MS = 90_000
-const PARTS = ['drawing', 'brush', 'wires', 'object', 'finds', 'shots'] as const
+const PARTS = ['drawing', 'brush', 'painted', 'wires', 'object', 'finds', 'shots'] as const
 const asked = PARTS.filter((part) => process.argv.includes(`--${part}`))
 const isAsked = (part: (typeof PARTS)[number]): boolean => asked.length === 0 || asked.includes(part)
 
@@ -222,8 +224,8 @@ async function benchBrush(page: Page, url: string, shotId: string, revision: num
     for (let i = 0; i < 9; i++) {
       const at = await placeOnPage(page, 90 + 110 * i, y)
       await page.mouse.move(at.x, at.y)
-      await page.mouse.down()
       const watch = await page.evaluateHandle(watchPlace, at)
+      await page.mouse.down()
       await page.mouse.up()
       times.push(await watch.evaluate(({ changed }) => changed))
       await shown(page, firstFrame)
@@ -257,7 +259,7 @@ async function placeOnPage(page: Page, x: number, y: number): Promise<{ x: numbe
   return { x: view.x + x * view.scale, y: view.y + y * view.scale }
 }
 
-/** In the page: milliseconds from the next release of the pointer to the first display frame on which the canvas is another one at a place. */
+/** In the page: milliseconds from the next press of the pointer to the first display frame on which the canvas is another one at a place. */
 const watchPlace = ({ x, y }: { x: number; y: number }): { readonly changed: Promise<number> } => {
   const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture-canvas]')!
   const box = canvas.getBoundingClientRect()
@@ -268,7 +270,7 @@ const watchPlace = ({ x, y }: { x: number; y: number }): { readonly changed: Pro
       .data.join()
   const before = there()
   const changed = new Promise<number>((resolve) => {
-    const onUp = () => {
+    const onDown = () => {
       const begun = performance.now()
       const look = () => {
         const ms = performance.now() - begun
@@ -277,7 +279,7 @@ const watchPlace = ({ x, y }: { x: number; y: number }): { readonly changed: Pro
       }
       requestAnimationFrame(look)
     }
-    window.addEventListener('pointerup', onUp, { once: true, capture: true })
+    window.addEventListener('pointerdown', onDown, { once: true, capture: true })
   })
   return { changed }
 }
@@ -369,6 +371,12 @@ try {
     for (let i = 0; i < 19; i++) await page.keyboard.press('Control+z')
     await page.getByTestId('saved').getByText('Saved').waitFor()
     await page.goto('about:blank')
+  }
+  if (isAsked('painted')) {
+    await benchPainted(page, url, 'lm-010', openShot('LM_010'), await revisionOf(application, 'lm-010'))
+    await page.getByTestId('mend-card').first().click()
+    await page.keyboard.press('Delete')
+    await page.getByTestId('saved').getByText('Saved').waitFor()
   }
   if (isAsked('wires')) {
     const { mends, tracks } = await clungWires(openShot('LM_010'))

@@ -30,6 +30,7 @@ import type { BenchPlate } from './store/benchState'
 import { shotDocumentOf, withStandIn } from './store/shotDocument'
 import { setAside } from './store/setAside'
 import { SaveQueue } from './store/saveQueue'
+import { useWetStroke, withWetStroke } from './tools/wetStroke'
 import { useScene } from './useScene'
 
 export interface BenchProps {
@@ -149,13 +150,21 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
   const tellsCovered = useStore(store, ({ compare }) => compare.mode === 'matte')
   const isFollowing = useStore(store, (bench) => bench.following !== null)
   const standIn = useStore(store, (bench) => bench.following?.standIn ?? null)
-  const shown = useMemo(() => withStandIn(document, standIn), [document, standIn])
+  useWetStroke(store, cache, scene.scene)
+  const wet = useStore(store, (bench) => bench.wet)
+  const shown = useMemo(
+    () =>
+      wet
+        ? shotDocumentOf({ ...withWetStroke({ records: liveRecords, tracks: liveTracks }, wet), plate }, scene.scene) // prettier-ignore
+        : withStandIn(document, standIn),
+    [document, liveRecords, liveTracks, plate, scene.scene, standIn, wet],
+  )
   useEffect(
     () =>
       cache?.want({
         frame,
         document: shown,
-        isPassing: isPassing || standIn !== null,
+        isPassing: isPassing || standIn !== null || wet !== null,
         isHeld: isFollowing && standIn === null,
         isPlaying,
         fillsAhead,
@@ -170,6 +179,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       isPassing,
       isFollowing,
       standIn,
+      wet,
       isPlaying,
       fillsAhead,
       showsSeen,

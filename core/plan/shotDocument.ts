@@ -14,3 +14,13 @@ export interface ShotDocument {
   /** Null as long as it has not been worked out. */
   readonly scene: Scene | null
 }
+
+/** Whether two documents are made of the same records, so that all of their frames are the same. */
+export const isSameDocument = (one: ShotDocument, other: ShotDocument): boolean =>
+  one.plate === other.plate &&
+  one.scene === other.scene &&
+  areSame(one.mends, other.mends) &&
+  areSame([...one.tracks.values()], [...other.tracks.values()])
+
+const areSame = (some: readonly unknown[], others: readonly unknown[]): boolean =>
+  some.length === others.length && some.every((one, i) => one === others[i])

@@ -104,6 +104,32 @@ test('a stroke lays a colour down, wide as it was pressed; the plate painted ove
   expect(Math.abs(widthPx - 20)).toBeLessThan(1)
 })
 
+test('what is painted is seen before the pen is lifted; let go by Escape nothing of it is left', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1006')
+  await page.getByTestId('picture').focus()
+  const [inside, next] = [await stage.placeOf(60, 110), await stage.placeOf(110, 110)]
+  const before = [await colourAt(stage, inside), await colourAt(stage, next)]
+  await stage.select('Brush 1')
+  await page.getByRole('button', { name: 'Paint', exact: true }).click()
+  await page.getByRole('radio', { name: 'Colour', exact: true }).click()
+  const isGrey = async (place: typeof inside) =>
+    Math.max(...(await colourAt(stage, place)).map((one) => Math.abs(one - 128))) < 24
+  await page.mouse.move(inside.x, inside.y)
+  await page.mouse.down()
+  await expect.poll(() => isGrey(inside)).toBe(true)
+  await page.mouse.move(next.x, next.y, { steps: 8 })
+  await expect.poll(() => isGrey(next)).toBe(true)
+  await expect(page.getByTestId('strokes').getByRole('listitem')).toHaveCount(3)
+  await page.keyboard.press('Escape')
+  await expect.poll(async () => [await colourAt(stage, inside), await colourAt(stage, next)]).toEqual(before)
+  await page.mouse.up()
+  await stage.saved()
+  expect(await strokesSaved(page, shotId)).toHaveLength(3)
+})
+
 test('strokes are hidden, ordered and taken away, one undo each', async ({ page }) => {
   const stage = new MendStage(page)
   await stage.open(shotId, '?frame=1004')

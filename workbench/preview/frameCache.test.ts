@@ -160,6 +160,21 @@ test('an edit makes frames stale and stops what is out of date; undone, what sti
   expect(pool.framesAt(1001).filter(({ signal }) => !signal!.aborted)).toHaveLength(0)
 })
 
+test('a document of the same records is the same: what is under way goes on', async () => {
+  const { cache, pool } = cacheOf()
+  cache.want({ frame: 1001, document, isPassing: true })
+  const [begun] = pool.framesAt(1001)
+  cache.want({ frame: 1001, document: { ...document, mends: [...document.mends] } })
+  expect(begun!.signal!.aborted).toBe(false)
+  pool.answer(begun!)
+  await settle()
+  // Nothing of it was measured while it was passing: that is made up for.
+  expect(cache.stateAt(1001).stage).toBe('full')
+  expect(pool.framesAt(1001)).toHaveLength(1)
+  cache.want({ frame: 1001, document: { ...document, tracks: new Map([['t', {} as never]]) } })
+  expect(cache.stateAt(1001).stage).toBe('older')
+})
+
 test('a frame that fails is said once and tried again when the playhead comes to it', async () => {
   const { cache, pool, problems } = cacheOf()
   brokenFrame = 1003

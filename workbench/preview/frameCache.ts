@@ -5,7 +5,7 @@
  * out by workers, from everything that makes its pixels: pieces whose name still holds after an edit, or holds again after
  * an undo, are shown at once.
  */
-import type { ShotDocument } from '../../core/plan/shotDocument'
+import { isSameDocument, type ShotDocument } from '../../core/plan/shotDocument'
 import type { Frame, FrameRange } from '../../core/time'
 import { StoppedError } from '../../workers/pool'
 import type { EvaluateRequest } from '../../workers/protocol'
@@ -84,7 +84,7 @@ export class FrameCache {
     this.#tellsCovered = tellsCovered
     if (this.#isPassing || !this.#fillsAhead) this.#stopAhead()
     if (isHeld) return this.#hold(frame)
-    if (document !== this.#document) this.#takeDocument(document)
+    if (!this.#document || !isSameDocument(document, this.#document)) this.#takeDocument(document)
     const entry = this.#entry(frame)
     if (!entry.mended) entry.failedVersion = null
     this.#plates.fetch(frame, true)

@@ -170,6 +170,7 @@ export function createBench({
       compare: compare.against === 'kept' ? { ...compare, against: 'plate' } : compare,
       tool: idleTool,
       brush: DEFAULT_BRUSH,
+      wet: null,
       gesture: null,
 
       commit(edit) {
@@ -281,6 +282,7 @@ export function createBench({
         set(({ records, tracks, compare }) => ({ kept: { records, tracks }, compare: { ...compare, against: 'kept' } })), // prettier-ignore
       setTool: (tool) =>
         set(({ compare: before }) => ({ tool, compare: tool.kind !== 'idle' && before.mode === 'beside' ? { ...before, mode: 'off' } : before })), // prettier-ignore
+      setWet: (wet) => set({ wet }),
       setBrush: (part) =>
         set(({ brush }) => {
           const isSame = Object.entries(part).every(

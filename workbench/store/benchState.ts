@@ -16,6 +16,7 @@ import type { Playback } from '../../core/view/playback'
 import type { ViewTransform } from '../../core/view/viewTransform'
 import type { SuggestAnswer } from '../../workers/protocol'
 import type { Tool } from '../tools/tool'
+import type { WetStroke } from '../tools/wetStroke'
 import type { SaveState } from './saveQueue'
 
 export interface BenchPlate {
@@ -120,6 +121,8 @@ export interface BenchState {
   readonly tool: Tool
   /** What the next stroke is like. */
   readonly brush: BrushSettings
+  /** The stroke that is being painted; null while none is. */
+  readonly wet: WetStroke | null
   /** The open gesture's edits so far, already visible in `records`. */
   readonly gesture: MendEdit | null
 }
@@ -179,6 +182,7 @@ export interface BenchActions {
   keepResult(): void
   setTool(tool: Tool): void
   setBrush(part: Partial<BrushSettings>): void
+  setWet(wet: WetStroke | null): void
 }
 
 export type Bench = BenchState & BenchActions

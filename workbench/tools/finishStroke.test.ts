@@ -5,6 +5,7 @@ import { translationBy } from '../../core/geometry/transform'
 import { placeArea } from '../../core/plan/placedArea'
 import { SCENE_FORMAT, type Scene } from '../../core/scene/scene'
 import { finishStroke } from './finishStroke'
+import { strokeSoFar, withWetStroke } from './wetStroke'
 import { advanceTool, brushTool, type Tool, type ToolEvent, type ToolStep } from './tool'
 
 const plate = {
@@ -98,6 +99,20 @@ test('without a known scene a stroke rests; the pen’s other end paints the pla
   const picked = finishStroke(state({ brush }), { ...painted, pickedAt: { x: 20, y: 90 } }, unknown)
   expect(strokeIn(picked).stroke.source!.keys[0]).toMatchObject({ dx: -60, dy: 50 })
   expect(picked.brush).toMatchObject({ offsetX: -60, offsetY: 50 })
+})
+
+test('a stroke that is being painted keeps its ids as it grows, and is finished as it was shown', () => {
+  const start = { ...state(), wet: null }
+  const short = strokeSoFar(start, { ...painted, points: points.slice(0, 1) }, scene)
+  const long = strokeSoFar({ ...start, wet: short }, painted, scene)
+  expect([long.made.mendId, long.made.areaId]).toEqual([short.made.mendId, short.made.areaId])
+  expect(strokeIn(long.made).keys[0]!.points).toHaveLength(2)
+  expect(withWetStroke(start, long).records.get(long.made.mendId)).toBe(long.made.edit.changes[0]!.after)
+  // Let go at the same place nothing is made anew; with another brush, or on another frame, it is.
+  expect(strokeSoFar({ ...start, wet: long }, painted, scene)).toBe(long)
+  const other = { ...start, wet: long, brush: { ...DEFAULT_BRUSH, sizePx: 3 } }
+  expect(strokeSoFar(other, painted, scene).made.edit).not.toEqual(long.made.edit)
+  expect(strokeIn(strokeSoFar({ ...start, wet: long, frame: 9 }, painted, scene).made).stroke.span.firstFrame).toBe(9) // prettier-ignore
 })
 
 describe('the brush in the hand', () => {

@@ -22,13 +22,19 @@ export interface PaintedStroke {
   readonly brush: BrushSettings
 }
 
-type State = Pick<BenchState, 'plate' | 'frame' | 'records' | 'tracks' | 'selectedId' | 'trackId' | 'brush'>
+/** All that a stroke is made of beside its points. */
+export type StrokeStart = Pick<BenchState, 'plate' | 'frame' | 'records' | 'tracks' | 'selectedId' | 'trackId' | 'brush'> // prettier-ignore
 
-/** A stroke joins the selected brush, or begins a new one. @param document  What the scene's motion is taken from. */
+/**
+ * A stroke joins the selected brush, or begins a new one.
+ * @param document  What the scene's motion is taken from.
+ * @param ids       Those that it goes by already; left out: new ones.
+ */
 export function finishStroke(
-  state: State,
+  state: StrokeStart,
   { points, isErasing, pickedAt }: NonNullable<ToolStep['painted']>,
   document: ShotDocument,
+  ids: Pick<PaintedStroke, 'mendId' | 'areaId'> = { mendId: newId(), areaId: newId().slice(0, 8) },
 ): PaintedStroke {
   const { plate, frame, records, selectedId } = state
   const span = { firstFrame: plate.firstFrame, lastFrame: plate.lastFrame }
@@ -43,8 +49,8 @@ export function finishStroke(
   const settings: BrushSettings = isErasing ? { ...brush, lays: 'plate' } : brush
   const selected = selectedId === null ? undefined : records.get(selectedId)
   const into = selected?.kind === 'brush' ? selected : null
-  const mendId = into?.id ?? newId()
-  const areaId = newId().slice(0, 8)
+  const { areaId } = ids
+  const mendId = into?.id ?? ids.mendId
   const resting = strokeArea(areaId, points, settings, frame, span)
   const ride = rideOf(settings, resting, mendId, state, document)
   const area = ride ? ridingStroke(resting, ride.tracks, frame, ride.follow) : resting
@@ -66,7 +72,7 @@ function rideOf(
   { ridesOn }: BrushSettings,
   area: StrokeArea,
   mendId: string,
-  { tracks, trackId, frame }: State,
+  { tracks, trackId, frame }: StrokeStart,
   document: ShotDocument,
 ): Ride | null {
   const onto = (id: string, made: Track | null = null): Ride => ({

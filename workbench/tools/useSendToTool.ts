@@ -11,9 +11,8 @@ import { useBenchParts } from '../BenchContext'
 import { useSuggest } from '../tracking/useSuggest'
 import { useTracking } from '../tracking/useTracking'
 import { areaFromDrawing, geometryOf, mendFromDrawing } from './finishDrawing'
-import { shotDocumentOf } from '../store/shotDocument'
-import { finishStroke } from './finishStroke'
 import { advanceTool, type Tool, type ToolEvent, type ToolStep } from './tool'
+import { strokeSoFar, type WetStroke } from './wetStroke'
 
 const AREA_WIDTH_PX = 10
 /** A tone that is clicked is that of so much around. */
@@ -38,11 +37,11 @@ export function useSendToTool(): (event: ToolEvent) => void {
   const { suggest } = useSuggest()
   return useCallback(
     (event: ToolEvent) => {
-      const { tool, selectedId } = store.getState()
+      const { tool, selectedId, wet } = store.getState()
       const step = advanceTool(tool, event)
       store.getState().setTool(step.tool)
       if (step.tip) setTip(step.tip)
-      if (step.painted) paint(step.painted)
+      if (step.painted) paint(step.painted, wet)
       if (step.drawn) finish(step.drawn)
       else if (endsSpots(tool, step.tool) && selectedId) followNewSpots(selectedId)
 
@@ -52,9 +51,9 @@ export function useSendToTool(): (event: ToolEvent) => void {
         if (brushSchema.partial().safeParse(set).success) setBrush(set)
       }
 
-      function paint(painted: NonNullable<ToolStep['painted']>): void {
+      function paint(painted: NonNullable<ToolStep['painted']>, wet: WetStroke | null): void {
         const state = store.getState()
-        const made = finishStroke(state, painted, shotDocumentOf(state, scene.scene))
+        const { made } = strokeSoFar({ ...state, wet }, painted, scene.scene)
         state.setBrush(made.brush)
         state.commit(made.edit)
         // Selected again, it would let go of the track that the next stroke is to ride on.
