@@ -1,14 +1,14 @@
 /** Stores steps of a shot: one at a time, all or nothing. */
 import { randomUUID } from 'node:crypto'
 import { and, eq, inArray } from 'drizzle-orm'
-import { editSchema, type MendEdit, type MendRecords } from '../core/document/edits'
-import { needsToUnpack, packEdit, unpackEdit } from '../core/document/packedEdit'
+import { editSchema, type MendEdit, type MendRecords, type ShotState } from '../core/document/edits'
+import { needsToUnpack, packEdit, unpackEdit, type PackedEdit } from '../core/document/packedEdit'
 import type { HistoryEntry, HistoryStep } from '../core/document/history'
 import type { Database, Transaction } from './db/client.server'
 import { edits, mends, shots, tracks } from './db/schema'
 import { announce } from './events.server'
 import { reviewScene } from './scenes.server'
-import { findShot, loadHistory, loadMends, type Plate, type Shot } from './shots.server'
+import { findShot, loadHistory, loadMends, loadTracks, type Plate, type Shot } from './shots.server'
 
 export type SaveResult =
   | { readonly ok: true; readonly revision: number }
@@ -58,7 +58,7 @@ export async function saveEdit(
       (await areAsSaid(tx, mends, shotId, edit.changes)) &&
       (await areAsSaid(tx, tracks, shotId, edit.tracks)) &&
       (targetId === null || (await isStepOf(tx, shotId, targetId)))
-    const whole = isFitting && unpackEdit(edit, await mendsNamed(tx, shotId, needsToUnpack(edit)))
+    const whole = isFitting && unpackEdit(edit, await stateToUnpack(tx, shotId, edit))
     if (!whole) return { ok: false, reason: 'mismatch' }
     const revision = shot.revision + 1
     for (const { id, after } of whole.changes) {
@@ -87,11 +87,17 @@ export async function saveEdit(
   })
 }
 
-/** Mends of a shot, those of some ids. */
-async function mendsNamed(tx: Transaction, shotId: string, ids: readonly string[]): Promise<MendRecords> {
-  const found = ids.length === 0 ? [] : await loadMends(tx, shotId, ids)
-  return new Map(found.map((mend) => [mend.id, mend]))
+/** Of a shot what an edit cannot be told whole without. */
+async function stateToUnpack(tx: Transaction, shotId: string, edit: PackedEdit): Promise<ShotState> {
+  const needs = needsToUnpack(edit)
+  return {
+    records: byId(needs.mends.length > 0 ? await loadMends(tx, shotId, needs.mends) : []),
+    tracks: byId(needs.tracks.length > 0 ? await loadTracks(tx, shotId, needs.tracks) : []),
+  }
 }
+
+const byId = <T extends { readonly id: string }>(some: readonly T[]): ReadonlyMap<string, T> =>
+  new Map(some.map((one) => [one.id, one]))
 
 /** What an edit says was there must be there: else undo would bring back something that never was. */
 async function areAsSaid(

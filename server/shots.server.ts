@@ -72,22 +72,32 @@ export async function countMends(db: Database | Transaction): Promise<ReadonlyMa
   return new Map(rows.map(({ shotId, ...count }) => [shotId, count]))
 }
 
+const areOf = (table: typeof mends | typeof tracks, shotId: string, ids?: readonly string[]) =>
+  and(eq(table.shotId, shotId), ids && inArray(table.id, [...ids]))
+
 /** @param ids  Those that are asked for; left out: all. */
 export async function loadMends(
   db: Database | Transaction,
   shotId: string,
   ids?: readonly string[],
 ): Promise<MendRecord[]> {
-  const isAsked = ids && inArray(mends.id, [...ids])
   const rows = await db
     .select()
     .from(mends)
-    .where(and(eq(mends.shotId, shotId), isAsked))
+    .where(areOf(mends, shotId, ids))
   return rows.map((row) => upgradeMend(row.record) as MendRecord)
 }
 
-export async function loadTracks(db: Database | Transaction, shotId: string): Promise<Track[]> {
-  const rows = await db.select().from(tracks).where(eq(tracks.shotId, shotId))
+/** @param ids  Those that are asked for; left out: all. */
+export async function loadTracks(
+  db: Database | Transaction,
+  shotId: string,
+  ids?: readonly string[],
+): Promise<Track[]> {
+  const rows = await db
+    .select()
+    .from(tracks)
+    .where(areOf(tracks, shotId, ids))
   return rows.map((row) => row.record)
 }
 

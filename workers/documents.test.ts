@@ -67,7 +67,10 @@ test('of a mend that has changed only areas that have changed are sent; the othe
   const moved = sampleEllipse({ id: 'y', role: 'holdout' })
   const after = { ...before, mends: [{ ...mend, areas: [areas[2]!, moved] }] }
   const change = changeBetween(before, after)
-  expect(change.mends[0]!.areas).toEqual([{ shape: 'kept', from: 2, count: 1 }, moved])
+  expect(change.mends[0]!.areas).toEqual([
+    { shape: 'kept', from: 2, count: 1 },
+    { ...moved, keys: [{ shape: 'kept', from: 0, count: 1 }] },
+  ])
   const there = applyChange(null, sent(changeBetween(null, before)))
   const next = applyChange(there, sent(change))
   expect(next).toEqual(after)

@@ -1,5 +1,5 @@
 /** Shot documents on their way to workers: only what has changed since the last time. */
-import { packAreas, unpackAreas, type PackedAreas } from '../core/document/packedEdit'
+import { knownBefore, packAreas, unpackAreas, type PackedAreas } from '../core/document/packedEdit'
 import type { Mend } from '../core/document/mend'
 import type { Track } from '../core/document/tracks'
 import type { ShotDocument } from '../core/plan/shotDocument'
@@ -17,7 +17,7 @@ export interface DocumentChange {
   readonly scene?: Scene | null
 }
 
-/** Areas that stay as they are are told by their place in the mend as it was: a brush has a thousand strokes, and an edit changes one. */
+/** Areas and keys that stay as they are are told by their place in the mend as it was: a brush has a thousand strokes, and an edit changes one. */
 export type ChangedMend = Omit<Mend, 'areas'> & { readonly areas: PackedAreas }
 
 /** Records that are the same object are taken for unchanged: edits replace what they change. */
@@ -61,7 +61,7 @@ function changedMend(mend: Mend, before: ShotDocument | null): ChangedMend {
 
 /** Areas that stay as they are are the same objects. */
 function withKnownAreas(mend: ChangedMend, before: Mend | undefined): Mend {
-  const areas = unpackAreas(mend.areas, (place) => before?.areas[place])
+  const areas = unpackAreas(mend.areas, knownBefore(before?.areas ?? []))
   if (!areas) throw new Error(`${mend.name} was told by areas that are not known here`)
-  return { ...mend, areas: [...areas] }
+  return { ...mend, areas }
 }

@@ -45,7 +45,7 @@ export const outlinePointSchema = z
 
 const sizeSchema = z.number().min(SIZE_PX.min).max(SIZE_PX.max)
 
-const keySchemas = {
+export const keySchemas = {
   path: z.strictObject({ frame: frameSchema, points: z.array(pathPointSchema).min(2).max(64) }),
   ellipse: z.strictObject({
     frame: frameSchema,
@@ -76,7 +76,8 @@ const common = {
   follow: followSchema.nullable(),
 }
 
-const keysOf = <T extends z.ZodType>(key: T) => z.array(key).min(1).max(10_000)
+export const MOST_KEYS = 10_000
+const keysOf = <T extends z.ZodType>(key: T) => z.array(key).min(1).max(MOST_KEYS)
 
 export const pathAreaSchema = z.strictObject({
   shape: z.literal('path'),
@@ -114,6 +115,18 @@ export const matteAreaSchema = z
   })
   .meta({ description: 'A matte made elsewhere: one picture for each frame' })
 
+/** What is wrong with an area's keys beside each other: which, of what, and why. */
+export function keyFaults(keys: readonly { readonly frame: number; readonly points?: readonly unknown[] }[]) {
+  return keys.flatMap((key, i) => [
+    ...(i > 0 && key.frame <= keys[i - 1]!.frame
+      ? [{ key: i, of: 'frame', message: 'keys must be in rising order of frames, one for each frame' }]
+      : []),
+    ...(key.points?.length === keys[0]!.points?.length
+      ? []
+      : [{ key: i, of: 'points', message: 'every key must have the same number of points' }]),
+  ])
+}
+
 export const areaSchema = z
   .discriminatedUnion('shape', [
     pathAreaSchema,
@@ -122,26 +135,9 @@ export const areaSchema = z
     outlineAreaSchema,
     matteAreaSchema,
   ])
-  .superRefine((area, context) => {
-    for (let i = 1; i < area.keys.length; i++) {
-      if (area.keys[i]!.frame <= area.keys[i - 1]!.frame) {
-        context.addIssue({
-          code: 'custom',
-          path: ['keys', i, 'frame'],
-          message: 'keys must be in rising order of frames, one for each frame',
-        })
-      }
-      if (
-        (area.shape === 'path' || area.shape === 'outline') &&
-        area.keys[i]!.points.length !== area.keys[0]!.points.length
-      ) {
-        context.addIssue({
-          code: 'custom',
-          path: ['keys', i, 'points'],
-          message: 'every key must have the same number of points',
-        })
-      }
-    }
+  .superRefine(({ keys }, context) => {
+    for (const { key, of, message } of keyFaults(keys))
+      context.addIssue({ code: 'custom', path: ['keys', key, of], message })
   })
   .meta({ description: 'One area of a mend' })
 

@@ -11,15 +11,15 @@ export interface Change<R> {
   readonly after: R | null
 }
 
-/** One step, whatever form its mends have. At most one change for each id. */
-export interface EditOf<R> {
+/** One step, whatever form its mends and tracks have. At most one change for each id. */
+export interface EditOf<R, T> {
   readonly label: string
   readonly changes: readonly Change<R>[]
-  readonly tracks: readonly Change<Track>[]
+  readonly tracks: readonly Change<T>[]
 }
 
 /** One step as plain JSON. */
-export type MendEdit = EditOf<MendRecord>
+export type MendEdit = EditOf<MendRecord, Track>
 
 export type MendRecords = ReadonlyMap<string, MendRecord>
 
@@ -29,7 +29,11 @@ export interface ShotState {
   readonly tracks: ReadonlyMap<string, Track>
 }
 
-const changesOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
+interface Named {
+  readonly id: string
+}
+
+const changesOf = <R extends Named>(record: z.ZodType<R>) =>
   z
     .array(
       z
@@ -48,19 +52,19 @@ const changesOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
       message: 'one change for each id',
     })
 
-/** An edit whose mends have the form that a schema describes. */
-export const editSchemaOf = <R extends { readonly id: string }>(record: z.ZodType<R>) =>
+/** An edit whose mends and tracks have the forms that schemas describe. */
+export const editSchemaOf = <R extends Named, T extends Named>(record: z.ZodType<R>, track: z.ZodType<T>) =>
   z
     .strictObject({
       label: z.string().min(1).max(200),
       changes: changesOf(record),
-      tracks: changesOf(trackSchema),
+      tracks: changesOf(track),
     })
     .refine(({ changes, tracks }) => changes.length + tracks.length > 0, {
       message: 'an edit must change something',
     })
 
-export const editSchema = editSchemaOf(mendRecordSchema)
+export const editSchema = editSchemaOf(mendRecordSchema, trackSchema)
 
 export const invertChanges = <R>(changes: readonly Change<R>[]): Change<R>[] =>
   changes.map(({ id, before, after }) => ({ id, before: after, after: before }))
@@ -88,7 +92,7 @@ export function applyChanges<R>(
   return next
 }
 
-export const invertEdit = <R>(edit: EditOf<R>): EditOf<R> => ({
+export const invertEdit = <R, T>(edit: EditOf<R, T>): EditOf<R, T> => ({
   ...edit,
   changes: invertChanges(edit.changes),
   tracks: invertChanges(edit.tracks),
@@ -107,7 +111,7 @@ export const applyEdit = ({ records, tracks }: ShotState, edit: MendEdit): ShotS
 })
 
 /** Ids that an edit touches, of mends and tracks alike. */
-export const touchedBy = ({ changes, tracks }: EditOf<unknown>): string[] =>
+export const touchedBy = ({ changes, tracks }: EditOf<unknown, unknown>): string[] =>
   [...changes, ...tracks].map((change) => change.id)
 
 /** Whether all that an edit says was there is there: then it can be made. */

@@ -1,41 +1,54 @@
 import fc from 'fast-check'
-import { applyEdit, editSchema, invertEdit, type MendEdit, type MendRecords } from './edits'
+import type { Area } from './areas'
+import { applyEdit, editSchema, invertEdit, type MendEdit, type MendRecords, type ShotState } from './edits'
+import { newTrack } from './follow'
 import { needsToUnpack, packEdit, packedEditSchema, unpackEdit } from './packedEdit'
-import { sampleEllipse, sampleRecord } from '../../tests/fixtures/sampleMend'
+import type { Track } from './tracks'
+import { sampleEllipse, samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 
-const NO_TRACKS = new Map()
-const stateOf = (records: MendRecords) => ({ records, tracks: NO_TRACKS })
+const stateOf = (records: MendRecords): ShotState => ({ records, tracks: new Map() })
 
-/** Any areas that a mend may have: some of eight, in any order, each in one of three sizes. */
+/** Any keys that an area may have: on some of five frames, each in one of two sizes. */
+const keysOfArea = fc
+  .subarray([1001, 1002, 1005, 1010, 1020], { minLength: 1 })
+  .chain((frames) => fc.tuple(...frames.map((frame) => fc.constantFrom(4, 8).map((radiusXPx) => sizedKey(frame, radiusXPx))))) // prettier-ignore
+const sizedKey = (frame: number, radiusXPx: number) => ({ frame, x: 50, y: 40, radiusXPx, radiusYPx: 8, turnDeg: 0 }) // prettier-ignore
+const sized = (id: string, radiusXPx: number) => sampleEllipse({ id, keys: [sizedKey(1001, radiusXPx)] })
+
+/** Any areas that a mend may have: some of six, in any order, each with any keys, or a path. */
 const areasOfMend = fc
-  .shuffledSubarray([...'abcdefgh'], { minLength: 1 })
-  .chain((ids) =>
-    fc.tuple(...ids.map((id) => fc.constantFrom(4, 8, 12).map((widthPx) => sized(id, widthPx)))),
-  )
-const sized = (id: string, radiusXPx: number) =>
-  sampleEllipse({ id, keys: [{ frame: 1001, x: 50, y: 40, radiusXPx, radiusYPx: 8, turnDeg: 0 }] })
+  .shuffledSubarray([...'abcdef'], { minLength: 1 })
+  .chain((ids) => fc.tuple(...ids.map((id) => fc.oneof(keysOfArea.map((keys): Area => sampleEllipse({ id, keys })), fc.constant<Area>(samplePath({ id })))))) // prettier-ignore
 
-/** Two mends and what an edit makes of them; each may come or go. */
+/** Any rows of a track, three numbers each. */
+const anyTrack = (id: string) =>
+  keysOfArea.map((keys): Track => ({ ...newTrack(id, 'point', id, 1001, [1, 2]), frames: keys.map(({ frame, radiusXPx }) => [frame, 1, radiusXPx, 2]) })) // prettier-ignore
+
+const twoSides = <T>(one: fc.Arbitrary<T>) => fc.record({ before: fc.option(one), after: fc.option(one) })
+
+/** Two mends and a track, and what an edit makes of them; each may come or go. */
 const edits: fc.Arbitrary<MendEdit> = fc
   .record({
-    before: fc.array(fc.option(areasOfMend), { minLength: 2, maxLength: 2 }),
-    after: fc.array(fc.option(areasOfMend), { minLength: 2, maxLength: 2 }),
+    mends: fc.tuple(twoSides(areasOfMend), twoSides(areasOfMend)),
+    track: twoSides(anyTrack('t')),
     isOn: fc.boolean(),
   })
-  .map(({ before, after, isOn }) => ({
+  .map(({ mends, track, isOn }) => ({
     label: 'any',
-    changes: ['m', 'n']
-      .map((id, i) => ({
-        id,
-        before: before[i] ? sampleRecord({ id, areas: before[i] }) : null,
-        after: after[i] ? sampleRecord({ id, areas: after[i], isOn }) : null,
+    changes: mends
+      .map(({ before, after }, i) => ({
+        id: `m${i}`,
+        before: before && sampleRecord({ id: `m${i}`, areas: before }),
+        after: after && sampleRecord({ id: `m${i}`, areas: after, isOn }),
       }))
       .filter((change) => change.before !== null || change.after !== null),
-    tracks: [],
+    tracks: track.before || track.after ? [{ id: 't', ...track }] : [],
   }))
 
-const sideOf = ({ changes }: MendEdit, side: 'before' | 'after'): MendRecords =>
-  new Map(changes.flatMap((change) => (change[side] ? [[change.id, change[side]] as const] : [])))
+const sideOf = ({ changes, tracks }: MendEdit, side: 'before' | 'after'): ShotState => ({
+  records: new Map(changes.flatMap((change) => (change[side] ? [[change.id, change[side]] as const] : []))),
+  tracks: new Map(tracks.flatMap((change) => (change[side] ? [[change.id, change[side]] as const] : []))),
+})
 
 /** As it comes out of a message, or out of the database. */
 const sent = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
@@ -49,10 +62,10 @@ test('an edit that was packed is told whole again from the mends before it, and 
       expect(unpackEdit(packed, after, 'after')).toEqual(edit)
       const back = unpackEdit(invertEdit(packed), after)
       expect(back).toEqual(invertEdit(edit))
-      expect(applyEdit(stateOf(after), back!).records).toEqual(before)
-      if (edit.changes.length > 0) expect(packedEditSchema.parse(packed)).toEqual(packed)
+      expect(applyEdit(after, back!)).toEqual(before)
+      if (edit.changes.length + edit.tracks.length > 0) expect(packedEditSchema.parse(packed)).toEqual(packed)
     }),
-    { seed: 5, numRuns: 300 },
+    { seed: 5, numRuns: 400 },
   )
 })
 
@@ -77,23 +90,62 @@ test('what stays is told by number, in runs; what is alike but made anew stays t
   ])
 })
 
+test('of an area that has changed only keys that have changed are told, of a track only frames', () => {
+  const keys = [1001, 1005, 1010].map((frame) => sizedKey(frame, 4))
+  const outline = sampleEllipse({ id: 'a', keys })
+  const grown = { ...outline, keys: [...keys.slice(0, 2), sizedKey(1010, 9), sizedKey(1015, 4)] }
+  const track: Track = { ...newTrack('t', 'point', 'Point 1', 1001, [1, 2]), frames: [[1001, 1, 1, 2], [1002, 1, 3, 4]] } // prettier-ignore
+  const longer: Track = { ...track, name: 'Left', frames: [...track.frames, [1003, 0.5, 5, 6]] }
+  const { changes, tracks } = packEdit({
+    label: 'both',
+    changes: [
+      { id: 'm', before: sampleRecord({ areas: [outline] }), after: sampleRecord({ areas: [grown] }) },
+    ],
+    tracks: [{ id: 't', before: track, after: longer }],
+  })
+  const run = { shape: 'kept', from: 0, count: 2 }
+  expect(changes[0]!.before!.areas).toEqual([{ ...outline, keys: [run, keys[2]] }])
+  expect(changes[0]!.after!.areas).toEqual([{ ...outline, keys: [run, ...grown.keys.slice(2)] }])
+  expect(tracks[0]!.before).toEqual({ ...track, frames: [run] })
+  expect(tracks[0]!.after).toEqual({ ...longer, frames: [run, [1003, 0.5, 5, 6]] })
+})
+
+test('keys and frames that are packed out of order make neither mend nor track', () => {
+  const area = sampleEllipse({ id: 'a', keys: [sizedKey(1001, 4), sizedKey(1005, 4)] })
+  const before = sampleRecord({ id: 'm', areas: [area] })
+  const packed = packEdit({ label: 'on', changes: [{ id: 'm', before, after: { ...before, isOn: false } }], tracks: [] }) // prettier-ignore
+  const withKeys = (keys: readonly object[]) => {
+    const [change] = packed.changes
+    const told = { ...change!, before: { ...before, areas: [{ ...area, keys: [{ shape: 'kept', from: 0, count: 2 }] }] }, after: { ...before, areas: [{ ...area, keys }] } } // prettier-ignore
+    const parsed = packedEditSchema.safeParse({ ...packed, changes: [told] })
+    return parsed.success ? unpackEdit(parsed.data, stateOf(new Map([['m', before]]))) : 'refused'
+  }
+  const kept = (from: number) => ({ shape: 'kept', from, count: 1 })
+  expect(withKeys([kept(0), sizedKey(1003, 4), kept(1)])).toMatchObject({ changes: [{ after: { areas: [{ keys: [{}, { frame: 1003 }, {}] }] } }] }) // prettier-ignore
+  expect(withKeys([kept(1), kept(0)])).toBeNull()
+  expect(withKeys([kept(0), kept(0)])).toBeNull()
+  expect(withKeys([kept(2)])).toBeNull()
+  expect(withKeys([sizedKey(1005, 4), sizedKey(1003, 4)])).toBe('refused')
+  expect(withKeys([])).toBe('refused')
+})
+
 test('mends that are not those it was made on are told from those that are', () => {
   const packed = packEdit(editTo({ areas: areas.slice(1) }))
-  expect(needsToUnpack(packed)).toEqual(['m'])
+  expect(needsToUnpack(packed)).toEqual({ mends: ['m'], tracks: [] })
   const on = (now: Parameters<typeof sampleRecord>[0]) =>
-    unpackEdit(packed, new Map([['m', sampleRecord({ id: 'm', ...now })]]))
+    unpackEdit(packed, stateOf(new Map([['m', sampleRecord({ id: 'm', ...now })]])))
   expect(on({ areas })).not.toBeNull()
   expect(on({ areas: areas.slice(1) })).toBeNull()
   expect(on({ areas: [...areas, sized('g', 4)] })).toBeNull()
   expect(on({ areas: [sized('other', 4), ...areas.slice(1)] })).toBeNull()
-  expect(unpackEdit(packed, new Map())).toBeNull()
+  expect(unpackEdit(packed, stateOf(new Map()))).toBeNull()
 })
 
 test('an edit of earlier versions, told whole, needs nothing to be told', () => {
   const edit = editTo({ isOn: false })
-  expect(needsToUnpack(edit)).toEqual([])
+  expect(needsToUnpack(edit)).toEqual({ mends: [], tracks: [] })
   expect(packedEditSchema.parse(edit)).toEqual(edit)
-  expect(unpackEdit(edit, new Map())).toEqual(edit)
+  expect(unpackEdit(edit, stateOf(new Map()))).toEqual(edit)
 })
 
 test('whatever its numbers say, what comes out is a mend: each area once, one at least', () => {
@@ -102,7 +154,7 @@ test('whatever its numbers say, what comes out is a mend: each area once, one at
     const [change] = packed.changes
     const told = { ...packed, changes: [{ ...change!, after: { ...change!.after!, areas: after } }] }
     const parsed = packedEditSchema.safeParse(told)
-    return parsed.success ? unpackEdit(parsed.data, new Map([['m', mend]])) : 'refused'
+    return parsed.success ? unpackEdit(parsed.data, stateOf(new Map([['m', mend]]))) : 'refused'
   }
   const kept = (from: number, count: number) => ({ shape: 'kept', from, count })
   expect(withAreas([kept(0, 6)])).toMatchObject({ changes: [{ after: { isOn: false } }] })

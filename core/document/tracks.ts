@@ -31,48 +31,53 @@ export const trackKindSchema = z.enum([
 ])
 export type TrackKind = z.output<typeof trackKindSchema>
 
-export const trackSchema = z
-  .strictObject({
-    id: idSchema,
-    kind: trackKindSchema.meta({
-      description:
-        'One point; two points; a plane; many points; places of a surface that bends; the places of a face; a path that clings to a line; or the thing that an object’s outline goes with',
-    }),
-    name: z.string().trim().min(1).max(80),
-    referenceFrame: frameSchema.meta({
-      description: 'Where it was begun: what follows it was placed as of this frame',
-    }),
-    settings: trackSettingsSchema,
-    seed: z.array(z.number()).max(4000).meta({
-      description:
-        'On the reference frame, x, y pairs: the point, the two points, the places, the outline; of many points where they began',
-    }),
-    smoothFrames: z
-      .int()
-      .min(0)
-      .max(24)
-      .meta({ description: 'Smoothing over this many frames to either side when it is read; 0 for none' }),
-    frames: z
-      .array(z.tuple([frameSchema, z.number().min(0).max(1)], z.number()))
-      .max(1_000_000)
-      .meta({
-        description:
-          'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y and 1 or 0 for seen or not of each place of a surface; x, y of each place of a face; x, y, width of each point of a cling',
-      }),
-  })
-  .superRefine((track, context) => {
-    const stride = track.frames[0]?.length
-    for (let i = 0; i < track.frames.length; i++) {
-      if (i > 0 && track.frames[i]![0] <= track.frames[i - 1]![0])
-        context.addIssue({ code: 'custom', path: ['frames', i], message: 'frames must rise' })
-      if (track.frames[i]!.length !== stride)
-        context.addIssue({
-          code: 'custom',
-          path: ['frames', i],
-          message: 'every frame must have as many numbers as the first',
-        })
-    }
-  })
+/** On one frame: its number, how sure, then places. */
+export const trackRowSchema = z.tuple([frameSchema, z.number().min(0).max(1)], z.number())
+export const MOST_ROWS = 1_000_000
+
+/** A track whose rows are not yet looked at together. */
+export const looseTrackSchema = z.strictObject({
+  id: idSchema,
+  kind: trackKindSchema.meta({
+    description:
+      'One point; two points; a plane; many points; places of a surface that bends; the places of a face; a path that clings to a line; or the thing that an object’s outline goes with',
+  }),
+  name: z.string().trim().min(1).max(80),
+  referenceFrame: frameSchema.meta({
+    description: 'Where it was begun: what follows it was placed as of this frame',
+  }),
+  settings: trackSettingsSchema,
+  seed: z.array(z.number()).max(4000).meta({
+    description:
+      'On the reference frame, x, y pairs: the point, the two points, the places, the outline; of many points where they began',
+  }),
+  smoothFrames: z
+    .int()
+    .min(0)
+    .max(24)
+    .meta({ description: 'Smoothing over this many frames to either side when it is read; 0 for none' }),
+  frames: z.array(trackRowSchema).max(MOST_ROWS).meta({
+    description:
+      'frame, how sure (0 to 1), then the numbers: x, y for each point; four corners for planes; corners, then x, y, weight of each of many points; x, y and 1 or 0 for seen or not of each place of a surface; x, y of each place of a face; x, y, width of each point of a cling',
+  }),
+})
+
+/** What is wrong with rows beside each other: which, and why. */
+export function rowFaults(
+  rows: readonly (readonly number[])[],
+): { readonly row: number; readonly message: string }[] {
+  return rows.flatMap((row, i) => [
+    ...(i > 0 && row[0]! <= rows[i - 1]![0]! ? [{ row: i, message: 'frames must rise' }] : []),
+    ...(row.length === rows[0]!.length
+      ? []
+      : [{ row: i, message: 'every frame must have as many numbers as the first' }]),
+  ])
+}
+
+export const trackSchema = looseTrackSchema.superRefine(({ frames }, context) => {
+  for (const { row, message } of rowFaults(frames))
+    context.addIssue({ code: 'custom', path: ['frames', row], message })
+})
 export type Track = z.output<typeof trackSchema>
 export type TrackRow = Track['frames'][number]
 export type Tracks = ReadonlyMap<string, Track>

@@ -308,7 +308,7 @@ export const edits = pgTable(
     role: text('role').$type<EditRole>().notNull(),
     /** The edit that an undo takes back or a redo makes again. */
     targetId: uuid('target_id'),
-    /** As it was sent: areas that stay as they are are told by number. */
+    /** As it was sent: what stays as it is is told by number. */
     edit: jsonb('edit').$type<PackedEdit>().notNull(),
     createdAt: at('created_at').notNull().defaultNow(),
   },

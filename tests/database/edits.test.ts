@@ -66,7 +66,7 @@ const send = (
 
 /** What a history leads to, from nothing. */
 const replayed = (history: readonly HistoryEntry[]): ShotState =>
-  history.reduce<ShotState>((state, { edit }) => applyEdit(state, unpackEdit(edit, state.records)!), {
+  history.reduce<ShotState>((state, { edit }) => applyEdit(state, unpackEdit(edit, state)!), {
     records: new Map(),
     tracks: new Map(),
   })

@@ -71,7 +71,7 @@ function rangeWithin({ firstFrame, lastFrame }: FrameRange, plate: BenchPlate): 
 function walked(start: ShotState, edits: readonly PackedEdit[], side: 'before' | 'after'): ShotState | null {
   let state = start
   for (const packed of edits) {
-    const edit = unpackEdit(packed, state.records, side)
+    const edit = unpackEdit(packed, state, side)
     if (!edit) return null
     state = applyEdit(state, side === 'before' ? edit : invertEdit(edit))
   }
@@ -127,7 +127,7 @@ export function createBench({
     const walk = (role: 'undo' | 'redo', target: Step | undefined) => {
       if (!target) return
       const packed = role === 'undo' ? invertEdit(target.edit) : target.edit
-      const edit = unpackEdit(packed, get().records)
+      const edit = unpackEdit(packed, get())
       if (edit && fitsOn(get(), edit)) return step(role, edit, target.id)
       set(({ stacks }) => ({ stacks: dropStep(stacks, target.id) }))
       onBlocked(target.edit, role)
