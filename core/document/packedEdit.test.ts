@@ -114,14 +114,16 @@ test('keys and frames that are packed out of order make neither mend nor track',
   const area = sampleEllipse({ id: 'a', keys: [sizedKey(1001, 4), sizedKey(1005, 4)] })
   const before = sampleRecord({ id: 'm', areas: [area] })
   const packed = packEdit({ label: 'on', changes: [{ id: 'm', before, after: { ...before, isOn: false } }], tracks: [] }) // prettier-ignore
-  const withKeys = (keys: readonly object[]) => {
+  const withKeys = (keys: readonly object[], shape = 'ellipse') => {
     const [change] = packed.changes
-    const told = { ...change!, before: { ...before, areas: [{ ...area, keys: [{ shape: 'kept', from: 0, count: 2 }] }] }, after: { ...before, areas: [{ ...area, keys }] } } // prettier-ignore
+    const told = { ...change!, before: { ...before, areas: [{ ...area, keys: [{ shape: 'kept', from: 0, count: 2 }] }] }, after: { ...before, areas: [{ ...area, shape, keys }] } } // prettier-ignore
     const parsed = packedEditSchema.safeParse({ ...packed, changes: [told] })
     return parsed.success ? unpackEdit(parsed.data, stateOf(new Map([['m', before]]))) : 'refused'
   }
   const kept = (from: number) => ({ shape: 'kept', from, count: 1 })
   expect(withKeys([kept(0), sizedKey(1003, 4), kept(1)])).toMatchObject({ changes: [{ after: { areas: [{ keys: [{}, { frame: 1003 }, {}] }] } }] }) // prettier-ignore
+  // Keys of an ellipse are none of a box.
+  expect(withKeys([kept(0)], 'box')).toBeNull()
   expect(withKeys([kept(1), kept(0)])).toBeNull()
   expect(withKeys([kept(0), kept(0)])).toBeNull()
   expect(withKeys([kept(2)])).toBeNull()

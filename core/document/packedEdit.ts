@@ -5,6 +5,7 @@
  */
 import { z } from 'zod'
 import {
+  areaSchema,
   boxAreaSchema,
   ellipseAreaSchema,
   keyFaults,
@@ -211,9 +212,12 @@ function wholeChange<P, R>({ id, before, after }: Sides<P>, whole: (side: P) => 
   return (before && !was) || (after && !is) ? null : { id, before: was, after: is }
 }
 
+/** Keys that come from elsewhere must be those of such an area. */
 function wholeRecord(record: PackedRecord, known: KnownAreas): MendRecord | null {
   const areas = unpackAreas(record.areas, known)
-  const isMend = areas && areAreasOfMend(areas) && areas.every(({ keys }) => keyFaults(keys).length === 0)
+  const told = toldIn(record.areas)
+  const isPacked = ({ id }: Area) => isPackedList(told.get(id)?.keys ?? [])
+  const isMend = areas && areAreasOfMend(areas) && areas.every((area) => !isPacked(area) || areaSchema.safeParse(area).success) // prettier-ignore
   return isMend ? { ...record, areas } : null
 }
 

@@ -20,7 +20,7 @@ export function BrushMarks({ tool }: { tool: BrushTool }) {
   }))
   return (
     <g aria-label="Brush" fill="none">
-      <g opacity={0.12} data-testid="painting">
+      <g opacity={0.2} data-testid="painting">
         {places.map(({ xScreen, yScreen, width }, i) => {
           const before = places[Math.max(0, i - 1)]!
           return (

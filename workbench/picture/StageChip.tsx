@@ -8,9 +8,11 @@ export function StageChip() {
   const isPlateShown = useBench((bench) => bench.isPlateShown)
   // What is followed is shown once it is known where it goes: until then nothing is mended anew.
   const followed = useBench(({ following }) => (following?.standIn === null ? following.words : null))
+  // While one paints the picture follows the pen, many times a second.
+  const isPainting = useBench(({ wet }) => wet !== null)
   const isFollowed = followed !== null
   const words = isPlateShown ? 'Plate' : isFollowed ? `${followed}; mended after that` : wordsOf(at)
-  if (words === null) return null
+  if (words === null || isPainting) return null
   const isProgressTold = at.progress !== null && !isPlateShown && !isFollowed
   const percent = isProgressTold ? Math.round(100 * at.progress) : null
   return (
