@@ -3,7 +3,7 @@ import type { BitDepth } from '../core/image/samples'
 import type { Transaction } from './db/client.server'
 import { loadScene } from './scenes.server'
 import { allRoundOf } from './views.server'
-import { findShot, listShots, loadHistory, loadMends, loadTracks } from './shots.server'
+import { findShot, listShots, loadHistory, loadMends, loadTracks, recentHistoryStart } from './shots.server'
 
 /** Null where there is no such shot. In a transaction, so that the mends and the history that led to them belong to one revision. */
 export async function loadBench(tx: Transaction, shotId: string) {
@@ -11,6 +11,7 @@ export async function loadBench(tx: Transaction, shotId: string) {
   if (!found) return null
   const { shot, plate, productionName } = found
   const shots = await listShots(tx)
+  const historyStart = await recentHistoryStart(tx, shot.id)
   return {
     productionName,
     shot: {
@@ -35,7 +36,8 @@ export async function loadBench(tx: Transaction, shotId: string) {
     records: await loadMends(tx, shot.id),
     tracks: await loadTracks(tx, shot.id),
     scene: await loadScene(tx, shot.id),
-    history: await loadHistory(tx, shot.id),
+    history: await loadHistory(tx, shot.id, historyStart),
+    hasEarlierSteps: historyStart > 0,
   }
 }
 

@@ -125,6 +125,25 @@ export async function loadShotDocument(
   return { document, plate, revision: shot.revision }
 }
 
+/** Of so many bytes of a history, as they are stored, a page is made in good time. */
+const HISTORY_BYTES = 8 * 2 ** 20
+
+/** The revision after which a history is short enough to be sent to a page; 0 where all of it is. */
+export async function recentHistoryStart(
+  db: Database | Transaction,
+  shotId: string,
+  mostBytes = HISTORY_BYTES,
+): Promise<number> {
+  // As compressed: nothing of it is read for that.
+  const bytes = sql`sum(pg_column_size(${edits.edit})) over (order by ${edits.revision} desc)`.as('bytes')
+  const sizes = db.select({ revision: edits.revision, bytes }).from(edits).where(eq(edits.shotId, shotId)).as('sizes') // prettier-ignore
+  const [last] = await db
+    .select({ revision: sql<number | null>`max(${sizes.revision})` })
+    .from(sizes)
+    .where(sql`${sizes.bytes} > ${mostBytes}`)
+  return last?.revision ?? 0
+}
+
 export async function loadHistory(
   db: Database | Transaction,
   shotId: string,

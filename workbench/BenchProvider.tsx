@@ -42,6 +42,8 @@ export interface BenchProps {
   readonly tracks: readonly Track[]
   readonly scene: SceneStatus
   readonly history: readonly HistoryEntry[]
+  /** The history is only the last part of what is stored. */
+  readonly hasEarlierSteps?: boolean
   /** It shows what a version was made of: nothing of it changes. */
   readonly isFrozen?: boolean
   readonly start: Omit<PlaceShown, 'compare'> & Partial<PlaceShown>
@@ -61,7 +63,7 @@ const UNFITTED: View = { scale: 0, left: 0, top: 0 }
 
 /** Puts together what every stage on a shot works with: store, saving, frames, workers, the view. */
 export function BenchProvider({ children, ...props }: BenchProps & { readonly children: ReactNode }) {
-  const { shot, plate, records, tracks, history, start, isFrozen = false } = props
+  const { shot, plate, records, tracks, history, hasEarlierSteps = false, start, isFrozen = false } = props
   const [restingView, setRestingView] = useState<View>(UNFITTED)
   const [pool, setPool] = useState<ComputePool | null>(null)
   const [cache, setCache] = useState<FrameCache | null>(null)
@@ -72,6 +74,7 @@ export function BenchProvider({ children, ...props }: BenchProps & { readonly ch
       records,
       tracks,
       history,
+      hasEarlierSteps,
       frame: start.frame,
       selectedId: start.selectedId,
       compare: start.compare,

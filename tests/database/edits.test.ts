@@ -18,6 +18,7 @@ import {
   loadHistory,
   loadMends,
   loadTracks,
+  recentHistoryStart,
 } from '../../server/shots.server'
 import { saveEdit } from '../../server/saveEdit.server'
 import { startTestServer, type TestServer } from './testServer'
@@ -178,6 +179,23 @@ test('strokes that stay as they are are neither sent nor stored again, and every
     changes: [{ id: record.id, before: painted(40), after: painted(39) }],
   })
   expect(await send(shot, 60, late)).toEqual({ ok: false, reason: 'mismatch' })
+})
+
+test('of a history that is too long for a page the last part is sent, and undo reaches back in it', async () => {
+  const shot = await newShot()
+  await send(shot, 0, add)
+  const renamed = Array.from({ length: 8 }, (_, i) => rename({ ...record, name: i === 0 ? record.name : `Name ${i - 1}` }, `Name ${i}`)) // prettier-ignore
+  for (const [i, edit] of renamed.entries()) await send(shot, 1 + i, edit)
+  expect(await recentHistoryStart(db(), shot)).toBe(0)
+  const { rows } = await server.context.database.pool.query<{ bytes: number }>(
+    'select pg_column_size(edit)::int as bytes from edits where shot_id = $1 order by revision',
+    [shot],
+  )
+  // Room for the last three, and not quite for a fourth.
+  const room = rows.slice(-4).reduce((sum, { bytes }) => sum + bytes, 0) - 1
+  expect(await recentHistoryStart(db(), shot, room)).toBe(6)
+  const { done } = stacksOf(await loadHistory(db(), shot, 6))
+  expect(done.map(({ edit }) => edit.label)).toEqual(renamed.slice(-3).map(({ label }) => label))
 })
 
 test('two writers: each undo takes back its own step, whoever was last', async () => {

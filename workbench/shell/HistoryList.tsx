@@ -8,6 +8,7 @@ const MAX_SHOWN = 200
 export function HistoryList() {
   const { store } = useBenchParts()
   const { done, undone } = useBench((bench) => bench.stacks)
+  const hasEarlierSteps = useBench((bench) => bench.hasEarlierSteps)
   const step = (times: number, act: 'undo' | 'redo') => {
     for (let i = 0; i < times; i++) store.getState()[act]()
   }
@@ -58,6 +59,11 @@ export function HistoryList() {
                 </li>
               ))}
           </ol>
+          {hasEarlierSteps && (
+            <p className="px-2 py-1 text-soft">
+              Steps before these are stored; there are too many to take them back from here.
+            </p>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -48,6 +48,7 @@ export interface BenchStart {
   readonly records: readonly MendRecord[]
   readonly tracks: readonly Track[]
   readonly history: readonly HistoryEntry[]
+  readonly hasEarlierSteps?: boolean
   readonly frame: number
   readonly selectedId: string | null
   readonly compare?: Compare
@@ -83,6 +84,7 @@ export function createBench({
   records,
   tracks,
   history,
+  hasEarlierSteps = false,
   frame,
   selectedId,
   compare = NO_COMPARISON,
@@ -137,6 +139,7 @@ export function createBench({
       records: start,
       tracks: tracksById(tracks),
       stacks: history.length > 0 ? stacksOf(history) : emptyStacks,
+      hasEarlierSteps,
       saveState: 'saved',
       frame: clampFrame(frame),
       isPlaying: false,

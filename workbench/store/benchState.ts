@@ -64,6 +64,8 @@ export interface BenchState {
   readonly records: MendRecords
   readonly tracks: ReadonlyMap<string, Track>
   readonly stacks: UndoStacks
+  /** Steps before those are stored, too many to be sent to a page. */
+  readonly hasEarlierSteps: boolean
   readonly saveState: SaveState
 
   readonly frame: number
