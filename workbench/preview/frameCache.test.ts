@@ -162,15 +162,17 @@ test('an edit makes frames stale and stops what is out of date; undone, what sti
 
 test('a document of the same records is the same: what is under way goes on', async () => {
   const { cache, pool } = cacheOf()
-  cache.want({ frame: 1001, document, isPassing: true })
+  cache.want({ frame: 1001, document, isPassing: true, fillsAhead: false })
   const [begun] = pool.framesAt(1001)
-  cache.want({ frame: 1001, document: { ...document, mends: [...document.mends] } })
+  cache.want({ frame: 1001, document: { ...document, mends: [...document.mends] }, fillsAhead: false })
   expect(begun!.signal!.aborted).toBe(false)
   pool.answer(begun!)
   await settle()
   // Nothing of it was measured while it was passing: that is made up for.
   expect(cache.stateAt(1001).stage).toBe('full')
-  expect(pool.framesAt(1001)).toHaveLength(1)
+  expect(pool.framesAt(1001).map(({ request }) => request.isPassing)).toEqual([false])
+  await pool.answerAll()
+  expect(pool.framesAt(1001)).toEqual([])
   cache.want({ frame: 1001, document: { ...document, tracks: new Map([['t', {} as never]]) } })
   expect(cache.stateAt(1001).stage).toBe('older')
 })

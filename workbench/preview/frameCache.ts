@@ -214,8 +214,9 @@ export class FrameCache {
     if (!work.isUrgent) this.#ahead++
     else this.#draft(frame, entry, work)
     const begun = performance.now()
+    let isTaken = false
     try {
-      const isTaken = await this.#make(this.#request(frame, false), entry, work)
+      isTaken = await this.#make(this.#request(frame, false), entry, work)
       if (isTaken) this.#draftDelay.took(performance.now() - begun)
     } catch (cause) {
       if (!(cause instanceof StoppedError)) {
@@ -229,6 +230,8 @@ export class FrameCache {
       entry.work = null
       this.#changed(frame)
     }
+    // More may have been asked of it meanwhile: what was passing is to be measured.
+    if (isTaken && work.isUrgent && frame === this.#playhead) this.#mend(frame, true)
     this.#workAhead()
   }
 
