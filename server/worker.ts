@@ -3,13 +3,13 @@
  * reach the database and the data folder.
  */
 import { availableParallelism } from 'node:os'
-import { run, type TaskList } from 'graphile-worker'
+import { run, type TaskList, type Worker } from 'graphile-worker'
 import { EventEmitter, setMaxListeners } from 'node:events'
 import { serverContext } from './context.server'
 import { keepExpiring } from './house/expire.server'
 import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
-import { startHeartbeat } from './jobs/heartbeat.server'
+import { startHeartbeat, type Hand } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
 import { giveUp, giveUpLostJobs, triedOften } from './jobs/giveUp.server'
 import { gatherMend } from './jobs/gatherMend.server'
@@ -28,10 +28,14 @@ const context = serverContext()
 const { db, pool: pgPool } = context.database
 const compute = createNodePool(availableParallelism())
 
-const workerIds = new Set<string>()
+const hands: Hand[] = []
 const events = new EventEmitter()
-events.on('worker:create', ({ worker }: { worker: { workerId: string } }) => workerIds.add(worker.workerId))
-events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) => workerIds.add(workerPool.id))
+events.on('worker:create', ({ worker }: { worker: Pick<Worker, 'workerId' | 'getActiveJob'> }) =>
+  hands.push({ workerId: worker.workerId, jobId: () => worker.getActiveJob()?.id ?? null }),
+)
+events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) =>
+  hands.push({ workerId: workerPool.id, jobId: () => null }),
+)
 
 type Helpers = {
   readonly abortSignal?: AbortSignal
@@ -86,12 +90,12 @@ const runners = [await start(SHORT, 2), await start(LONG, 2)]
 startLifeSign()
 const stopHeartbeat = startHeartbeat(
   db,
-  () => [...workerIds],
+  () => hands,
   () => giveUpLostJobs(context),
 )
 const stopPruning = keepResultsPruned(context.folders.results)
 const stopExpiring = keepExpiring(context)
-log.info({ workers: [...workerIds] }, 'worker ready')
+log.info({ workers: hands.map(({ workerId }) => workerId) }, 'worker ready')
 
 let isStopping = false
 async function stop(): Promise<void> {

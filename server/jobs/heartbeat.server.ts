@@ -6,18 +6,27 @@ import { log } from '../log.server'
 
 const BEAT_MS = 2000
 const SILENT_SECONDS = 6
+/** A worker that is given a job has it in hand long before. */
+const UNCLAIMED_SECONDS = 10
+
+/** A worker of this process. */
+export interface Hand {
+  readonly workerId: string
+  /** The job that it is at just now; null while it is at none. */
+  jobId(): string | null
+}
 
 /**
  * Beats for this process's workers and takes jobs from those that have fallen silent.
- * @param workerIds  Asked for anew at every beat. @param afterLoss  Run at each beat: some may have been found lost, perhaps by others. @returns How to stop.
+ * @param hands  Asked for anew at every beat. @param afterLoss  Run at each beat: some may have been found lost, perhaps by others. @returns How to stop.
  */
 export function startHeartbeat(
   db: Database,
-  workerIds: () => readonly string[],
+  hands: () => readonly Hand[],
   afterLoss: () => Promise<void>,
 ): () => Promise<void> {
   const beat = async () => {
-    for (const workerId of workerIds()) {
+    for (const { workerId } of hands()) {
       await db
         .insert(workerBeats)
         .values({ workerId })
@@ -42,6 +51,7 @@ export function startHeartbeat(
         )}]::text[])`,
       )
     }
+    await putBack(db, hands)
     await afterLoss()
   }
   let running: Promise<void> = Promise.resolve()
@@ -54,4 +64,33 @@ export function startHeartbeat(
     clearInterval(timer)
     await running
   }
+}
+
+/**
+ * Puts back what workers of this process were given and do not know of: the database was lost between giving a job and saying
+ * so, or between its end and writing that down.
+ */
+async function putBack(db: Database, hands: () => readonly Hand[]): Promise<void> {
+  const ids = hands().map(({ workerId }) => sql`${workerId}`)
+  if (ids.length === 0) return
+  const ours = sql`locked_by = any(array[${sql.join(ids, sql`, `)}]::text[])`
+  const { rows } = await db.execute<{ id: string }>(
+    sql`select id::text from graphile_worker._private_jobs where ${ours} and locked_at < now() - make_interval(secs => ${UNCLAIMED_SECONDS})`,
+  )
+  // Asked only now: one that has ended meanwhile is no longer theirs.
+  const atWork = new Set(hands().map((hand) => hand.jobId()))
+  const unknown = rows.map(({ id }) => id).filter((id) => !atWork.has(id))
+  if (unknown.length === 0) return
+  log.warn({ jobs: unknown }, 'jobs are in nobody’s hands; they are done anew')
+  const lost = sql`id = any(array[${sql.join(unknown.map((id) => sql`${id}`), sql`, `)}]::bigint[])` // prettier-ignore
+  await db.transaction(async (tx) => {
+    const freed = await tx.execute<{ queue: number | null }>(
+      sql`update graphile_worker._private_jobs set locked_by = null, locked_at = null where ${lost} and ${ours} returning job_queue_id as queue`,
+    )
+    const queues = freed.rows.flatMap(({ queue }) => (queue === null ? [] : [sql`${queue}`]))
+    if (queues.length > 0)
+      await tx.execute(
+        sql`update graphile_worker._private_job_queues set locked_by = null, locked_at = null where id in (${sql.join(queues, sql`, `)}) and ${ours}`,
+      )
+  })
 }

@@ -58,7 +58,7 @@ test('a worker that dies with a job in hand before its first sign of life loses 
   await db.execute(sql`update graphile_worker._private_jobs set locked_by = substr(key, 8), locked_at = now() - interval '7 seconds' where key like 'survey:%'`) // prettier-ignore
   const stop = startHeartbeat(
     db,
-    () => ['alive'],
+    () => [{ workerId: 'alive', jobId: () => null }],
     () => Promise.resolve(),
   )
   try {
@@ -71,4 +71,33 @@ test('a worker that dies with a job in hand before its first sign of life loses 
   } finally {
     await stop()
   }
+})
+
+test('a job that a worker was given and does not know of is put back, with its queue; the one that it is at stays with it', async () => {
+  const { db } = server.context.database
+  const [queue, other] = ['heard', 'unheard'] as const
+  await enqueue(db, 'prove', { proofId: randomUUID() }, 'prove:known', { queue })
+  await enqueue(db, 'prove', { proofId: randomUUID() }, 'prove:unknown', { queue: other })
+  await enqueue(db, 'prove', { proofId: randomUUID() }, 'prove:young')
+  await db.execute(sql`update graphile_worker._private_jobs set locked_by = 'hand', locked_at = now() - make_interval(secs => case when key = 'prove:young' then 0 else 11 end) where key like 'prove:%'`) // prettier-ignore
+  await db.execute(sql`update graphile_worker._private_job_queues set locked_by = 'hand', locked_at = now()`)
+  const taken = async () => (await db.execute<{ id: string; key: string; locked_by: string | null }>(sql`select id::text, key, locked_by from graphile_worker.jobs where key like 'prove:%' order by key`)).rows // prettier-ignore
+  const known = (await taken())[0]!.id
+  const stop = startHeartbeat(db, () => [{ workerId: 'hand', jobId: () => known }], () => Promise.resolve()) // prettier-ignore
+  try {
+    for (const end = Date.now() + 20_000; (await taken())[1]!.locked_by !== null && Date.now() < end;)
+      await new Promise((resolve) => setTimeout(resolve, 50))
+  } finally {
+    await stop()
+  }
+  expect((await taken()).map(({ key, locked_by }) => [key, locked_by])).toEqual([
+    ['prove:known', 'hand'],
+    ['prove:unknown', null],
+    ['prove:young', 'hand'],
+  ])
+  const queues = await db.execute(sql`select queue_name, locked_by from graphile_worker._private_job_queues order by queue_name`) // prettier-ignore
+  expect(queues.rows).toEqual([
+    { queue_name: queue, locked_by: 'hand' },
+    { queue_name: other, locked_by: null },
+  ])
 })
