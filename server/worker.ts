@@ -9,7 +9,7 @@ import { serverContext } from './context.server'
 import { keepExpiring } from './house/expire.server'
 import { assembleVersion } from './jobs/assembleVersion.server'
 import { createNodePool } from './jobs/computePool.server'
-import { startHeartbeat, type Hand } from './jobs/heartbeat.server'
+import { startHeartbeat, type OwnWorker } from './jobs/heartbeat.server'
 import { importPlate } from './jobs/importPlate.server'
 import { giveUp, giveUpLostJobs, triedOften } from './jobs/giveUp.server'
 import { gatherMend } from './jobs/gatherMend.server'
@@ -28,13 +28,13 @@ const context = serverContext()
 const { db, pool: pgPool } = context.database
 const compute = createNodePool(availableParallelism())
 
-const hands: Hand[] = []
+const workers: OwnWorker[] = []
 const events = new EventEmitter()
 events.on('worker:create', ({ worker }: { worker: Pick<Worker, 'workerId' | 'getActiveJob'> }) =>
-  hands.push({ workerId: worker.workerId, jobId: () => worker.getActiveJob()?.id ?? null }),
+  workers.push({ workerId: worker.workerId, jobId: () => worker.getActiveJob()?.id ?? null }),
 )
 events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) =>
-  hands.push({ workerId: workerPool.id, jobId: () => null }),
+  workers.push({ workerId: workerPool.id, jobId: () => null }),
 )
 
 type Helpers = {
@@ -90,12 +90,12 @@ const runners = [await start(SHORT, 2), await start(LONG, 2)]
 startLifeSign()
 const stopHeartbeat = startHeartbeat(
   db,
-  () => hands,
+  () => workers,
   () => giveUpLostJobs(context),
 )
 const stopPruning = keepResultsPruned(context.folders.results)
 const stopExpiring = keepExpiring(context)
-log.info({ workers: hands.map(({ workerId }) => workerId) }, 'worker ready')
+log.info({ workers: workers.map(({ workerId }) => workerId) }, 'worker ready')
 
 let isStopping = false
 async function stop(): Promise<void> {

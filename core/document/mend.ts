@@ -78,8 +78,9 @@ export type MendKind = keyof typeof KINDS
 /** A thousand strokes of a brush, and as many more. */
 export const MOST_AREAS = 2000
 
-const haveOneIdEach = (areas: readonly Area[]): boolean =>
+export const haveOneIdEach = (areas: readonly { readonly id: string }[]): boolean =>
   new Set(areas.map((area) => area.id)).size === areas.length
+export const ONE_ID_EACH = { message: 'one id for each area' }
 
 /** Whether areas, each of them right, are together those of a mend. */
 export const areAreasOfMend = (areas: readonly Area[]): boolean =>
@@ -90,11 +91,7 @@ export const mendSchema = z.strictObject({
   kind: mendKindSchema,
   name: z.string().trim().min(1).max(80),
   isOn: z.boolean(),
-  areas: z
-    .array(areaSchema)
-    .min(1)
-    .max(MOST_AREAS)
-    .refine(haveOneIdEach, { message: 'one id for each area' }),
+  areas: z.array(areaSchema).min(1).max(MOST_AREAS).refine(haveOneIdEach, ONE_ID_EACH),
   fill: fillSettingsSchema,
   otherFills: z.array(fillSettingsSchema).max(50).optional().meta({
     description: 'Fills that were chosen before, with their settings: chosen again, they are as they were',

@@ -146,6 +146,19 @@ test('mends that are not those it was made on are told from those that are', () 
 test('an edit of earlier versions, told whole, needs nothing to be told', () => {
   const edit = editTo({ isOn: false })
   expect(needsToUnpack(edit)).toEqual({ mends: [], tracks: [] })
+  // What no schema of a mend takes, this one does not take either.
+  for (const wrong of [
+    [],
+    [areas[0], areas[0]],
+    [{ ...areas[0]!, keys: [] }],
+    [{ ...areas[0]!, keys: [sizedKey(1002, 4), sizedKey(1001, 4)] }],
+  ]) {
+    const told = { ...edit, changes: [{ id: 'm', before: null, after: { ...mend, areas: wrong } }] }
+    expect([packedEditSchema.safeParse(told).success, editSchema.safeParse(told).success]).toEqual([
+      false,
+      false,
+    ])
+  }
   expect(packedEditSchema.parse(edit)).toEqual(edit)
   expect(unpackEdit(edit, stateOf(new Map()))).toEqual(edit)
 })
@@ -160,7 +173,7 @@ test('whatever its numbers say, what comes out is a mend: each area once, one at
   }
   const kept = (from: number, count: number) => ({ shape: 'kept', from, count })
   expect(withAreas([kept(0, 6)])).toMatchObject({ changes: [{ after: { isOn: false } }] })
-  expect(withAreas([])).toBeNull()
+  expect(withAreas([])).toBe('refused')
   expect(withAreas([kept(0, 6), kept(2, 1)])).toBeNull()
   expect(withAreas([kept(4, 3)])).toBeNull()
   expect(withAreas([kept(0, 0)])).toBe('refused')

@@ -17,7 +17,14 @@ import {
   type Area,
 } from './areas'
 import { editSchemaOf, type EditOf, type MendEdit, type ShotState } from './edits'
-import { areAreasOfMend, mendRecordSchema, MOST_AREAS, type MendRecord } from './mend'
+import {
+  areAreasOfMend,
+  haveOneIdEach,
+  mendRecordSchema,
+  MOST_AREAS,
+  ONE_ID_EACH,
+  type MendRecord,
+} from './mend'
 import {
   isKeptRun,
   isPackedList,
@@ -50,7 +57,13 @@ const packedAreaSchema = z
       context.addIssue({ code: 'custom', path: ['keys', key, of], message })
   })
 
-const packedRecordSchema = mendRecordSchema.extend({ areas: z.array(packedAreaSchema).max(MOST_AREAS) })
+const packedRecordSchema = mendRecordSchema.extend({
+  areas: z
+    .array(packedAreaSchema)
+    .min(1)
+    .max(MOST_AREAS)
+    .refine((areas) => haveOneIdEach(areas.filter((area) => !isKeptRun(area))), ONE_ID_EACH),
+})
 
 const packedTrackSchema = looseTrackSchema
   .extend({ frames: z.array(z.union([keptRunSchema, trackRowSchema])).max(MOST_ROWS) })

@@ -9,8 +9,8 @@ const SILENT_SECONDS = 6
 /** A worker that is given a job has it in hand long before. */
 const UNCLAIMED_SECONDS = 10
 
-/** A worker of this process. */
-export interface Hand {
+/** A worker of this process, as far as the queue knows it. */
+export interface OwnWorker {
   readonly workerId: string
   /** The job that it is at just now; null while it is at none. */
   jobId(): string | null
@@ -18,15 +18,15 @@ export interface Hand {
 
 /**
  * Beats for this process's workers and takes jobs from those that have fallen silent.
- * @param hands  Asked for anew at every beat. @param afterLoss  Run at each beat: some may have been found lost, perhaps by others. @returns How to stop.
+ * @param workers  Asked for anew at every beat. @param afterLoss  Run at each beat: some may have been found lost, perhaps by others. @returns How to stop.
  */
 export function startHeartbeat(
   db: Database,
-  hands: () => readonly Hand[],
+  workers: () => readonly OwnWorker[],
   afterLoss: () => Promise<void>,
 ): () => Promise<void> {
   const beat = async () => {
-    for (const { workerId } of hands()) {
+    for (const { workerId } of workers()) {
       await db
         .insert(workerBeats)
         .values({ workerId })
@@ -51,7 +51,7 @@ export function startHeartbeat(
         )}]::text[])`,
       )
     }
-    await putBack(db, hands)
+    await putBack(db, workers)
     await afterLoss()
   }
   let running: Promise<void> = Promise.resolve()
@@ -70,15 +70,15 @@ export function startHeartbeat(
  * Puts back what workers of this process were given and do not know of: the database was lost between giving a job and saying
  * so, or between its end and writing that down.
  */
-async function putBack(db: Database, hands: () => readonly Hand[]): Promise<void> {
-  const ids = hands().map(({ workerId }) => sql`${workerId}`)
+async function putBack(db: Database, workers: () => readonly OwnWorker[]): Promise<void> {
+  const ids = workers().map(({ workerId }) => sql`${workerId}`)
   if (ids.length === 0) return
   const ours = sql`locked_by = any(array[${sql.join(ids, sql`, `)}]::text[])`
   const { rows } = await db.execute<{ id: string }>(
     sql`select id::text from graphile_worker._private_jobs where ${ours} and locked_at < now() - make_interval(secs => ${UNCLAIMED_SECONDS})`,
   )
   // Asked only now: one that has ended meanwhile is no longer theirs.
-  const atWork = new Set(hands().map((hand) => hand.jobId()))
+  const atWork = new Set(workers().map((worker) => worker.jobId()))
   const unknown = rows.map(({ id }) => id).filter((id) => !atWork.has(id))
   if (unknown.length === 0) return
   log.warn({ jobs: unknown }, 'jobs are in nobody’s hands; they are done anew')

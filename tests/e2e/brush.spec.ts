@@ -104,6 +104,32 @@ test('a stroke lays a colour down, wide as it was pressed; the plate painted ove
   expect(Math.abs(widthPx - 20)).toBeLessThan(1)
 })
 
+test('of a picture that is shown smaller a dab draws only its own part again, and leaves what drawing all of it would', async ({
+  page,
+}) => {
+  const stage = new MendStage(page)
+  await stage.open(shotId, '?frame=1006')
+  await stage.select('Brush 1')
+  await page.getByRole('button', { name: 'Paint', exact: true }).click()
+  await page.getByRole('radio', { name: 'Light', exact: true }).click()
+  const middle = await stage.placeOf(SIZE.width / 2, SIZE.height / 2)
+  await page.mouse.move(middle.x, middle.y)
+  await page.mouse.wheel(0, 330)
+  await expect.poll(async () => Number(await page.getByTestId('picture').getAttribute('data-scale'))).toBeLessThan(0.7) // prettier-ignore
+  await paint(stage, [[150, 60, 1], [230, 90, 1]]) // prettier-ignore
+  const canvas = page.getByTestId('picture-canvas')
+  const pixels = () => canvas.evaluate((one) => (one as HTMLCanvasElement).toDataURL())
+  const part = await pixels()
+  // Another way of comparing, and back: all of it is drawn again.
+  await page.keyboard.press('5')
+  await expect.poll(pixels).not.toBe(part)
+  await page.keyboard.press('5')
+  await expect.poll(pixels).toBe(part)
+  await page.keyboard.press('Control+z')
+  await expect(page.getByTestId('strokes').getByRole('listitem')).toHaveCount(3)
+  await stage.saved()
+})
+
 test('what is painted is seen before the pen is lifted; let go by Escape nothing of it is left', async ({
   page,
 }) => {

@@ -1,7 +1,7 @@
 import { addMend, removeMend, rename, setFinish, setOn, together } from '../../core/document/commands'
 import { addTrack } from '../../core/document/trackCommands'
-import type { MendEdit } from '../../core/document/edits'
 import type { HistoryEntry, HistoryStep } from '../../core/document/history'
+import { packEdit, type PackedEdit } from '../../core/document/packedEdit'
 import { samplePath, sampleRecord } from '../../tests/fixtures/sampleMend'
 import { newTrack } from '../../core/document/follow'
 import { createBench } from './bench'
@@ -76,7 +76,7 @@ test('frames stay inside the shot', () => {
   expect(now().frame).toBe(1048)
 })
 
-const theirs = (revision: number, edit: MendEdit): HistoryEntry => ({
+const theirs = (revision: number, edit: PackedEdit): HistoryEntry => ({
   revision,
   editId: `theirs-${revision}`,
   role: 'do',
@@ -124,6 +124,35 @@ test('others’ edits are taken in; ours stay unless they touch the same mend', 
   expect(now().records.get(record.id)!.name).toBe('Ours')
   expect(now().takeInNewer([theirs(2, setOn(record, false))], [ours])).toBe(false)
   expect(now().records.get(record.id)).toMatchObject({ name: 'Wire 1', isOn: false })
+})
+
+const painted = (...ids: string[]) => sampleRecord({ id: 'brush', kind: 'brush', areas: ids.map((id) => strokeArea(id, [{ x: 1, y: 1, pressure: 1 }], DEFAULT_BRUSH, 1001, record.span)) }) // prettier-ignore
+const paintedOn = (before: ReturnType<typeof painted>, after: ReturnType<typeof painted>) =>
+  packEdit({ label: 'Stroke', changes: [{ id: 'brush', before, after }], tracks: [] })
+
+test('what was painted before the page was opened is taken back stroke by stroke, and painted again', () => {
+  const states = [painted('a'), painted('a', 'b'), painted('a', 'b', 'c'), painted('c', 'b', 'a')]
+  const history = states.slice(1).map((after, i) => ({ revision: i + 2, editId: `e${i}`, role: 'do', targetId: null, edit: paintedOn(states[i]!, after) }) as const) // prettier-ignore
+  const saved: HistoryStep[] = []
+  const store = createBench({ plate: samplePlate, records: [states[3]!], tracks: [], history, frame: 1001, selectedId: null, save: (step) => void saved.push(step), onBlocked: () => undefined }) // prettier-ignore
+  const now = () => store.getState().records.get('brush')
+  for (const state of states.slice(0, 3).reverse()) {
+    store.getState().undo()
+    expect(now()).toEqual(state)
+  }
+  for (const state of states.slice(1)) {
+    store.getState().redo()
+    expect(now()).toEqual(state)
+  }
+  // Nothing is told again that stayed: strokes are not, on the way back either.
+  for (const { edit } of saved) expect(JSON.stringify(edit).match(/"points"/g)?.length ?? 0).toBeLessThan(2)
+})
+
+test('edits of others that were made on something else are not laid over: nothing changes, and ours is set aside', () => {
+  const { now } = bench()
+  const before = now().records
+  expect(now().takeInNewer([theirs(1, paintedOn(painted('a'), painted('a', 'b')))], [])).toBe(false) // prettier-ignore
+  expect(now().records).toBe(before)
 })
 
 test('several mends are selected together, and go with what they belong to', () => {
