@@ -26,6 +26,7 @@ export default [
   route('shots/:shotId/proof/state', 'routes/proofState.ts'),
   route('shots/:shotId/proof/crop', 'routes/proofCrop.ts'),
   route('shots/:shotId/notes', 'routes/notes.ts'),
+  route('shots/:shotId/views', 'routes/views.ts'),
   route('shots/:shotId/finds.json', 'routes/findsFile.ts'),
   route('shots/:shotId/gathers/:mendId', 'routes/gathers.ts'),
   route('shots/:shotId/mends.json', 'routes/mendsFile.ts'),

@@ -1,7 +1,6 @@
 import { serverContext } from '../../server/context.server'
-import { readCommand } from '../../server/requestBody.server'
 import { findShot, listShots } from '../../server/shots.server'
-import { aroundRequestSchema, changeAround, listViews } from '../../server/views.server'
+import { listViews } from '../../server/views.server'
 import { mayBeAllRound } from '../../core/sphere/straightView'
 import { AroundPage } from '../../workbench/around/AroundPage'
 import { useNews } from '../useNews'
@@ -30,17 +29,6 @@ export async function loader({ params }: Route.LoaderArgs) {
     saysAllRound: plate.sphere !== null,
     views: await listViews(db, shot.id),
   }
-}
-
-export async function action({ params, request }: Route.ActionArgs) {
-  const asked = aroundRequestSchema.safeParse(await readCommand(request))
-  if (!asked.success)
-    return Response.json(
-      { ok: false, message: 'That is no order for an all-round shot. Nothing has changed.' },
-      { status: 400 },
-    )
-  const answer = await changeAround(serverContext().database.db, params.shotId, asked.data)
-  return Response.json(answer, { status: answer.ok ? 200 : 409 })
 }
 
 export default function Around({ loaderData }: Route.ComponentProps) {

@@ -52,6 +52,14 @@ test('a view downwards becomes a shot to work in', async ({ page }) => {
   await expect(page.getByText(`${SIDE}×${SIDE} px`)).toBeVisible()
   await page.getByRole('button', { name: 'Make this view' }).click()
   const mend = page.getByTestId('view').getByRole('link', { name: 'Mend in Down' })
+  await expect(mend).toBeVisible()
+  // What was done is not said to have failed, and what cannot be done is said in words.
+  await expect(page.getByText('could not be asked for')).toHaveCount(0)
+  const refused = await page.evaluate(async (id) => {
+    const response = await fetch(`/shots/${id}/views`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"intent":"turn"}' }) // prettier-ignore
+    return { status: response.status, ...((await response.json()) as object) }
+  }, shotId)
+  expect(refused).toEqual({ status: 400, ok: false, message: expect.stringContaining('no order for an all-round shot') }) // prettier-ignore
   viewId = (await mend.getAttribute('href'))!.split('/')[2]!
   await mend.click()
   await expect(page.getByRole('link', { name: 'Around LM_090' })).toBeVisible()

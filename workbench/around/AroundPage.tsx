@@ -92,7 +92,7 @@ export function AroundPage(props: AroundPageProps) {
 
 async function ask(shotId: string, order: object): Promise<boolean> {
   try {
-    const response = await fetch(`/shots/${shotId}/around`, {
+    const response = await fetch(`/shots/${shotId}/views`, {
       method: 'POST',
       body: JSON.stringify(order),
       headers: { 'Content-Type': 'application/json' },
