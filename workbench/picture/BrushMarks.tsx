@@ -1,6 +1,7 @@
 /** The brush over the picture: its tip at its real size, where a clone takes from, and the stroke that is being painted. */
 import { LAYS, steadied, tipWidthPx } from '../../core/document/brush'
 import { useBench, useBenchParts } from '../BenchContext'
+import { useShownFrame } from '../preview/useFrameState'
 import type { BrushTool } from '../tools/tool'
 import { SourceGhost } from './SourceGhost'
 import { toScreen } from './view'
@@ -14,13 +15,13 @@ export function BrushMarks({ tool }: { tool: BrushTool }) {
   const copies = LAYS[brush.lays].names.some((name) => name === 'offsetX')
   const from = points[0] ?? at
   const shift = pickedAt && from ? { x: pickedAt.x - from.x, y: pickedAt.y - from.y } : { x: brush.offsetX, y: brush.offsetY } // prettier-ignore
-  const places = steadied(points, brush.steadyPx).map((point) => ({
+  const places = usePlacesToCome(points, brush.steadyPx).map((point) => ({
     ...toScreen(view, point.x, point.y),
     width: tipWidthPx(point, brush) * view.scale,
   }))
   return (
     <g aria-label="Brush" fill="none">
-      <g opacity={0.2} data-testid="painting">
+      <g opacity={0.35} data-testid="painting">
         {places.map(({ xScreen, yScreen, width }, i) => {
           const before = places[Math.max(0, i - 1)]!
           return (
@@ -44,6 +45,17 @@ export function BrushMarks({ tool }: { tool: BrushTool }) {
       {pickedAt && <Ring at={pickedAt} radius={4} isSolid />}
     </g>
   )
+}
+
+/** Of the stroke that is being painted what the picture does not show yet. */
+function usePlacesToCome(points: BrushTool['points'], steadyPx: number): BrushTool['points'] {
+  const wet = useBench((bench) => bench.wet)
+  const isUnderWay = useShownFrame().progress !== null
+  const shown = (isUnderWay ? wet?.shownPoints : wet?.points.length) ?? 0
+  const isAllShown = shown > 0 && shown === points.length
+  if (isAllShown) return []
+  // The last that is shown leads on to the others.
+  return steadied(points, steadyPx).slice(Math.max(0, steadied(points.slice(0, shown), steadyPx).length - 1))
 }
 
 /** Light on dark, so that it shows on any picture; dashed where nothing is laid down. */

@@ -17,6 +17,8 @@ export interface WetStroke {
   /** What it was made of. */
   readonly from: StrokeStart
   readonly points: Painted['points']
+  /** So many of them were on the screen when it was made. */
+  readonly shownPoints: number
 }
 
 /** A stroke as far as it is painted, by the ids that it has had so far. One that is wet already, with nothing added, is the same object. */
@@ -29,6 +31,7 @@ export function strokeSoFar(state: State, painted: Painted, scene: Scene | null)
   return {
     from,
     points: painted.points,
+    shownPoints: wet?.points.length ?? 0,
     made: finishStroke(state, painted, shotDocumentOf(state, scene), wet?.made),
   }
 }
